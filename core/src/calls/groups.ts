@@ -1,0 +1,94 @@
+import { subtree, type RequestAccount } from '../trace/requests';
+import { isFailed } from '../trace/requests';
+import type { TraceTree } from '../trace/tree';
+import type { CallKind } from './identity';
+
+/** Calls alike but for their literals, within one request. Nanoseconds. */
+export interface CallGroup {
+  kind: CallKind;
+  fingerprint: string;
+  verb: string;
+  count: number;
+  /** How many different literals were asked for; null where literals were not recorded for all of them. */
+  distinct: number | null;
+  totalNs: number;
+  fastestNs: number;
+  slowestNs: number;
+  /** The group's own part of the critical path. */
+  bookedNs: number;
+  failed: number;
+  /** Where most of them were made; '' where unknown. */
+  origin: string;
+  nodes: number[];
+}
+
+/** Groups the calls below a request, heaviest by total time first. */
+export function callGroups(tree: TraceTree, request: RequestAccount): CallGroup[] {
+  const booked = new Map<number, number>();
+  for (const { node, from, to } of request.stretches) booked.set(node, (booked.get(node) ?? 0) + to - from);
+  const byKey = new Map<string, number[]>();
+  for (const node of subtree(tree, request.node)) {
+    const { call } = tree.nodes[node].span;
+    if (!call) continue;
+    const key = `${call.kind} ${call.fingerprint}`;
+    const known = byKey.get(key);
+    if (known) known.push(node);
+    else byKey.set(key, [node]);
+  }
+  const groups = [...byKey.values()].map((nodes) => groupOf(tree, nodes, booked));
+  return groups.sort((a, b) => b.totalNs - a.totalNs || (a.fingerprint < b.fingerprint ? -1 : 1));
+}
+
+function groupOf(tree: TraceTree, nodes: number[], booked: ReadonlyMap<number, number>): CallGroup {
+  const call = tree.nodes[nodes[0]].span.call!;
+  let totalNs = 0;
+  let fastestNs = Infinity;
+  let slowestNs = 0;
+  let bookedNs = 0;
+  let failed = 0;
+  for (const node of nodes) {
+    const took = tree.end[node] - tree.start[node];
+    totalNs += took;
+    fastestNs = Math.min(fastestNs, took);
+    slowestNs = Math.max(slowestNs, took);
+    bookedNs += booked.get(node) ?? 0;
+    if (isFailed(tree.nodes[node].span)) failed++;
+  }
+  return {
+    kind: call.kind,
+    fingerprint: call.fingerprint,
+    verb: call.verb,
+    count: nodes.length,
+    distinct: distinctLiterals(tree, nodes),
+    totalNs,
+    fastestNs,
+    slowestNs,
+    bookedNs,
+    failed,
+    origin: commonOrigin(tree, nodes),
+    nodes
+  };
+}
+
+/** How many different literals these calls carried; null where some did not say. */
+export function distinctLiterals(tree: TraceTree, nodes: readonly number[]): number | null {
+  const seen = new Set<number>();
+  for (const node of nodes) {
+    const literals = tree.nodes[node].span.call?.literals ?? null;
+    if (literals === null) return null;
+    seen.add(literals);
+  }
+  return seen.size;
+}
+
+/** The origin most of these calls name; '' where none does. */
+export function commonOrigin(tree: TraceTree, nodes: readonly number[]): string {
+  const counts = new Map<string, number>();
+  for (const node of nodes) {
+    const origin = tree.nodes[node].span.call?.origin ?? '';
+    if (origin) counts.set(origin, (counts.get(origin) ?? 0) + 1);
+  }
+  let best = '';
+  for (const [origin, count] of counts) if (count > (counts.get(best) ?? 0)) best = origin;
+  return best;
+}

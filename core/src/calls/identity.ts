@@ -1,0 +1,130 @@
+import { pathOf, templatePath } from '../trace/path-template';
+import { SpanKind, numberOf, textOf, type Attributes, type Span } from '../trace/span';
+import { hash53 } from './hash';
+import { fingerprintSql } from './sql/fingerprint';
+import { dialectOf } from './sql/tokens';
+
+export type CallKind = 'database' | 'cache' | 'http' | 'rpc' | 'messaging' | 'file';
+
+/** What a call asks, with its literals taken out. */
+export interface CallIdentity {
+  kind: CallKind;
+  /** Equal for calls alike but for their literals. */
+  fingerprint: string;
+  /** A keyed hash of the literals and parameters; null where none were recorded. */
+  literals: number | null;
+  /** The application's function, file and line that made the call, as recorded; '' where it was not. */
+  origin: string;
+  /** Rows returned or affected, where recorded. */
+  rows: number | null;
+  /** First word of a statement in lower case (`select`, `insert` …), or the operation; '' where there is none. */
+  verb: string;
+}
+
+type Asked = Pick<CallIdentity, 'kind' | 'fingerprint' | 'verb'> & { literals: string[] };
+
+const CACHE_SYSTEMS = new Set(['redis', 'memcached', 'valkey', 'keydb', 'dragonfly', 'hazelcast', 'infinispan', 'ehcache']);
+
+/** True for systems whose calls are booked as cache. */
+export function isCacheSystem(system: string): boolean {
+  return CACHE_SYSTEMS.has(system.toLowerCase());
+}
+
+/**
+ * Says what a span calls; null for a span that calls nothing outside its own code.
+ * @param key keys the hash of the literals, see `hash53`.
+ */
+export function identifyCall(span: Omit<Span, 'call'>, key: number): CallIdentity | null {
+  if (span.kind === SpanKind.SERVER || span.kind === SpanKind.CONSUMER) return null;
+  const asked = askedOf(span);
+  if (!asked) return null;
+  const a = span.attributes;
+  const literals = asked.literals.length > 0 ? hash53(asked.literals.join('\u0000'), key) : null;
+  const rows = numberOf(a, 'db.response.returned_rows', 'db.response.affected_rows') ?? null;
+  return { kind: asked.kind, fingerprint: asked.fingerprint, literals, origin: originOf(a), rows, verb: asked.verb };
+}
+
+function askedOf(span: Omit<Span, 'call'>): Asked | null {
+  const a = span.attributes;
+  const system = textOf(a, 'db.system.name', 'db.system');
+  if (system) return isCacheSystem(system) ? cacheCall(span, a) : databaseCall(span, a, system);
+  if (a.has('messaging.system') || span.kind === SpanKind.PRODUCER) return messagingCall(span, a);
+  if (a.has('rpc.system') || a.has('rpc.system.name')) {
+    const method = textOf(a, 'rpc.method');
+    const service = textOf(a, 'rpc.service');
+    const fingerprint = [service, method].filter(Boolean).join('/') || span.name;
+    return { kind: 'rpc', fingerprint, verb: method, literals: [] };
+  }
+  const httpMethod = textOf(a, 'http.request.method', 'http.method');
+  if (span.kind === SpanKind.CLIENT && httpMethod) return httpCall(a, httpMethod);
+  const file = textOf(a, 'file.path', 'file.name');
+  if (file) {
+    const operation = textOf(a, 'file.operation') || span.name;
+    return { kind: 'file', fingerprint: `${operation} ${templatePath(file)}`, verb: operation, literals: [file] };
+  }
+  return null;
+}
+
+function databaseCall(span: Omit<Span, 'call'>, a: Attributes, system: string): Asked {
+  const text = textOf(a, 'db.query.text', 'db.statement');
+  const parameters = parametersOf(a);
+  if (text) {
+    const sql = fingerprintSql(text, dialectOf(system));
+    const verb = /^\w+/.exec(sql.text)?.[0].toLowerCase() ?? '';
+    // Bound parameters that were not recorded leave the literals unknown.
+    const known = sql.parameters === 0 || parameters.length > 0;
+    const literals = known ? [...sql.literals, ...parameters] : [];
+    return { kind: 'database', fingerprint: sql.text, verb, literals: known && literals.length === 0 ? [''] : literals };
+  }
+  const operation = textOf(a, 'db.operation.name', 'db.operation');
+  const target = textOf(a, 'db.collection.name', 'db.sql.table', 'db.namespace', 'db.name');
+  const fingerprint = [operation, target].filter(Boolean).join(' ') || span.name;
+  return { kind: 'database', fingerprint, verb: operation.toLowerCase(), literals: parameters };
+}
+
+const PARAMETER = /^db\.(?:query\.parameter|operation\.parameter)\./;
+
+function parametersOf(a: Attributes): string[] {
+  const values: string[] = [];
+  for (const [name, value] of a) if (PARAMETER.test(name)) values.push(`${name}=${JSON.stringify(value)}`);
+  return values.sort();
+}
+
+function cacheCall(span: Omit<Span, 'call'>, a: Attributes): Asked {
+  const text = textOf(a, 'db.query.text', 'db.statement');
+  const words = text.trim().split(/\s+/).filter(Boolean);
+  const operation = (textOf(a, 'db.operation.name', 'db.operation') || words[0] || span.name).toLowerCase();
+  const cacheKey = words[0]?.toLowerCase() === operation ? (words[1] ?? '') : '';
+  const pattern = cacheKey
+    .split(/([:/.|])/)
+    .map((part) => (/\d/.test(part) ? '*' : part))
+    .join('');
+  const literals = cacheKey ? [text] : [];
+  return { kind: 'cache', fingerprint: `${operation} ${pattern}`.trim(), verb: operation, literals };
+}
+
+function messagingCall(span: Omit<Span, 'call'>, a: Attributes): Asked {
+  const operation = textOf(a, 'messaging.operation.name', 'messaging.operation.type', 'messaging.operation') || 'send';
+  const destination = textOf(a, 'messaging.destination.name', 'messaging.destination') || span.name;
+  return { kind: 'messaging', fingerprint: `${operation} ${destination}`, verb: operation, literals: [] };
+}
+
+function httpCall(a: Attributes, method: string): Asked {
+  const url = textOf(a, 'url.full', 'http.url');
+  const target = url || textOf(a, 'url.path', 'http.target') || '/';
+  const host = /^[a-z][a-z0-9+.-]*:\/\/(?:[^/?#@]*@)?([^/?#]*)/i.exec(url)?.[1] ?? textOf(a, 'server.address', 'net.peer.name', 'http.host');
+  const path = pathOf(target);
+  const query = /\?([^#]*)/.exec(target)?.[1] ?? textOf(a, 'url.query');
+  const names = [...new Set(query.split('&').map((pair) => pair.split('=')[0]))].filter(Boolean).sort();
+  const suffix = names.length > 0 ? `?${names.join('&')}` : '';
+  return { kind: 'http', fingerprint: `${method} ${host}${templatePath(path)}${suffix}`, verb: method, literals: [`${path}?${query}`] };
+}
+
+/** `file:line function`, from the code attributes, as far as they are there. */
+export function originOf(a: Attributes): string {
+  const file = textOf(a, 'code.file.path', 'code.filepath');
+  const line = numberOf(a, 'code.line.number', 'code.lineno');
+  const name = textOf(a, 'code.function.name', 'code.function');
+  const place = file && line !== undefined ? `${file}:${line}` : file;
+  return [place, name].filter(Boolean).join(' ');
+}

@@ -1,0 +1,144 @@
+import { KEYWORDS } from './keywords';
+import { tokenize, type Dialect, type Token } from './tokens';
+
+export interface SqlFingerprint {
+  /** The statement with its literals and parameters as `?`; equal for statements alike but for their literals. */
+  text: string;
+  /** What was masked, in order: literal texts as written. Parameters leave nothing here. */
+  literals: string[];
+  /** Parameters (`?`, `$1`, `:name`, `@p`) seen. */
+  parameters: number;
+}
+
+/**
+ * Groups SQL statements alike but for their literals: comments and white space folded, key words in lower case, literals
+ * and parameters to `?`, `IN (…)` lists of any length and `VALUES` rows of any number alike, quoted identifiers kept.
+ * Definition: docs/engine.md, "Fingerprints"; checked against the grouping of the PostgreSQL parser on a corpus.
+ */
+export function fingerprintSql(sql: string, dialect: Dialect): SqlFingerprint {
+  const tokens = tokenize(sql, dialect);
+  const literals: string[] = [];
+  let parameters = 0;
+  const masked: Token[] = [];
+  for (let i = 0; i < tokens.length; i++) {
+    const token = tokens[i];
+    const last = masked.at(-1);
+    if (token.kind === 'word') {
+      masked.push({ kind: 'word', text: foldWord(token.text, last) });
+    } else if (token.kind === 'literal') {
+      literals.push(token.text);
+      // Adjacent strings are one literal (SQL:2016 5.3).
+      if (token.text.startsWith("'") && last?.kind === 'literal') continue;
+      dropSign(masked);
+      masked.push({ kind: 'literal', text: '?' });
+    } else if (token.kind === 'parameter') {
+      parameters++;
+      dropSign(masked);
+      masked.push({ kind: 'literal', text: '?' });
+    } else masked.push(token);
+  }
+  while (masked.at(-1)?.text === ';') masked.pop();
+  return { text: write(foldRows(foldLists(masked))), literals, parameters };
+}
+
+function foldWord(text: string, before: Token | undefined): string {
+  const lower = text.toLowerCase();
+  return KEYWORDS.has(lower) && before?.text !== '.' ? lower : text;
+}
+
+const BEFORE_OPERAND = new Set(['(', ',', '=', '<', '>', '<=', '>=', '<>', '!=', '+', '-', '*', '/', '%', '||', '[', ':=', '->', '->>']);
+
+/** A sign that cannot be a subtraction belongs to the literal: `= -5` is alike `= 5`. */
+function dropSign(masked: Token[]): void {
+  const sign = masked.at(-1);
+  if (sign?.kind !== 'operator' || (sign.text !== '-' && sign.text !== '+')) return;
+  const before = masked.at(-2);
+  const operandFollows =
+    before === undefined ||
+    (before.kind === 'operator' && BEFORE_OPERAND.has(before.text)) ||
+    (before.kind === 'word' && KEYWORDS.has(before.text) && before.text !== 'end' && before.text !== 'null');
+  if (operandFollows) masked.pop();
+}
+
+/** `in ( ? , ? , … )` becomes `in ( ? )`, nested brackets of row lists `in ((?, ?), (?, ?))` too. */
+function foldLists(tokens: Token[]): Token[] {
+  const out: Token[] = [];
+  for (let i = 0; i < tokens.length; i++) {
+    out.push(tokens[i]);
+    const opens = tokens[i].text === '(' && tokens[i - 1]?.text === 'in' && tokens[i - 1].kind === 'word';
+    const array = tokens[i].text === '[' && tokens[i - 1]?.text === 'array';
+    if (!opens && !array) continue;
+    const close = closing(tokens, i);
+    if (close < 0 || !onlyValues(tokens, i + 1, close)) continue;
+    out.push({ kind: 'literal', text: '?' }, tokens[close]);
+    i = close;
+  }
+  return out;
+}
+
+/** The rows after `values` become one when all have the same shape of values. */
+function foldRows(tokens: Token[]): Token[] {
+  const out: Token[] = [];
+  for (let i = 0; i < tokens.length; i++) {
+    out.push(tokens[i]);
+    if (tokens[i].kind !== 'word' || !/^values?$/i.test(tokens[i].text) || tokens[i + 1]?.text !== '(') continue;
+    const close = closing(tokens, i + 1);
+    if (close < 0) continue;
+    const first = shape(tokens, i + 1, close);
+    out.push(...tokens.slice(i + 1, close + 1));
+    let at = close;
+    while (tokens[at + 1]?.text === ',' && tokens[at + 2]?.text === '(') {
+      const end = closing(tokens, at + 2);
+      if (end < 0 || shape(tokens, at + 2, end) !== first) break;
+      at = end;
+    }
+    i = at;
+  }
+  return out;
+}
+
+function shape(tokens: readonly Token[], from: number, to: number): string {
+  return tokens
+    .slice(from, to + 1)
+    .map((token) => token.text)
+    .join(' ');
+}
+
+function closing(tokens: readonly Token[], open: number): number {
+  let depth = 0;
+  for (let i = open; i < tokens.length; i++) {
+    const { kind, text } = tokens[i];
+    if (kind !== 'operator') continue;
+    if (text === '(' || text === '[') depth++;
+    else if ((text === ')' || text === ']') && --depth === 0) return i;
+  }
+  return -1;
+}
+
+function onlyValues(tokens: readonly Token[], from: number, to: number): boolean {
+  if (from >= to) return false;
+  for (let i = from; i < to; i++) {
+    const { kind, text } = tokens[i];
+    if (kind !== 'literal' && text !== ',' && text !== '(' && text !== ')') return false;
+  }
+  return true;
+}
+
+const NO_SPACE_BEFORE = new Set([',', ')', '.', ';', '::', ']', '[']);
+const NO_SPACE_AFTER = new Set(['(', '.', '::', '[', '@']);
+
+function write(tokens: readonly Token[]): string {
+  let text = '';
+  let last: Token | undefined;
+  for (const token of tokens) {
+    const call = token.text === '(' && last !== undefined && isFunctionName(last);
+    const glued = last === undefined || NO_SPACE_BEFORE.has(token.text) || NO_SPACE_AFTER.has(last.text) || call;
+    text += glued ? token.text : ` ${token.text}`;
+    last = token;
+  }
+  return text;
+}
+
+function isFunctionName(token: Token): boolean {
+  return token.kind === 'word' && !KEYWORDS.has(token.text.toLowerCase());
+}

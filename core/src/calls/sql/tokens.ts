@@ -1,0 +1,173 @@
+export type Dialect = 'postgresql' | 'mysql' | 'mssql' | 'sqlite' | 'oracle' | 'generic';
+
+export type TokenKind = 'word' | 'quoted' | 'literal' | 'parameter' | 'operator';
+
+export interface Token {
+  kind: TokenKind;
+  text: string;
+}
+
+/** Reads `db.system.name` / `db.system` as a dialect (OpenTelemetry semantic conventions' well-known values). */
+export function dialectOf(system: string): Dialect {
+  const name = system.toLowerCase();
+  if (/postgres|cockroach|redshift/.test(name)) return 'postgresql';
+  if (/mysql|mariadb/.test(name)) return 'mysql';
+  if (/mssql|sql_?server/.test(name)) return 'mssql';
+  if (name.includes('sqlite')) return 'sqlite';
+  if (name.includes('oracle')) return 'oracle';
+  return 'generic';
+}
+
+const WORD_START = /[\p{L}_]/u;
+const WORD_PART = /[\p{L}\p{N}_$#]/u;
+const DIGIT = /[0-9]/;
+const NUMBER =
+  /(?:0[xX][0-9a-fA-F_]+|0[oO][0-7_]+|0[bB][01_]+|(?:[0-9][0-9_]*\.?[0-9_]*|\.[0-9][0-9_]*)(?:[eE][+-]?[0-9]+)?)/y;
+const DOLLAR_QUOTE = /\$(?:[\p{L}_][\p{L}\p{N}_]*)?\$/uy;
+const OPERATOR = /(?:::|<=>|<>|!=|<=|>=|\|\|\/|\|\||->>|->|#>>|#>|@>|<@|:=|=>|!~~\*|!~\*|!~|~\*|&&|\?\||\?&|[-+*/%=<>~!^&|.,;()[\]{}:@#?\\$])/y;
+
+/**
+ * Splits a statement into tokens; comments and white space fall away. Never fails: an unclosed string or comment
+ * runs to the end. Lexical rules: SQL:2016 5.2–5.4, and each dialect's own (PostgreSQL 4.1, MySQL 11.1, T-SQL identifiers).
+ */
+export function tokenize(sql: string, dialect: Dialect): Token[] {
+  const tokens: Token[] = [];
+  const n = sql.length;
+  const backslash = dialect === 'mysql';
+  const doubleQuotedString = dialect === 'mysql';
+  let at = 0;
+  const push = (kind: TokenKind, to: number): void => {
+    tokens.push({ kind, text: sql.slice(at, to) });
+    at = to;
+  };
+  while (at < n) {
+    const c = sql[at];
+    const d = sql[at + 1];
+    if (/\s/.test(c)) at++;
+    else if (c === '-' && d === '-') at = lineEnd(sql, at);
+    else if (c === '#' && dialect === 'mysql') at = lineEnd(sql, at);
+    else if (c === '/' && d === '*') at = commentEnd(sql, at, dialect === 'postgresql');
+    else if (c === "'") push('literal', quoteEnd(sql, at, "'", backslash));
+    else if (c === '"') push(doubleQuotedString ? 'literal' : 'quoted', quoteEnd(sql, at, '"', backslash));
+    else if (c === '`') push('quoted', quoteEnd(sql, at, '`', false));
+    else if (c === '[' && bracketQuotes(dialect, tokens)) push('quoted', bracketEnd(sql, at));
+    else if (/[eE]/.test(c) && d === "'" && dialect === 'postgresql') push('literal', quoteEnd(sql, at + 1, "'", true));
+    else if (/[uU]/.test(c) && d === '&' && /['"]/.test(sql[at + 2] ?? '')) {
+      const quote = sql[at + 2];
+      push(quote === "'" ? 'literal' : 'quoted', quoteEnd(sql, at + 2, quote, false));
+    } else if (/[nNbBxX]/.test(c) && d === "'") push('literal', quoteEnd(sql, at + 1, "'", backslash));
+    else if (c === '$' && dialect !== 'mysql' && dialect !== 'mssql' && match(DOLLAR_QUOTE, sql, at)) {
+      const tag = match(DOLLAR_QUOTE, sql, at);
+      const close = sql.indexOf(tag, at + tag.length);
+      push('literal', close < 0 ? n : close + tag.length);
+    } else if (c === '$' && d !== undefined && DIGIT.test(d)) push('parameter', digitsEnd(sql, at + 1));
+    else if (c === '?') push('parameter', parameterOrOperator(sql, at, dialect));
+    else if (c === ':' && d !== ':' && d !== '=' && WORD_PART.test(d ?? '') && !insideSlice(tokens)) push('parameter', wordEnd(sql, at + 1));
+    else if (c === '@' && d === '@') push('word', wordEnd(sql, at + 2));
+    else if (c === '@' && WORD_START.test(d ?? '')) push('parameter', wordEnd(sql, at + 1));
+    else if (c === '%' && (d === 's' || d === '(') && dialect !== 'generic' && pythonParameter(sql, at)) push('parameter', pythonParameter(sql, at));
+    else if (DIGIT.test(c) || (c === '.' && DIGIT.test(d ?? '') && !endsName(tokens))) {
+      push('literal', at + (match(NUMBER, sql, at).length || 1));
+    } else if (WORD_START.test(c)) push('word', wordEnd(sql, at));
+    else push('operator', at + (match(OPERATOR, sql, at).length || 1));
+  }
+  return tokens;
+}
+
+function match(pattern: RegExp, text: string, at: number): string {
+  pattern.lastIndex = at;
+  return pattern.exec(text)?.[0] ?? '';
+}
+
+function lineEnd(sql: string, at: number): number {
+  const end = sql.indexOf('\n', at);
+  return end < 0 ? sql.length : end + 1;
+}
+
+/** PostgreSQL's block comments nest (4.1.5); the others' do not. */
+function commentEnd(sql: string, from: number, nests: boolean): number {
+  let depth = 1;
+  let at = from + 2;
+  while (at < sql.length && depth > 0) {
+    if (sql[at] === '*' && sql[at + 1] === '/') {
+      depth--;
+      at += 2;
+    } else if (nests && sql[at] === '/' && sql[at + 1] === '*') {
+      depth++;
+      at += 2;
+    } else at++;
+  }
+  return at;
+}
+
+function quoteEnd(sql: string, from: number, quote: string, backslash: boolean): number {
+  let at = from + 1;
+  while (at < sql.length) {
+    if (backslash && sql[at] === '\\') at += 2;
+    else if (sql[at] === quote && sql[at + 1] === quote) at += 2;
+    else if (sql[at] === quote) return at + 1;
+    else at++;
+  }
+  return sql.length;
+}
+
+function bracketEnd(sql: string, from: number): number {
+  let at = from + 1;
+  while (at < sql.length) {
+    if (sql[at] === ']' && sql[at + 1] === ']') at += 2;
+    else if (sql[at] === ']') return at + 1;
+    else at++;
+  }
+  return sql.length;
+}
+
+/** `[name]` quotes in T-SQL and SQLite; elsewhere, and after a name or a closing bracket, it is a subscript. */
+function bracketQuotes(dialect: Dialect, before: readonly Token[]): boolean {
+  if (dialect === 'mssql') return true;
+  if (dialect !== 'sqlite' && dialect !== 'generic') return false;
+  const last = before.at(-1);
+  return last === undefined || last.text === '.' || last.text === ',' || last.text === '(' || isKeyword(last);
+}
+
+const BEFORE_NAME = new Set(['select', 'from', 'join', 'into', 'update', 'table', 'by', 'as', 'on', 'and', 'or', 'where', 'set']);
+function isKeyword(token: Token): boolean {
+  return token.kind === 'word' && BEFORE_NAME.has(token.text.toLowerCase());
+}
+
+function wordEnd(sql: string, from: number): number {
+  let at = from;
+  while (at < sql.length && WORD_PART.test(sql[at])) at++;
+  return at;
+}
+
+function digitsEnd(sql: string, from: number): number {
+  let at = from;
+  while (at < sql.length && DIGIT.test(sql[at])) at++;
+  return at;
+}
+
+/** `?` and `?1` are parameters; PostgreSQL's `?|` and `?&` are JSON operators. */
+function parameterOrOperator(sql: string, at: number, dialect: Dialect): number {
+  if (dialect === 'postgresql' && (sql[at + 1] === '|' || sql[at + 1] === '&')) return at + 2;
+  return digitsEnd(sql, at + 1);
+}
+
+/** Inside `a[1:n]` a colon is a slice, not a named parameter. */
+function insideSlice(tokens: readonly Token[]): boolean {
+  for (let i = tokens.length - 1; i >= 0 && i > tokens.length - 6; i--) {
+    if (tokens[i].text === ']') return false;
+    if (tokens[i].text === '[') return true;
+  }
+  return false;
+}
+
+/** `%s` and `%(name)s` of Python drivers (PEP 249 paramstyles format and pyformat): the end, 0 where it is none. */
+function pythonParameter(sql: string, at: number): number {
+  const found = /^%(?:s\b|\([\p{L}\p{N}_]+\)s)/u.exec(sql.slice(at, at + 80));
+  return found ? at + found[0].length : 0;
+}
+
+function endsName(tokens: readonly Token[]): boolean {
+  const last = tokens.at(-1);
+  return last !== undefined && (last.kind === 'word' || last.kind === 'quoted');
+}

@@ -1,0 +1,66 @@
+import type { CallGroup } from '../calls/groups';
+import type { RequestAccount, TraceAccount } from '../trace/requests';
+
+export type Severity = 'high' | 'medium' | 'low';
+
+export type Rule = 'query-per-row' | 'row-by-row-writes' | 'same-call-again' | 'chatty-remote' | 'one-slow-call' | 'blind-stretch';
+
+/** A conclusion a rule reached about one request. Times in nanoseconds. */
+export interface Finding {
+  rule: Rule;
+  /** Short name of what was found. */
+  title: string;
+  severity: Severity;
+  sentence: string;
+  /** What to do about it. */
+  remedy: string;
+  figures: Record<string, number | string | null>;
+  evidence: FindingEvidence;
+  /** How much shorter the request should be, by replaying it with the remedy. */
+  saving?: { lowNs: number; highNs: number };
+  /** What the saving assumes. */
+  assumption?: string;
+  /** The request's time this is about. */
+  costNs: number;
+  /** Equal for the same finding in other requests of the endpoint. */
+  subject: string;
+}
+
+export interface FindingEvidence {
+  traceId: string;
+  /** Spans to look at, the first ones where there are very many. */
+  spanIds: string[];
+  fingerprint?: string;
+  origin?: string;
+  /** For a stretch: nanoseconds from the request's start. */
+  fromNs?: number;
+  toNs?: number;
+}
+
+/** What a rule may look at: one request, and only the work for which it is the innermost request. */
+export interface RuleContext {
+  trace: TraceAccount;
+  request: RequestAccount;
+  /** Nodes whose innermost request this is. */
+  nodes: number[];
+  groups: CallGroup[];
+}
+
+export type FindingRule = (context: RuleContext) => Finding[];
+
+/** Shares of the request from which a finding is severe: by cost, never by rule. */
+export const HIGH_SHARE = 0.3;
+export const MEDIUM_SHARE = 0.1;
+
+export function severityOf(costNs: number, durationNs: number): Severity {
+  const share = durationNs > 0 ? costNs / durationNs : 0;
+  if (share >= HIGH_SHARE) return 'high';
+  return share >= MEDIUM_SHARE ? 'medium' : 'low';
+}
+
+/** Span ids kept as evidence; the rest are found by their fingerprint. */
+const EVIDENCE_SPANS = 20;
+
+export function spanIdsOf(trace: TraceAccount, nodes: readonly number[]): string[] {
+  return nodes.slice(0, EVIDENCE_SPANS).map((node) => trace.tree.nodes[node].span.spanId);
+}

@@ -1,0 +1,106 @@
+import { commonOrigin, distinctLiterals } from '../calls/groups';
+import type { CallKind } from '../calls/identity';
+import { median } from '../stats/percentile';
+import { replay } from '../trace/replay';
+import type { TraceTree } from '../trace/tree';
+import type { RuleContext } from './finding';
+
+/** Fewer like calls than this may be a list written by hand; from five on it is a loop. Common practice. */
+export const LOOP_MIN_CALLS = 5;
+/** Senders round their clocks: neighbours that overlap by less still count as one after another. */
+const OVERLAP_TOLERANCE_NS = 1000;
+/** A stray overlap (a retry, say) does not make a loop a parallel batch. */
+const MAX_OVERLAPPING = 0.05;
+
+/** Like calls made one after another under one parent. Nanoseconds. */
+export interface Loop {
+  parent: number;
+  kind: CallKind;
+  fingerprint: string;
+  verb: string;
+  nodes: number[];
+  distinct: number | null;
+  origin: string;
+  totalNs: number;
+  fastestNs: number;
+  slowestNs: number;
+  medianNs: number;
+  /** The part of the critical path between these calls' starts and ends. */
+  bookedNs: number;
+}
+
+/** Finds the loops of a request: at least five like calls under one parent that do not overlap. */
+export function findLoops(context: RuleContext): Loop[] {
+  const { tree } = context.trace;
+  const byKey = new Map<string, number[]>();
+  for (const node of context.nodes) {
+    const { call } = tree.nodes[node].span;
+    if (!call || tree.parent[node] < 0) continue;
+    const key = `${tree.parent[node]} ${call.kind} ${call.fingerprint}`;
+    const known = byKey.get(key);
+    if (known) known.push(node);
+    else byKey.set(key, [node]);
+  }
+  const loops: Loop[] = [];
+  for (const nodes of byKey.values()) {
+    if (nodes.length < LOOP_MIN_CALLS) continue;
+    nodes.sort((a, b) => tree.start[a] - tree.start[b]);
+    if (isSequential(tree, nodes)) loops.push(describe(context, nodes));
+  }
+  return loops;
+}
+
+function isSequential(tree: TraceTree, nodes: readonly number[]): boolean {
+  let overlapping = 0;
+  for (let i = 1; i < nodes.length; i++) {
+    if (tree.start[nodes[i]] < tree.end[nodes[i - 1]] - OVERLAP_TOLERANCE_NS) overlapping++;
+  }
+  return overlapping <= MAX_OVERLAPPING * nodes.length;
+}
+
+function describe(context: RuleContext, nodes: number[]): Loop {
+  const { tree } = context.trace;
+  const call = tree.nodes[nodes[0]].span.call!;
+  const durations = nodes.map((node) => tree.end[node] - tree.start[node]);
+  return {
+    parent: tree.parent[nodes[0]],
+    kind: call.kind,
+    fingerprint: call.fingerprint,
+    verb: call.verb,
+    nodes,
+    distinct: distinctLiterals(tree, nodes),
+    origin: commonOrigin(tree, nodes),
+    totalNs: durations.reduce((sum, took) => sum + took, 0),
+    fastestNs: Math.min(...durations),
+    slowestNs: Math.max(...durations),
+    medianNs: median(durations),
+    bookedNs: bookedBelow(context, nodes)
+  };
+}
+
+/** The critical path's time inside these nodes and everything below them. */
+export function bookedBelow({ trace, request }: RuleContext, tops: readonly number[]): number {
+  const { tree } = trace;
+  const inside = new Set(tops);
+  let sum = 0;
+  for (const { node, from, to } of request.stretches) {
+    let at = node;
+    while (at >= 0 && at !== request.node && !inside.has(at)) at = tree.parent[at];
+    if (inside.has(at)) sum += to - from;
+  }
+  return sum;
+}
+
+/**
+ * What making the loop one call would save, as a range, by replaying the request: at the least one round trip for each
+ * call but one, (n − 1) × the fastest; at the most everything but one call of median length.
+ */
+export function mergeSaving({ trace, request }: RuleContext, loop: Loop): { lowNs: number; highNs: number } {
+  const after = (callNs: number): number => {
+    const durations = new Map(loop.nodes.map((node, i) => [node, i === 0 ? callNs : 0]));
+    return Math.max(0, request.durationNs - replay(trace.tree, request.node, durations));
+  };
+  const low = (loop.nodes.length - 1) * loop.fastestNs;
+  const lowNs = after(loop.totalNs - low);
+  return { lowNs, highNs: Math.max(lowNs, after(loop.medianNs)) };
+}

@@ -1,0 +1,45 @@
+import { formatDuration, formatShare } from '../text/format';
+import { replay } from '../trace/replay';
+import { severityOf, spanIdsOf, type Finding, type FindingRule } from './finding';
+
+/** From this share on one call alone decides how long the request takes. */
+export const SLOW_CALL_SHARE = 0.6;
+/** A request this short is not slow, whatever fills it. */
+export const SLOW_CALL_MIN_NS = 10e6;
+
+/**
+ * One call at least 60 % of the request, by its own part of the critical path: time that the called side booked
+ * itself is that side's, so a gateway is not blamed for what it passes on.
+ */
+export const oneSlowCall: FindingRule = (context) => {
+  const { trace, request, nodes } = context;
+  const { tree } = trace;
+  const own = new Map<number, number>();
+  for (const { node, from, to } of request.stretches) own.set(node, (own.get(node) ?? 0) + to - from);
+  const findings: Finding[] = [];
+  for (const node of nodes) {
+    const { call, name } = tree.nodes[node].span;
+    const bookedNs = own.get(node) ?? 0;
+    if (!call || bookedNs < SLOW_CALL_SHARE * request.durationNs || bookedNs < SLOW_CALL_MIN_NS) continue;
+    const tookNs = tree.end[node] - tree.start[node];
+    findings.push({
+      rule: 'one-slow-call',
+      title: 'One slow call',
+      severity: severityOf(bookedNs, request.durationNs),
+      sentence: `One call, ${call.fingerprint || name}, took ${formatDuration(tookNs)}, ${formatShare(bookedNs / request.durationNs)} of this request${call.origin ? `; it was made at ${call.origin}` : ''}.`,
+      remedy: call.kind === 'database' ? 'Look at its plan: a missing index, too many rows, or a wait behind another statement.' : 'Look at the called side, or do without its answer here.',
+      figures: { calls: 1, tookNs, bookedNs, share: bookedNs / request.durationNs },
+      evidence: {
+        traceId: tree.traceId,
+        spanIds: spanIdsOf(trace, [node]),
+        fingerprint: call.fingerprint,
+        origin: call.origin || undefined
+      },
+      saving: { lowNs: 0, highNs: Math.max(0, request.durationNs - replay(tree, request.node, new Map([[node, 0]]))) },
+      assumption: 'At the most the call is gone altogether; how much faster it can be is not known from this trace.',
+      costNs: bookedNs,
+      subject: call.fingerprint
+    });
+  }
+  return findings;
+};

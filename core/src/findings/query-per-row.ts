@@ -1,0 +1,105 @@
+import { formatCount, formatDuration, formatShare } from '../text/format';
+import type { TraceTree } from '../trace/tree';
+import { severityOf, spanIdsOf, type Finding, type FindingRule, type RuleContext } from './finding';
+import { findLoops, mergeSaving, type Loop } from './loops';
+
+/** Verbs that change data: a loop of these is `row-by-row-writes`. */
+const WRITES = new Set(['insert', 'update', 'delete', 'merge', 'replace', 'upsert']);
+/** Above this share of different literals a loop asks for another thing each time; below it `same-call-again` speaks. */
+const MOSTLY_DIFFERENT = 0.5;
+
+/** One query for each row of another: at least five like queries under one parent, one after another, differing literals (N+1). */
+export const queryPerRow: FindingRule = (context) =>
+  databaseLoops(context, false).map((loop) => {
+    const feeder = feederOf(context, loop);
+    const fed = feeder === undefined ? null : context.trace.tree.nodes[feeder].span.call!;
+    const origin = loop.origin ? `, at ${loop.origin}` : '';
+    const feed = fed ? ` after ${fed.fingerprint}${fed.rows === null ? '' : ` had returned ${formatCount(fed.rows)} rows`}` : '';
+    return {
+      ...commonParts(context, loop),
+      rule: 'query-per-row',
+      title: 'A query for every row',
+      sentence: `The same query was asked ${formatCount(loop.nodes.length)} times, one after another${differing(loop)}${feed}${origin}. It takes ${formatShare(loop.bookedNs / context.request.durationNs)} of this request; the longest took ${formatDuration(loop.slowestNs)}.`,
+      remedy: 'Ask once for all rows: join it to the query before, or pass the keys as one list.',
+      figures: {
+        ...figuresOf(loop),
+        fedBy: fed?.fingerprint ?? null,
+        fedByRows: fed?.rows ?? null
+      }
+    };
+  });
+
+/** One write for each row: the same shape of loop, but it changes data. */
+export const rowByRowWrites: FindingRule = (context) =>
+  databaseLoops(context, true).map((loop) => ({
+    ...commonParts(context, loop),
+    rule: 'row-by-row-writes',
+    title: 'Written row by row',
+    sentence: `The same ${loop.verb} ran ${formatCount(loop.nodes.length)} times, one after another${loop.origin ? `, at ${loop.origin}` : ''}. It takes ${formatShare(loop.bookedNs / context.request.durationNs)} of this request.`,
+    remedy: 'Write all rows with one statement, or at least in one transaction.',
+    figures: figuresOf(loop)
+  }));
+
+function databaseLoops(context: RuleContext, writes: boolean): Loop[] {
+  return findLoops(context).filter(
+    (loop) =>
+      loop.kind === 'database' &&
+      WRITES.has(loop.verb) === writes &&
+      (writes || loop.distinct === null || loop.distinct > MOSTLY_DIFFERENT * loop.nodes.length)
+  );
+}
+
+function differing(loop: Loop): string {
+  if (loop.distinct === null) return ' (whether its values differ was not recorded)';
+  return loop.distinct === loop.nodes.length ? ', each time for another value' : `, for ${formatCount(loop.distinct)} different values`;
+}
+
+function figuresOf(loop: Loop): Finding['figures'] {
+  return {
+    calls: loop.nodes.length,
+    distinct: loop.distinct,
+    totalNs: loop.totalNs,
+    bookedNs: loop.bookedNs,
+    fastestNs: loop.fastestNs,
+    medianNs: loop.medianNs,
+    slowestNs: loop.slowestNs
+  };
+}
+
+/** What every loop finding says. */
+export function commonParts(
+  context: RuleContext,
+  loop: Loop
+): Pick<Finding, 'severity' | 'saving' | 'assumption' | 'costNs' | 'subject' | 'evidence'> {
+  const { trace, request } = context;
+  return {
+    severity: severityOf(loop.bookedNs, request.durationNs),
+    saving: mergeSaving(context, loop),
+    assumption: 'One call replaces them all and takes between one of them and all of them less a round trip each; every other gap stays.',
+    costNs: loop.bookedNs,
+    subject: loop.fingerprint,
+    evidence: {
+      traceId: trace.tree.traceId,
+      spanIds: spanIdsOf(trace, loop.nodes),
+      fingerprint: loop.fingerprint,
+      origin: loop.origin || undefined
+    }
+  };
+}
+
+/** The query that fed the loop: the last other query of this request that had ended when the loop began. */
+function feederOf({ trace, nodes }: RuleContext, loop: Loop): number | undefined {
+  const { tree } = trace;
+  const begin = tree.start[loop.nodes[0]];
+  let feeder: number | undefined;
+  for (const node of nodes) {
+    const { call } = tree.nodes[node].span;
+    if (call?.kind !== 'database' || call.fingerprint === loop.fingerprint || tree.end[node] > begin) continue;
+    if (feeder === undefined || later(tree, node, feeder)) feeder = node;
+  }
+  return feeder;
+}
+
+function later(tree: TraceTree, a: number, b: number): boolean {
+  return tree.end[a] > tree.end[b];
+}

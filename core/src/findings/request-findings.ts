@@ -1,0 +1,40 @@
+import { callGroups } from '../calls/groups';
+import type { RequestAccount, TraceAccount } from '../trace/requests';
+import { subtree } from '../trace/requests';
+import { blindStretch } from './blind-stretch';
+import { chattyRemote } from './chatty-remote';
+import { severityOf, type Finding, type FindingRule, type RuleContext } from './finding';
+import { oneSlowCall } from './one-slow-call';
+import { queryPerRow, rowByRowWrites } from './query-per-row';
+import { sameCallAgain } from './same-call-again';
+
+const RULES: FindingRule[] = [queryPerRow, rowByRowWrites, sameCallAgain, chattyRemote, oneSlowCall, blindStretch];
+
+/** The findings of one request about its own work, costliest first. */
+export function findInRequest(trace: TraceAccount, request: RequestAccount): Finding[] {
+  const { tree, innermost } = trace;
+  const nodes = subtree(tree, request.node).filter((node) => innermost[node] === request.node);
+  const own = new Set(nodes);
+  const groups = callGroups(tree, request)
+    .map((group) => ({ ...group, nodes: group.nodes.filter((node) => own.has(node)) }))
+    .filter((group) => group.nodes.length > 0);
+  const context: RuleContext = { trace, request, nodes, groups };
+  return RULES.flatMap((rule) => rule(context)).sort(byCost);
+}
+
+/** The findings of a request and of the requests below it, weighed against this one, costliest first. */
+export function findBelow(trace: TraceAccount, request: RequestAccount): Finding[] {
+  const inside = new Set(subtree(trace.tree, request.node));
+  const found: Finding[] = [];
+  for (const inner of trace.requests) {
+    if (!inside.has(inner.node)) continue;
+    for (const finding of findInRequest(trace, inner)) {
+      found.push({ ...finding, severity: severityOf(finding.costNs, request.durationNs) });
+    }
+  }
+  return found.sort(byCost);
+}
+
+function byCost(a: Finding, b: Finding): number {
+  return b.costNs - a.costNs || (a.rule < b.rule ? -1 : 1);
+}

@@ -1,0 +1,68 @@
+import { formatCount, formatShare } from '../text/format';
+import { replay } from '../trace/replay';
+import { severityOf, spanIdsOf, type Finding, type FindingRule, type RuleContext } from './finding';
+import { bookedBelow } from './loops';
+
+/** Two may be a check and a read; from three identical calls on an answer was asked for that was already there. Common practice. */
+export const SAME_MIN_CALLS = 3;
+/** Repeats that cost less than this share of the request are not worth a sentence. */
+export const SAME_MIN_SHARE = 0.01;
+/** Only reads can be answered from memory. */
+const READS = new Set(['select', 'with', 'show', 'values', 'get', 'mget', 'hget', 'hgetall', 'GET', 'HEAD']);
+
+/** The same call with identical literals several times in one request: keep the first answer. */
+export const sameCallAgain: FindingRule = (context) => {
+  const { trace, request, groups } = context;
+  const findings: Finding[] = [];
+  for (const group of groups) {
+    if (!READS.has(group.verb)) continue;
+    const repeated = repeats(context, group.nodes);
+    const calls = repeated.reduce((sum, nodes) => sum + nodes.length, 0);
+    if (repeated.length === 0) continue;
+    const avoidable = repeated.flatMap((nodes) => nodes.slice(1));
+    const costNs = bookedBelow(context, avoidable);
+    if (costNs < SAME_MIN_SHARE * request.durationNs) continue;
+    findings.push({
+      rule: 'same-call-again',
+      title: 'The same call again',
+      severity: severityOf(costNs, request.durationNs),
+      sentence: `${group.fingerprint} was called ${formatCount(calls)} times with ${repeated.length === 1 ? 'the same values' : `only ${formatCount(repeated.length)} different values`}${group.origin ? `, at ${group.origin}` : ''}. The repeats take ${formatShare(costNs / request.durationNs)} of this request.`,
+      remedy: 'Keep the first answer for the rest of the request.',
+      figures: { calls, distinct: repeated.length, repeats: avoidable.length, bookedNs: costNs },
+      evidence: {
+        traceId: trace.tree.traceId,
+        spanIds: spanIdsOf(trace, avoidable),
+        fingerprint: group.fingerprint,
+        origin: group.origin || undefined
+      },
+      saving: dropSaving(context, avoidable, group.fastestNs),
+      assumption: 'Every repeat is answered from memory at no cost; every other gap stays.',
+      costNs,
+      subject: group.fingerprint
+    });
+  }
+  return findings;
+};
+
+/** Calls of this request with identical literals, three or more each. */
+function repeats({ trace }: RuleContext, nodes: readonly number[]): number[][] {
+  const byLiterals = new Map<number, number[]>();
+  for (const node of nodes) {
+    const literals = trace.tree.nodes[node].span.call!.literals;
+    if (literals === null) continue;
+    const known = byLiterals.get(literals);
+    if (known) known.push(node);
+    else byLiterals.set(literals, [node]);
+  }
+  return [...byLiterals.values()].filter((same) => same.length >= SAME_MIN_CALLS);
+}
+
+/** At the least one fastest call for each repeat, at the most the repeats as long as they were. */
+function dropSaving({ trace, request }: RuleContext, repeated: readonly number[], fastestNs: number): { lowNs: number; highNs: number } {
+  const { tree } = trace;
+  const shorten = (by: (node: number) => number): number => {
+    const durations = new Map(repeated.map((node) => [node, Math.max(0, tree.end[node] - tree.start[node] - by(node))]));
+    return Math.max(0, request.durationNs - replay(tree, request.node, durations));
+  };
+  return { lowNs: shorten(() => fastestNs), highNs: shorten((node) => tree.end[node] - tree.start[node]) };
+}

@@ -1,0 +1,57 @@
+import protobuf from 'protobufjs/light.js';
+
+/**
+ * The part of OpenTelemetry's protocol Tromix reads, with the field numbers of opentelemetry-proto v1
+ * (collector/trace/v1, trace/v1, common/v1, resource/v1). Fields not named here are skipped by the decoder.
+ */
+const field = (id: number, type: string, rule?: 'repeated'): { id: number; type: string; rule?: 'repeated' } =>
+  rule ? { id, type, rule } : { id, type };
+
+const root = protobuf.Root.fromJSON({
+  nested: {
+    AnyValue: {
+      fields: {
+        stringValue: field(1, 'string'),
+        boolValue: field(2, 'bool'),
+        intValue: field(3, 'int64'),
+        doubleValue: field(4, 'double'),
+        arrayValue: field(5, 'ArrayValue'),
+        kvlistValue: field(6, 'KeyValueList'),
+        bytesValue: field(7, 'bytes')
+      }
+    },
+    ArrayValue: { fields: { values: field(1, 'AnyValue', 'repeated') } },
+    KeyValueList: { fields: { values: field(1, 'KeyValue', 'repeated') } },
+    KeyValue: { fields: { key: field(1, 'string'), value: field(2, 'AnyValue') } },
+    Resource: { fields: { attributes: field(1, 'KeyValue', 'repeated') } },
+    Status: { fields: { message: field(2, 'string'), code: field(3, 'int32') } },
+    Event: {
+      fields: { timeUnixNano: field(1, 'fixed64'), name: field(2, 'string'), attributes: field(3, 'KeyValue', 'repeated') }
+    },
+    Span: {
+      fields: {
+        traceId: field(1, 'bytes'),
+        spanId: field(2, 'bytes'),
+        parentSpanId: field(4, 'bytes'),
+        name: field(5, 'string'),
+        kind: field(6, 'int32'),
+        startTimeUnixNano: field(7, 'fixed64'),
+        endTimeUnixNano: field(8, 'fixed64'),
+        attributes: field(9, 'KeyValue', 'repeated'),
+        events: field(11, 'Event', 'repeated'),
+        status: field(15, 'Status')
+      }
+    },
+    ScopeSpans: { fields: { spans: field(2, 'Span', 'repeated') } },
+    ResourceSpans: { fields: { resource: field(1, 'Resource'), scopeSpans: field(2, 'ScopeSpans', 'repeated') } },
+    ExportTraceServiceRequest: { fields: { resourceSpans: field(1, 'ResourceSpans', 'repeated') } },
+    ExportTracePartialSuccess: { fields: { rejectedSpans: field(1, 'int64'), errorMessage: field(2, 'string') } },
+    ExportTraceServiceResponse: { fields: { partialSuccess: field(1, 'ExportTracePartialSuccess') } },
+    // google.rpc.Status, the error body OTLP/HTTP prescribes.
+    RpcStatus: { fields: { code: field(1, 'int32'), message: field(2, 'string') } }
+  }
+});
+
+export const ExportTraceServiceRequest = root.lookupType('ExportTraceServiceRequest');
+export const ExportTraceServiceResponse = root.lookupType('ExportTraceServiceResponse');
+export const RpcStatus = root.lookupType('RpcStatus');

@@ -1,0 +1,115 @@
+import type { Attributes, AttributeValue } from '../../trace/span';
+
+/** A 64-bit integer as the protobuf library gives it. */
+interface Long {
+  low: number;
+  high: number;
+}
+
+/** A moment: whole epoch microseconds and the nanoseconds (0 to 999) beyond them. */
+export interface Moment {
+  us: number;
+  ns: number;
+}
+
+/** Decoded protobuf messages and parsed JSON have this shape in common. */
+export type Loose = { [field: string]: unknown };
+
+export interface ValueLimits {
+  /** Most attributes of one span, event or resource. */
+  attributes: number;
+  /** Most characters of one value. */
+  valueLength: number;
+  /** Deepest nesting of lists and maps in one value. */
+  depth: number;
+}
+
+export const DEFAULT_VALUE_LIMITS: ValueLimits = { attributes: 256, valueLength: 16_384, depth: 16 };
+
+const isLong = (value: unknown): value is Long =>
+  typeof value === 'object' && value !== null && typeof (value as Long).low === 'number' && typeof (value as Long).high === 'number';
+
+/** Reads `fixed64` nanoseconds since the epoch exactly, from protobuf or from JSON's decimal text; null where it is no time. */
+export function momentOf(value: unknown): Moment | null {
+  if (isLong(value)) {
+    // 2^32 ns = 4 294 967 µs + 296 ns: split so that every product stays below 2^53.
+    const high = value.high >>> 0;
+    const low = value.low >>> 0;
+    const rest = high * 296 + low;
+    const us = high * 4_294_967 + Math.floor(rest / 1000);
+    return us === 0 ? null : { us, ns: rest % 1000 };
+  }
+  if (typeof value === 'number') return momentOf(Number.isSafeInteger(value) ? String(value) : value.toFixed(0));
+  if (typeof value !== 'string' || !/^\d{1,19}$/.test(value)) return null;
+  const padded = value.padStart(4, '0');
+  const us = Number(padded.slice(0, -3));
+  return us === 0 ? null : { us, ns: Number(padded.slice(-3)) };
+}
+
+const HEX = Array.from({ length: 256 }, (_, byte) => byte.toString(16).padStart(2, '0'));
+
+/** A trace or span id as lower-case hexadecimal of so many bytes; '' where it is absent, all zero or malformed. */
+export function idOf(value: unknown, bytes: number): string {
+  let id = '';
+  if (value instanceof Uint8Array) {
+    if (value.length !== bytes) return '';
+    for (let i = 0; i < bytes; i++) id += HEX[value[i]];
+  } else if (typeof value === 'string' && value.length === bytes * 2 && /^[0-9a-f]+$/i.test(value)) {
+    id = value.toLowerCase();
+  }
+  return /^0*$/.test(id) ? '' : id;
+}
+
+export function listOf(value: unknown): Loose[] {
+  return Array.isArray(value) ? (value as Loose[]).filter((item) => typeof item === 'object' && item !== null) : [];
+}
+
+export const stringOf = (value: unknown): string => (typeof value === 'string' ? value : '');
+export const intOf = (value: unknown): number => {
+  if (typeof value === 'number') return value;
+  if (isLong(value)) return value.high * 4_294_967_296 + (value.low >>> 0);
+  return typeof value === 'string' && value !== '' && Number.isFinite(Number(value)) ? Number(value) : 0;
+};
+
+/** Reads a list of OTLP `KeyValue`. What goes beyond the limits is cut and reported. */
+export function attributesOf(list: unknown, limits: ValueLimits, onCut: () => void): Attributes {
+  const attributes: Attributes = new Map();
+  if (!Array.isArray(list)) return attributes;
+  for (const pair of list as Loose[]) {
+    if (attributes.size >= limits.attributes) {
+      onCut();
+      break;
+    }
+    if (typeof pair === 'object' && pair !== null && typeof pair.key === 'string') {
+      attributes.set(pair.key, valueOf(pair.value, limits, limits.depth, onCut));
+    }
+  }
+  return attributes;
+}
+
+function valueOf(value: unknown, limits: ValueLimits, depth: number, onCut: () => void): AttributeValue {
+  if (typeof value !== 'object' || value === null) return null;
+  const any = value as Loose;
+  if (has(any, 'stringValue')) {
+    const text = stringOf(any.stringValue);
+    if (text.length <= limits.valueLength) return text;
+    onCut();
+    return text.slice(0, limits.valueLength);
+  }
+  if (has(any, 'boolValue')) return any.boolValue === true;
+  if (has(any, 'intValue')) return intOf(any.intValue);
+  if (has(any, 'doubleValue')) return typeof any.doubleValue === 'number' ? any.doubleValue : Number(any.doubleValue);
+  if (has(any, 'bytesValue')) return '(bytes)';
+  const nested = has(any, 'arrayValue') ? any.arrayValue : has(any, 'kvlistValue') ? any.kvlistValue : undefined;
+  if (typeof nested !== 'object' || nested === null) return null;
+  if (depth <= 0) {
+    onCut();
+    return null;
+  }
+  const items = listOf((nested as Loose).values);
+  if (has(any, 'arrayValue')) return items.map((item) => valueOf(item, limits, depth - 1, onCut));
+  return items.map((pair) => [stringOf(pair.key), valueOf(pair.value, limits, depth - 1, onCut)]);
+}
+
+const has = (object: Loose, field: string): boolean =>
+  Object.prototype.hasOwnProperty.call(object, field) && object[field] !== null && object[field] !== undefined;

@@ -1,0 +1,49 @@
+import { EvidenceError } from './evidence-error';
+
+export type EvidenceFormat = 'otlp-json' | 'otlp-protobuf' | 'v8-cpu-profile';
+
+/** Bytes of the beginning that are looked at. */
+const HEAD = 4096;
+
+/**
+ * Says what a file is by its content, never by its name.
+ * @param bytes the inflated content, or at least its first 4,096 bytes.
+ * @throws EvidenceError `empty`, `unknown-format`.
+ */
+export function recognise(bytes: Uint8Array): EvidenceFormat {
+  if (bytes.length === 0) throw new EvidenceError('empty', 'The file is empty: 0 bytes were found. Choose one with content.', 0);
+  const head = new TextDecoder().decode(bytes.subarray(0, HEAD)).replace(/^\uFEFF/, '').trimStart();
+  if (head.startsWith('{')) {
+    if (/"resourceSpans"\s*:/.test(head)) return 'otlp-json';
+    if (/"(?:nodes|startTime|endTime|samples|timeDeltas)"\s*:/.test(head)) return 'v8-cpu-profile';
+    throw unknown('a JSON object with none of the fields of a trace (resourceSpans) or a CPU profile (nodes, samples)');
+  }
+  if (looksLikeOtlp(bytes)) return 'otlp-protobuf';
+  throw unknown(head.startsWith('[') ? 'a JSON list' : 'content of no known shape');
+}
+
+function unknown(found: string): EvidenceError {
+  return new EvidenceError(
+    'unknown-format',
+    `Expected OTLP traces (JSON or protobuf) or a V8 CPU profile, plain or gzip, but found ${found} at byte 0.`,
+    0
+  );
+}
+
+/** Field 1, length-delimited (ResourceSpans), with a length that fits, holding field 1 or 2 of its own. */
+function looksLikeOtlp(bytes: Uint8Array): boolean {
+  if (bytes[0] !== 0x0a) return false;
+  const { value, next } = varint(bytes, 1);
+  if (next < 0 || value === 0) return false;
+  const inner = bytes[next];
+  return inner === 0x0a || inner === 0x12;
+}
+
+function varint(bytes: Uint8Array, at: number): { value: number; next: number } {
+  let value = 0;
+  for (let i = 0; i < 5 && at + i < bytes.length; i++) {
+    value += (bytes[at + i] & 0x7f) * 2 ** (7 * i);
+    if (bytes[at + i] < 0x80) return { value, next: at + i + 1 };
+  }
+  return { value: 0, next: -1 };
+}

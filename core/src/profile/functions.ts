@@ -1,0 +1,73 @@
+import type { Profile } from './model';
+import type { Slice } from './slice';
+import { childLinks } from './v8-cpu';
+
+/** One function within a slice. */
+export interface FunctionWeight {
+  /** Index into the profile's frames. */
+  frame: number;
+  /** Weight of samples whose leaf it is. */
+  self: number;
+  /** Weight of samples in which it appears at least once. */
+  total: number;
+}
+
+/** Functions with weight, by self, then by total. */
+export function functionWeights(profile: Profile, weights: Slice): FunctionWeight[] {
+  const self = new Float64Array(profile.frames.length);
+  const total = new Float64Array(profile.frames.length);
+  const { nodeFrame, nodeOutermost } = profile;
+  for (let node = 0; node < nodeFrame.length; node++) {
+    self[nodeFrame[node]] += weights.self[node];
+    if (nodeOutermost[node]) total[nodeFrame[node]] += weights.total[node];
+  }
+  const functions: FunctionWeight[] = [];
+  for (let frame = 0; frame < profile.frames.length; frame++) {
+    if (total[frame] > 0 && profile.frames[frame].kind !== 'root') functions.push({ frame, self: self[frame], total: total[frame] });
+  }
+  return functions.sort((a, b) => b.self - a.self || b.total - a.total || a.frame - b.frame);
+}
+
+/** How deep each function stands in itself at most, over the whole profile: 1 for no recursion. */
+export function maxRecursion(profile: Profile): Int32Array {
+  const deepest = new Int32Array(profile.frames.length);
+  const running = new Int32Array(profile.frames.length);
+  const { nodeFrame, nodeParent } = profile;
+  const { firstChild, nextSibling } = childLinks(nodeParent);
+  let node = nodeFrame.length > 0 ? 0 : -1;
+  while (node >= 0) {
+    const frame = nodeFrame[node];
+    deepest[frame] = Math.max(deepest[frame], ++running[frame]);
+    if (firstChild[node] >= 0) {
+      node = firstChild[node];
+      continue;
+    }
+    while (node >= 0) {
+      running[nodeFrame[node]]--;
+      if (nextSibling[node] >= 0) {
+        node = nextSibling[node];
+        break;
+      }
+      node = nodeParent[node];
+    }
+  }
+  return deepest;
+}
+
+/** A child must weigh at least this part of its parent to carry the heaviest branch on. */
+export const BRANCH_MIN_SHARE = 1 / 3;
+
+/** From a node down, always the child that weighs most, while it is at least a third of its parent. Nodes, the given one first. */
+export function heaviestBranch(profile: Profile, weights: Slice, from = 0): number[] {
+  const { firstChild, nextSibling } = childLinks(profile.nodeParent);
+  const branch = [from];
+  for (let node = from; ; ) {
+    let best = -1;
+    for (let child = firstChild[node]; child >= 0; child = nextSibling[child]) {
+      if (best < 0 || weights.total[child] > weights.total[best]) best = child;
+    }
+    if (best < 0 || weights.total[best] <= 0 || weights.total[best] < BRANCH_MIN_SHARE * weights.total[node]) return branch;
+    branch.push(best);
+    node = best;
+  }
+}

@@ -1,0 +1,123 @@
+import { subtree } from './requests';
+import type { TraceTree } from './tree';
+
+/** Like sibling calls fold into a comb from two on; other like siblings (same name) from five. */
+const COMB_MIN_CALLS = 2;
+const COMB_MIN_SPANS = 5;
+
+/** A row of a request's timeline. */
+export interface TimelineRow {
+  /** `process`: the heading of a process; `span`: one node; `comb`: like siblings in one row. */
+  kind: 'process' | 'span' | 'comb';
+  /** Indentation below the request. */
+  depth: number;
+  /** The node; for a comb its first, for a process heading the first node under it. */
+  node: number;
+  /** The comb's nodes by start; empty for the others. */
+  members: number[];
+  /** Stable name of the row for folding and selection. */
+  key: string;
+  /** True where the row hides or may hide others. */
+  foldable: boolean;
+  open: boolean;
+}
+
+export interface FoldState {
+  /** Combs shown as single calls. */
+  openCombs: ReadonlySet<string>;
+  /** Spans whose children are hidden. */
+  closedSpans: ReadonlySet<string>;
+}
+
+export interface Timeline {
+  rows: TimelineRow[];
+  /** For each node of the tree the row it is drawn in or hidden behind; −1 outside the request. */
+  rowOf: Int32Array;
+}
+
+/**
+ * The rows of a request's timeline: each process under its own heading, in the order the work reached it; the spans of a
+ * process indented by depth; like siblings folded into combs.
+ */
+export function timelineRows(tree: TraceTree, root: number, folds: FoldState): Timeline {
+  const rows: TimelineRow[] = [];
+  const rowOf = new Int32Array(tree.nodes.length).fill(-1);
+  const processOf = (node: number): string => tree.nodes[node].span.resource.key;
+  const waiting: { node: number; depth: number }[] = [{ node: root, depth: 0 }];
+  let heading = '';
+
+  const hide = (top: number, row: number): void => {
+    for (const node of subtree(tree, top)) rowOf[node] = row;
+  };
+  /** Emits one node and, below it, the rows of the same process; work of other processes waits for its own heading. */
+  const emit = (first: number, firstDepth: number): void => {
+    const stack: ({ node: number; depth: number } | { comb: number[]; depth: number })[] = [{ node: first, depth: firstDepth }];
+    while (stack.length > 0) {
+      const item = stack.pop()!;
+      if ('comb' in item) {
+        rows.push(combRow(tree, item.comb, item.depth));
+        for (const member of item.comb) hide(member, rows.length - 1);
+        continue;
+      }
+      const { node, depth } = item;
+      const key = tree.nodes[node].span.spanId;
+      const open = !folds.closedSpans.has(key);
+      const foldable = tree.children[node].length > 0;
+      rowOf[node] = rows.length;
+      rows.push({ kind: 'span', depth, node, members: [], key, foldable, open });
+      if (!open) {
+        hide(node, rows.length - 1);
+        continue;
+      }
+      const below: typeof stack = [];
+      for (const group of siblingGroups(tree, node)) {
+        const comb = group.length > 1 && !folds.openCombs.has(combKey(tree, group));
+        if (comb) below.push({ comb: group, depth: depth + 1 });
+        else for (const child of group) {
+          if (processOf(child) === processOf(node)) below.push({ node: child, depth: depth + 1 });
+          else waiting.push({ node: child, depth: depth + 1 });
+        }
+      }
+      stack.push(...below.reverse());
+    }
+  };
+
+  for (let next = waiting.shift(); next; next = waiting.shift()) {
+    const process = processOf(next.node);
+    if (process !== heading) {
+      rows.push({ kind: 'process', depth: 0, node: next.node, members: [], key: `process ${rows.length}`, foldable: false, open: true });
+      heading = process;
+    }
+    emit(next.node, next.depth);
+  }
+  return { rows, rowOf };
+}
+
+/** Name of a comb for folding: its parent and what its members have in common. */
+export function combKey(tree: TraceTree, members: readonly number[]): string {
+  const { span } = tree.nodes[members[0]];
+  return `comb ${span.parentId} ${span.call?.fingerprint ?? span.name}`;
+}
+
+function combRow(tree: TraceTree, members: number[], depth: number): TimelineRow {
+  return { kind: 'comb', depth, node: members[0], members, key: combKey(tree, members), foldable: true, open: false };
+}
+
+/** Children of a node, like ones together, groups in the order of their first member. */
+function siblingGroups(tree: TraceTree, node: number): number[][] {
+  const groups = new Map<string, number[]>();
+  for (const child of tree.children[node]) {
+    const { span, missing } = tree.nodes[child];
+    const key = missing ? span.spanId : `${span.resource.key} ${span.call ? `call ${span.call.fingerprint}` : `span ${span.name}`}`;
+    const known = groups.get(key);
+    if (known) known.push(child);
+    else groups.set(key, [child]);
+  }
+  const out: number[][] = [];
+  for (const group of groups.values()) {
+    const least = tree.nodes[group[0]].span.call ? COMB_MIN_CALLS : COMB_MIN_SPANS;
+    if (group.length >= least) out.push(group);
+    else for (const single of group) out.push([single]);
+  }
+  return out.sort((a, b) => tree.start[a[0]] - tree.start[b[0]]);
+}

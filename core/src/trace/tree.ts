@@ -1,0 +1,219 @@
+import { Warnings, type Warning } from '../formats/evidence-error';
+import { accountOf, type Account } from './account';
+import { isEntry } from './endpoint';
+import { SpanKind, type Span } from './span';
+
+/** A place in the tree: a span that came, or the stand-in for a parent that never did. */
+export interface TraceNode {
+  span: Span;
+  /** True for the stand-in of a missing parent. */
+  missing: boolean;
+  account: Account;
+}
+
+/**
+ * The spans of one trace as a tree, in flat arrays indexed by node. Times are integer nanoseconds from `baseUs`,
+ * after clock skew was taken out.
+ */
+export interface TraceTree {
+  traceId: string;
+  /** Epoch microseconds of offset 0: the earliest start as sent. */
+  baseUs: number;
+  nodes: TraceNode[];
+  /** Parent node, −1 at a root. */
+  parent: Int32Array;
+  /** Children of each node by start, then span id. */
+  children: number[][];
+  roots: number[];
+  /** Every node, parents before children. */
+  order: Int32Array;
+  start: Float64Array;
+  end: Float64Array;
+  /** Nanoseconds each node was moved to take out clock skew; 0 for most. */
+  shift: Float64Array;
+  warnings: Warning[];
+}
+
+/**
+ * Builds the tree of one trace. Spans may come in any order. Duplicate span ids keep the first; a parent that is not
+ * there becomes a visible missing node; a cycle of parents is cut at its earliest span; each is counted as a warning.
+ * Clocks of other processes are shifted as chapter "Clock skew" of docs/engine.md says.
+ * @param spans at least one span, all of one trace.
+ */
+export function buildTree(spans: readonly Span[]): TraceTree {
+  const warnings = new Warnings();
+  const nodes: TraceNode[] = [];
+  const byId = new Map<string, number>();
+  for (const span of spans) {
+    if (byId.has(span.spanId)) {
+      warnings.add('duplicate-span', 'A span id came more than once in this trace; the first was kept.');
+      continue;
+    }
+    byId.set(span.spanId, nodes.length);
+    nodes.push({ span, missing: false, account: accountOf(span) });
+  }
+  let baseUs = Infinity;
+  for (const { span } of nodes) baseUs = Math.min(baseUs, span.startUs);
+
+  const parents = linkParents(nodes, byId, warnings);
+  const count = nodes.length;
+  const parent = Int32Array.from(parents);
+  const start = new Float64Array(count);
+  const end = new Float64Array(count);
+  for (let i = 0; i < count; i++) {
+    const { span } = nodes[i];
+    start[i] = (span.startUs - baseUs) * 1000 + span.startNs;
+    end[i] = start[i] + span.durationNs;
+  }
+  cutCycles(parent, start, warnings);
+  const children: number[][] = Array.from({ length: count }, () => []);
+  const roots: number[] = [];
+  for (let i = 0; i < count; i++) (parent[i] < 0 ? roots : children[parent[i]]).push(i);
+  const order = topDown(children, roots, count);
+  spanMissing(nodes, children, order, start, end);
+  const shift = removeSkew(nodes, children, order, start, end, warnings);
+  const byStart = (a: number, b: number): number =>
+    start[a] - start[b] || (nodes[a].span.spanId < nodes[b].span.spanId ? -1 : 1);
+  for (const list of children) list.sort(byStart);
+  roots.sort(byStart);
+  const traceId = nodes[0].span.traceId;
+  return { traceId, baseUs, nodes, parent, children, roots, order, start, end, shift, warnings: warnings.list() };
+}
+
+function linkParents(nodes: TraceNode[], byId: Map<string, number>, warnings: Warnings): number[] {
+  const parents: number[] = [];
+  const came = nodes.length;
+  for (let i = 0; i < came; i++) {
+    const { span } = nodes[i];
+    if (span.parentId === '') {
+      parents[i] = -1;
+      continue;
+    }
+    let at = byId.get(span.parentId);
+    if (at === undefined) {
+      at = nodes.length;
+      byId.set(span.parentId, at);
+      nodes.push({ span: missingSpan(span), missing: true, account: 'unseen' });
+      parents[at] = -1;
+    }
+    if (nodes[at].missing) warnings.add('missing-parent', 'A span names a parent that has not come.');
+    parents[i] = at;
+  }
+  return parents;
+}
+
+function missingSpan(child: Span): Span {
+  return {
+    ...child,
+    spanId: child.parentId,
+    parentId: '',
+    name: '(missing parent)',
+    kind: SpanKind.UNSPECIFIED,
+    status: 0,
+    statusMessage: '',
+    attributes: new Map(),
+    events: [],
+    call: null
+  };
+}
+
+/** Cuts each cycle of parents at its earliest member, which becomes a root. */
+function cutCycles(parent: Int32Array, start: Float64Array, warnings: Warnings): void {
+  const seen = new Int32Array(parent.length);
+  for (let i = 0; i < parent.length; i++) {
+    let at = i;
+    while (at >= 0 && seen[at] === 0) {
+      seen[at] = i + 1;
+      at = parent[at];
+    }
+    if (at < 0 || seen[at] !== i + 1) continue;
+    let earliest = at;
+    for (let k = parent[at]; k !== at; k = parent[k]) if (start[k] < start[earliest]) earliest = k;
+    parent[earliest] = -1;
+    warnings.add('parent-cycle', 'Spans name each other as parents in a circle; it was cut at the earliest.');
+  }
+}
+
+function topDown(children: number[][], roots: number[], count: number): Int32Array {
+  const order = new Int32Array(count);
+  let size = 0;
+  for (const root of roots) order[size++] = root;
+  for (let at = 0; at < size; at++) for (const child of children[order[at]]) order[size++] = child;
+  return order;
+}
+
+/** A missing parent spans its children, the least it can have lasted. */
+function spanMissing(
+  nodes: TraceNode[],
+  children: number[][],
+  order: Int32Array,
+  start: Float64Array,
+  end: Float64Array
+): void {
+  for (const node of order) {
+    if (!nodes[node].missing) continue;
+    let from = Infinity;
+    let to = -Infinity;
+    for (const child of children[node]) {
+      from = Math.min(from, start[child]);
+      to = Math.max(to, end[child]);
+    }
+    start[node] = from;
+    end[node] = to;
+  }
+}
+
+/**
+ * Where a span of another process lies outside its CLIENT parent, moves its whole subtree so that it lies centred
+ * inside; a subtree longer than its parent is aligned to the parent's start only where the two do not touch at all.
+ */
+function removeSkew(
+  nodes: TraceNode[],
+  children: number[][],
+  order: Int32Array,
+  start: Float64Array,
+  end: Float64Array,
+  warnings: Warnings
+): Float64Array {
+  const shift = new Float64Array(nodes.length);
+  for (const node of order) {
+    for (const child of children[node]) {
+      shift[child] = shift[node];
+      start[child] += shift[node];
+      end[child] += shift[node];
+      if (nodes[node].missing || nodes[node].span.kind !== SpanKind.CLIENT) continue;
+      if (nodes[node].span.resource.key === nodes[child].span.resource.key) continue;
+      const move = skewOf(start[node], end[node], start[child], end[child]);
+      if (move === 0) continue;
+      shift[child] += move;
+      start[child] += move;
+      end[child] += move;
+      warnings.add('clock-skew', 'The clock of another process disagrees with its caller; its spans were shifted.');
+    }
+  }
+  return shift;
+}
+
+function skewOf(parentStart: number, parentEnd: number, start: number, end: number): number {
+  if (start >= parentStart && end <= parentEnd) return 0;
+  const room = parentEnd - parentStart - (end - start);
+  if (room >= 0) return parentStart + Math.floor(room / 2) - start;
+  return start >= parentEnd || end <= parentStart ? parentStart - start : 0;
+}
+
+/** For each node the innermost request that contains it (a node index), −1 where none does. */
+export function innermostRequests(tree: TraceTree): Int32Array {
+  const of = new Int32Array(tree.nodes.length).fill(-1);
+  for (const node of tree.order) {
+    const up = tree.parent[node];
+    of[node] = isRequest(tree, node) ? node : up < 0 ? -1 : of[up];
+  }
+  return of;
+}
+
+/** A request is an entry span, or the stand-in for a missing parent under which work hangs that no entry span covers. */
+export function isRequest(tree: TraceTree, node: number): boolean {
+  const { span, missing } = tree.nodes[node];
+  if (!missing) return isEntry(span) || tree.parent[node] < 0;
+  return tree.children[node].some((child) => !isEntry(tree.nodes[child].span));
+}

@@ -1,0 +1,77 @@
+import http from 'node:http';
+import { setTimeout as sleep } from 'node:timers/promises';
+
+export interface LoadOptions {
+  /** Address of the gateway; on the loopback range only. */
+  address: string;
+  users: number;
+  /** Seconds over which the users join, one after another. */
+  rampUpSeconds: number;
+  /** Rounds each user makes. */
+  loops: number;
+  /** Mean pause between two requests of a user, seconds. */
+  thinkSeconds: number;
+  signal?: AbortSignal;
+}
+
+export interface LoadResult {
+  requests: number;
+  failed: number;
+}
+
+interface Step {
+  weight: number;
+  method: 'GET' | 'POST';
+  path: () => string;
+  body?: () => unknown;
+}
+
+const upTo = (n: number): number => 1 + Math.floor(Math.random() * n);
+
+/** What the harbour office does, and how often. */
+const STEPS: Step[] = [
+  { weight: 46, method: 'GET', path: () => `/vessels/${9_100_000 + upTo(399)}` },
+  { weight: 24, method: 'GET', path: () => `/manifests/${upTo(200)}` },
+  { weight: 9, method: 'GET', path: () => '/board' },
+  { weight: 10, method: 'POST', path: () => `/calls/${upTo(60)}/berth` },
+  { weight: 4, method: 'POST', path: () => '/manifests', body: () => Array.from({ length: 20 + upTo(30) }, (_, i) => ({ goods: `goods ${i}`, tonnes: upTo(40) })) },
+  { weight: 7, method: 'POST', path: () => '/roster/entries', body: () => ({ pilot: upTo(30) }) }
+];
+
+const LOOPBACK = /^http:\/\/(?:127(?:\.\d{1,3}){3}|localhost|\[::1\])(?::\d+)?$/;
+
+/** Sends requests as so many users would. Ends after the loops, or when told to. */
+export async function driveLoad(options: LoadOptions): Promise<LoadResult> {
+  if (!LOOPBACK.test(options.address)) throw new Error(`The load driver only sends to this machine's loopback range, not to ${options.address}.`);
+  const result: LoadResult = { requests: 0, failed: 0 };
+  const agent = new http.Agent({ keepAlive: true });
+  const user = async (index: number): Promise<void> => {
+    await sleep((options.rampUpSeconds * 1000 * index) / Math.max(1, options.users));
+    for (let loop = 0; loop < options.loops && !options.signal?.aborted; loop++) {
+      result.requests++;
+      if (!(await send(options.address, pick(), agent))) result.failed++;
+      await sleep(options.thinkSeconds * 1000 * (0.4 + Math.random() * 1.2));
+    }
+  };
+  await Promise.all(Array.from({ length: options.users }, (_, i) => user(i)));
+  agent.destroy();
+  return result;
+}
+
+function pick(): Step {
+  let at = Math.random() * STEPS.reduce((sum, step) => sum + step.weight, 0);
+  return STEPS.find((step) => (at -= step.weight) < 0) ?? STEPS[0];
+}
+
+function send(address: string, step: Step, agent: http.Agent): Promise<boolean> {
+  return new Promise((resolve) => {
+    const request = http.request(`${address}${step.path()}`, { method: step.method, agent, timeout: 30_000 }, (response) => {
+      response.resume();
+      response.on('end', () => resolve((response.statusCode ?? 500) < 400));
+      response.on('error', () => resolve(false));
+    });
+    request.on('error', () => resolve(false));
+    request.on('timeout', () => request.destroy());
+    request.end(step.body ? JSON.stringify(step.body()) : undefined);
+  });
+}

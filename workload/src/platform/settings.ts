@@ -1,0 +1,48 @@
+/** The faults planted in Quillhaven; each can be switched off ("fixed"). */
+export const FAULTS = [
+  'query-per-row',
+  'thrown-for-control',
+  'slow-ranking',
+  'lock-queue',
+  'unbounded-cache',
+  'chatty-remote',
+  'row-by-row-writes',
+  'slow-host',
+  'cold-start'
+] as const;
+export type Fault = (typeof FAULTS)[number];
+
+export type ServiceName = 'gateway' | 'berths' | 'tides' | 'manifests' | 'pilots';
+
+/** What a service process is told by its environment. */
+export interface Settings {
+  service: ServiceName;
+  host: string;
+  release: string;
+  port: number;
+  /** Service → the addresses it answers at. */
+  peers: Record<string, string[]>;
+  faults: ReadonlySet<string>;
+  dataFolder: string;
+  otlpEndpoint: string;
+  otlpEncoding: 'protobuf' | 'json';
+}
+
+export function settingsFromEnvironment(env: NodeJS.ProcessEnv): Settings {
+  const need = (name: string): string => {
+    const value = env[name];
+    if (!value) throw new Error(`The environment variable ${name} is not set.`);
+    return value;
+  };
+  return {
+    service: need('QH_SERVICE') as ServiceName,
+    host: need('QH_HOST'),
+    release: need('QH_RELEASE'),
+    port: Number(need('QH_PORT')),
+    peers: JSON.parse(need('QH_PEERS')) as Record<string, string[]>,
+    faults: new Set(need('QH_FAULTS').split(',')),
+    dataFolder: need('QH_DATA'),
+    otlpEndpoint: need('QH_OTLP'),
+    otlpEncoding: env.QH_OTLP_ENCODING === 'json' ? 'json' : 'protobuf'
+  };
+}

@@ -1,0 +1,85 @@
+import { mkdir, readdir, rm, writeFile } from 'node:fs/promises';
+import http from 'node:http';
+import path from 'node:path';
+import { setTimeout as sleep } from 'node:timers/promises';
+import { fileURLToPath } from 'node:url';
+import { gzipSync, gunzipSync } from 'node:zlib';
+import { recordCpuProfile } from './fleet/cpu-profile';
+import { Fleet } from './fleet/fleet';
+import { driveLoad } from './fleet/load';
+import { FAULTS } from './platform/settings';
+
+/**
+ * Records the demo set from a real run: the services at work, their own traces, and V8's profiles of two of them.
+ * Release 7.2 runs first; 7.3 of berths brings the query per row.
+ */
+const BEFORE_MINUTES = Number(process.env.QH_BEFORE_MINUTES ?? 9);
+const AFTER_MINUTES = Number(process.env.QH_AFTER_MINUTES ?? 7);
+const PROFILE_SECONDS = 40;
+const OUT = fileURLToPath(new URL('../recordings', import.meta.url));
+const SCRATCH = fileURLToPath(new URL('../../.tmp/record', import.meta.url));
+
+await rm(SCRATCH, { recursive: true, force: true });
+await mkdir(OUT, { recursive: true });
+const batches: Buffer[] = [];
+const sink = http.createServer((request, response) => {
+  const parts: Buffer[] = [];
+  request.on('data', (part: Buffer) => parts.push(part));
+  request.on('end', () => {
+    const body = Buffer.concat(parts);
+    batches.push(request.headers['content-encoding'] === 'gzip' ? gunzipSync(body) : body);
+    response.writeHead(200, { 'content-type': 'application/x-protobuf' }).end();
+  });
+});
+await new Promise<void>((resolve) => sink.listen(47_318, '127.0.0.1', resolve));
+
+const fleet = new Fleet({ firstPort: 47_400, otlpEndpoint: 'http://127.0.0.1:47318', dataFolder: SCRATCH, inspect: true });
+const before = FAULTS.filter((fault) => fault !== 'query-per-row');
+await fleet.start('7.2', before);
+const stopLoad = new AbortController();
+const load = driveLoad({ address: fleet.gateway, users: 8, rampUpSeconds: 20, loops: Infinity, thinkSeconds: 4.2, signal: stopLoad.signal });
+
+const profiles: object[] = [];
+async function profile(service: string, release: string): Promise<void> {
+  const place = fleet.places.find((at) => at.service === service)!;
+  const pid = fleet.pidOf(place);
+  const { json, startedAtUs } = await recordCpuProfile(place.inspectorPort, PROFILE_SECONDS);
+  const file = `cpu-${service}-${release}-${profiles.length + 1}.cpuprofile.gz`;
+  profiles.push({ file, service, host: place.host, release, pid, startedAtUs });
+  await writeFile(path.join(OUT, file), gzipSync(json, { level: 9 }));
+  console.log(`profile of ${service} ${release}: ${(json.length / 1e6).toFixed(1)} MB of JSON`);
+}
+
+for (const old of await readdir(OUT)) if (old.endsWith('.gz') || old === 'manifest.json') await rm(path.join(OUT, old));
+await sleep(BEFORE_MINUTES * 60_000 - PROFILE_SECONDS * 1000);
+await profile('berths', '7.2');
+await fleet.replace('berths', '7.3', FAULTS);
+await sleep((AFTER_MINUTES * 60_000) / 2);
+await Promise.all([profile('berths', '7.3'), profile('tides', '7.2')]);
+await sleep((AFTER_MINUTES * 60_000) / 2 - PROFILE_SECONDS * 1000);
+stopLoad.abort();
+const { requests, failed } = await load;
+await sleep(2000);
+await fleet.stop();
+sink.close();
+
+// Each batch is a whole OTLP message; protobuf messages of one type merge when written after one another.
+const MAX_PART = 24_000_000;
+const files: string[] = [];
+let part: Buffer[] = [];
+const flush = async (): Promise<void> => {
+  if (part.length === 0) return;
+  const file = `traces-${files.length + 1}.otlp.pb.gz`;
+  await writeFile(path.join(OUT, file), gzipSync(Buffer.concat(part), { level: 9 }));
+  files.push(file);
+  part = [];
+};
+for (const batch of batches) {
+  if (part.reduce((sum, one) => sum + one.length, 0) + batch.length > MAX_PART) await flush();
+  part.push(batch);
+}
+await flush();
+const manifest = { endedAtUs: Date.now() * 1000, traces: files, profiles };
+await writeFile(path.join(OUT, 'manifest.json'), `${JSON.stringify(manifest, null, 2)}\n`);
+console.log(`${requests} requests, ${failed} failed, ${batches.length} batches`);
+process.exit(0);
