@@ -7,8 +7,8 @@ import type { RuleContext } from './finding';
 
 /** Fewer like calls than this may be a list written by hand; from five on it is a loop. Common practice. */
 export const LOOP_MIN_CALLS = 5;
-/** Senders round their clocks: neighbours that overlap by less still count as one after another. */
-const OVERLAP_TOLERANCE_NS = 1000;
+/** Senders round their clocks, some to whole milliseconds: neighbours that overlap by no more count as one after another. */
+const CLOCK_STEP_NS = 1e6;
 /** A stray overlap (a retry, say) does not make a loop a parallel batch. */
 const MAX_OVERLAPPING = 0.05;
 
@@ -50,12 +50,18 @@ export function findLoops(context: RuleContext): Loop[] {
   return loops;
 }
 
+/** Neighbours hardly overlap, and together they do not last longer than the time they span: two clocks' worth of doubt at most. */
 function isSequential(tree: TraceTree, nodes: readonly number[]): boolean {
   let overlapping = 0;
-  for (let i = 1; i < nodes.length; i++) {
-    if (tree.start[nodes[i]] < tree.end[nodes[i - 1]] - OVERLAP_TOLERANCE_NS) overlapping++;
+  let sum = 0;
+  let end = -Infinity;
+  for (const node of nodes) {
+    if (tree.start[node] < end - CLOCK_STEP_NS) overlapping++;
+    sum += tree.end[node] - tree.start[node];
+    end = Math.max(end, tree.end[node]);
   }
-  return overlapping <= MAX_OVERLAPPING * nodes.length;
+  const extent = end - tree.start[nodes[0]];
+  return overlapping <= MAX_OVERLAPPING * nodes.length && sum <= extent * (1 + MAX_OVERLAPPING) + CLOCK_STEP_NS;
 }
 
 function describe(context: RuleContext, nodes: number[]): Loop {

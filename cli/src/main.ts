@@ -1,0 +1,49 @@
+import { inspectFiles } from './inspect';
+import { summarise } from './summary';
+
+const USAGE = `Usage: tromix inspect FILE… [--json] [--top N]
+
+  FILE…     OTLP traces (JSON, JSON lines or protobuf) and V8 CPU profiles, plain or gzip.
+            Trace files are taken as batches of one system.
+  --json    one JSON document on standard output
+  --top N   how many requests, functions and findings (default 20, 0 for all)
+`;
+
+interface Options {
+  files: string[];
+  json: boolean;
+  top: number;
+}
+
+/** Runs the command line. @returns the exit code. */
+export async function main(args: string[]): Promise<number> {
+  if (args[0] === '--help' || args[0] === '-h' || args.length === 0) {
+    process.stdout.write(USAGE);
+    return args.length === 0 ? 2 : 0;
+  }
+  const options = parse(args);
+  if (typeof options === 'string') {
+    process.stderr.write(`tromix: ${options}\n\n${USAGE}`);
+    return 2;
+  }
+  const results = await inspectFiles(options.files, options.top);
+  if (options.json) process.stdout.write(`${JSON.stringify({ tromix: 1, results }, null, 2)}\n`);
+  else process.stdout.write(results.map(summarise).join('\n'));
+  return results.some((result) => 'error' in result) ? 2 : 0;
+}
+
+function parse(args: string[]): Options | string {
+  const [command, ...rest] = args;
+  if (command !== 'inspect') return `there is no command ${command}`;
+  const options: Options = { files: [], json: false, top: 20 };
+  for (let i = 0; i < rest.length; i++) {
+    if (rest[i] === '--json') options.json = true;
+    else if (rest[i] === '--top') {
+      const top = Number(rest[++i]);
+      if (!Number.isInteger(top) || top < 0) return '--top takes a whole number from 0';
+      options.top = top;
+    } else if (rest[i].startsWith('--')) return `there is no option ${rest[i]}`;
+    else options.files.push(rest[i]);
+  }
+  return options.files.length === 0 ? 'name at least one file' : options;
+}

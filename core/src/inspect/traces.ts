@@ -1,0 +1,166 @@
+import { callGroups } from '../calls/groups';
+import { maskSpan, type MaskOptions } from '../calls/mask';
+import { findBelow, findInRequest } from '../findings/request-findings';
+import type { Finding } from '../findings/finding';
+import { Warnings, type Warning } from '../formats/evidence-error';
+import type { TraceBatch } from '../formats/otlp/traces';
+import { apdexScore, apdexZone, DEFAULT_APDEX_T_MS, type ApdexCounts } from '../stats/apdex';
+import { quantileSorted } from '../stats/percentile';
+import type { Ledger } from '../trace/account';
+import { accountTrace, type RequestAccount, type TraceAccount } from '../trace/requests';
+import type { Span } from '../trace/span';
+import { buildTree } from '../trace/tree';
+
+/** A finding as every output writes it. */
+export type InspectedFinding = Pick<Finding, 'rule' | 'severity' | 'sentence' | 'figures' | 'evidence' | 'saving'>;
+
+export interface InspectedRequest {
+  traceId: string;
+  spanId: string;
+  service: string;
+  host: string;
+  release: string;
+  endpoint: string;
+  startedAtUs: number;
+  durationNs: number;
+  failed: boolean;
+  ledger: Ledger;
+  calls: {
+    kind: string;
+    fingerprint: string;
+    count: number;
+    distinct: number | null;
+    totalNs: number;
+    bookedNs: number;
+    origin: string;
+  }[];
+  clockShiftNs: number;
+  findings: InspectedFinding[];
+}
+
+export interface InspectedEndpoint {
+  service: string;
+  endpoint: string;
+  count: number;
+  failed: number;
+  totalNs: number;
+  p50Ns: number;
+  p95Ns: number;
+  p98Ns: number;
+  p99Ns: number;
+  apdex: ApdexCounts & { tMs: number; score: number };
+}
+
+export interface InspectedTraces {
+  spans: number;
+  traces: number;
+  rejected: { reason: string; count: number }[];
+  requests: InspectedRequest[];
+  endpoints: InspectedEndpoint[];
+  findings: InspectedFinding[];
+  warnings: Warning[];
+}
+
+const NOTHING_KEPT: MaskOptions = { hashKey: 0, keepLiteralsOf: new Set() };
+
+/**
+ * Everything `tromix inspect` says about trace batches, taken as one system.
+ * @param top most requests and findings listed, the longest first; 0 for all.
+ */
+export function inspectTraces(batches: readonly TraceBatch[], top: number): InspectedTraces {
+  const warnings = new Warnings();
+  const rejected = new Map<string, number>();
+  const byTrace = new Map<string, Span[]>();
+  let spans = 0;
+  for (const batch of batches) {
+    for (const { code, message, count } of batch.warnings) warnings.add(code, message, count);
+    for (const { reason, count } of batch.rejected) rejected.set(reason, (rejected.get(reason) ?? 0) + count);
+    for (const raw of batch.spans) {
+      spans++;
+      const known = byTrace.get(raw.traceId);
+      if (known) known.push(maskSpan(raw, NOTHING_KEPT));
+      else byTrace.set(raw.traceId, [maskSpan(raw, NOTHING_KEPT)]);
+    }
+  }
+  const found: { trace: TraceAccount; request: RequestAccount }[] = [];
+  for (const list of byTrace.values()) {
+    const trace = accountTrace(buildTree(list));
+    for (const { code, message, count } of trace.tree.warnings) warnings.add(code, message, count);
+    for (const request of trace.requests) found.push({ trace, request });
+  }
+  found.sort((a, b) => b.request.durationNs - a.request.durationNs);
+  const limit = top === 0 ? Infinity : top;
+  return {
+    spans,
+    traces: byTrace.size,
+    rejected: [...rejected].map(([reason, count]) => ({ reason, count })),
+    requests: found.slice(0, limit).map(({ trace, request }) => describeRequest(trace, request)),
+    endpoints: describeEndpoints(found),
+    findings: found
+      .flatMap(({ trace, request }) => findInRequest(trace, request))
+      .sort((a, b) => b.costNs - a.costNs)
+      .slice(0, limit)
+      .map(inspectedFinding),
+    warnings: warnings.list()
+  };
+}
+
+function describeRequest(trace: TraceAccount, request: RequestAccount): InspectedRequest {
+  const { span } = trace.tree.nodes[request.node];
+  return {
+    traceId: span.traceId,
+    spanId: span.spanId,
+    service: span.resource.service,
+    host: span.resource.host,
+    release: span.resource.release,
+    endpoint: request.endpoint,
+    startedAtUs: trace.tree.baseUs + Math.floor(trace.tree.start[request.node] / 1000),
+    durationNs: request.durationNs,
+    failed: request.failed,
+    ledger: request.ledger,
+    calls: callGroups(trace.tree, request).map(({ kind, fingerprint, count, distinct, totalNs, bookedNs, origin }) => ({
+      kind,
+      fingerprint,
+      count,
+      distinct,
+      totalNs,
+      bookedNs,
+      origin
+    })),
+    clockShiftNs: trace.tree.shift[request.node],
+    findings: findBelow(trace, request).map(inspectedFinding)
+  };
+}
+
+function inspectedFinding({ rule, severity, sentence, figures, evidence, saving }: Finding): InspectedFinding {
+  return { rule, severity, sentence, figures, evidence, ...(saving ? { saving } : {}) };
+}
+
+function describeEndpoints(found: readonly { trace: TraceAccount; request: RequestAccount }[]): InspectedEndpoint[] {
+  const byKey = new Map<string, { service: string; endpoint: string; requests: RequestAccount[] }>();
+  for (const { trace, request } of found) {
+    const { service } = trace.tree.nodes[request.node].span.resource;
+    const key = JSON.stringify([service, request.endpoint]);
+    const known = byKey.get(key);
+    if (known) known.requests.push(request);
+    else byKey.set(key, { service, endpoint: request.endpoint, requests: [request] });
+  }
+  const endpoints = [...byKey.values()].map(({ service, endpoint, requests }) => {
+    const durations = Float64Array.from(requests, ({ durationNs }) => durationNs).sort();
+    const zones: ApdexCounts = { satisfied: 0, tolerating: 0, frustrated: 0 };
+    for (const { durationNs, failed } of requests) zones[apdexZone(durationNs, DEFAULT_APDEX_T_MS * 1e6, failed)]++;
+    return {
+      service,
+      endpoint,
+      count: requests.length,
+      failed: requests.filter(({ failed }) => failed).length,
+      totalNs: durations.reduce((sum, took) => sum + took, 0),
+      p50Ns: quantileSorted(durations, 0.5),
+      p95Ns: quantileSorted(durations, 0.95),
+      p98Ns: quantileSorted(durations, 0.98),
+      p99Ns: quantileSorted(durations, 0.99),
+      apdex: { tMs: DEFAULT_APDEX_T_MS, score: apdexScore(zones), ...zones }
+    };
+  });
+  return endpoints.sort((a, b) => b.totalNs - a.totalNs);
+}
