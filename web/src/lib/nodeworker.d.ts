@@ -1,0 +1,4 @@
+declare module '*?nodeworker' {
+  const code: string;
+  export default code;
+}

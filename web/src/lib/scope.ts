@@ -1,0 +1,79 @@
+import * as v from 'valibot';
+
+/** How far back a window reaches that moves with the present. */
+export const LASTS = { '15m': '15 minutes', '30m': '30 minutes', '1h': 'hour', '6h': '6 hours', '24h': '24 hours', '7d': '7 days' } as const;
+export type Last = keyof typeof LASTS;
+const LAST_MINUTES: Record<Last, number> = { '15m': 15, '30m': 30, '1h': 60, '6h': 360, '24h': 1440, '7d': 10_080 };
+const LAST_NAMES = Object.keys(LASTS) as [Last, ...Last[]];
+
+const text = v.optional(v.pipe(v.string(), v.maxLength(500)), '');
+const number = v.optional(v.pipe(v.string(), v.regex(/^\d{1,16}$/), v.transform(Number)));
+
+const Parameters = v.object({
+  service: text,
+  endpoint: text,
+  host: text,
+  release: text,
+  last: v.optional(v.fallback(v.picklist(LAST_NAMES), '30m'), '30m'),
+  from: v.fallback(number, undefined),
+  to: v.fallback(number, undefined),
+  slower: v.fallback(number, undefined)
+});
+
+/** What is being looked at: the scope line, as it stands in the URL. Empty texts mean every. */
+export interface Scope {
+  service: string;
+  endpoint: string;
+  host: string;
+  release: string;
+  last: Last;
+  /** Selected on the time rail, epoch milliseconds; undefined for the whole rail. */
+  from: number | undefined;
+  to: number | undefined;
+  /** Only requests slower than so many milliseconds. */
+  slower: number | undefined;
+}
+
+export function scopeFrom(parameters: URLSearchParams): Scope {
+  const parsed = v.safeParse(Parameters, Object.fromEntries(parameters));
+  const scope: Scope = parsed.success ? { ...parsed.output, from: parsed.output.from, to: parsed.output.to, slower: parsed.output.slower } : v.parse(Parameters, {}) as Scope;
+  if (scope.from === undefined || scope.to === undefined || scope.from >= scope.to) return { ...scope, from: undefined, to: undefined };
+  return scope;
+}
+
+/** Parameters of the scope, only those that are not the default; `change` overrides. */
+export function scopeQuery(scope: Scope, change: Partial<Scope> = {}): string {
+  const next = { ...scope, ...change };
+  const query = new URLSearchParams();
+  for (const name of ['service', 'endpoint', 'host', 'release'] as const) if (next[name]) query.set(name, next[name]);
+  if (next.last !== '30m') query.set('last', next.last);
+  if (next.from !== undefined && next.to !== undefined) {
+    query.set('from', String(Math.round(next.from)));
+    query.set('to', String(Math.round(next.to)));
+  }
+  if (next.slower !== undefined) query.set('slower', String(next.slower));
+  return query.toString();
+}
+
+/** A span of time in epoch microseconds. */
+export interface TimeWindow {
+  fromUs: number;
+  toUs: number;
+}
+
+/** What the time rail shows: the last so-and-so long, or around a selection that lies elsewhere. */
+export function railWindow(scope: Scope, nowMs: number): TimeWindow {
+  const length = LAST_MINUTES[scope.last] * 60_000;
+  const last = { fromUs: (nowMs - length) * 1000, toUs: nowMs * 1000 };
+  if (scope.from === undefined || scope.to === undefined) return last;
+  const inside = scope.from * 1000 >= last.fromUs && scope.to * 1000 <= last.toUs + 60e6;
+  if (inside) return last;
+  const margin = Math.max(length - (scope.to - scope.from), scope.to - scope.from) / 2;
+  return { fromUs: (scope.from - margin) * 1000, toUs: (scope.to + margin) * 1000 };
+}
+
+/** What everything is filtered by: the selection, or the whole rail. */
+export function scopeWindow(scope: Scope, nowMs: number): TimeWindow {
+  if (scope.from !== undefined && scope.to !== undefined) return { fromUs: scope.from * 1000, toUs: scope.to * 1000 };
+  return railWindow(scope, nowMs);
+}

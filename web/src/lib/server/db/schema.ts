@@ -1,0 +1,198 @@
+import { index, integer, primaryKey, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
+
+/** The ten accounts as columns: of a request's own ledger (`in`), and of the time in which it is the innermost (`ex`). */
+const ledgerColumns = {
+  inOwnCode: integer('in_own_code').notNull(),
+  inDatabase: integer('in_database').notNull(),
+  inCache: integer('in_cache').notNull(),
+  inRemote: integer('in_remote').notNull(),
+  inMessaging: integer('in_messaging').notNull(),
+  inFile: integer('in_file').notNull(),
+  inLock: integer('in_lock').notNull(),
+  inPause: integer('in_pause').notNull(),
+  inQueue: integer('in_queue').notNull(),
+  inUnseen: integer('in_unseen').notNull(),
+  exOwnCode: integer('ex_own_code').notNull(),
+  exDatabase: integer('ex_database').notNull(),
+  exCache: integer('ex_cache').notNull(),
+  exRemote: integer('ex_remote').notNull(),
+  exMessaging: integer('ex_messaging').notNull(),
+  exFile: integer('ex_file').notNull(),
+  exLock: integer('ex_lock').notNull(),
+  exPause: integer('ex_pause').notNull(),
+  exQueue: integer('ex_queue').notNull(),
+  exUnseen: integer('ex_unseen').notNull()
+};
+
+export const services = sqliteTable('services', { id: integer('id').primaryKey(), name: text('name').notNull().unique() });
+export const hosts = sqliteTable('hosts', { id: integer('id').primaryKey(), name: text('name').notNull().unique() });
+
+export const releases = sqliteTable(
+  'releases',
+  {
+    id: integer('id').primaryKey(),
+    serviceId: integer('service_id').notNull(),
+    name: text('name').notNull(),
+    /** Epoch microseconds of its first request. */
+    firstUs: integer('first_us').notNull()
+  },
+  (t) => [uniqueIndex('releases_name').on(t.serviceId, t.name)]
+);
+
+export const endpoints = sqliteTable(
+  'endpoints',
+  {
+    id: integer('id').primaryKey(),
+    serviceId: integer('service_id').notNull(),
+    name: text('name').notNull(),
+    apdexTMs: integer('apdex_t_ms').notNull()
+  },
+  (t) => [uniqueIndex('endpoints_name').on(t.serviceId, t.name)]
+);
+
+/** A process that sent spans. */
+export const resources = sqliteTable('resources', {
+  id: integer('id').primaryKey(),
+  key: text('key').notNull().unique(),
+  serviceId: integer('service_id').notNull(),
+  hostId: integer('host_id').notNull(),
+  releaseId: integer('release_id').notNull(),
+  pid: integer('pid').notNull(),
+  /** JSON list of [name, value]. */
+  attributes: text('attributes').notNull()
+});
+
+export const callGroups = sqliteTable(
+  'call_groups',
+  {
+    id: integer('id').primaryKey(),
+    kind: text('kind').notNull(),
+    fingerprint: text('fingerprint').notNull(),
+    verb: text('verb').notNull()
+  },
+  (t) => [uniqueIndex('call_groups_fingerprint').on(t.kind, t.fingerprint)]
+);
+
+/** WITHOUT ROWID (see the migration): the spans of a trace lie side by side. */
+export const spans = sqliteTable(
+  'spans',
+  {
+    traceId: text('trace_id').notNull(),
+    spanId: text('span_id').notNull(),
+    parentId: text('parent_id').notNull(),
+    resourceId: integer('resource_id').notNull(),
+    /** Epoch microseconds, and nanoseconds (0 to 999) beyond them. */
+    startUs: integer('start_us').notNull(),
+    startNs: integer('start_ns').notNull(),
+    durationNs: integer('duration_ns').notNull(),
+    kind: integer('kind').notNull(),
+    name: text('name').notNull(),
+    status: integer('status').notNull(),
+    statusMessage: text('status_message').notNull(),
+    callGroupId: integer('call_group_id'),
+    /** Keyed hash of the call's literals. */
+    literals: integer('literals'),
+    rows: integer('rows'),
+    origin: text('origin').notNull(),
+    attributes: text('attributes').notNull(),
+    events: text('events').notNull()
+  },
+  (t) => [primaryKey({ columns: [t.traceId, t.spanId] })]
+);
+
+/** Traces whose spans are stored but not yet booked: a restart takes them up again. */
+export const pendingTraces = sqliteTable('pending_traces', { traceId: text('trace_id').primaryKey() });
+
+export const requests = sqliteTable(
+  'requests',
+  {
+    traceId: text('trace_id').notNull(),
+    spanId: text('span_id').notNull(),
+    serviceId: integer('service_id').notNull(),
+    endpointId: integer('endpoint_id').notNull(),
+    hostId: integer('host_id').notNull(),
+    releaseId: integer('release_id').notNull(),
+    startUs: integer('start_us').notNull(),
+    durationNs: integer('duration_ns').notNull(),
+    failed: integer('failed').notNull(),
+    exclusiveNs: integer('exclusive_ns').notNull(),
+    spanCount: integer('span_count').notNull(),
+    callCount: integer('call_count').notNull(),
+    findingCount: integer('finding_count').notNull(),
+    ...ledgerColumns
+  },
+  (t) => [
+    primaryKey({ columns: [t.traceId, t.spanId] }),
+    index('requests_start').on(t.startUs),
+    index('requests_endpoint').on(t.endpointId, t.startUs)
+  ]
+);
+
+export const findings = sqliteTable(
+  'findings',
+  {
+    id: integer('id').primaryKey(),
+    traceId: text('trace_id').notNull(),
+    spanId: text('span_id').notNull(),
+    serviceId: integer('service_id').notNull(),
+    endpointId: integer('endpoint_id').notNull(),
+    hostId: integer('host_id').notNull(),
+    releaseId: integer('release_id').notNull(),
+    startUs: integer('start_us').notNull(),
+    rule: text('rule').notNull(),
+    severity: text('severity').notNull(),
+    subject: text('subject').notNull(),
+    costNs: integer('cost_ns').notNull(),
+    /** The finding as the rule gave it, JSON. */
+    body: text('body').notNull()
+  },
+  (t) => [index('findings_start').on(t.startUs), index('findings_trace').on(t.traceId, t.spanId), index('findings_same').on(t.endpointId, t.rule, t.subject)]
+);
+
+export const minuteRollups = sqliteTable(
+  'minute_rollups',
+  {
+    /** Minutes since the epoch. */
+    minute: integer('minute').notNull(),
+    endpointId: integer('endpoint_id').notNull(),
+    hostId: integer('host_id').notNull(),
+    releaseId: integer('release_id').notNull(),
+    count: integer('count').notNull(),
+    failed: integer('failed').notNull(),
+    satisfied: integer('satisfied').notNull(),
+    tolerating: integer('tolerating').notNull(),
+    frustrated: integer('frustrated').notNull(),
+    totalNs: integer('total_ns').notNull(),
+    exclusiveNs: integer('exclusive_ns').notNull(),
+    callCount: integer('call_count').notNull(),
+    ...ledgerColumns,
+    /** Latency sketch over microseconds. */
+    sketch: text('sketch').notNull()
+  },
+  (t) => [primaryKey({ columns: [t.minute, t.endpointId, t.hostId, t.releaseId] })]
+);
+
+export const evidence = sqliteTable(
+  'evidence',
+  {
+    /** Name of its file in the store: SHA-256 of the bytes as they came. */
+    id: text('id').primaryKey(),
+    kind: text('kind').notNull(),
+    format: text('format').notNull(),
+    name: text('name').notNull(),
+    bytes: integer('bytes').notNull(),
+    service: text('service').notNull(),
+    host: text('host').notNull(),
+    release: text('release').notNull(),
+    pid: integer('pid').notNull(),
+    /** Epoch microseconds; null where it is not known when this was recorded. */
+    startedAtUs: integer('started_at_us'),
+    durationNs: integer('duration_ns').notNull(),
+    receivedAtUs: integer('received_at_us').notNull(),
+    /** JSON: what the reader found, with its warnings. */
+    summary: text('summary').notNull()
+  },
+  (t) => [index('evidence_started').on(t.startedAtUs)]
+);
+
+export const settings = sqliteTable('settings', { key: text('key').primaryKey(), value: text('value').notNull() });

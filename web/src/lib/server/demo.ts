@@ -1,0 +1,32 @@
+import { createReadStream } from 'node:fs';
+import { readFile } from 'node:fs/promises';
+import path from 'node:path';
+import * as v from 'valibot';
+import { takeEvidence } from './store/take-evidence';
+import { callWriter } from './workers';
+
+const Manifest = v.object({
+  endedAtUs: v.number(),
+  traces: v.array(v.string()),
+  profiles: v.array(v.object({ file: v.string(), service: v.string(), host: v.string(), release: v.string(), pid: v.number(), startedAtUs: v.number() }))
+});
+
+/** Loads recordings, moved in time so that they end just now. */
+export async function loadDemo(folder: string): Promise<void> {
+  const manifest = v.parse(Manifest, JSON.parse(await readFile(path.join(folder, 'manifest.json'), 'utf8')));
+  const begun = Date.now();
+  const shiftUs = begun * 1000 - manifest.endedAtUs;
+  let spans = 0;
+  for (const file of manifest.traces) {
+    const body = await readFile(path.join(folder, file));
+    const outcome = await callWriter((writer) => writer.ingest(body, 'protobuf', true, shiftUs));
+    if (!outcome.ok) throw new Error(`The recording ${file} cannot be read: ${outcome.message}`);
+    spans += outcome.value.spans;
+  }
+  await callWriter((writer) => writer.settleAll());
+  for (const { file, startedAtUs, ...label } of manifest.profiles) {
+    const outcome = await takeEvidence(createReadStream(path.join(folder, file)), { ...label, name: file, startedAtUs: startedAtUs + shiftUs });
+    if (!outcome.ok) throw new Error(`The recording ${file} cannot be read: ${outcome.message}`);
+  }
+  console.log(`Demo data: ${spans} spans and ${manifest.profiles.length} profiles loaded in ${((Date.now() - begun) / 1000).toFixed(1)} s.`);
+}

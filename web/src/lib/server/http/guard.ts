@@ -1,0 +1,33 @@
+import { timingSafeEqual, createHash } from 'node:crypto';
+
+export const SESSION_COOKIE = 'tromix_session';
+const LOOPBACK = /^(?:127(?:\.\d{1,3}){3}|localhost|\[::1\])(?::\d+)?$/;
+const SAFE = new Set(['GET', 'HEAD', 'OPTIONS']);
+
+export const isIngest = (path: string): boolean => path.startsWith('/v1/');
+
+/** Names the server answers to: the loopback's and those it was told. Others may be a page that re-points its own name here. */
+export function hostAllowed(host: string | null, hosts: readonly string[]): boolean {
+  if (host === null) return false;
+  return LOOPBACK.test(host) || hosts.includes(host) || hosts.includes(host.replace(/:\d+$/, ''));
+}
+
+/** A change may only be asked by this server's own pages, or by something that is no page and sends no origin. */
+export function originAllowed(request: Request): boolean {
+  if (SAFE.has(request.method)) return true;
+  const origin = request.headers.get('origin');
+  if (origin === null) return true;
+  return origin.replace(/^https?:\/\//, '') === request.headers.get('host');
+}
+
+/** What the session cookie holds: not the token itself. */
+export const sessionOf = (token: string): string => createHash('sha256').update(`tromix session ${token}`).digest('hex');
+
+export function equal(a: string, b: string): boolean {
+  const digest = (text: string): Buffer => createHash('sha256').update(text).digest();
+  return timingSafeEqual(digest(a), digest(b));
+}
+
+export function bearerOf(request: Request): string {
+  return /^Bearer (.+)$/i.exec(request.headers.get('authorization') ?? '')?.[1] ?? '';
+}

@@ -1,0 +1,39 @@
+import { readFile } from 'node:fs/promises';
+import { parentPort } from 'node:worker_threads';
+import { expose } from 'comlink';
+import nodeEndpoint from 'comlink/dist/umd/node-adapter';
+import { EvidenceError, type Warning } from '@tromix/core/formats/evidence-error';
+import { gunzip } from '@tromix/core/formats/gzip';
+import { recognise, type EvidenceFormat } from '@tromix/core/formats/recognise';
+import { readV8CpuProfile } from '@tromix/core/profile/v8-cpu';
+import { slice } from '@tromix/core/profile/slice';
+import type { Outcome } from '../ingest/outcome';
+
+export interface ExaminedEvidence {
+  format: EvidenceFormat;
+  warnings: Warning[];
+  durationNs: number;
+  /** Figures of a profile; absent for traces. */
+  profile?: { samples: number; busyNs: number; idleNs: number; functions: number; startTimeUs: number };
+}
+
+/** Looks at an uploaded file off the server's own thread: what it is, and whether it can be read whole. */
+class EvidenceExaminer {
+  async examine(file: string, maxInflatedBytes: number): Promise<Outcome<ExaminedEvidence>> {
+    try {
+      const content = gunzip(await readFile(file), { maxBytes: maxInflatedBytes, setting: 'TROMIX_MAX_PROFILE_BYTES' });
+      const format = recognise(content);
+      if (format !== 'v8-cpu-profile') return { ok: true, value: { format, warnings: [], durationNs: 0 } };
+      const { profile, startTimeUs, warnings } = readV8CpuProfile(new TextDecoder().decode(content));
+      const { sum, idle } = slice(profile);
+      const figures = { samples: profile.sampleNode.length, busyNs: sum, idleNs: idle, functions: profile.frames.length, startTimeUs };
+      return { ok: true, value: { format, warnings, durationNs: profile.durationNs, profile: figures } };
+    } catch (cause) {
+      if (!(cause instanceof EvidenceError)) throw cause;
+      return { ok: false, code: cause.code, message: cause.message, offset: cause.offset };
+    }
+  }
+}
+export type { EvidenceExaminer };
+
+expose(new EvidenceExaminer(), nodeEndpoint(parentPort!));

@@ -1,0 +1,60 @@
+import { railWindow, type Scope, type TimeWindow } from '$lib/scope';
+import { select } from '../db/reader';
+import { latency, rollupRows, totalsBy } from './rollups';
+
+export interface RailPoint {
+  /** Epoch milliseconds of the bin's start. */
+  at: number;
+  count: number;
+  p95Ns: number;
+}
+export interface RailFlag {
+  at: number;
+  release: string;
+  service: string;
+}
+export interface RailPin {
+  at: number;
+  kind: string;
+  id: string;
+  label: string;
+}
+export interface Rail {
+  window: TimeWindow;
+  /** Length of a bin in minutes. */
+  stepMinutes: number;
+  points: RailPoint[];
+  flags: RailFlag[];
+  pins: RailPin[];
+}
+
+const MAX_POINTS = 240;
+
+/** The time rail: requests and p95 a minute under the scope's names, releases as flags, evidence as pins. */
+export async function railOf(scope: Scope, nowMs: number): Promise<Rail> {
+  const window = railWindow(scope, nowMs);
+  const minutes = (window.toUs - window.fromUs) / 60e6;
+  const stepMinutes = Math.max(1, Math.ceil(minutes / MAX_POINTS));
+  const rows = await rollupRows(scope, window);
+  const byBin = totalsBy(rows, ({ minute }) => Math.floor(minute / stepMinutes));
+  const points = [...byBin]
+    .sort((a, b) => a[0] - b[0])
+    .map(([bin, totals]) => ({ at: bin * stepMinutes * 60_000, count: totals.count / stepMinutes, p95Ns: latency(totals, [0.95])[0] }));
+  const flags = await select<{ at_us: number; release: string; service: string }>(
+    `SELECT l.first_us AS at_us, l.name AS release, s.name AS service FROM releases l JOIN services s ON s.id = l.service_id
+      WHERE l.first_us >= ? AND l.first_us < ? AND EXISTS (SELECT 1 FROM releases o WHERE o.service_id = l.service_id AND o.first_us < l.first_us)
+      ORDER BY l.first_us`,
+    [window.fromUs, window.toUs]
+  );
+  const pins = await select<{ at_us: number; kind: string; id: string; service: string }>(
+    'SELECT started_at_us AS at_us, kind, id, service FROM evidence WHERE started_at_us >= ? AND started_at_us < ? ORDER BY started_at_us LIMIT 200',
+    [window.fromUs, window.toUs]
+  );
+  return {
+    window,
+    stepMinutes,
+    points,
+    flags: flags.map(({ at_us, release, service }) => ({ at: at_us / 1000, release, service })),
+    pins: pins.map(({ at_us, kind, id, service }) => ({ at: at_us / 1000, kind, id, label: `${kind} of ${service || 'an unnamed process'}` }))
+  };
+}

@@ -1,0 +1,76 @@
+import path from 'node:path';
+import * as v from 'valibot';
+
+const wholeNumber = v.pipe(v.string(), v.regex(/^\d+$/, 'takes a whole number'), v.transform(Number));
+
+const MIB = 1024 * 1024;
+
+/** Everything the environment may set. Names here are the names in error messages. */
+const Environment = v.object({
+  TROMIX_DATA: v.optional(v.string(), 'data'),
+  TROMIX_DB: v.optional(v.string()),
+  TROMIX_TOKEN: v.optional(v.string()),
+  TROMIX_INGEST_TOKEN: v.optional(v.string()),
+  TROMIX_KEEP_LITERALS: v.optional(v.string(), ''),
+  TROMIX_MAX_BATCH_BYTES: v.optional(wholeNumber, String(16 * MIB)),
+  TROMIX_MAX_INFLATED_BYTES: v.optional(wholeNumber, String(64 * MIB)),
+  TROMIX_MAX_UPLOAD_BYTES: v.optional(wholeNumber, String(512 * MIB)),
+  TROMIX_MAX_PROFILE_BYTES: v.optional(wholeNumber, String(512 * MIB)),
+  TROMIX_SETTLE_MS: v.optional(wholeNumber, '1500'),
+  TROMIX_DEMO: v.optional(v.string()),
+  TROMIX_HOSTS: v.optional(v.string(), '')
+});
+
+export interface Settings {
+  dataFolder: string;
+  databaseUrl: string;
+  migrationsFolder: string;
+  /** Access token; '' where none is asked for. */
+  token: string;
+  ingestToken: string;
+  keepLiteralsOf: string[];
+  maxBatchBytes: number;
+  maxInflatedBytes: number;
+  maxUploadBytes: number;
+  maxProfileBytes: number;
+  /** How long a trace rests before it is booked. */
+  settleMs: number;
+  /** Folder of recordings to load at start; '' for none. */
+  demoFolder: string;
+  /** Names the server may be asked by, beside the loopback's. */
+  hosts: string[];
+}
+
+/** @throws Error naming the setting that is wrong. */
+export function settingsFrom(env: NodeJS.ProcessEnv, root: string): Settings {
+  const parsed = v.safeParse(Environment, env);
+  if (!parsed.success) {
+    const [issue] = parsed.issues;
+    throw new Error(`The setting ${String(issue.path?.[0]?.key)} is wrong: it ${issue.message}.`);
+  }
+  const e = parsed.output;
+  const list = (text: string): string[] => text.split(',').map((item) => item.trim()).filter(Boolean);
+  const dataFolder = path.resolve(root, e.TROMIX_DATA);
+  return {
+    dataFolder,
+    databaseUrl: e.TROMIX_DB ?? `file:${path.join(dataFolder, 'tromix.sqlite')}`,
+    migrationsFolder: path.resolve(root, 'drizzle'),
+    token: e.TROMIX_TOKEN ?? '',
+    ingestToken: e.TROMIX_INGEST_TOKEN ?? '',
+    keepLiteralsOf: list(e.TROMIX_KEEP_LITERALS),
+    maxBatchBytes: e.TROMIX_MAX_BATCH_BYTES,
+    maxInflatedBytes: e.TROMIX_MAX_INFLATED_BYTES,
+    maxUploadBytes: e.TROMIX_MAX_UPLOAD_BYTES,
+    maxProfileBytes: e.TROMIX_MAX_PROFILE_BYTES,
+    settleMs: e.TROMIX_SETTLE_MS,
+    demoFolder: e.TROMIX_DEMO ? path.resolve(root, e.TROMIX_DEMO) : '',
+    hosts: list(e.TROMIX_HOSTS)
+  };
+}
+
+let known: Settings | undefined;
+
+/** The settings of this process, read once. */
+export function settings(): Settings {
+  return (known ??= settingsFrom(process.env, process.cwd()));
+}

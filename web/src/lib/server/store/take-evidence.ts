@@ -1,0 +1,79 @@
+import { readFile } from 'node:fs/promises';
+import { isGzip } from '@tromix/core/formats/gzip';
+import type { Warning } from '@tromix/core/formats/evidence-error';
+import { publish } from '../live';
+import type { Outcome } from '../ingest/outcome';
+import { settings } from '../settings';
+import { callExaminer, callWriter } from '../workers';
+import { EvidenceStore, TooLarge, type TakenFile } from './evidence-store';
+
+/** What the sender knows of a file beside its content. */
+export interface EvidenceLabel {
+  name: string;
+  service: string;
+  host: string;
+  release: string;
+  pid: number;
+  startedAtUs: number | null;
+}
+
+export interface TakenEvidence {
+  id: string;
+  kind: 'profile' | 'traces';
+  spans?: number;
+  warnings: Warning[];
+}
+
+/**
+ * Takes a file in: stored, recognised and read whole in a worker, then recorded. A file that cannot be read leaves nothing
+ * behind. Traces are ingested; profiles are kept.
+ */
+export async function takeEvidence(stream: AsyncIterable<Uint8Array>, label: EvidenceLabel): Promise<Outcome<TakenEvidence>> {
+  const { dataFolder, maxUploadBytes, maxProfileBytes } = settings();
+  const store = new EvidenceStore(dataFolder);
+  let taken: TakenFile;
+  try {
+    taken = await store.take(stream, maxUploadBytes);
+  } catch (cause) {
+    if (cause instanceof TooLarge) return { ok: false, code: 'too-large', message: cause.message };
+    throw cause;
+  }
+  try {
+    const examined = await callExaminer((examiner) => examiner.examine(taken.path, maxProfileBytes));
+    if (!examined.ok) return examined;
+    const { format, warnings, durationNs, profile } = examined.value;
+    if (format !== 'v8-cpu-profile') return await ingestFile(taken, format === 'otlp-json' ? 'json' : 'protobuf');
+    await store.keep(taken);
+    const summary = JSON.stringify({ ...profile, warnings });
+    const fromName = nodeProfileName(label.name);
+    const record = {
+      ...label,
+      pid: label.pid || fromName.pid,
+      id: taken.id,
+      kind: 'profile',
+      format,
+      bytes: taken.bytes,
+      durationNs,
+      receivedAtUs: Date.now() * 1000,
+      summary
+    };
+    await callWriter((writer) => writer.addEvidence(record));
+    publish('evidence');
+    return { ok: true, value: { id: taken.id, kind: 'profile', warnings } };
+  } finally {
+    await store.drop(taken);
+  }
+}
+
+async function ingestFile(taken: TakenFile, encoding: 'json' | 'protobuf'): Promise<Outcome<TakenEvidence>> {
+  const body = await readFile(taken.path);
+  const answer = await callWriter((writer) => writer.ingest(body, encoding, isGzip(body)));
+  if (!answer.ok) return answer;
+  return { ok: true, value: { id: taken.id, kind: 'traces', spans: answer.value.spans, warnings: answer.value.warnings } };
+}
+
+/** Node names the profiles it writes `CPU.<date>.<time>.<pid>.<thread>.<sequence>.cpuprofile` (Node.js documentation, `--cpu-prof-name`). */
+export function nodeProfileName(name: string): { pid: number } {
+  const found = /^CPU\.\d{8}\.\d{6}\.(\d+)\.\d+\.\d+\.cpuprofile/.exec(name);
+  return { pid: found ? Number(found[1]) : 0 };
+}

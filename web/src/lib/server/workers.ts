@@ -1,0 +1,70 @@
+import { Worker, type WorkerOptions } from 'node:worker_threads';
+import { wrap, type Remote } from 'comlink';
+import nodeEndpoint from 'comlink/dist/umd/node-adapter';
+import writerCode from './ingest/writer.worker.ts?nodeworker';
+import type { WriterService } from './ingest/writer.worker';
+import type { WriterOptions } from './ingest/writer';
+import examinerCode from './jobs/evidence.worker.ts?nodeworker';
+import type { EvidenceExaminer } from './jobs/evidence.worker';
+import { publish } from './live';
+import { settings } from './settings';
+
+/** A worker thread that is started by the first call, and anew by the first call after it died. */
+class Thread<Service> {
+  readonly #start: () => { thread: Worker; ready: (service: Remote<Service>) => Promise<void> };
+  #running: Promise<{ service: Remote<Service>; died: Promise<never> }> | undefined;
+
+  constructor(start: () => { thread: Worker; ready: (service: Remote<Service>) => Promise<void> }) {
+    this.#start = start;
+  }
+
+  /** Calls the service. A thread that dies meanwhile fails the call instead of leaving it waiting. */
+  async call<T>(work: (service: Remote<Service>) => Promise<T>): Promise<T> {
+    const { service, died } = await (this.#running ??= this.#open());
+    return Promise.race([work(service), died]);
+  }
+
+  async #open(): Promise<{ service: Remote<Service>; died: Promise<never> }> {
+    const { thread, ready } = this.#start();
+    const died = new Promise<never>((_, reject) => {
+      const end = (cause: unknown): void => {
+        this.#running = undefined;
+        reject(cause instanceof Error ? cause : new Error(`The thread ended with ${String(cause)}.`));
+      };
+      thread.once('error', end);
+      thread.once('exit', end);
+    });
+    died.catch((error: unknown) => console.error('A worker thread ended; the next call starts it again.', error));
+    const service = wrap<Service>(nodeEndpoint(thread));
+    await Promise.race([ready(service), died]);
+    return { service, died };
+  }
+}
+
+const start = (code: string, options: WorkerOptions): Worker => {
+  const thread = new Worker(code, { eval: true, ...options });
+  // A thread must not keep a server alive that was told to stop.
+  thread.unref();
+  return thread;
+};
+
+const writer = new Thread<WriterService>(() => {
+  const { databaseUrl, migrationsFolder, keepLiteralsOf, maxInflatedBytes, settleMs } = settings();
+  const workerData: WriterOptions = { databaseUrl, migrationsFolder, keepLiteralsOf, maxInflatedBytes, settleMs };
+  const thread = start(writerCode, { workerData, name: 'writer' });
+  thread.on('message', (message: { tromix?: string; message?: string }) => {
+    if (message.tromix === 'booked') publish('booked');
+    if (message.tromix === 'fault') console.error(`Booking failed and will be tried again: ${message.message}`);
+  });
+  return { thread, ready: (service) => service.open() };
+});
+
+const examiner = new Thread<EvidenceExaminer>(() => ({
+  thread: start(examinerCode, { name: 'examiner', resourceLimits: { maxOldGenerationSizeMb: 4096 } }),
+  ready: () => Promise.resolve()
+}));
+
+/** Calls the one writer of the database. */
+export const callWriter = <T>(work: (writer: Remote<WriterService>) => Promise<T>): Promise<T> => writer.call(work);
+/** Calls the thread that examines uploads. */
+export const callExaminer = <T>(work: (examiner: Remote<EvidenceExaminer>) => Promise<T>): Promise<T> => examiner.call(work);

@@ -1,0 +1,9 @@
+<script lang="ts">
+  import { page } from '$app/state';
+  const lines = $derived(
+    `OTEL_EXPORTER_OTLP_ENDPOINT=${page.url.origin}\nOTEL_EXPORTER_OTLP_PROTOCOL=http/protobuf\nOTEL_SERVICE_NAME=your-service`
+  );
+</script>
+
+<p>Point any OpenTelemetry SDK or collector here with these three lines:</p>
+<pre class="num mb-2 overflow-x-auto rounded-[3px] border border-rule bg-paper p-2 text-ink select-all">{lines}</pre>

@@ -1,0 +1,18 @@
+/** A table as CSV (RFC 4180): fields quoted where they must be, lines ended by CRLF. A leading sign that a spreadsheet would run is set behind an apostrophe. */
+export function toCsv(head: readonly string[], rows: readonly (readonly (string | number)[])[]): string {
+  const field = (value: string | number): string => {
+    const text = typeof value === 'string' && /^[=+\-@\t\r]/.test(value) ? `'${value}` : String(value);
+    return /[",\r\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
+  };
+  return [head, ...rows].map((row) => row.map(field).join(',')).join('\r\n') + '\r\n';
+}
+
+/** Offers a text as a file to save. */
+export function saveText(name: string, text: string, type = 'text/csv'): void {
+  const url = URL.createObjectURL(new Blob([text], { type }));
+  const link = document.createElement('a');
+  link.href = url;
+  link.download = name;
+  link.click();
+  setTimeout(() => URL.revokeObjectURL(url), 1000);
+}

@@ -1,0 +1,22 @@
+import { browser } from '$app/environment';
+
+type Theme = 'light' | 'dark';
+
+/** What the reader chose for this browser: kept there, never in a link. */
+class Session {
+  theme = $state<Theme>(browser && document.documentElement.dataset.theme === 'dark' ? 'dark' : 'light');
+  readingOpen = $state(!browser || localStorage.getItem('tromix-reading') !== 'closed');
+
+  setTheme(theme: Theme): void {
+    this.theme = theme;
+    document.documentElement.dataset.theme = theme;
+    localStorage.setItem('tromix-theme', theme);
+  }
+
+  toggleReading(): void {
+    this.readingOpen = !this.readingOpen;
+    localStorage.setItem('tromix-reading', this.readingOpen ? 'open' : 'closed');
+  }
+}
+
+export const session = new Session();

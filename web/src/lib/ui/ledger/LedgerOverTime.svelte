@@ -1,0 +1,96 @@
+<script lang="ts">
+  import type { EChartsType } from 'echarts/core';
+  import { ACCOUNTS, type Account, type Ledger } from '@tromix/core/trace/account';
+  import { formatDuration } from '@tromix/core/text/format';
+  import { LOOKS } from '$lib/ui/kit/accounts';
+  import { session } from '$lib/ui/kit/session.svelte';
+  import { clockTime } from '$lib/ui/kit/time';
+
+  interface Point {
+    at: number;
+    ledger: Ledger;
+    p50Ns: number;
+    p95Ns: number;
+  }
+  let { series, flag = null, height = 158 }: { series: Point[]; flag?: { at: number; label: string } | null; height?: number } = $props();
+
+  let element: HTMLDivElement;
+  let chart: EChartsType | undefined;
+  const accounts = $derived(ACCOUNTS.filter((account) => series.some(({ ledger }) => ledger[account] > 0)));
+  const words = $derived(
+    series.length === 0
+      ? 'No requests in this window.'
+      : `Time per request by account from ${clockTime(series[0].at)} to ${clockTime(series.at(-1)!.at)}; at the end ${accounts.map((account) => `${LOOKS[account].name} ${formatDuration(series.at(-1)!.ledger[account])}`).join(', ')}.`
+  );
+
+  /** SVG needs a plain colour: the tokens are read where the theme has set them. */
+  function colour(value: string): string {
+    const name = /var\((--[\w-]+)\)/.exec(value)?.[1];
+    return name ? getComputedStyle(document.documentElement).getPropertyValue(name).trim() : value;
+  }
+
+  const escape = (text: string): string => text.replace(/[&<>"']/g, (sign) => `&#${sign.charCodeAt(0)};`);
+
+  function draw(): void {
+    const ink3 = colour('var(--ink-3)');
+    const line = (account: Account, i: number): object => ({
+      name: LOOKS[account].name,
+      type: 'line',
+      stack: 'ledger',
+      symbol: 'none',
+      lineStyle: { width: 0 },
+      areaStyle: { color: colour(LOOKS[account].flat), opacity: 0.9 },
+      data: series.map(({ at, ledger }) => [at, ledger[account] / 1e6]),
+      markLine:
+        i === 0 && flag
+          ? { symbol: 'none', silent: true, lineStyle: { color: colour('var(--ink-2)'), type: 'solid' }, label: { formatter: escape(flag.label), color: colour('var(--paper)'), backgroundColor: colour('var(--ink-2)'), padding: [2, 5], fontSize: 10, fontFamily: 'Source Code Pro Variable', position: 'insideEndTop', rotate: 0, distance: [30, 2] }, data: [{ xAxis: flag.at }] }
+          : undefined
+    });
+    chart?.setOption(
+      {
+        animation: false,
+        grid: { left: 52, right: 12, top: 12, bottom: 22 },
+        tooltip: {
+          trigger: 'axis',
+          backgroundColor: colour('var(--sheet)'),
+          borderColor: colour('var(--rule)'),
+          textStyle: { color: colour('var(--ink)'), fontSize: 12, fontFamily: 'Instrument Sans Variable' },
+          axisPointer: { lineStyle: { color: colour('var(--pen)') } },
+          formatter: (items: { dataIndex: number }[]) => {
+            const point = series[items[0].dataIndex];
+            const rows = accounts.map((account) => `<tr><td>${LOOKS[account].letter} ${LOOKS[account].name}</td><td style="text-align:right;padding-left:14px;font-family:Source Code Pro Variable">${formatDuration(point.ledger[account])}</td></tr>`);
+            return `${clockTime(point.at)}<table>${rows.reverse().join('')}<tr><td>median</td><td style="text-align:right">${formatDuration(point.p50Ns)}</td></tr><tr><td>p95</td><td style="text-align:right">${formatDuration(point.p95Ns)}</td></tr></table>`;
+          }
+        },
+        xAxis: { type: 'time', axisLine: { lineStyle: { color: colour('var(--rule)') } }, axisTick: { show: false }, axisLabel: { color: ink3, fontSize: 11, fontFamily: 'Source Code Pro Variable', hideOverlap: true, formatter: (at: number) => clockTime(at) }, splitLine: { show: true, lineStyle: { color: colour('var(--grid)') } } },
+        yAxis: { type: 'value', splitNumber: 3, axisLabel: { color: ink3, fontSize: 11, fontFamily: 'Source Code Pro Variable', formatter: (ms: number) => formatDuration(ms * 1e6) }, splitLine: { lineStyle: { color: colour('var(--grid)') } } },
+        series: accounts.map(line)
+      },
+      { notMerge: true }
+    );
+  }
+
+  $effect(() => {
+    let alive = true;
+    const observer = new ResizeObserver(() => chart?.resize());
+    void import('$lib/ui/kit/echarts').then(({ init }) => {
+      if (!alive) return;
+      chart = init(element, undefined, { renderer: 'svg' });
+      observer.observe(element);
+      draw();
+    });
+    return () => {
+      alive = false;
+      observer.disconnect();
+      chart?.dispose();
+      chart = undefined;
+    };
+  });
+
+  $effect(() => {
+    void [series, flag, session.theme];
+    if (chart) draw();
+  });
+</script>
+
+<div bind:this={element} style:height="{height}px" role="img" aria-label={words}></div>

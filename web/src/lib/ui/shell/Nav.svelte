@@ -1,0 +1,50 @@
+<script lang="ts">
+  import { page } from '$app/state';
+  import MoonIcon from '@lucide/svelte/icons/moon';
+  import SunIcon from '@lucide/svelte/icons/sun';
+  import type { Counts } from '$lib/server/queries/names';
+  import { session } from '$lib/ui/kit/session.svelte';
+  import { viewLink } from './links';
+
+  let { counts }: { counts: Counts } = $props();
+  const groups = $derived([
+    { question: 'Where is it slow?', views: [{ name: 'Overview', path: '/' }, { name: 'Requests', path: '/requests' }] },
+    { question: 'What is the code doing?', views: [{ name: 'Profiles', path: '/profiles', count: counts.profiles }] },
+    { question: 'Gather and keep', views: [{ name: 'Evidence', path: '/evidence', count: counts.evidence }] }
+  ]);
+  const isOpen = (path: string): boolean => (path === '/' ? page.url.pathname === '/' : page.url.pathname.startsWith(path));
+</script>
+
+<nav class="flex w-[168px] flex-none flex-col border-r border-rule py-2.5" aria-label="Views">
+  <a href={viewLink('/')} class="flex items-center gap-2 px-3.5 pb-2 text-base font-[650] tracking-tight">
+    <svg width="26" height="20" viewBox="0 0 26 20" aria-hidden="true">
+      <rect width="26" height="20" rx="2" fill="var(--ink)" />
+      <path d="M2 11h5l1.5-2 2 6 2.5-12 2.5 12 1.5-4H24" fill="none" stroke="var(--paper)" stroke-width="1.6" stroke-linejoin="round" />
+    </svg>
+    Tromix
+  </a>
+  {#each groups as { question, views } (question)}
+    <h2 class="heading px-3.5 pt-3 pb-1">{question}</h2>
+    {#each views as { name, path, count } (path)}
+      <a
+        href={viewLink(path, path === '/requests' ? {} : { slower: undefined })}
+        aria-current={isOpen(path) ? 'page' : undefined}
+        class="flex justify-between border-l-3 border-transparent px-3.5 py-1 text-ink-2 hover:bg-sheet aria-[current=page]:border-pen aria-[current=page]:bg-sheet aria-[current=page]:font-semibold aria-[current=page]:text-ink"
+      >
+        {name}
+        {#if count}<span class="num font-normal text-ink-3">{count}</span>{/if}
+      </a>
+    {/each}
+  {/each}
+  <div class="mt-auto flex items-center gap-2 px-3.5">
+    <button
+      class="button border-rule px-1.5 text-ink-2"
+      aria-label={session.theme === 'dark' ? 'Show light paper' : 'Show dark paper'}
+      title={session.theme === 'dark' ? 'Light paper' : 'Dark paper'}
+      onclick={() => session.setTheme(session.theme === 'dark' ? 'light' : 'dark')}
+    >
+      {#if session.theme === 'dark'}<SunIcon size={14} />{:else}<MoonIcon size={14} />{/if}
+    </button>
+    <span class="text-[11px] text-ink-3"><kbd class="num">?</kbd> keys</span>
+  </div>
+</nav>

@@ -1,0 +1,121 @@
+<script lang="ts">
+  import { Dialog } from 'bits-ui';
+  import { goto } from '$app/navigation';
+  import type { PaletteHit } from '$lib/server/queries/palette';
+  import { session } from '$lib/ui/kit/session.svelte';
+  import { viewLink } from './links';
+  import { shellState } from './shell-state.svelte';
+
+  interface Entry {
+    label: string;
+    detail: string;
+    run: () => void;
+  }
+
+  let text = $state('');
+  let hits = $state.raw<PaletteHit[]>([]);
+  let chosen = $state(0);
+  let asked = 0;
+
+  const open = (path: string): void => void goto(path);
+  const commands: Entry[] = [
+    { label: 'Go to Overview', detail: 'command', run: () => open(viewLink('/')) },
+    { label: 'Go to Requests', detail: 'command', run: () => open(viewLink('/requests')) },
+    { label: 'Go to Profiles', detail: 'command', run: () => open(viewLink('/profiles')) },
+    { label: 'Go to Evidence', detail: 'command', run: () => open(viewLink('/evidence')) },
+    { label: 'Clear the scope', detail: 'command', run: () => open('/') },
+    { label: 'Switch between light and dark', detail: 'command', run: () => session.setTheme(session.theme === 'dark' ? 'light' : 'dark') },
+    { label: 'Fold or open the reading', detail: 'command', run: () => session.toggleReading() }
+  ];
+
+  function entryOf(hit: PaletteHit): Entry {
+    const [first, second] = hit.at;
+    const paths = {
+      endpoint: () => viewLink('/requests', { service: first, endpoint: second }),
+      call: () => viewLink('/requests', { service: first, endpoint: second }),
+      evidence: () => viewLink(`/profiles/${first}`)
+    };
+    return { label: hit.label, detail: hit.detail, run: () => open(paths[hit.kind]()) };
+  }
+
+  const entries = $derived([
+    ...hits.map(entryOf),
+    ...commands.filter(({ label }) => label.toLowerCase().includes(text.trim().toLowerCase()))
+  ]);
+
+  $effect(() => {
+    const query = text.trim();
+    const turn = ++asked;
+    chosen = 0;
+    if (!shellState.paletteOpen || query === '') {
+      hits = [];
+      return;
+    }
+    const timer = setTimeout(() => {
+      void fetch(`/api/palette?q=${encodeURIComponent(query)}`)
+        .then((response) => (response.ok ? (response.json() as Promise<PaletteHit[]>) : []))
+        .then((found) => {
+          if (turn === asked) hits = found;
+        });
+    }, 80);
+    return () => clearTimeout(timer);
+  });
+
+  function run(entry: Entry | undefined): void {
+    if (!entry) return;
+    shellState.paletteOpen = false;
+    text = '';
+    entry.run();
+  }
+
+  function onkeydown(event: KeyboardEvent): void {
+    const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+    if (step) {
+      event.preventDefault();
+      chosen = (chosen + step + entries.length) % Math.max(1, entries.length);
+      document.getElementById(`palette-${chosen}`)?.scrollIntoView({ block: 'nearest' });
+    } else if (event.key === 'Enter') {
+      event.preventDefault();
+      run(entries[chosen]);
+    }
+  }
+</script>
+
+<Dialog.Root bind:open={shellState.paletteOpen}>
+  <Dialog.Portal>
+    <Dialog.Overlay class="fixed inset-0 z-40 bg-ink/20" />
+    <Dialog.Content class="pop fixed top-20 left-1/2 w-[560px] max-w-[90vw] -translate-x-1/2">
+      <Dialog.Title class="sr-only">Find</Dialog.Title>
+      <Dialog.Description class="sr-only">Find an endpoint, call, evidence or command.</Dialog.Description>
+      <input
+        class="w-full border-b border-rule bg-transparent px-4 py-2.5 text-[15px] outline-none placeholder:text-ink-3"
+        placeholder="Endpoint, call, evidence or command"
+        role="combobox"
+        aria-label="Find"
+        aria-expanded="true"
+        aria-controls="palette-list"
+        aria-activedescendant={entries.length > 0 ? `palette-${chosen}` : undefined}
+        bind:value={text}
+        {onkeydown}
+      />
+      <ul id="palette-list" role="listbox" aria-label="Found" class="max-h-[50vh] overflow-y-auto py-1">
+        {#each entries as entry, i (i)}
+          <li
+            id="palette-{i}"
+            role="option"
+            aria-selected={i === chosen}
+            class="flex cursor-pointer gap-4 px-4 py-1 aria-selected:bg-steer-soft"
+            onpointermove={() => (chosen = i)}
+            onclick={() => run(entry)}
+            onkeydown={() => undefined}
+          >
+            <span class="truncate">{entry.label}</span>
+            <span class="ml-auto flex-none text-ink-3">{entry.detail}</span>
+          </li>
+        {:else}
+          <li class="px-4 py-1 text-ink-3">Nothing of that name. Try a part of it.</li>
+        {/each}
+      </ul>
+    </Dialog.Content>
+  </Dialog.Portal>
+</Dialog.Root>

@@ -1,0 +1,83 @@
+import { LASTS, type Last, type Scope, type TimeWindow } from '$lib/scope';
+import type { Names } from '$lib/server/queries/names';
+import { shortTime } from '$lib/ui/kit/time';
+
+/** A part of the scope sentence: plain words, or a choice. */
+export interface ScopePart {
+  /** Words before it. */
+  before: string;
+  /** What is chosen now, as it stands in the sentence. */
+  shown: string;
+  /** What the choice is about, for its menu. */
+  about: string;
+  options: { label: string; detail?: string; value: string }[];
+  value: string;
+  choose: (value: string) => Partial<Scope>;
+}
+
+type Which = 'subject' | 'service' | 'endpoint' | 'host' | 'release' | 'time' | 'slower';
+
+const SLOWER = [100, 250, 500, 1000, 2000, 5000];
+
+/** The scope as one English sentence, each part of it changeable. */
+export function scopeParts(which: readonly Which[], scope: Scope, names: Names, window: TimeWindow, nowMs: number): ScopePart[] {
+  const parts: Record<Which, () => ScopePart> = {
+    subject: () => ({ before: '', shown: 'requests', about: '', options: [], value: '', choose: () => ({}) }),
+    service: () => ({
+      before: which.includes('endpoint') ? 'of' : 'Looking at',
+      shown: scope.service || 'every service',
+      about: 'Service',
+      options: [{ label: 'every service', value: '' }, ...names.services.map((name) => ({ label: name, value: name }))],
+      value: scope.service,
+      choose: (service) => ({ service, endpoint: '' })
+    }),
+    endpoint: () => ({
+      before: 'Looking at requests to',
+      shown: scope.endpoint || 'every endpoint',
+      about: 'Endpoint',
+      options: [
+        { label: 'every endpoint', value: '' },
+        ...names.endpoints.map(({ service, name }) => ({ label: name, detail: service, value: JSON.stringify([service, name]) }))
+      ],
+      value: scope.endpoint ? JSON.stringify([scope.service, scope.endpoint]) : '',
+      choose: (value) => {
+        if (value === '') return { endpoint: '' };
+        const [service, endpoint] = JSON.parse(value) as [string, string];
+        return { service, endpoint };
+      }
+    }),
+    host: () => ({
+      before: 'on',
+      shown: scope.host || 'every host',
+      about: 'Host',
+      options: [{ label: 'every host', value: '' }, ...names.hosts.map((name) => ({ label: name, value: name }))],
+      value: scope.host,
+      choose: (host) => ({ host })
+    }),
+    release: () => ({
+      before: scope.release ? ', release' : ',',
+      shown: scope.release || 'every release',
+      about: 'Release',
+      options: [{ label: 'every release', value: '' }, ...names.releases.map((name) => ({ label: name, value: name }))],
+      value: scope.release,
+      choose: (release) => ({ release })
+    }),
+    time: () => ({
+      before: ', from',
+      shown: `${shortTime(window.fromUs / 1000, nowMs)} to ${shortTime(window.toUs / 1000, nowMs)}`,
+      about: 'Time',
+      options: Object.entries(LASTS).map(([value, label]) => ({ label: `the last ${label}`, value })),
+      value: scope.from === undefined ? scope.last : '',
+      choose: (last) => ({ last: last as Last, from: undefined, to: undefined })
+    }),
+    slower: () => ({
+      before: ',',
+      shown: scope.slower === undefined ? 'of any duration' : `slower than ${scope.slower} ms`,
+      about: 'Duration',
+      options: [{ label: 'of any duration', value: '' }, ...SLOWER.map((ms) => ({ label: `slower than ${ms} ms`, value: String(ms) }))],
+      value: scope.slower === undefined ? '' : String(scope.slower),
+      choose: (value) => ({ slower: value === '' ? undefined : Number(value) })
+    })
+  };
+  return which.map((name) => parts[name]());
+}

@@ -1,0 +1,105 @@
+import { callGroups, type CallGroup } from '@tromix/core/calls/groups';
+import { findBelow } from '@tromix/core/findings/request-findings';
+import type { Finding } from '@tromix/core/findings/finding';
+import { accountTrace, subtree, type RequestAccount, type TraceAccount } from '@tromix/core/trace/requests';
+import type { CallKind } from '@tromix/core/calls/identity';
+import type { Attributes, Resource, Span, SpanEvent } from '@tromix/core/trace/span';
+import { buildTree } from '@tromix/core/trace/tree';
+import type { CoveringProfile, RequestPage } from '$lib/server/queries/request';
+
+/** All that is shown of one request, computed in the browser from its stored spans. */
+export interface RequestModel {
+  trace: TraceAccount;
+  request: RequestAccount;
+  root: number;
+  /** Each node's own part of the critical path, nanoseconds. */
+  booked: Map<number, number>;
+  groups: CallGroup[];
+  findings: Finding[];
+  /** The request's subtree. */
+  nodes: number[];
+  byId: Map<string, number>;
+  /** Nanoseconds the whole request was shifted against its sender's clock. */
+  startUs: number;
+}
+
+export function modelOf(page: RequestPage): RequestModel {
+  const resources = new Map(page.resources.map(([id, resource]): [number, Resource] => [id, { ...resource, attributes: new Map() }]));
+  const spans = page.spans.map((row) => spanOf(row, resources));
+  const trace = accountTrace(buildTree(spans));
+  const { tree } = trace;
+  const byId = new Map(tree.nodes.map((node, i) => [node.span.spanId, i]));
+  const root = byId.get(page.spanId) ?? tree.roots[0];
+  const request = trace.byNode.get(root) ?? trace.requests[0];
+  const booked = new Map<number, number>();
+  for (const { node, from, to } of request.stretches) booked.set(node, (booked.get(node) ?? 0) + to - from);
+  return {
+    trace,
+    request,
+    root,
+    booked,
+    groups: callGroups(tree, request),
+    findings: findBelow(trace, request),
+    nodes: subtree(tree, root),
+    byId,
+    startUs: tree.baseUs + tree.start[root] / 1000
+  };
+}
+
+function spanOf(row: RequestPage['spans'][number], resources: ReadonlyMap<number, Resource>): Span {
+  const [traceId, spanId, parentId, resourceId, startUs, startNs, durationNs, kind, name, status, statusMessage, literals, rows, origin, attributes, events, callKind, fingerprint, verb] = row;
+  const call = callKind && fingerprint !== null ? { kind: callKind as CallKind, fingerprint, literals, origin, rows, verb: verb ?? '' } : null;
+  return {
+    traceId,
+    spanId,
+    parentId,
+    name,
+    kind,
+    startUs,
+    startNs,
+    durationNs,
+    status,
+    statusMessage,
+    attributes: readAttributes(attributes),
+    events: readEvents(events),
+    resource: resources.get(resourceId)!,
+    call
+  };
+}
+
+const readAttributes = (text: string): Attributes => new Map(text === '' ? [] : (JSON.parse(text) as [string, string][]));
+
+function readEvents(text: string): SpanEvent[] {
+  if (text === '') return [];
+  return (JSON.parse(text) as [string, number, [string, string][]][]).map(([name, offsetNs, attributes]) => ({ name, offsetNs, attributes: new Map(attributes) }));
+}
+
+/** What a row is called: the call's fingerprint, or the span's name. */
+export function labelOf(span: Span): string {
+  return span.call?.fingerprint ?? span.name;
+}
+
+/** A profile of a stretch's process and time, and the part of it that covers the stretch, nanoseconds from the profile's start. */
+export interface CoveredStretch {
+  profile: CoveringProfile;
+  fromNs: number;
+  toNs: number;
+}
+
+/** Finds a profile that covers a stretch of a span's process. Times are on the tree's axis. */
+export function coveringProfile(model: RequestModel, node: number, from: number, to: number, profiles: readonly CoveringProfile[]): CoveredStretch | null {
+  const { tree } = model.trace;
+  const { resource } = tree.nodes[node].span;
+  // The tree's axis is shifted for skew; the profile runs on the process's own clock.
+  const beginUs = tree.baseUs + (from - tree.shift[node]) / 1000;
+  const endUs = tree.baseUs + (to - tree.shift[node]) / 1000;
+  for (const profile of profiles) {
+    if (profile.service !== resource.service || profile.pid !== resource.pid) continue;
+    if (profile.host && profile.host !== resource.host) continue;
+    const fromNs = (beginUs - profile.startedAtUs) * 1000;
+    const toNs = (endUs - profile.startedAtUs) * 1000;
+    if (toNs <= 0 || fromNs >= profile.durationNs) continue;
+    return { profile, fromNs: Math.max(0, fromNs), toNs: Math.min(profile.durationNs, toNs) };
+  }
+  return null;
+}

@@ -1,0 +1,75 @@
+<script lang="ts">
+  import '../app.css';
+  import { goto, invalidate } from '$app/navigation';
+  import { navigating, page } from '$app/state';
+  import { Toaster } from 'svelte-sonner';
+  import type { Snippet } from 'svelte';
+  import { session } from '$lib/ui/kit/session.svelte';
+  import TimeRail from '$lib/ui/rail/TimeRail.svelte';
+  import KeysDialog from '$lib/ui/shell/KeysDialog.svelte';
+  import { viewLink } from '$lib/ui/shell/links';
+  import Nav from '$lib/ui/shell/Nav.svelte';
+  import Palette from '$lib/ui/shell/Palette.svelte';
+  import { shellState } from '$lib/ui/shell/shell-state.svelte';
+  import type { LayoutData } from './$types';
+
+  let { data, children }: { data: LayoutData; children: Snippet } = $props();
+  const bare = $derived(page.url.pathname === '/login');
+
+  $effect(() => {
+    if (bare) return;
+    const events = new EventSource('/api/live');
+    events.addEventListener('booked', () => {
+      // A selected window lies in the past: it changes only by late spans, which a reload shows.
+      if (!document.hidden && page.data.scope?.from === undefined) void invalidate('tromix:data');
+    });
+    events.addEventListener('evidence', () => {
+      void invalidate('tromix:evidence');
+      void invalidate('tromix:data');
+    });
+    return () => events.close();
+  });
+
+  const GO: Record<string, string> = { o: '/', r: '/requests', p: '/profiles', e: '/evidence' };
+  let goPressed = 0;
+
+  function onkeydown(event: KeyboardEvent): void {
+    const target = event.target as HTMLElement;
+    const typing = target.matches('input, textarea, select, [contenteditable]');
+    if (typing || event.metaKey || event.ctrlKey || event.altKey) return;
+    if (event.key === '/') {
+      event.preventDefault();
+      shellState.paletteOpen = true;
+    } else if (event.key === '?') {
+      shellState.keysOpen = true;
+    } else if (event.key === 'g') {
+      goPressed = event.timeStamp;
+    } else if (event.timeStamp - goPressed < 1000 && GO[event.key]) {
+      goPressed = 0;
+      void goto(viewLink(GO[event.key]));
+    }
+  }
+</script>
+
+<svelte:head><title>{page.data.title ? `${page.data.title} · Tromix` : 'Tromix'}</title></svelte:head>
+<svelte:window {onkeydown} />
+
+{#if bare}
+  {@render children()}
+{:else}
+  <div class="flex h-screen">
+    <Nav counts={data.counts} />
+    <div class="grid min-w-0 flex-1 grid-rows-[minmax(0,1fr)_92px]">
+      <div class="relative min-h-0 min-w-0">
+        {#if navigating.to}
+          <div class="absolute inset-x-0 top-0 z-30 h-0.5 animate-pulse bg-pen" role="progressbar" aria-label="Loading"></div>
+        {/if}
+        {@render children()}
+      </div>
+      <TimeRail rail={data.rail} scope={data.scope} nowMs={data.nowMs} />
+    </div>
+  </div>
+  <Palette />
+  <KeysDialog />
+{/if}
+<Toaster theme={session.theme} position="bottom-right" toastOptions={{ style: 'font-family: var(--font-sans); background: var(--sheet); color: var(--ink); border-color: var(--rule)' }} />

@@ -1,0 +1,9 @@
+import { error } from '@sveltejs/kit';
+import { evidenceItem } from '$lib/server/queries/evidence';
+import type { PageServerLoad } from './$types';
+
+export const load: PageServerLoad = async ({ params }) => {
+  const profile = await evidenceItem(params.id);
+  if (!profile || profile.kind !== 'profile') error(404, 'There is no such profile. It may have been removed.');
+  return { profile };
+};

@@ -1,0 +1,11 @@
+import { sveltekit } from '@sveltejs/kit/vite';
+import tailwindcss from '@tailwindcss/vite';
+import { defineConfig } from 'vite';
+import { nodeWorkers } from './nodeworker-plugin';
+
+export default defineConfig({
+  plugins: [nodeWorkers(), tailwindcss(), sveltekit()],
+  worker: { format: 'es' },
+  build: { target: 'es2022', chunkSizeWarningLimit: 700 },
+  ssr: { noExternal: ['@tromix/core'], optimizeDeps: { include: ['bits-ui', 'svelte-sonner'] } }
+});
