@@ -1,5 +1,5 @@
 import { Worker, type WorkerOptions } from 'node:worker_threads';
-import { wrap, type Remote } from 'comlink';
+import { wrap } from 'comlink';
 import nodeEndpoint from 'comlink/dist/umd/node-adapter';
 import writerCode from './ingest/writer.worker.ts?nodeworker';
 import type { WriterService } from './ingest/writer.worker';
@@ -11,20 +11,20 @@ import { settings } from './settings';
 
 /** A worker thread that is started by the first call, and anew by the first call after it died. */
 class Thread<Service> {
-  readonly #start: () => { thread: Worker; ready: (service: Remote<Service>) => Promise<void> };
-  #running: Promise<{ service: Remote<Service>; died: Promise<never> }> | undefined;
+  readonly #start: () => { thread: Worker; ready: (service: Service) => Promise<void> };
+  #running: Promise<{ service: Service; died: Promise<never> }> | undefined;
 
-  constructor(start: () => { thread: Worker; ready: (service: Remote<Service>) => Promise<void> }) {
+  constructor(start: () => { thread: Worker; ready: (service: Service) => Promise<void> }) {
     this.#start = start;
   }
 
   /** Calls the service. A thread that dies meanwhile fails the call instead of leaving it waiting. */
-  async call<T>(work: (service: Remote<Service>) => Promise<T>): Promise<T> {
+  async call<T>(work: (service: Service) => Promise<T>): Promise<T> {
     const { service, died } = await (this.#running ??= this.#open());
     return Promise.race([work(service), died]);
   }
 
-  async #open(): Promise<{ service: Remote<Service>; died: Promise<never> }> {
+  async #open(): Promise<{ service: Service; died: Promise<never> }> {
     const { thread, ready } = this.#start();
     const died = new Promise<never>((_, reject) => {
       const end = (cause: unknown): void => {
@@ -35,7 +35,8 @@ class Thread<Service> {
       thread.once('exit', end);
     });
     died.catch((error: unknown) => console.error('A worker thread ended; the next call starts it again.', error));
-    const service = wrap<Service>(nodeEndpoint(thread));
+    // Every method of the services answers with a promise, so the proxy has their very type.
+    const service = wrap(nodeEndpoint(thread)) as unknown as Service;
     await Promise.race([ready(service), died]);
     return { service, died };
   }
@@ -65,6 +66,6 @@ const examiner = new Thread<EvidenceExaminer>(() => ({
 }));
 
 /** Calls the one writer of the database. */
-export const callWriter = <T>(work: (writer: Remote<WriterService>) => Promise<T>): Promise<T> => writer.call(work);
+export const callWriter = <T>(work: (writer: WriterService) => Promise<T>): Promise<T> => writer.call(work);
 /** Calls the thread that examines uploads. */
-export const callExaminer = <T>(work: (examiner: Remote<EvidenceExaminer>) => Promise<T>): Promise<T> => examiner.call(work);
+export const callExaminer = <T>(work: (examiner: EvidenceExaminer) => Promise<T>): Promise<T> => examiner.call(work);

@@ -43,14 +43,14 @@
   const slowest = $derived(list.rows.length === 0 ? undefined : list.rows.reduce((best, row) => (row.durationNs > best.durationNs ? row : best)));
   const withFindings = $derived(list.rows.filter(({ findings }) => findings > 0).length);
 
-  const reading = $derived.by(() => {
+  const sentences = $derived.by(() => {
     if (list.count === 0) return ['Nothing matches this sentence.'];
-    const sentences = [
+    const lines = [
       `*${plural(list.count, 'request')}* match. Half of them take longer than *${formatDuration(list.p50Ns)}*, one in twenty longer than *${formatDuration(list.p95Ns)}*.`
     ];
-    if (withFindings > 0) sentences.push(`*${formatCount(withFindings)}* of ${list.rows.length === list.count ? 'them' : `the ${formatCount(list.rows.length)} listed`} have findings.`);
-    if (list.failed > 0) sentences.push(`*${formatCount(list.failed)}* failed (${formatShare(list.failed / list.count)}).`);
-    return sentences;
+    if (withFindings > 0) lines.push(`*${formatCount(withFindings)}* of ${list.rows.length === list.count ? 'them' : `the ${formatCount(list.rows.length)} listed`} have findings.`);
+    if (list.failed > 0) lines.push(`*${formatCount(list.failed)}* failed (${formatShare(list.failed / list.count)}).`);
+    return lines;
   });
 
   function keys(event: KeyboardEvent): void {
@@ -74,7 +74,7 @@
     <ScopeLine parts={scopeParts(['endpoint', 'service', 'host', 'release', 'time', 'slower'], data.scope, data.names, list.window, data.nowMs)} />
   {/snippet}
   {#snippet reading()}
-    {#each reading as sentence (sentence)}<Sentence text={sentence} />{/each}
+    {#each sentences as sentence (sentence)}<Sentence text={sentence} />{/each}
     {#if typical && slowest}
       <div class="mb-3 flex flex-wrap gap-1.5">
         <a class="button button-solid" href={open(typical)}>Open a typical one</a>

@@ -11,7 +11,8 @@ import { bulkInsert, oneOf } from '../db/bulk';
 import { openDatabase } from '../db/client';
 import { bookTraces } from './booker';
 import { Dictionary } from './dictionary';
-import { attributesFrom, SPAN_COLUMNS, SPAN_SELECT, spanFrom, spanRow, type StoredSpan } from './span-rows';
+import { attributesFrom, spanFrom, type StoredSpan } from '$lib/stored-span';
+import { SPAN_COLUMNS, SPAN_SELECT, spanRow } from './span-rows';
 
 export interface WriterOptions {
   databaseUrl: string;

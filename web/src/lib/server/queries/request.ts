@@ -1,7 +1,8 @@
 import type { Resource } from '@tromix/core/trace/span';
 import type { Scope } from '$lib/scope';
 import { reader, select } from '../db/reader';
-import { SPAN_SELECT, type StoredSpan } from '../ingest/span-rows';
+import type { StoredSpan } from '$lib/stored-span';
+import { SPAN_SELECT } from '../ingest/span-rows';
 import { loadResources } from '../ingest/writer';
 import { neighboursOf } from './requests';
 

@@ -7,7 +7,7 @@
   import { viewLink } from './links';
 
   let { counts }: { counts: Counts } = $props();
-  const groups = $derived([
+  const groups = $derived<{ question: string; views: { name: string; path: string; count?: number }[] }[]>([
     { question: 'Where is it slow?', views: [{ name: 'Overview', path: '/' }, { name: 'Requests', path: '/requests' }] },
     { question: 'What is the code doing?', views: [{ name: 'Profiles', path: '/profiles', count: counts.profiles }] },
     { question: 'Gather and keep', views: [{ name: 'Evidence', path: '/evidence', count: counts.evidence }] }

@@ -2,10 +2,10 @@ import { callGroups, type CallGroup } from '@tromix/core/calls/groups';
 import { findBelow } from '@tromix/core/findings/request-findings';
 import type { Finding } from '@tromix/core/findings/finding';
 import { accountTrace, subtree, type RequestAccount, type TraceAccount } from '@tromix/core/trace/requests';
-import type { CallKind } from '@tromix/core/calls/identity';
-import type { Attributes, Resource, Span, SpanEvent } from '@tromix/core/trace/span';
+import type { Resource, Span } from '@tromix/core/trace/span';
 import { buildTree } from '@tromix/core/trace/tree';
 import type { CoveringProfile, RequestPage } from '$lib/server/queries/request';
+import { spanFrom } from '$lib/stored-span';
 
 /** All that is shown of one request, computed in the browser from its stored spans. */
 export interface RequestModel {
@@ -25,7 +25,7 @@ export interface RequestModel {
 
 export function modelOf(page: RequestPage): RequestModel {
   const resources = new Map(page.resources.map(([id, resource]): [number, Resource] => [id, { ...resource, attributes: new Map() }]));
-  const spans = page.spans.map((row) => spanOf(row, resources));
+  const spans = page.spans.map((row) => spanFrom(row, resources));
   const trace = accountTrace(buildTree(spans));
   const { tree } = trace;
   const byId = new Map(tree.nodes.map((node, i) => [node.span.spanId, i]));
@@ -44,34 +44,6 @@ export function modelOf(page: RequestPage): RequestModel {
     byId,
     startUs: tree.baseUs + tree.start[root] / 1000
   };
-}
-
-function spanOf(row: RequestPage['spans'][number], resources: ReadonlyMap<number, Resource>): Span {
-  const [traceId, spanId, parentId, resourceId, startUs, startNs, durationNs, kind, name, status, statusMessage, literals, rows, origin, attributes, events, callKind, fingerprint, verb] = row;
-  const call = callKind && fingerprint !== null ? { kind: callKind as CallKind, fingerprint, literals, origin, rows, verb: verb ?? '' } : null;
-  return {
-    traceId,
-    spanId,
-    parentId,
-    name,
-    kind,
-    startUs,
-    startNs,
-    durationNs,
-    status,
-    statusMessage,
-    attributes: readAttributes(attributes),
-    events: readEvents(events),
-    resource: resources.get(resourceId)!,
-    call
-  };
-}
-
-const readAttributes = (text: string): Attributes => new Map(text === '' ? [] : (JSON.parse(text) as [string, string][]));
-
-function readEvents(text: string): SpanEvent[] {
-  if (text === '') return [];
-  return (JSON.parse(text) as [string, number, [string, string][]][]).map(([name, offsetNs, attributes]) => ({ name, offsetNs, attributes: new Map(attributes) }));
 }
 
 /** What a row is called: the call's fingerprint, or the span's name. */

@@ -1,0 +1,63 @@
+import type { FlameLayout } from '@tromix/core/profile/flame-layout';
+
+export const ROW = 22;
+
+/** What part of the whole width is in view: 0 to 1. */
+export interface Zoom {
+  from: number;
+  to: number;
+}
+
+export const WHOLE_ZOOM: Zoom = { from: 0, to: 1 };
+/** Closer than this single samples are wider than the screen. */
+const CLOSEST = 1e-6;
+
+/** Keeps a zoom inside the whole, and not closer than makes sense. */
+export function clampZoom({ from, to }: Zoom): Zoom {
+  const width = Math.min(1, Math.max(CLOSEST, to - from));
+  const left = Math.min(1 - width, Math.max(0, from));
+  return { from: left, to: left + width };
+}
+
+/** Zooms by a factor with one point standing still. */
+export function zoomAt(zoom: Zoom, at: number, factor: number): Zoom {
+  return clampZoom({ from: at - (at - zoom.from) * factor, to: at + (zoom.to - at) * factor });
+}
+
+/** The box at a part of the width and a row; −1 where there is none. Boxes of a row are found by bisection over `rows`. */
+export function boxAt(layout: FlameLayout, rows: RowIndex, x: number, depth: number): number {
+  if (depth < 0 || depth >= layout.rows) return -1;
+  let low = rows.start[depth];
+  let high = rows.start[depth + 1] - 1;
+  while (low <= high) {
+    const middle = (low + high) >> 1;
+    const box = middle;
+    if (layout.x[box] > x) high = middle - 1;
+    else if (layout.x[box] + layout.width[box] <= x) low = middle + 1;
+    else return box;
+  }
+  return -1;
+}
+
+/** Boxes are laid out row by row from left to right: where each row begins. */
+export interface RowIndex {
+  start: Int32Array;
+}
+
+export function indexRows(layout: FlameLayout): RowIndex {
+  const start = new Int32Array(layout.rows + 1);
+  for (let box = 0; box < layout.depth.length; box++) start[layout.depth[box] + 1] = box + 1;
+  return { start };
+}
+
+/** The first box of a row that ends right of a point: where drawing begins. */
+export function firstVisible(layout: FlameLayout, rows: RowIndex, depth: number, from: number): number {
+  let low = rows.start[depth];
+  let high = rows.start[depth + 1];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (layout.x[middle] + layout.width[middle] <= from) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}

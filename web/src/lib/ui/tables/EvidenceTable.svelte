@@ -1,0 +1,54 @@
+<script lang="ts">
+  import { invalidate } from '$app/navigation';
+  import { formatBytes, formatCount, formatDuration } from '@tromix/core/text/format';
+  import { toast } from 'svelte-sonner';
+  import type { EvidenceItem } from '$lib/server/queries/evidence';
+  import { dateTime } from '$lib/ui/kit/time';
+  import { viewLink } from '$lib/ui/shell/links';
+
+  let { items }: { items: EvidenceItem[] } = $props();
+
+  async function remove(item: EvidenceItem): Promise<void> {
+    if (!confirm(`Remove ${item.name || item.kind}? Its file is deleted.`)) return;
+    const response = await fetch(`/api/evidence/${item.id}`, { method: 'DELETE' });
+    if (response.ok) toast.success('Removed.');
+    else toast.error('It could not be removed.');
+    await Promise.all([invalidate('tromix:evidence'), invalidate('tromix:data')]);
+  }
+</script>
+
+<table class="w-full border-collapse">
+  <thead class="sticky top-0 z-10 bg-sheet">
+    <tr class="border-b border-rule">
+      <th class="column">recorded</th>
+      <th class="column">what</th>
+      <th class="column">of</th>
+      <th class="column">host</th>
+      <th class="column">release</th>
+      <th class="column text-right">length</th>
+      <th class="column text-right">CPU</th>
+      <th class="column text-right">samples</th>
+      <th class="column text-right">size</th>
+      <th class="column"><span class="sr-only">acts</span></th>
+    </tr>
+  </thead>
+  <tbody>
+    {#each items as item (item.id)}
+      <tr class="border-b border-grid whitespace-nowrap hover:bg-pen-soft focus-within:bg-pen-soft">
+        <td class="num px-2 py-1.5 text-ink-2">{item.startedAtUs === null ? 'not known' : dateTime(item.startedAtUs / 1000)}</td>
+        <td class="max-w-64 truncate px-2 font-[560]"><a href={viewLink(`/profiles/${item.id}`)} title={item.name}>{item.name || 'CPU profile'}</a></td>
+        <td class="px-2">{item.service || '–'}{#if item.pid}<span class="num text-ink-3"> {item.pid}</span>{/if}</td>
+        <td class="px-2 text-ink-2">{item.host || '–'}</td>
+        <td class="num px-2 text-ink-2">{item.release || '–'}</td>
+        <td class="num px-2 text-right">{formatDuration(item.durationNs)}</td>
+        <td class="num px-2 text-right">{formatDuration(item.busyNs)}</td>
+        <td class="num px-2 text-right">{formatCount(item.samples)}</td>
+        <td class="num px-2 text-right">{formatBytes(item.bytes)}</td>
+        <td class="px-2 text-right">
+          <a class="button mr-1" href="/api/evidence/{item.id}/content" download={item.name || `${item.kind}.cpuprofile`}>Save</a>
+          <button class="button" aria-label="Remove {item.name || item.kind}" onclick={() => void remove(item)}>Remove</button>
+        </td>
+      </tr>
+    {/each}
+  </tbody>
+</table>

@@ -1,0 +1,191 @@
+<script lang="ts">
+  import ChevronDownIcon from '@lucide/svelte/icons/chevron-down';
+  import ChevronRightIcon from '@lucide/svelte/icons/chevron-right';
+  import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
+  import { timelineRows, type TimelineRow } from '@tromix/core/trace/rows';
+  import { isFailed } from '@tromix/core/trace/requests';
+  import AccountChip from '$lib/ui/kit/AccountChip.svelte';
+  import { LOOKS } from '$lib/ui/kit/accounts';
+  import { SvelteSet } from 'svelte/reactivity';
+  import { combPath, penPath, rowsBetween, rowTops, SPAN_HEIGHT } from './pen-line';
+  import { labelOf, type RequestModel } from './request-model';
+  import { roundTicks } from './round-ticks';
+
+  let { model, selected = $bindable() }: { model: RequestModel; selected: string } = $props();
+
+  const NAME = 292;
+  const CALLS = 48;
+  const BOOKED = 60;
+  const PAD = 8;
+  let width = $state(820);
+  let height = $state(400);
+  let scrollTop = $state(0);
+  let body = $state<HTMLDivElement | null>(null);
+
+  const openCombs = new SvelteSet<string>();
+  const closedSpans = new SvelteSet<string>();
+
+  const tree = $derived(model.trace.tree);
+  const timeline = $derived(timelineRows(tree, model.root, { openCombs, closedSpans }));
+  const rows = $derived(timeline.rows);
+  const tops = $derived(rowTops(rows));
+  const from = $derived(tree.start[model.root]);
+  /** Work that outlives the request is drawn too. */
+  const until = $derived(model.nodes.reduce((latest, node) => Math.max(latest, tree.end[node]), tree.end[model.root]));
+  const lane = $derived(Math.max(80, width - NAME - CALLS - BOOKED - PAD));
+  const x = $derived((ns: number) => ((ns - from) / Math.max(1, until - from)) * lane);
+  const visible = $derived(rowsBetween(tops, scrollTop - 200, scrollTop + height + 200));
+  const pen = $derived(penPath(model.request.stretches, timeline.rowOf, tops, x));
+  const ticks = $derived(roundTicks(until - from, Math.max(2, Math.floor(lane / 90))));
+
+  const unseenNodes = $derived(new Set(model.request.stretches.filter(({ account }) => account === 'unseen').map(({ node }) => node)));
+  const share = (row: TimelineRow): number => {
+    const nodes = row.kind === 'comb' ? row.members : [row.node];
+    return nodes.reduce((sum, node) => sum + (model.booked.get(node) ?? 0), 0) / Math.max(1, model.request.durationNs);
+  };
+  const accountOf = (row: TimelineRow) => (unseenNodes.has(row.node) ? 'unseen' : tree.nodes[row.node].account);
+
+  function toggle(row: TimelineRow): void {
+    if (!row.foldable) return;
+    if (row.kind === 'comb') openCombs.add(row.key);
+    else if (closedSpans.has(row.key)) closedSpans.delete(row.key);
+    else closedSpans.add(row.key);
+  }
+
+  /** A single call of an opened comb: the comb it can be folded back into. */
+  function combOf(row: TimelineRow): string | null {
+    const { span } = tree.nodes[row.node];
+    const key = `comb ${span.parentId} ${labelOf(span)}`;
+    return row.kind === 'span' && openCombs.has(key) ? key : null;
+  }
+
+  function choose(index: number): void {
+    const row = rows[index];
+    if (!row || row.kind === 'process') return;
+    selected = row.key;
+    const top = tops[index];
+    if (body && (top < body.scrollTop || top + SPAN_HEIGHT > body.scrollTop + height)) body.scrollTop = top - height / 2;
+  }
+
+  function onkeydown(event: KeyboardEvent): void {
+    const at = rows.findIndex(({ key }) => key === selected);
+    const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+    if (step) {
+      event.preventDefault();
+      let next = at + step;
+      while (rows[next]?.kind === 'process') next += step;
+      choose(next);
+    } else if (at >= 0 && (event.key === 'ArrowRight' || event.key === 'ArrowLeft' || event.key === 'Enter')) {
+      event.preventDefault();
+      const row = rows[at];
+      const comb = combOf(row);
+      if (event.key === 'ArrowLeft' && comb) {
+        openCombs.delete(comb);
+        selected = comb;
+      } else if (row.foldable && (event.key === 'Enter' || (event.key === 'ArrowRight') !== row.open)) toggle(row);
+    } else if (event.key === '+') {
+      for (const row of rows) if (row.kind === 'comb') openCombs.add(row.key);
+      closedSpans.clear();
+    } else if (event.key === '-') {
+      openCombs.clear();
+    }
+  }
+
+  function describe(row: TimelineRow): string {
+    const label = labelOf(tree.nodes[row.node].span);
+    const took = row.kind === 'comb' ? `${formatCount(row.members.length)} calls` : formatDuration(tree.end[row.node] - tree.start[row.node]);
+    return `${LOOKS[accountOf(row)].name}: ${label}, ${took}, booked ${formatShare(share(row))} of the request`;
+  }
+</script>
+
+<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+<div
+  class="relative min-h-0 flex-1 overflow-x-hidden overflow-y-auto border-t border-rule bg-sheet"
+  bind:this={body}
+  bind:clientWidth={width}
+  bind:clientHeight={height}
+  onscroll={() => (scrollTop = body?.scrollTop ?? 0)}
+  role="treegrid"
+  aria-label="Timeline"
+  aria-rowcount={rows.length}
+  tabindex="0"
+  {onkeydown}
+>
+  <div class="sticky top-0 z-20 grid h-6 items-center border-b border-grid bg-paper text-[11px] text-ink-3" style:grid-template-columns="{NAME}px {CALLS}px {BOOKED}px 1fr" role="row">
+    <span class="pl-3" role="columnheader">span</span>
+    <span class="pr-2 text-right" role="columnheader">calls</span>
+    <span class="pr-2 text-right" role="columnheader">booked</span>
+    <span class="relative h-full" role="columnheader" aria-label="time from the start">
+      {#each ticks as tick (tick)}
+        <span class="num absolute top-1 text-[11px]" style:left="{(tick / Math.max(1, until - from)) * lane}px">{formatDuration(tick)}</span>
+      {/each}
+    </span>
+  </div>
+  <div class="relative" style:height="{tops[rows.length]}px">
+    <svg class="pointer-events-none absolute top-0" style:left="{NAME + CALLS + BOOKED}px" width={lane + PAD} height={tops[rows.length]} aria-hidden="true">
+      {#each ticks as tick (tick)}
+        {@const at = (tick / Math.max(1, until - from)) * lane}
+        {#each [0, 1, 2, 3, 4] as fifth (fifth)}
+          {@const line = at + (fifth * lane * (ticks[1] ?? 0)) / 5 / Math.max(1, until - from)}
+          <path d="M{line} 0V{tops[rows.length]}" stroke="var(--grid)" stroke-width={fifth === 0 ? 1.2 : 0.7} />
+        {/each}
+      {/each}
+    </svg>
+    {#each rows.slice(visible[0], visible[1]) as row, i (row.key)}
+      {@const index = visible[0] + i}
+      {#if row.kind === 'process'}
+        {@const { resource } = tree.nodes[row.node].span}
+        <div class="absolute inset-x-0 h-[22px] truncate border-b border-grid bg-paper px-3 pt-0.5 text-[11.5px] font-semibold text-ink-2" style:top="{tops[index]}px" role="row" tabindex="-1">
+          <span role="gridcell">{resource.service} · {resource.host}{#if Math.abs(tree.shift[row.node]) >= 1000}<span class="font-normal" title="Its clock disagrees with its caller’s; its spans were shifted as a whole to lie centred inside the call"> · clock shifted by {formatDuration(tree.shift[row.node])}</span>{/if}</span>
+        </div>
+      {:else}
+        {@const { span, missing } = tree.nodes[row.node]}
+        {@const account = accountOf(row)}
+        <!-- svelte-ignore a11y_interactive_supports_focus, a11y_click_events_have_key_events -->
+        <div
+          class="absolute inset-x-0 grid h-[25px] items-center border-b border-grid hover:bg-steer-soft aria-selected:bg-pen-soft"
+          style:top="{tops[index]}px"
+          style:grid-template-columns="{NAME}px {CALLS}px {BOOKED}px 1fr"
+          role="row"
+          aria-level={row.depth + 1}
+          aria-selected={row.key === selected}
+          aria-expanded={row.foldable ? row.open : undefined}
+          aria-label={describe(row)}
+          onclick={() => choose(index)}
+          ondblclick={() => toggle(row)}
+        >
+          <span class="flex min-w-0 items-center" style:padding-left="{4 + Math.min(row.depth, 12) * 13}px" role="gridcell">
+            <button class="grid size-4 flex-none place-items-center text-ink-3" class:invisible={!row.foldable} tabindex="-1" aria-label={row.open ? 'Fold' : 'Unfold'} onclick={() => toggle(row)}>
+              {#if row.open}<ChevronDownIcon size={12} />{:else}<ChevronRightIcon size={12} />{/if}
+            </button>
+            <AccountChip {account} />
+            <span class="truncate font-mono text-[11.5px] {missing ? 'text-ink-3 italic' : ''}" title={labelOf(span)}>
+              {#if isFailed(span)}<span class="text-alarm" title="failed">✕</span>{/if}
+              {labelOf(span)}
+            </span>
+          </span>
+          <span class="num pr-2 text-right text-ink-2" role="gridcell">{row.kind === 'comb' ? formatCount(row.members.length) : ''}</span>
+          <span class="num pr-2 text-right text-ink-2" role="gridcell">{formatShare(share(row))}</span>
+          <span class="relative h-full" role="gridcell">
+            {#if row.kind === 'comb'}
+              <svg class="absolute top-[6px] left-0 overflow-visible" width={lane} height="12" aria-hidden="true">
+                <path d={combPath(row.members.map((node) => ({ from: tree.start[node], to: tree.end[node] })), x)} fill={LOOKS[account].flat} />
+              </svg>
+            {:else}
+              <i
+                class="absolute top-[6px] h-3 rounded-[2px]"
+                style:left="{x(tree.start[row.node])}px"
+                style:width="{Math.max(2, x(tree.end[row.node]) - x(tree.start[row.node]))}px"
+                style:background={LOOKS[account].colour}
+                style:opacity={tree.children[row.node].length > 0 && row.open ? 0.4 : 1}
+              ></i>
+            {/if}
+          </span>
+        </div>
+      {/if}
+    {/each}
+    <svg class="pointer-events-none absolute top-0 z-10 overflow-hidden" style:left="{NAME + CALLS + BOOKED}px" width={lane + PAD} height={tops[rows.length]} aria-hidden="true">
+      <path d={pen} fill="none" stroke="var(--pen)" stroke-width="2" stroke-linejoin="round" />
+    </svg>
+  </div>
+</div>

@@ -1,0 +1,140 @@
+<script lang="ts">
+  import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
+  import type { Finding as FoundFinding } from '@tromix/core/findings/finding';
+  import AccountChip from '$lib/ui/kit/AccountChip.svelte';
+  import { ACCOUNTS, LOOKS } from '$lib/ui/kit/accounts';
+  import Finding from '$lib/ui/kit/Finding.svelte';
+  import Sentence from '$lib/ui/kit/Sentence.svelte';
+  import { exactTime } from '$lib/ui/kit/time';
+  import { viewLink } from '$lib/ui/shell/links';
+  import Page from '$lib/ui/shell/Page.svelte';
+  import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
+  import { scopeParts } from '$lib/ui/shell/scope-parts';
+  import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
+  import { combKey, timelineRows } from '@tromix/core/trace/rows';
+  import { profileLink } from '$lib/ui/timeline/profile-link';
+  import { coveringProfile, modelOf, type CoveredStretch } from '$lib/ui/timeline/request-model';
+  import { requestReading } from '$lib/ui/timeline/request-reading';
+  import SpanFacts from '$lib/ui/timeline/SpanFacts.svelte';
+  import Timeline from '$lib/ui/timeline/Timeline.svelte';
+  import { scopeWindow } from '$lib/scope';
+  import type { PageData } from './$types';
+
+  let { data }: { data: PageData } = $props();
+  describeKeys([
+    { keys: '↑ ↓', does: 'choose a row' },
+    { keys: '← →', does: 'fold, unfold' },
+    { keys: '+ −', does: 'unfold everything, fold the combs again' }
+  ]);
+
+  const model = $derived(modelOf(data.request));
+  const request = $derived(model.request);
+  const span = $derived(model.trace.tree.nodes[model.root].span);
+  const order = $derived(ACCOUNTS.filter((account) => request.ledger[account] > 0).toSorted((a, b) => request.ledger[b] - request.ledger[a]));
+  const warnings = $derived(model.trace.tree.warnings);
+  let chosen = $state('');
+  /** What the costliest finding is about is selected at first. */
+  const first = $derived.by(() => {
+    const [finding] = model.findings;
+    if (!finding) return span.spanId;
+    const nodes = finding.evidence.spanIds.map((id) => model.byId.get(id)!);
+    return nodes.length > 1 ? combKey(model.trace.tree, nodes) : finding.evidence.spanIds[0];
+  });
+  let selected = $derived(chosen || first);
+  const nodes = $derived.by(() => {
+    const { rows } = timelineRows(model.trace.tree, model.root, { openCombs: new Set(), closedSpans: new Set() });
+    const comb = rows.find(({ key, kind }) => key === selected && kind === 'comb');
+    if (comb) return comb.members;
+    const node = model.byId.get(selected);
+    return [node ?? model.root];
+  });
+
+  function coveredBy(finding: FoundFinding): CoveredStretch | null {
+    const { fromNs, toNs, spanIds } = finding.evidence;
+    const node = model.byId.get(spanIds[0]);
+    if (fromNs === undefined || toNs === undefined || node === undefined) return null;
+    const owner = model.trace.byNode.get(model.trace.innermost[node])!;
+    const begin = model.trace.tree.start[owner.node];
+    return coveringProfile(model, node, begin + fromNs, begin + toNs, data.request.profiles);
+  }
+  const sameNote = (finding: FoundFinding): string => {
+    const same = data.request.same.find(({ rule, subject }) => rule === finding.rule && subject === finding.subject);
+    return same ? `${formatCount(same.requests)} of ${formatCount(data.request.endpointRequests)} requests here do the same` : '';
+  };
+  const show = (finding: FoundFinding): void => {
+    const ids = finding.evidence.spanIds;
+    const at = ids.map((id) => model.byId.get(id)!);
+    chosen = at.length > 1 ? combKey(model.trace.tree, at) : ids[0];
+  };
+  const neighbour = (path: string): string => viewLink(`/requests/${path}`);
+  const window = $derived(scopeWindow(data.scope, data.nowMs));
+</script>
+
+<Page>
+  {#snippet scope()}
+    <ScopeLine parts={scopeParts(['endpoint', 'service', 'host', 'release', 'time'], { ...data.scope, endpoint: data.scope.endpoint || request.endpoint, service: data.scope.service || span.resource.service }, data.names, window, data.nowMs)} />
+  {/snippet}
+  {#snippet reading()}
+    {#each requestReading(model) as sentence (sentence)}<Sentence text={sentence} />{/each}
+    {#each model.findings as finding, i (i)}
+      {@const covered = coveredBy(finding)}
+      <Finding title={finding.title} severity={finding.severity} note={sameNote(finding)}>
+        {#if finding.evidence.fingerprint}<code class="num line-clamp-3 block break-words">{finding.evidence.fingerprint}</code>{/if}
+        <p class="mt-1">
+          {finding.sentence}
+          {#if finding.rule === 'blind-stretch'}{covered ? 'A profile of this process covers it.' : 'No profile of this process covers it.'}{/if}
+        </p>
+        {#if finding.saving && finding.saving.highNs > 0}
+          <p class="mt-1" title={finding.assumption}>
+            {finding.remedy} The request should then take <b class="font-[620]">{formatDuration(request.durationNs - finding.saving.highNs)} to {formatDuration(request.durationNs - finding.saving.lowNs)}</b>.
+          </p>
+          <p class="mt-1 text-[11px] text-ink-3">{finding.assumption}</p>
+        {:else}
+          <p class="mt-1">{finding.remedy}</p>
+        {/if}
+        {#snippet actions()}
+          {#if covered}<a class="button button-solid" href={profileLink(covered)}>Open those {formatDuration(covered.toNs - covered.fromNs)} in Profiles</a>{/if}
+          <button class="button" onclick={() => show(finding)}>Show {finding.evidence.spanIds.length > 1 ? 'the calls' : 'the span'}</button>
+        {/snippet}
+      </Finding>
+    {:else}
+      <p class="text-ink-3">No rule found anything in this request.</p>
+    {/each}
+    {#each warnings as warning (warning.code)}
+      <p class="my-1 text-[11px] text-ink-3">{formatCount(warning.count)}×: {warning.message}</p>
+    {/each}
+    <SpanFacts {model} {nodes} profiles={data.request.profiles} />
+  {/snippet}
+
+  <div class="flex items-baseline gap-3 px-4 pt-3 pb-2 whitespace-nowrap">
+    <h1 class="font-mono text-[18px] font-semibold">{formatDuration(request.durationNs)}</h1>
+    <span class="truncate text-ink-2">
+      {#if request.failed}<b class="text-alarm">✕ failed</b> {/if}at {exactTime(model.startUs / 1000)} on {span.resource.host} · release {span.resource.release}
+    </span>
+    <span class="ml-auto flex flex-none gap-1.5">
+      {#if data.request.slower}<a class="button" href={neighbour(data.request.slower)}>‹ slower</a>{/if}
+      {#if data.request.faster}<a class="button" href={neighbour(data.request.faster)}>faster ›</a>{/if}
+    </span>
+  </div>
+  <div class="mx-4 flex h-[30px] flex-none overflow-hidden rounded-[3px] border border-ink" role="img" aria-label="Ledger: {order.map((account) => `${LOOKS[account].name} ${formatDuration(request.ledger[account])}`).join(', ')}">
+    {#each order as account (account)}
+      {@const part = request.ledger[account] / Math.max(1, request.durationNs)}
+      <div
+        class="overflow-hidden border-r border-sheet pl-[7px] font-mono text-[11px] leading-[30px] font-semibold whitespace-nowrap last:border-0"
+        style:flex="{part} 1 0"
+        style:background={LOOKS[account].colour}
+        style:color={LOOKS[account].on}
+        title="{LOOKS[account].name}: {formatDuration(request.ledger[account])}"
+      >
+        {#if part > 0.02}{LOOKS[account].letter}{/if}{#if part > 0.1}&nbsp;{formatDuration(request.ledger[account])}{/if}
+      </div>
+    {/each}
+  </div>
+  <div class="mx-4 mt-1 mb-2.5 flex flex-wrap gap-x-4 text-[12px] text-ink-2">
+    {#each order as account (account)}
+      <span class="inline-flex items-center"><AccountChip {account} />{LOOKS[account].name} {formatShare(request.ledger[account] / Math.max(1, request.durationNs))}</span>
+    {/each}
+    <span class="ml-auto">every nanosecond booked once</span>
+  </div>
+  <Timeline {model} bind:selected={() => selected, (key) => (chosen = key)} />
+</Page>
