@@ -5,7 +5,9 @@ const HOST = process.env.HOST ?? '127.0.0.1';
 const PORT = Number(process.env.PORT ?? 4380);
 const loopback = /^(?:127(?:\.\d{1,3}){3}|localhost|::1)$/.test(HOST);
 if (!loopback && !process.env.TROMIX_TOKEN) {
-  console.error(`Tromix does not listen on ${HOST} without an access token. Set TROMIX_TOKEN, or leave HOST at 127.0.0.1.`);
+  console.error(
+    `Tromix does not listen on ${HOST} without an access token. Set TROMIX_TOKEN, or leave HOST at 127.0.0.1.`
+  );
   process.exit(2);
 }
 process.chdir(new URL('.', import.meta.url).pathname);
@@ -24,7 +26,9 @@ const server = createServer((request, response) => {
 server.requestTimeout = 0;
 server.headersTimeout = 20_000;
 server.on('error', (error) => {
-  console.error(error.code === 'EADDRINUSE' ? `Port ${PORT} is taken. Set PORT to another one.` : error.message);
+  console.error(
+    error.code === 'EADDRINUSE' ? `Port ${PORT} is taken. Set PORT to another one.` : error.message
+  );
   process.exit(1);
 });
 server.listen(PORT, HOST, () => {

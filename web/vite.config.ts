@@ -6,6 +6,11 @@ import { nodeWorkers } from './nodeworker-plugin';
 export default defineConfig({
   plugins: [nodeWorkers(), tailwindcss(), sveltekit()],
   worker: { format: 'es' },
-  build: { target: 'es2022', chunkSizeWarningLimit: 700 },
+  build: {
+    target: 'es2022',
+    chunkSizeWarningLimit: 700,
+    // Fonts come from this server, never from a data: address, which the Content-Security-Policy refuses.
+    assetsInlineLimit: 0
+  },
   ssr: { noExternal: ['@tromix/core'], optimizeDeps: { include: ['bits-ui', 'svelte-sonner'] } }
 });

@@ -4,4 +4,7 @@ import { pathToFileURL } from 'node:url';
 import path from 'node:path';
 
 register('./typescript-loader.mjs', import.meta.url);
-await import(pathToFileURL(path.resolve(import.meta.dirname ?? new URL('.', import.meta.url).pathname, process.argv[2])).href);
+await import(
+  pathToFileURL(path.resolve(import.meta.dirname ?? new URL('.', import.meta.url).pathname, process.argv[2]))
+    .href
+);

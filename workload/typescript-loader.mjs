@@ -13,6 +13,10 @@ export async function resolve(specifier, context, next) {
 export async function load(url, context, next) {
   if (!url.endsWith('.ts')) return next(url, context);
   const file = fileURLToPath(url);
-  const { code } = transform(await readFile(file, 'utf8'), { transforms: ['typescript'], filePath: file, disableESTransforms: true });
+  const { code } = transform(await readFile(file, 'utf8'), {
+    transforms: ['typescript'],
+    filePath: file,
+    disableESTransforms: true
+  });
   return { format: 'module', source: code, shortCircuit: true };
 }

@@ -35,7 +35,11 @@ interface Content {
 /** Reads every file by its content. Trace files are one analysis, in the place of the first of them. */
 export async function inspectFiles(files: string[], top: number): Promise<Result[]> {
   const results: Result[] = [];
-  const traces: { place: number; parts: Content[]; batches: TraceBatch[] } = { place: -1, parts: [], batches: [] };
+  const traces: { place: number; parts: Content[]; batches: TraceBatch[] } = {
+    place: -1,
+    parts: [],
+    batches: []
+  };
   for (const file of files) {
     try {
       const part = await open(file);

@@ -5,14 +5,22 @@ import type { ProfileResult, Result, TracesResult } from './inspect';
 export function summarise(result: Result): string {
   if ('error' in result) return `${result.file}\n  could not be read: ${result.error.message}\n`;
   const head = `${[result.file].flat().join(', ')}\n  ${result.kind}, ${formatBytes(result.bytes)}\n`;
-  const warnings = result.warnings.map(({ message, count }) => `  warning (${formatCount(count)}×): ${message}\n`).join('');
+  const warnings = result.warnings
+    .map(({ message, count }) => `  warning (${formatCount(count)}×): ${message}\n`)
+    .join('');
   return head + warnings + (result.kind === 'profile' ? profileText(result) : tracesText(result));
 }
 
 function profileText(profile: ProfileResult): string {
-  const lines = [`  ${formatDuration(profile.total)} of CPU in ${plural(profile.samples, 'sample')}, ${formatDuration(profile.idle)} idle`, '', '      self   total  function'];
+  const lines = [
+    `  ${formatDuration(profile.total)} of CPU in ${plural(profile.samples, 'sample')}, ${formatDuration(profile.idle)} idle`,
+    '',
+    '      self   total  function'
+  ];
   for (const { name, file, line, selfShare, totalShare } of profile.functions) {
-    lines.push(`  ${formatShare(selfShare).padStart(8)} ${formatShare(totalShare).padStart(7)}  ${name}${file ? `  ${file}:${line}` : ''}`);
+    lines.push(
+      `  ${formatShare(selfShare).padStart(8)} ${formatShare(totalShare).padStart(7)}  ${name}${file ? `  ${file}:${line}` : ''}`
+    );
   }
   lines.push('', '  heaviest branch');
   for (const { name, share } of profile.heaviest) lines.push(`  ${formatShare(share).padStart(8)}  ${name}`);
@@ -21,7 +29,8 @@ function profileText(profile: ProfileResult): string {
 
 function tracesText(traces: TracesResult): string {
   const lines = [`  ${plural(traces.spans, 'span')} in ${plural(traces.traces, 'trace')}`];
-  for (const { reason, count } of traces.rejected) lines.push(`  rejected ${plural(count, 'span')}: ${reason}`);
+  for (const { reason, count } of traces.rejected)
+    lines.push(`  rejected ${plural(count, 'span')}: ${reason}`);
   lines.push('', '     total  requests     p50     p95  endpoint');
   for (const { service, endpoint, count, totalNs, p50Ns, p95Ns } of traces.endpoints) {
     lines.push(

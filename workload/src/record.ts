@@ -16,7 +16,7 @@ import { FAULTS } from './platform/settings';
 const BEFORE_MINUTES = Number(process.env.QH_BEFORE_MINUTES ?? 9);
 const AFTER_MINUTES = Number(process.env.QH_AFTER_MINUTES ?? 7);
 const PROFILE_SECONDS = 40;
-const OUT = fileURLToPath(new URL('../recordings', import.meta.url));
+const OUT = process.env.QH_OUT ?? fileURLToPath(new URL('../recordings', import.meta.url));
 const SCRATCH = fileURLToPath(new URL('../../.tmp/record', import.meta.url));
 
 await rm(SCRATCH, { recursive: true, force: true });
@@ -33,11 +33,23 @@ const sink = http.createServer((request, response) => {
 });
 await new Promise<void>((resolve) => sink.listen(47_318, '127.0.0.1', resolve));
 
-const fleet = new Fleet({ firstPort: 47_400, otlpEndpoint: 'http://127.0.0.1:47318', dataFolder: SCRATCH, inspect: true });
+const fleet = new Fleet({
+  firstPort: 47_400,
+  otlpEndpoint: 'http://127.0.0.1:47318',
+  dataFolder: SCRATCH,
+  inspect: true
+});
 const before = FAULTS.filter((fault) => fault !== 'query-per-row');
 await fleet.start('7.2', before);
 const stopLoad = new AbortController();
-const load = driveLoad({ address: fleet.gateway, users: 8, rampUpSeconds: 20, loops: Infinity, thinkSeconds: 4.2, signal: stopLoad.signal });
+const load = driveLoad({
+  address: fleet.gateway,
+  users: 8,
+  rampUpSeconds: 20,
+  loops: Infinity,
+  thinkSeconds: 4.2,
+  signal: stopLoad.signal
+});
 
 const profiles: object[] = [];
 async function profile(service: string, release: string): Promise<void> {
@@ -50,7 +62,8 @@ async function profile(service: string, release: string): Promise<void> {
   console.log(`profile of ${service} ${release}: ${(json.length / 1e6).toFixed(1)} MB of JSON`);
 }
 
-for (const old of await readdir(OUT)) if (old.endsWith('.gz') || old === 'manifest.json') await rm(path.join(OUT, old));
+for (const old of await readdir(OUT))
+  if (old.endsWith('.gz') || old === 'manifest.json') await rm(path.join(OUT, old));
 await sleep(BEFORE_MINUTES * 60_000 - PROFILE_SECONDS * 1000);
 await profile('berths', '7.2');
 await fleet.replace('berths', '7.3', FAULTS);

@@ -23,7 +23,16 @@ export interface CallIdentity {
 
 type Asked = Pick<CallIdentity, 'kind' | 'fingerprint' | 'verb'> & { literals: string[] };
 
-const CACHE_SYSTEMS = new Set(['redis', 'memcached', 'valkey', 'keydb', 'dragonfly', 'hazelcast', 'infinispan', 'ehcache']);
+const CACHE_SYSTEMS = new Set([
+  'redis',
+  'memcached',
+  'valkey',
+  'keydb',
+  'dragonfly',
+  'hazelcast',
+  'infinispan',
+  'ehcache'
+]);
 
 /** True for systems whose calls are booked as cache. */
 export function isCacheSystem(system: string): boolean {
@@ -41,7 +50,14 @@ export function identifyCall(span: Omit<Span, 'call'>, key: number): CallIdentit
   const a = span.attributes;
   const literals = asked.literals.length > 0 ? hash53(asked.literals.join('\u0000'), key) : null;
   const rows = numberOf(a, 'db.response.returned_rows', 'db.response.affected_rows') ?? null;
-  return { kind: asked.kind, fingerprint: asked.fingerprint, literals, origin: originOf(a), rows, verb: asked.verb };
+  return {
+    kind: asked.kind,
+    fingerprint: asked.fingerprint,
+    literals,
+    origin: originOf(a),
+    rows,
+    verb: asked.verb
+  };
 }
 
 function askedOf(span: Omit<Span, 'call'>): Asked | null {
@@ -60,7 +76,12 @@ function askedOf(span: Omit<Span, 'call'>): Asked | null {
   const file = textOf(a, 'file.path', 'file.name');
   if (file) {
     const operation = textOf(a, 'file.operation') || span.name;
-    return { kind: 'file', fingerprint: `${operation} ${templatePath(file)}`, verb: operation, literals: [file] };
+    return {
+      kind: 'file',
+      fingerprint: `${operation} ${templatePath(file)}`,
+      verb: operation,
+      literals: [file]
+    };
   }
   return null;
 }
@@ -74,7 +95,12 @@ function databaseCall(span: Omit<Span, 'call'>, a: Attributes, system: string): 
     // Bound parameters that were not recorded leave the literals unknown.
     const known = sql.parameters === 0 || parameters.length > 0;
     const literals = known ? [...sql.literals, ...parameters] : [];
-    return { kind: 'database', fingerprint: sql.text, verb, literals: known && literals.length === 0 ? [''] : literals };
+    return {
+      kind: 'database',
+      fingerprint: sql.text,
+      verb,
+      literals: known && literals.length === 0 ? [''] : literals
+    };
   }
   const operation = textOf(a, 'db.operation.name', 'db.operation');
   const target = textOf(a, 'db.collection.name', 'db.sql.table', 'db.namespace', 'db.name');
@@ -104,7 +130,8 @@ function cacheCall(span: Omit<Span, 'call'>, a: Attributes): Asked {
 }
 
 function messagingCall(span: Omit<Span, 'call'>, a: Attributes): Asked {
-  const operation = textOf(a, 'messaging.operation.name', 'messaging.operation.type', 'messaging.operation') || 'send';
+  const operation =
+    textOf(a, 'messaging.operation.name', 'messaging.operation.type', 'messaging.operation') || 'send';
   const destination = textOf(a, 'messaging.destination.name', 'messaging.destination') || span.name;
   return { kind: 'messaging', fingerprint: `${operation} ${destination}`, verb: operation, literals: [] };
 }
@@ -112,12 +139,19 @@ function messagingCall(span: Omit<Span, 'call'>, a: Attributes): Asked {
 function httpCall(a: Attributes, method: string): Asked {
   const url = textOf(a, 'url.full', 'http.url');
   const target = url || textOf(a, 'url.path', 'http.target') || '/';
-  const host = /^[a-z][a-z0-9+.-]*:\/\/(?:[^/?#@]*@)?([^/?#]*)/i.exec(url)?.[1] ?? textOf(a, 'server.address', 'net.peer.name', 'http.host');
+  const host =
+    /^[a-z][a-z0-9+.-]*:\/\/(?:[^/?#@]*@)?([^/?#]*)/i.exec(url)?.[1] ??
+    textOf(a, 'server.address', 'net.peer.name', 'http.host');
   const path = pathOf(target);
   const query = /\?([^#]*)/.exec(target)?.[1] ?? textOf(a, 'url.query');
   const names = [...new Set(query.split('&').map((pair) => pair.split('=')[0]))].filter(Boolean).sort();
   const suffix = names.length > 0 ? `?${names.join('&')}` : '';
-  return { kind: 'http', fingerprint: `${method} ${host}${templatePath(path)}${suffix}`, verb: method, literals: [`${path}?${query}`] };
+  return {
+    kind: 'http',
+    fingerprint: `${method} ${host}${templatePath(path)}${suffix}`,
+    verb: method,
+    literals: [`${path}?${query}`]
+  };
 }
 
 /** `file:line function`, from the code attributes, as far as they are there. */

@@ -6,7 +6,8 @@ import { identifyCall } from './identity';
 const SECRET =
   /(?:^|[._-])(?:authorization|cookie|set-cookie|token|secret|passw(?:or)?d|api[._-]?key|credential|session[._-]?id|private[._-]?key)s?(?:$|[._-])/i;
 /** Statement texts and their parameters: the call's fingerprint stands for them. */
-const STATEMENT = /^db\.(?:query\.text|statement|query\.parameter\..*|operation\.parameter\..*|user|connection_string)$/;
+const STATEMENT =
+  /^db\.(?:query\.text|statement|query\.parameter\..*|operation\.parameter\..*|user|connection_string)$/;
 const URL_NAME = /^(?:url\.full|http\.url|http\.target|url\.query)$/;
 
 export interface MaskOptions {
@@ -27,7 +28,10 @@ export function maskSpan(raw: RawSpan, options: MaskOptions): Span {
   const call = identifyCall(raw, options.hashKey);
   const keep = options.keepLiteralsOf.has(raw.resource.service);
   const attributes = maskAttributes(raw.attributes, keep);
-  const events = raw.events.map((event) => ({ ...event, attributes: maskAttributes(event.attributes, keep) }));
+  const events = raw.events.map((event) => ({
+    ...event,
+    attributes: maskAttributes(event.attributes, keep)
+  }));
   return { ...raw, attributes, events, call };
 }
 
@@ -50,6 +54,7 @@ function maskUrl(name: string, value: AttributeValue): AttributeValue {
     .map((pair) => `${pair.split('=')[0]}=?`)
     .join('&');
   if (name === 'url.query') return names;
-  const origin = /^[a-z][a-z0-9+.-]*:\/\/(?:[^/?#@]*@)?[^/?#]*/i.exec(value)?.[0].replace(/\/\/[^/@]*@/, '//') ?? '';
+  const origin =
+    /^[a-z][a-z0-9+.-]*:\/\/(?:[^/?#@]*@)?[^/?#]*/i.exec(value)?.[0].replace(/\/\/[^/@]*@/, '//') ?? '';
   return `${origin}${pathOf(value)}${names ? `?${names}` : ''}`;
 }

@@ -6,7 +6,10 @@ export const blindStretch: FindingRule = (context) => {
   const { trace, request } = context;
   const { tree } = trace;
   return request.stretches
-    .filter(({ account, node }) => account === 'unseen' && !tree.nodes[node].missing && trace.innermost[node] === request.node)
+    .filter(
+      ({ account, node }) =>
+        account === 'unseen' && !tree.nodes[node].missing && trace.innermost[node] === request.node
+    )
     .map(({ node, from, to }) => {
       const lengthNs = to - from;
       const { span } = tree.nodes[node];

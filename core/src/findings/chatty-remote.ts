@@ -12,7 +12,8 @@ export const chattyRemote: FindingRule = (context) =>
       rule: 'chatty-remote',
       title: 'A remote call for every item',
       sentence: `${loop.fingerprint} was called ${formatCount(loop.nodes.length)} times, one after another${loop.origin ? `, at ${loop.origin}` : ''}. With what it calls it takes ${formatShare(loop.bookedNs / context.request.durationNs)} of this request.`,
-      remedy: 'Ask for all items in one call, or run the calls side by side where the other side can bear it.',
+      remedy:
+        'Ask for all items in one call, or run the calls side by side where the other side can bear it.',
       figures: {
         calls: loop.nodes.length,
         distinct: loop.distinct,

@@ -3,7 +3,13 @@ import type { RequestAccount, TraceAccount } from '../trace/requests';
 
 export type Severity = 'high' | 'medium' | 'low';
 
-export type Rule = 'query-per-row' | 'row-by-row-writes' | 'same-call-again' | 'chatty-remote' | 'one-slow-call' | 'blind-stretch';
+export type Rule =
+  | 'query-per-row'
+  | 'row-by-row-writes'
+  | 'same-call-again'
+  | 'chatty-remote'
+  | 'one-slow-call'
+  | 'blind-stretch';
 
 /** A conclusion a rule reached about one request. Times in nanoseconds. */
 export interface Finding {

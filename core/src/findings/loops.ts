@@ -61,7 +61,9 @@ function isSequential(tree: TraceTree, nodes: readonly number[]): boolean {
     end = Math.max(end, tree.end[node]);
   }
   const extent = end - tree.start[nodes[0]];
-  return overlapping <= MAX_OVERLAPPING * nodes.length && sum <= extent * (1 + MAX_OVERLAPPING) + CLOCK_STEP_NS;
+  return (
+    overlapping <= MAX_OVERLAPPING * nodes.length && sum <= extent * (1 + MAX_OVERLAPPING) + CLOCK_STEP_NS
+  );
 }
 
 function describe(context: RuleContext, nodes: number[]): Loop {

@@ -27,7 +27,10 @@ export const oneSlowCall: FindingRule = (context) => {
       title: 'One slow call',
       severity: severityOf(bookedNs, request.durationNs),
       sentence: `One call, ${call.fingerprint || name}, took ${formatDuration(tookNs)}, ${formatShare(bookedNs / request.durationNs)} of this request${call.origin ? `; it was made at ${call.origin}` : ''}.`,
-      remedy: call.kind === 'database' ? 'Look at its plan: a missing index, too many rows, or a wait behind another statement.' : 'Look at the called side, or do without its answer here.',
+      remedy:
+        call.kind === 'database'
+          ? 'Look at its plan: a missing index, too many rows, or a wait behind another statement.'
+          : 'Look at the called side, or do without its answer here.',
       figures: { calls: 1, tookNs, bookedNs, share: bookedNs / request.durationNs },
       evidence: {
         traceId: tree.traceId,
@@ -35,8 +38,12 @@ export const oneSlowCall: FindingRule = (context) => {
         fingerprint: call.fingerprint,
         origin: call.origin || undefined
       },
-      saving: { lowNs: 0, highNs: Math.max(0, request.durationNs - replay(tree, request.node, new Map([[node, 0]]))) },
-      assumption: 'At the most the call is gone altogether; how much faster it can be is not known from this trace.',
+      saving: {
+        lowNs: 0,
+        highNs: Math.max(0, request.durationNs - replay(tree, request.node, new Map([[node, 0]])))
+      },
+      assumption:
+        'At the most the call is gone altogether; how much faster it can be is not known from this trace.',
       costNs: bookedNs,
       subject: call.fingerprint
     });

@@ -14,7 +14,9 @@ export const queryPerRow: FindingRule = (context) =>
     const feeder = feederOf(context, loop);
     const fed = feeder === undefined ? null : context.trace.tree.nodes[feeder].span.call!;
     const origin = loop.origin ? `, at ${loop.origin}` : '';
-    const feed = fed ? ` after ${fed.fingerprint}${fed.rows === null ? '' : ` had returned ${formatCount(fed.rows)} rows`}` : '';
+    const feed = fed
+      ? ` after ${fed.fingerprint}${fed.rows === null ? '' : ` had returned ${formatCount(fed.rows)} rows`}`
+      : '';
     return {
       ...commonParts(context, loop),
       rule: 'query-per-row',
@@ -51,7 +53,9 @@ function databaseLoops(context: RuleContext, writes: boolean): Loop[] {
 
 function differing(loop: Loop): string {
   if (loop.distinct === null) return ' (whether its values differ was not recorded)';
-  return loop.distinct === loop.nodes.length ? ', each time for another value' : `, for ${formatCount(loop.distinct)} different values`;
+  return loop.distinct === loop.nodes.length
+    ? ', each time for another value'
+    : `, for ${formatCount(loop.distinct)} different values`;
 }
 
 function figuresOf(loop: Loop): Finding['figures'] {
@@ -75,7 +79,8 @@ export function commonParts(
   return {
     severity: severityOf(loop.bookedNs, request.durationNs),
     saving: mergeSaving(context, loop),
-    assumption: 'One call replaces them all and takes between one of them and all of them less a round trip each; every other gap stays.',
+    assumption:
+      'One call replaces them all and takes between one of them and all of them less a round trip each; every other gap stays.',
     costNs: loop.bookedNs,
     subject: loop.fingerprint,
     evidence: {
@@ -94,7 +99,8 @@ function feederOf({ trace, nodes }: RuleContext, loop: Loop): number | undefined
   let feeder: number | undefined;
   for (const node of nodes) {
     const { call } = tree.nodes[node].span;
-    if (call?.kind !== 'database' || call.fingerprint === loop.fingerprint || tree.end[node] > begin) continue;
+    if (call?.kind !== 'database' || call.fingerprint === loop.fingerprint || tree.end[node] > begin)
+      continue;
     if (feeder === undefined || later(tree, node, feeder)) feeder = node;
   }
   return feeder;

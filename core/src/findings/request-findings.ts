@@ -8,7 +8,14 @@ import { oneSlowCall } from './one-slow-call';
 import { queryPerRow, rowByRowWrites } from './query-per-row';
 import { sameCallAgain } from './same-call-again';
 
-const RULES: FindingRule[] = [queryPerRow, rowByRowWrites, sameCallAgain, chattyRemote, oneSlowCall, blindStretch];
+const RULES: FindingRule[] = [
+  queryPerRow,
+  rowByRowWrites,
+  sameCallAgain,
+  chattyRemote,
+  oneSlowCall,
+  blindStretch
+];
 
 /** The findings of one request about its own work, costliest first. */
 export function findInRequest(trace: TraceAccount, request: RequestAccount): Finding[] {

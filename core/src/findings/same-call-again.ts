@@ -58,10 +58,16 @@ function repeats({ trace }: RuleContext, nodes: readonly number[]): number[][] {
 }
 
 /** At the least one fastest call for each repeat, at the most the repeats as long as they were. */
-function dropSaving({ trace, request }: RuleContext, repeated: readonly number[], fastestNs: number): { lowNs: number; highNs: number } {
+function dropSaving(
+  { trace, request }: RuleContext,
+  repeated: readonly number[],
+  fastestNs: number
+): { lowNs: number; highNs: number } {
   const { tree } = trace;
   const shorten = (by: (node: number) => number): number => {
-    const durations = new Map(repeated.map((node) => [node, Math.max(0, tree.end[node] - tree.start[node] - by(node))]));
+    const durations = new Map(
+      repeated.map((node) => [node, Math.max(0, tree.end[node] - tree.start[node] - by(node))])
+    );
     return Math.max(0, request.durationNs - replay(tree, request.node, durations));
   };
   return { lowNs: shorten(() => fastestNs), highNs: shorten((node) => tree.end[node] - tree.start[node]) };

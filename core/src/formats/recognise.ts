@@ -11,12 +11,18 @@ const HEAD = 4096;
  * @throws EvidenceError `empty`, `unknown-format`.
  */
 export function recognise(bytes: Uint8Array): EvidenceFormat {
-  if (bytes.length === 0) throw new EvidenceError('empty', 'The file is empty: 0 bytes were found. Choose one with content.', 0);
-  const head = new TextDecoder().decode(bytes.subarray(0, HEAD)).replace(/^\uFEFF/, '').trimStart();
+  if (bytes.length === 0)
+    throw new EvidenceError('empty', 'The file is empty: 0 bytes were found. Choose one with content.', 0);
+  const head = new TextDecoder()
+    .decode(bytes.subarray(0, HEAD))
+    .replace(/^\uFEFF/, '')
+    .trimStart();
   if (head.startsWith('{')) {
     if (/"resourceSpans"\s*:/.test(head)) return 'otlp-json';
     if (/"(?:nodes|startTime|endTime|samples|timeDeltas)"\s*:/.test(head)) return 'v8-cpu-profile';
-    throw unknown('a JSON object with none of the fields of a trace (resourceSpans) or a CPU profile (nodes, samples)');
+    throw unknown(
+      'a JSON object with none of the fields of a trace (resourceSpans) or a CPU profile (nodes, samples)'
+    );
   }
   if (looksLikeOtlp(bytes)) return 'otlp-protobuf';
   throw unknown(head.startsWith('[') ? 'a JSON list' : 'content of no known shape');

@@ -35,7 +35,9 @@ export function inspectProfile(profile: Profile, top: number): InspectedProfile 
   const weights = slice(profile);
   const deepest = maxRecursion(profile);
   const share = (weight: number): number => (weights.sum > 0 ? weight / weights.sum : 0);
-  const functions = functionWeights(profile, weights).filter(({ frame }) => profile.frames[frame].kind !== 'idle');
+  const functions = functionWeights(profile, weights).filter(
+    ({ frame }) => profile.frames[frame].kind !== 'idle'
+  );
   return {
     valueType: profile.valueType,
     unit: profile.unit,
@@ -46,13 +48,32 @@ export function inspectProfile(profile: Profile, top: number): InspectedProfile 
     threads: [{ name: 'main', total: weights.sum }],
     functions: functions.slice(0, top === 0 ? undefined : top).map(({ frame, self, total }) => {
       const { name, file, line, column, package: from, kind } = profile.frames[frame];
-      return { name, file, line, column, package: from, kind, self, total, selfShare: share(self), totalShare: share(total), maxRecursion: deepest[frame] };
+      return {
+        name,
+        file,
+        line,
+        column,
+        package: from,
+        kind,
+        self,
+        total,
+        selfShare: share(self),
+        totalShare: share(total),
+        maxRecursion: deepest[frame]
+      };
     }),
     heaviest: heaviestBranch(profile, weights)
       .slice(1)
       .map((node) => {
         const { name, file, line } = profile.frames[profile.nodeFrame[node]];
-        return { name, file, line, self: weights.self[node], total: weights.total[node], share: share(weights.total[node]) };
+        return {
+          name,
+          file,
+          line,
+          self: weights.self[node],
+          total: weights.total[node],
+          share: share(weights.total[node])
+        };
       })
   };
 }

@@ -12,7 +12,10 @@ import type { Span } from '../trace/span';
 import { buildTree } from '../trace/tree';
 
 /** A finding as every output writes it. */
-export type InspectedFinding = Pick<Finding, 'rule' | 'severity' | 'sentence' | 'figures' | 'evidence' | 'saving'>;
+export type InspectedFinding = Pick<
+  Finding,
+  'rule' | 'severity' | 'sentence' | 'figures' | 'evidence' | 'saving'
+>;
 
 export interface InspectedRequest {
   traceId: string;
@@ -118,25 +121,36 @@ function describeRequest(trace: TraceAccount, request: RequestAccount): Inspecte
     durationNs: request.durationNs,
     failed: request.failed,
     ledger: request.ledger,
-    calls: callGroups(trace.tree, request).map(({ kind, fingerprint, count, distinct, totalNs, bookedNs, origin }) => ({
-      kind,
-      fingerprint,
-      count,
-      distinct,
-      totalNs,
-      bookedNs,
-      origin
-    })),
+    calls: callGroups(trace.tree, request).map(
+      ({ kind, fingerprint, count, distinct, totalNs, bookedNs, origin }) => ({
+        kind,
+        fingerprint,
+        count,
+        distinct,
+        totalNs,
+        bookedNs,
+        origin
+      })
+    ),
     clockShiftNs: trace.tree.shift[request.node],
     findings: findBelow(trace, request).map(inspectedFinding)
   };
 }
 
-function inspectedFinding({ rule, severity, sentence, figures, evidence, saving }: Finding): InspectedFinding {
+function inspectedFinding({
+  rule,
+  severity,
+  sentence,
+  figures,
+  evidence,
+  saving
+}: Finding): InspectedFinding {
   return { rule, severity, sentence, figures, evidence, ...(saving ? { saving } : {}) };
 }
 
-function describeEndpoints(found: readonly { trace: TraceAccount; request: RequestAccount }[]): InspectedEndpoint[] {
+function describeEndpoints(
+  found: readonly { trace: TraceAccount; request: RequestAccount }[]
+): InspectedEndpoint[] {
   const byKey = new Map<string, { service: string; endpoint: string; requests: RequestAccount[] }>();
   for (const { trace, request } of found) {
     const { service } = trace.tree.nodes[request.node].span.resource;
@@ -148,7 +162,8 @@ function describeEndpoints(found: readonly { trace: TraceAccount; request: Reque
   const endpoints = [...byKey.values()].map(({ service, endpoint, requests }) => {
     const durations = Float64Array.from(requests, ({ durationNs }) => durationNs).sort();
     const zones: ApdexCounts = { satisfied: 0, tolerating: 0, frustrated: 0 };
-    for (const { durationNs, failed } of requests) zones[apdexZone(durationNs, DEFAULT_APDEX_T_MS * 1e6, failed)]++;
+    for (const { durationNs, failed } of requests)
+      zones[apdexZone(durationNs, DEFAULT_APDEX_T_MS * 1e6, failed)]++;
     return {
       service,
       endpoint,

@@ -7,7 +7,8 @@ const STATES = new Map<string, FrameKind>([
   ['(garbage collector)', 'gc']
 ]);
 
-const PACKAGE = /(?:^|[/\\])node_modules[/\\](?:\.pnpm[/\\][^/\\]+[/\\]node_modules[/\\])?((?:@[^/\\]+[/\\])?[^/\\]+)/g;
+const PACKAGE =
+  /(?:^|[/\\])node_modules[/\\](?:\.pnpm[/\\][^/\\]+[/\\]node_modules[/\\])?((?:@[^/\\]+[/\\])?[^/\\]+)/g;
 
 /** Tells application frames from dependencies, the runtime and native code by the URL V8 recorded. */
 export function classify(name: string, file: string): Pick<Frame, 'kind' | 'package'> {

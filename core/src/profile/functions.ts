@@ -23,7 +23,8 @@ export function functionWeights(profile: Profile, weights: Slice): FunctionWeigh
   }
   const functions: FunctionWeight[] = [];
   for (let frame = 0; frame < profile.frames.length; frame++) {
-    if (total[frame] > 0 && profile.frames[frame].kind !== 'root') functions.push({ frame, self: self[frame], total: total[frame] });
+    if (total[frame] > 0 && profile.frames[frame].kind !== 'root')
+      functions.push({ frame, self: self[frame], total: total[frame] });
   }
   return functions.sort((a, b) => b.self - a.self || b.total - a.total || a.frame - b.frame);
 }
@@ -61,12 +62,13 @@ export const BRANCH_MIN_SHARE = 1 / 3;
 export function heaviestBranch(profile: Profile, weights: Slice, from = 0): number[] {
   const { firstChild, nextSibling } = childLinks(profile.nodeParent);
   const branch = [from];
-  for (let node = from; ; ) {
+  for (let node = from; ;) {
     let best = -1;
     for (let child = firstChild[node]; child >= 0; child = nextSibling[child]) {
       if (best < 0 || weights.total[child] > weights.total[best]) best = child;
     }
-    if (best < 0 || weights.total[best] <= 0 || weights.total[best] < BRANCH_MIN_SHARE * weights.total[node]) return branch;
+    if (best < 0 || weights.total[best] <= 0 || weights.total[best] < BRANCH_MIN_SHARE * weights.total[node])
+      return branch;
     branch.push(best);
     node = best;
   }

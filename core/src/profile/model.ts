@@ -1,5 +1,14 @@
 /** Whose code a frame is. The last three are states of the engine, not functions. */
-export const FRAME_KINDS = ['app', 'dependency', 'runtime', 'native', 'gc', 'program', 'idle', 'root'] as const;
+export const FRAME_KINDS = [
+  'app',
+  'dependency',
+  'runtime',
+  'native',
+  'gc',
+  'program',
+  'idle',
+  'root'
+] as const;
 export type FrameKind = (typeof FRAME_KINDS)[number];
 
 /** One function: equal for all nodes of the stack tree that run it. */

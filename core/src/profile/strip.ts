@@ -8,13 +8,12 @@ export function cpuStrip(profile: Profile, bins: number): Float32Array {
   const size = durationNs / bins;
   for (let i = 0; i < sampleNode.length; i++) {
     if (frames[nodeFrame[sampleNode[i]]].kind === 'idle') continue;
-    const finish = sampleTime[i] + sampleWeight[i];
-    for (let at = sampleTime[i]; at < finish; ) {
-      const bin = Math.min(bins - 1, Math.floor(at / size));
-      const until = bin === bins - 1 ? finish : Math.min(finish, (bin + 1) * size);
-      busy[bin] += until - at;
-      if (until <= at) break;
-      at = until;
+    const begin = sampleTime[i];
+    const finish = begin + sampleWeight[i];
+    const last = Math.min(bins - 1, Math.floor(finish / size));
+    for (let bin = Math.min(bins - 1, Math.floor(begin / size)); bin <= last; bin++) {
+      const inside = Math.min(finish, (bin + 1) * size) - Math.max(begin, bin * size);
+      if (inside > 0) busy[bin] += inside;
     }
   }
   return Float32Array.from(busy, (value) => value / size);

@@ -66,13 +66,19 @@ function parse(text: string): V8Profile {
   }
   const profile = raw as V8Profile;
   const lacks = (what: string): EvidenceError =>
-    new EvidenceError('not-a-profile', `Expected a V8 CPU profile, but ${what}. Record one with the inspector's Profiler, or with node --cpu-prof.`);
+    new EvidenceError(
+      'not-a-profile',
+      `Expected a V8 CPU profile, but ${what}. Record one with the inspector's Profiler, or with node --cpu-prof.`
+    );
   if (typeof raw !== 'object' || raw === null || Array.isArray(raw)) throw lacks('the JSON is no object');
   if (!Array.isArray(profile.nodes) || profile.nodes.length === 0) throw lacks('it has no list of nodes');
-  if (!Array.isArray(profile.samples) || !Array.isArray(profile.timeDeltas)) throw lacks('it has no samples with time deltas');
-  if (!Number.isFinite(profile.startTime) || !Number.isFinite(profile.endTime)) throw lacks('it has no start and end time');
+  if (!Array.isArray(profile.samples) || !Array.isArray(profile.timeDeltas))
+    throw lacks('it has no samples with time deltas');
+  if (!Number.isFinite(profile.startTime) || !Number.isFinite(profile.endTime))
+    throw lacks('it has no start and end time');
   for (const node of profile.nodes) {
-    if (typeof node?.id !== 'number' || typeof node.callFrame !== 'object' || node.callFrame === null) throw lacks('one of its nodes has no id or call frame');
+    if (typeof node?.id !== 'number' || typeof node.callFrame !== 'object' || node.callFrame === null)
+      throw lacks('one of its nodes has no id or call frame');
   }
   return profile;
 }
@@ -99,7 +105,8 @@ function readTree(raw: V8Profile, warnings: Warnings): Tree {
   raw.nodes.forEach((node, i) => {
     for (const id of node.children ?? []) {
       const child = position.get(id);
-      if (child === undefined) warnings.add('unknown-child', 'A node names a child that is not in the profile; it was left out.');
+      if (child === undefined)
+        warnings.add('unknown-child', 'A node names a child that is not in the profile; it was left out.');
       else link(i, child);
     }
     const parent = node.parent === undefined ? undefined : position.get(node.parent);
@@ -120,7 +127,10 @@ function readTree(raw: V8Profile, warnings: Warnings): Tree {
     indexOf.set(node.id, size++);
     queue.push(at);
   };
-  const rootAt = Math.max(0, raw.nodes.findIndex((node, i) => parentOf[i] < 0 && node.callFrame.functionName === '(root)'));
+  const rootAt = Math.max(
+    0,
+    raw.nodes.findIndex((node, i) => parentOf[i] < 0 && node.callFrame.functionName === '(root)')
+  );
   place(rootAt, -1);
   for (let i = 0; i < queue.length; i++) {
     const parent = indexOf.get(raw.nodes[queue[i]].id)!;
@@ -131,11 +141,17 @@ function readTree(raw: V8Profile, warnings: Warnings): Tree {
     warnings.add('stray-node', 'A node hangs under no other; it was put below the root.');
     place(stray, 0);
   }
-  return { frames, nodeFrame: nodeFrame.subarray(0, size), nodeParent: nodeParent.subarray(0, size), indexOf };
+  return {
+    frames,
+    nodeFrame: nodeFrame.subarray(0, size),
+    nodeParent: nodeParent.subarray(0, size),
+    indexOf
+  };
 }
 
 function frameOf(call: V8CallFrame, frames: Frame[], index: Map<string, number>): number {
-  const name = typeof call.functionName === 'string' && call.functionName !== '' ? call.functionName : '(anonymous)';
+  const name =
+    typeof call.functionName === 'string' && call.functionName !== '' ? call.functionName : '(anonymous)';
   const file = typeof call.url === 'string' ? call.url : '';
   // V8 counts lines and columns from 0, −1 where there are none.
   const line = Number.isInteger(call.lineNumber) ? call.lineNumber + 1 : 0;
@@ -155,7 +171,11 @@ function readSamples(
 ): Pick<Profile, 'sampleNode' | 'sampleTime' | 'sampleWeight' | 'durationNs'> {
   const count = Math.min(raw.samples.length, raw.timeDeltas.length);
   if (raw.samples.length !== raw.timeDeltas.length) {
-    warnings.add('samples-without-delta', 'There are not as many time deltas as samples; the surplus was left out.', Math.abs(raw.samples.length - raw.timeDeltas.length));
+    warnings.add(
+      'samples-without-delta',
+      'There are not as many time deltas as samples; the surplus was left out.',
+      Math.abs(raw.samples.length - raw.timeDeltas.length)
+    );
   }
   let node = new Int32Array(count);
   let time = new Float64Array(count);
@@ -171,9 +191,18 @@ function readSamples(
     if (found === undefined) unknown++;
     node[i] = found ?? 0;
   }
-  if (unknown > 0) warnings.add('unknown-node', 'A sample names a node that is not in the profile; it was counted at the root.', unknown);
+  if (unknown > 0)
+    warnings.add(
+      'unknown-node',
+      'A sample names a node that is not in the profile; it was counted at the root.',
+      unknown
+    );
   if (unsorted > 0) {
-    warnings.add('negative-delta', 'A sample lies before the one it follows; the samples were sorted by time.', unsorted);
+    warnings.add(
+      'negative-delta',
+      'A sample lies before the one it follows; the samples were sorted by time.',
+      unsorted
+    );
     const order = Array.from({ length: count }, (_, i) => i).sort((a, b) => time[a] - time[b]);
     node = Int32Array.from(order, (i) => node[i]);
     time = Float64Array.from(order, (i) => time[i]);

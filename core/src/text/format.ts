@@ -22,7 +22,8 @@ export function formatDuration(ns: number): string {
   if (size < 1e3) return `${sign}${Math.round(size)} ns`;
   if (size >= 120e9) return sign + formatLong(size);
   // 999.6 µs rounds to 1 000, which belongs to the next unit.
-  const unit = DURATION_UNITS.find(([factor]) => Number((size / factor).toPrecision(3)) >= 1) ?? DURATION_UNITS[2];
+  const unit =
+    DURATION_UNITS.find(([factor]) => Number((size / factor).toPrecision(3)) >= 1) ?? DURATION_UNITS[2];
   return `${sign}${significant(size / unit[0])} ${unit[1]}`;
 }
 

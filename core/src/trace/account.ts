@@ -50,6 +50,7 @@ export function accountOf(span: Span): Account {
   if (system) return isCacheSystem(system) ? 'cache' : 'database';
   if (a.has('messaging.system') || span.kind === SpanKind.PRODUCER) return 'messaging';
   if (span.kind === SpanKind.CLIENT) return 'remote';
-  if (a.has('file.path') || a.has('file.name') || a.has('file.directory') || FILE_NAME.test(span.name)) return 'file';
+  if (a.has('file.path') || a.has('file.name') || a.has('file.directory') || FILE_NAME.test(span.name))
+    return 'file';
   return 'ownCode';
 }

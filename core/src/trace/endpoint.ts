@@ -21,7 +21,12 @@ export function endpointOf(span: Span): string {
   }
   const destination = textOf(a, 'messaging.destination.name', 'messaging.destination');
   if (destination) {
-    const operation = textOf(a, 'messaging.operation.name', 'messaging.operation.type', 'messaging.operation');
+    const operation = textOf(
+      a,
+      'messaging.operation.name',
+      'messaging.operation.type',
+      'messaging.operation'
+    );
     return `${operation || 'process'} ${destination}`;
   }
   return span.name || '(no name)';

@@ -22,7 +22,10 @@ export function replay(tree: TraceTree, root: number, durations: ReadonlyMap<num
     if (edited || tree.children[node].some((child) => touched.has(child))) touched.add(node);
     // What no edit reaches keeps its duration to the nanosecond.
     const untouched = tree.end[node] - tree.start[node];
-    duration.set(node, durations.get(node) ?? (touched.has(node) ? replayOne(tree, node, duration) : untouched));
+    duration.set(
+      node,
+      durations.get(node) ?? (touched.has(node) ? replayOne(tree, node, duration) : untouched)
+    );
   }
   return duration.get(root)!;
 }
@@ -33,7 +36,8 @@ function replayOne(tree: TraceTree, node: number, duration: ReadonlyMap<number, 
   const whole = end[node] - start[node];
   if (byStart.length === 0) return whole;
   // Effective ends: what overlaps by a clock's step, and by no more than half of itself, counts as ended.
-  const over = (child: number): number => end[child] - Math.min(CLOCK_STEP_NS, (end[child] - start[child]) / 2);
+  const over = (child: number): number =>
+    end[child] - Math.min(CLOCK_STEP_NS, (end[child] - start[child]) / 2);
   const byEnd = [...byStart].sort((a, b) => over(a) - over(b));
   const newEnd = new Map<number, number>();
   let ended = 0;

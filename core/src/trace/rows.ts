@@ -51,7 +51,9 @@ export function timelineRows(tree: TraceTree, root: number, folds: FoldState): T
   };
   /** Emits one node and, below it, the rows of the same process; work of other processes waits for its own heading. */
   const emit = (first: number, firstDepth: number): void => {
-    const stack: ({ node: number; depth: number } | { comb: number[]; depth: number })[] = [{ node: first, depth: firstDepth }];
+    const stack: ({ node: number; depth: number } | { comb: number[]; depth: number })[] = [
+      { node: first, depth: firstDepth }
+    ];
     while (stack.length > 0) {
       const item = stack.pop()!;
       if ('comb' in item) {
@@ -73,10 +75,11 @@ export function timelineRows(tree: TraceTree, root: number, folds: FoldState): T
       for (const group of siblingGroups(tree, node)) {
         const comb = group.length > 1 && !folds.openCombs.has(combKey(tree, group));
         if (comb) below.push({ comb: group, depth: depth + 1 });
-        else for (const child of group) {
-          if (processOf(child) === processOf(node)) below.push({ node: child, depth: depth + 1 });
-          else waiting.push({ node: child, depth: depth + 1 });
-        }
+        else
+          for (const child of group) {
+            if (processOf(child) === processOf(node)) below.push({ node: child, depth: depth + 1 });
+            else waiting.push({ node: child, depth: depth + 1 });
+          }
       }
       stack.push(...below.reverse());
     }
@@ -85,7 +88,15 @@ export function timelineRows(tree: TraceTree, root: number, folds: FoldState): T
   for (let next = waiting.shift(); next; next = waiting.shift()) {
     const process = processOf(next.node);
     if (process !== heading) {
-      rows.push({ kind: 'process', depth: 0, node: next.node, members: [], key: `process ${rows.length}`, foldable: false, open: true });
+      rows.push({
+        kind: 'process',
+        depth: 0,
+        node: next.node,
+        members: [],
+        key: `process ${rows.length}`,
+        foldable: false,
+        open: true
+      });
       heading = process;
     }
     emit(next.node, next.depth);
@@ -100,7 +111,15 @@ export function combKey(tree: TraceTree, members: readonly number[]): string {
 }
 
 function combRow(tree: TraceTree, members: number[], depth: number): TimelineRow {
-  return { kind: 'comb', depth, node: members[0], members, key: combKey(tree, members), foldable: true, open: false };
+  return {
+    kind: 'comb',
+    depth,
+    node: members[0],
+    members,
+    key: combKey(tree, members),
+    foldable: true,
+    open: false
+  };
 }
 
 /** Children of a node, like ones together, groups in the order of their first member. */
@@ -108,7 +127,9 @@ function siblingGroups(tree: TraceTree, node: number): number[][] {
   const groups = new Map<string, number[]>();
   for (const child of tree.children[node]) {
     const { span, missing } = tree.nodes[child];
-    const key = missing ? span.spanId : `${span.resource.key} ${span.call ? `call ${span.call.fingerprint}` : `span ${span.name}`}`;
+    const key = missing
+      ? span.spanId
+      : `${span.resource.key} ${span.call ? `call ${span.call.fingerprint}` : `span ${span.name}`}`;
     const known = groups.get(key);
     if (known) known.push(child);
     else groups.set(key, [child]);

@@ -5,7 +5,14 @@ export type AttributeValue = string | number | boolean | null | AttributeValue[]
 export type Attributes = Map<string, AttributeValue>;
 
 /** OTLP `Span.SpanKind` (opentelemetry-proto v1, trace.proto). */
-export const SpanKind = { UNSPECIFIED: 0, INTERNAL: 1, SERVER: 2, CLIENT: 3, PRODUCER: 4, CONSUMER: 5 } as const;
+export const SpanKind = {
+  UNSPECIFIED: 0,
+  INTERNAL: 1,
+  SERVER: 2,
+  CLIENT: 3,
+  PRODUCER: 4,
+  CONSUMER: 5
+} as const;
 /** OTLP `Status.StatusCode`. */
 export const StatusCode = { UNSET: 0, OK: 1, ERROR: 2 } as const;
 
@@ -65,7 +72,8 @@ export function numberOf(attributes: Attributes, ...names: string[]): number | u
   for (const name of names) {
     const value = attributes.get(name);
     if (typeof value === 'number') return value;
-    if (typeof value === 'string' && value.trim() !== '' && Number.isFinite(Number(value))) return Number(value);
+    if (typeof value === 'string' && value.trim() !== '' && Number.isFinite(Number(value)))
+      return Number(value);
   }
   return undefined;
 }

@@ -10,7 +10,11 @@ interface TimedEvent {
 
 /** Span events that say that time passed otherwise than in own code: their names and the attribute with their seconds. */
 const TIMED: { name: RegExp; account: Account; seconds: string[] }[] = [
-  { name: /^(?:gc|v8js\.gc|jvm\.gc)$/i, account: 'pause', seconds: ['gc.duration', 'v8js.gc.duration', 'jvm.gc.duration'] },
+  {
+    name: /^(?:gc|v8js\.gc|jvm\.gc)$/i,
+    account: 'pause',
+    seconds: ['gc.duration', 'v8js.gc.duration', 'jvm.gc.duration']
+  },
   { name: /^lock\.wait$/i, account: 'lock', seconds: ['lock.wait.duration'] }
 ];
 

@@ -77,7 +77,19 @@ export function buildTree(spans: readonly Span[]): TraceTree {
   for (const list of children) list.sort(byStart);
   roots.sort(byStart);
   const traceId = nodes[0].span.traceId;
-  return { traceId, baseUs, nodes, parent, children, roots, order, start, end, shift, warnings: warnings.list() };
+  return {
+    traceId,
+    baseUs,
+    nodes,
+    parent,
+    children,
+    roots,
+    order,
+    start,
+    end,
+    shift,
+    warnings: warnings.list()
+  };
 }
 
 function linkParents(nodes: TraceNode[], byId: Map<string, number>, warnings: Warnings): number[] {
@@ -188,7 +200,10 @@ function removeSkew(
       shift[child] += move;
       start[child] += move;
       end[child] += move;
-      warnings.add('clock-skew', 'The clock of another process disagrees with its caller; its spans were shifted.');
+      warnings.add(
+        'clock-skew',
+        'The clock of another process disagrees with its caller; its spans were shifted.'
+      );
     }
   }
   return shift;

@@ -1,9 +1,23 @@
 import * as v from 'valibot';
 
 /** How far back a window reaches that moves with the present. */
-export const LASTS = { '15m': '15 minutes', '30m': '30 minutes', '1h': 'hour', '6h': '6 hours', '24h': '24 hours', '7d': '7 days' } as const;
+export const LASTS = {
+  '15m': '15 minutes',
+  '30m': '30 minutes',
+  '1h': 'hour',
+  '6h': '6 hours',
+  '24h': '24 hours',
+  '7d': '7 days'
+} as const;
 export type Last = keyof typeof LASTS;
-const LAST_MINUTES: Record<Last, number> = { '15m': 15, '30m': 30, '1h': 60, '6h': 360, '24h': 1440, '7d': 10_080 };
+const LAST_MINUTES: Record<Last, number> = {
+  '15m': 15,
+  '30m': 30,
+  '1h': 60,
+  '6h': 360,
+  '24h': 1440,
+  '7d': 10_080
+};
 const LAST_NAMES = Object.keys(LASTS) as [Last, ...Last[]];
 
 const text = v.optional(v.pipe(v.string(), v.maxLength(500)), '');
@@ -36,8 +50,11 @@ export interface Scope {
 
 export function scopeFrom(parameters: URLSearchParams): Scope {
   const parsed = v.safeParse(Parameters, Object.fromEntries(parameters));
-  const scope: Scope = parsed.success ? { ...parsed.output, from: parsed.output.from, to: parsed.output.to, slower: parsed.output.slower } : v.parse(Parameters, {}) as Scope;
-  if (scope.from === undefined || scope.to === undefined || scope.from >= scope.to) return { ...scope, from: undefined, to: undefined };
+  const scope: Scope = parsed.success
+    ? { ...parsed.output, from: parsed.output.from, to: parsed.output.to, slower: parsed.output.slower }
+    : (v.parse(Parameters, {}) as Scope);
+  if (scope.from === undefined || scope.to === undefined || scope.from >= scope.to)
+    return { ...scope, from: undefined, to: undefined };
   return scope;
 }
 
@@ -45,7 +62,8 @@ export function scopeFrom(parameters: URLSearchParams): Scope {
 export function scopeQuery(scope: Scope, change: Partial<Scope> = {}): string {
   const next = { ...scope, ...change };
   const query = new URLSearchParams();
-  for (const name of ['service', 'endpoint', 'host', 'release'] as const) if (next[name]) query.set(name, next[name]);
+  for (const name of ['service', 'endpoint', 'host', 'release'] as const)
+    if (next[name]) query.set(name, next[name]);
   if (next.last !== '30m') query.set('last', next.last);
   if (next.from !== undefined && next.to !== undefined) {
     query.set('from', String(Math.round(next.from)));
@@ -74,6 +92,7 @@ export function railWindow(scope: Scope, nowMs: number): TimeWindow {
 
 /** What everything is filtered by: the selection, or the whole rail. */
 export function scopeWindow(scope: Scope, nowMs: number): TimeWindow {
-  if (scope.from !== undefined && scope.to !== undefined) return { fromUs: scope.from * 1000, toUs: scope.to * 1000 };
+  if (scope.from !== undefined && scope.to !== undefined)
+    return { fromUs: scope.from * 1000, toUs: scope.to * 1000 };
   return railWindow(scope, nowMs);
 }

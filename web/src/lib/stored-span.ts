@@ -3,17 +3,49 @@ import type { Attributes, AttributeValue, Resource, Span, SpanEvent } from '@tro
 
 /** A stored span with its resource and call group, as one JSON list a row (see `SPAN_SELECT`). */
 export type StoredSpan = [
-  string, string, string, number, number, number, number, number, string, number, string,
-  number | null, number | null, string, string, string, string | null, string | null, string | null
+  string,
+  string,
+  string,
+  number,
+  number,
+  number,
+  number,
+  number,
+  string,
+  number,
+  string,
+  number | null,
+  number | null,
+  string,
+  string,
+  string,
+  string | null,
+  string | null,
+  string | null
 ];
 
 /** A span as it was before it was stored, less what was masked. */
 export function spanFrom(row: StoredSpan, resources: ReadonlyMap<number, Resource>): Span {
-  const [traceId, spanId, parentId, resourceId, startUs, startNs, durationNs, kind, name, status, statusMessage] = row;
+  const [
+    traceId,
+    spanId,
+    parentId,
+    resourceId,
+    startUs,
+    startNs,
+    durationNs,
+    kind,
+    name,
+    status,
+    statusMessage
+  ] = row;
   const [, , , , , , , , , , , literals, rows, origin, attributes, events, callKind, fingerprint, verb] = row;
   const resource = resources.get(resourceId);
   if (!resource) throw new Error(`Span ${spanId} names resource ${resourceId}, which is not stored.`);
-  const call = callKind && fingerprint !== null ? { kind: callKind as CallKind, fingerprint, literals, origin, rows, verb: verb ?? '' } : null;
+  const call =
+    callKind && fingerprint !== null
+      ? { kind: callKind as CallKind, fingerprint, literals, origin, rows, verb: verb ?? '' }
+      : null;
   return {
     traceId,
     spanId,

@@ -62,7 +62,11 @@
     <div class="grid min-w-0 flex-1 grid-rows-[minmax(0,1fr)_92px]">
       <div class="relative min-h-0 min-w-0">
         {#if navigating.to}
-          <div class="absolute inset-x-0 top-0 z-30 h-0.5 animate-pulse bg-pen" role="progressbar" aria-label="Loading"></div>
+          <div
+            class="absolute inset-x-0 top-0 z-30 h-0.5 animate-pulse bg-pen"
+            role="progressbar"
+            aria-label="Loading"
+          ></div>
         {/if}
         {@render children()}
       </div>
@@ -72,4 +76,11 @@
   <Palette />
   <KeysDialog />
 {/if}
-<Toaster theme={session.theme} position="bottom-right" toastOptions={{ style: 'font-family: var(--font-sans); background: var(--sheet); color: var(--ink); border-color: var(--rule)' }} />
+<Toaster
+  theme={session.theme}
+  position="bottom-right"
+  toastOptions={{
+    style:
+      'font-family: var(--font-sans); background: var(--sheet); color: var(--ink); border-color: var(--rule)'
+  }}
+/>

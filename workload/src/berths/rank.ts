@@ -25,7 +25,8 @@ function craneHours(berth: Row, manifests: Row[], round: number): number {
   let hours = 0;
   for (const manifest of manifests) {
     const swing = Math.sin(Number(manifest.tonnes) * 0.01 + round) * Math.cos(Number(berth.depth) + round);
-    hours += (Number(manifest.tonnes) / Number(berth.cranes)) * (1 + 0.1 * swing) + Number(manifest.hazard) * 2;
+    hours +=
+      (Number(manifest.tonnes) / Number(berth.cranes)) * (1 + 0.1 * swing) + Number(manifest.hazard) * 2;
   }
   return -hours;
 }

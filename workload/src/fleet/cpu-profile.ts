@@ -22,12 +22,22 @@ export interface RecordedProfile {
 const SOURCES = new URL('..', import.meta.url).href;
 const ROOT = pathToFileURL(fileURLToPath(new URL('../../..', import.meta.url))).href;
 const PUBLISHED = 'file:///srv/quillhaven/';
-const CLOCKS = 'JSON.stringify([performance.timeOrigin + performance.now(), Number(process.hrtime.bigint()) / 1000])';
+const CLOCKS =
+  'JSON.stringify([performance.timeOrigin + performance.now(), Number(process.hrtime.bigint()) / 1000])';
 
 /** Records CPU samples of a process on this machine through its V8 inspector, for a limited time. */
-export async function recordCpuProfile(inspectorPort: number, seconds: number, intervalUs = 1000): Promise<RecordedProfile> {
-  const list = (await (await fetch(`http://127.0.0.1:${inspectorPort}/json/list`, { redirect: 'error' })).json()) as { webSocketDebuggerUrl: string }[];
-  const socket = new WebSocket(list[0].webSocketDebuggerUrl, { perMessageDeflate: false, maxPayload: 512 * 1024 * 1024 });
+export async function recordCpuProfile(
+  inspectorPort: number,
+  seconds: number,
+  intervalUs = 1000
+): Promise<RecordedProfile> {
+  const list = (await (
+    await fetch(`http://127.0.0.1:${inspectorPort}/json/list`, { redirect: 'error' })
+  ).json()) as { webSocketDebuggerUrl: string }[];
+  const socket = new WebSocket(list[0].webSocketDebuggerUrl, {
+    perMessageDeflate: false,
+    maxPayload: 512 * 1024 * 1024
+  });
   await new Promise((resolve, reject) => socket.once('open', resolve).once('error', reject));
   let next = 1;
   const call = (method: string, params: object = {}): Promise<Reply> => {

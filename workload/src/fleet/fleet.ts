@@ -25,7 +25,12 @@ export function placesFrom(firstPort: number): Place[] {
     ['manifests', 'quay-4'],
     ['pilots', 'quay-5']
   ];
-  return places.map(([service, host], i) => ({ service, host, port: firstPort + i, inspectorPort: firstPort + 100 + i }));
+  return places.map(([service, host], i) => ({
+    service,
+    host,
+    port: firstPort + i,
+    inspectorPort: firstPort + 100 + i
+  }));
 }
 
 export interface FleetOptions {
@@ -97,7 +102,10 @@ export class Fleet {
     let said = '';
     child.stderr?.on('data', (part: Buffer) => (said = (said + String(part)).slice(-2000)));
     await new Promise<void>((resolve, reject) => {
-      const late = setTimeout(() => reject(new Error(`${place.service} on ${place.host} did not start in time. ${said}`)), START_MS);
+      const late = setTimeout(
+        () => reject(new Error(`${place.service} on ${place.host} did not start in time. ${said}`)),
+        START_MS
+      );
       child.once('message', () => {
         clearTimeout(late);
         resolve();

@@ -24,6 +24,8 @@ interface Step {
   method: 'GET' | 'POST';
   path: () => string;
   body?: () => unknown;
+  /** Sent so many at once: a watch changes for several pilots together. */
+  burst?: number;
 }
 
 const upTo = (n: number): number => 1 + Math.floor(Math.random() * n);
@@ -34,22 +36,34 @@ const STEPS: Step[] = [
   { weight: 24, method: 'GET', path: () => `/manifests/${upTo(200)}` },
   { weight: 9, method: 'GET', path: () => '/board' },
   { weight: 10, method: 'POST', path: () => `/calls/${upTo(60)}/berth` },
-  { weight: 4, method: 'POST', path: () => '/manifests', body: () => Array.from({ length: 20 + upTo(30) }, (_, i) => ({ goods: `goods ${i}`, tonnes: upTo(40) })) },
-  { weight: 7, method: 'POST', path: () => '/roster/entries', body: () => ({ pilot: upTo(30) }) }
+  {
+    weight: 4,
+    method: 'POST',
+    path: () => '/manifests',
+    body: () => Array.from({ length: 20 + upTo(30) }, (_, i) => ({ goods: `goods ${i}`, tonnes: upTo(40) }))
+  },
+  { weight: 3, method: 'POST', path: () => '/roster/entries', body: () => ({ pilot: upTo(30) }), burst: 5 }
 ];
 
 const LOOPBACK = /^http:\/\/(?:127(?:\.\d{1,3}){3}|localhost|\[::1\])(?::\d+)?$/;
 
 /** Sends requests as so many users would. Ends after the loops, or when told to. */
 export async function driveLoad(options: LoadOptions): Promise<LoadResult> {
-  if (!LOOPBACK.test(options.address)) throw new Error(`The load driver only sends to this machine's loopback range, not to ${options.address}.`);
+  if (!LOOPBACK.test(options.address))
+    throw new Error(
+      `The load driver only sends to this machine's loopback range, not to ${options.address}.`
+    );
   const result: LoadResult = { requests: 0, failed: 0 };
   const agent = new http.Agent({ keepAlive: true });
   const user = async (index: number): Promise<void> => {
     await sleep((options.rampUpSeconds * 1000 * index) / Math.max(1, options.users));
     for (let loop = 0; loop < options.loops && !options.signal?.aborted; loop++) {
-      result.requests++;
-      if (!(await send(options.address, pick(), agent))) result.failed++;
+      const step = pick();
+      const answers = await Promise.all(
+        Array.from({ length: step.burst ?? 1 }, () => send(options.address, step, agent))
+      );
+      result.requests += answers.length;
+      result.failed += answers.filter((answered) => !answered).length;
       await sleep(options.thinkSeconds * 1000 * (0.4 + Math.random() * 1.2));
     }
   };
@@ -65,11 +79,15 @@ function pick(): Step {
 
 function send(address: string, step: Step, agent: http.Agent): Promise<boolean> {
   return new Promise((resolve) => {
-    const request = http.request(`${address}${step.path()}`, { method: step.method, agent, timeout: 30_000 }, (response) => {
-      response.resume();
-      response.on('end', () => resolve((response.statusCode ?? 500) < 400));
-      response.on('error', () => resolve(false));
-    });
+    const request = http.request(
+      `${address}${step.path()}`,
+      { method: step.method, agent, timeout: 30_000 },
+      (response) => {
+        response.resume();
+        response.on('end', () => resolve((response.statusCode ?? 500) < 400));
+        response.on('error', () => resolve(false));
+      }
+    );
     request.on('error', () => resolve(false));
     request.on('timeout', () => request.destroy());
     request.end(step.body ? JSON.stringify(step.body()) : undefined);

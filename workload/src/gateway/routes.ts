@@ -6,9 +6,13 @@ import { tideBoard } from './board';
 
 /** The front door: what the harbour office's screens ask. */
 export function gatewayRoutes(settings: Settings, database: Database): Routes {
-  database.setUp(`create table if not exists vessel (imo integer primary key, name text, length real, draught real);`);
+  database.setUp(
+    `create table if not exists vessel (imo integer primary key, name text, length real, draught real);`
+  );
   for (let i = 0; i < 400; i++) {
-    database.setUp(`insert or ignore into vessel values (${9_100_000 + i}, 'Vessel ${i}', ${80 + (i % 23) * 9}, ${4 + (i % 9)})`);
+    database.setUp(
+      `insert or ignore into vessel values (${9_100_000 + i}, 'Vessel ${i}', ${80 + (i % 23) * 9}, ${4 + (i % 9)})`
+    );
   }
   let next = 0;
   /** Hosts of a service take turns. */
@@ -20,7 +24,10 @@ export function gatewayRoutes(settings: Settings, database: Database): Routes {
     'GET /board': async () => tideBoard(peer('tides'), settings.faults.has('chatty-remote')),
     'GET /vessels/:imo': async ({ path }) =>
       inSpan('look up vessel', {}, async () => {
-        const rows = await database.all('SELECT imo, name, length, draught FROM vessel WHERE imo = ?', Number(path.imo));
+        const rows = await database.all(
+          'SELECT imo, name, length, draught FROM vessel WHERE imo = ?',
+          Number(path.imo)
+        );
         return rows[0] ?? null;
       }),
     'POST /calls/:id/berth': async ({ path }) => ask('POST', `${peer('berths')}/calls/${path.id}/berth`),

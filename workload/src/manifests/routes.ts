@@ -17,14 +17,22 @@ export function manifestsRoutes(settings: Settings, database: Database): Routes 
   `);
   for (let id = 1; id <= 200; id++) {
     database.setUp(`insert or ignore into manifest values (${id}, 'Vessel ${id}')`);
-    database.setUp(`insert into manifest_line select ${id}, 'timber', 12 where not exists (select 1 from manifest_line where manifest_id = ${id})`);
+    database.setUp(
+      `insert into manifest_line select ${id}, 'timber', 12 where not exists (select 1 from manifest_line where manifest_id = ${id})`
+    );
   }
   let next = 10_000;
   return {
     'GET /manifests/:id': async ({ path }) =>
       inSpan('read manifest', {}, async () => {
-        const [manifest] = await database.all('SELECT id, vessel FROM manifest WHERE id = ?', Number(path.id));
-        const lines = await database.all('SELECT goods, tonnes FROM manifest_line WHERE manifest_id = ? ORDER BY goods', Number(path.id));
+        const [manifest] = await database.all(
+          'SELECT id, vessel FROM manifest WHERE id = ?',
+          Number(path.id)
+        );
+        const lines = await database.all(
+          'SELECT goods, tonnes FROM manifest_line WHERE manifest_id = ? ORDER BY goods',
+          Number(path.id)
+        );
         return { ...manifest, lines };
       }),
     'POST /manifests': async ({ body }) =>
@@ -34,11 +42,19 @@ export function manifestsRoutes(settings: Settings, database: Database): Routes 
         await database.run('INSERT INTO manifest (id, vessel) VALUES (?, ?)', id, 'unnamed');
         if (settings.faults.has('row-by-row-writes')) {
           for (const { goods, tonnes } of lines) {
-            await database.run('INSERT INTO manifest_line (manifest_id, goods, tonnes) VALUES (?, ?, ?)', id, goods, tonnes);
+            await database.run(
+              'INSERT INTO manifest_line (manifest_id, goods, tonnes) VALUES (?, ?, ?)',
+              id,
+              goods,
+              tonnes
+            );
           }
         } else {
           const rows = lines.map(() => '(?, ?, ?)').join(', ');
-          await database.run(`INSERT INTO manifest_line (manifest_id, goods, tonnes) VALUES ${rows}`, ...lines.flatMap(({ goods, tonnes }) => [id, goods, tonnes]));
+          await database.run(
+            `INSERT INTO manifest_line (manifest_id, goods, tonnes) VALUES ${rows}`,
+            ...lines.flatMap(({ goods, tonnes }) => [id, goods, tonnes])
+          );
         }
         return { id };
       })

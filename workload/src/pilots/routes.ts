@@ -11,8 +11,18 @@ const POST_MS = 240;
 export function pilotsRoutes(settings: Settings, database: Database): Routes {
   database.setUp('create table if not exists roster (pilot integer, watch text)');
   const ledger = new Lock('pilot ledger');
-  const tellPilotHouse = (): Promise<void> => inSpan('tell pilot house', { 'messaging.system': 'harbour-radio', 'messaging.operation.name': 'send', 'messaging.destination.name': 'pilot-house' }, () => sleep(POST_MS));
-  const write = (pilot: number): Promise<void> => database.run('INSERT INTO roster (pilot, watch) VALUES (?, ?)', pilot, 'first');
+  const tellPilotHouse = (): Promise<void> =>
+    inSpan(
+      'tell pilot house',
+      {
+        'messaging.system': 'harbour-radio',
+        'messaging.operation.name': 'send',
+        'messaging.destination.name': 'pilot-house'
+      },
+      () => sleep(POST_MS)
+    );
+  const write = (pilot: number): Promise<void> =>
+    database.run('INSERT INTO roster (pilot, watch) VALUES (?, ?)', pilot, 'first');
   return {
     'POST /roster/entries': async ({ body }) => {
       const { pilot } = body as { pilot: number };

@@ -38,9 +38,17 @@ export class Database {
   }
 
   async #run(sql: string, values: Value[], ask: () => Row[]): Promise<Row[]> {
-    const parameters = Object.fromEntries(values.map((value, i) => [`db.query.parameter.${i}`, String(value)]));
+    const parameters = Object.fromEntries(
+      values.map((value, i) => [`db.query.parameter.${i}`, String(value)])
+    );
     const operation = sql.trim().split(/\s+/)[0].toUpperCase();
-    const attributes = { 'db.system.name': 'sqlite', 'db.query.text': sql, 'db.operation.name': operation, ...parameters, ...originAttributes() };
+    const attributes = {
+      'db.system.name': 'sqlite',
+      'db.query.text': sql,
+      'db.operation.name': operation,
+      ...parameters,
+      ...originAttributes()
+    };
     return inSpan(
       operation,
       attributes,

@@ -60,15 +60,20 @@ const agent = new http.Agent({ keepAlive: true, maxSockets: 64 });
 /** Asks another service for JSON. */
 export function ask(method: 'GET' | 'POST', url: string, body?: unknown): Promise<unknown> {
   return new Promise((resolve, reject) => {
-    const request = http.request(url, { method, agent, headers: { 'content-type': 'application/json' } }, (response) => {
-      let text = '';
-      response.setEncoding('utf8');
-      response.on('data', (part: string) => (text += part));
-      response.on('end', () => {
-        if ((response.statusCode ?? 500) >= 400) reject(new Error(`${method} ${url} answered ${response.statusCode}`));
-        else resolve(JSON.parse(text));
-      });
-    });
+    const request = http.request(
+      url,
+      { method, agent, headers: { 'content-type': 'application/json' } },
+      (response) => {
+        let text = '';
+        response.setEncoding('utf8');
+        response.on('data', (part: string) => (text += part));
+        response.on('end', () => {
+          if ((response.statusCode ?? 500) >= 400)
+            reject(new Error(`${method} ${url} answered ${response.statusCode}`));
+          else resolve(JSON.parse(text));
+        });
+      }
+    );
     request.on('error', reject);
     request.end(body === undefined ? undefined : JSON.stringify(body));
   });

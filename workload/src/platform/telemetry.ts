@@ -23,7 +23,8 @@ export function startTelemetry(settings: Settings): () => Promise<void> {
     'process.runtime.name': 'nodejs'
   });
   const url = `${settings.otlpEndpoint}/v1/traces`;
-  const exporter = settings.otlpEncoding === 'json' ? new JsonExporter({ url }) : new ProtobufExporter({ url });
+  const exporter =
+    settings.otlpEncoding === 'json' ? new JsonExporter({ url }) : new ProtobufExporter({ url });
   const processor = new BatchSpanProcessor(exporter, {
     scheduledDelayMillis: EXPORT_EVERY_MS,
     maxQueueSize: 20_000,
@@ -33,7 +34,10 @@ export function startTelemetry(settings: Settings): () => Promise<void> {
   provider.register();
   registerInstrumentations({
     instrumentations: [
-      new HttpInstrumentation({ startOutgoingSpanHook: originAttributes, disableIncomingRequestInstrumentation: false })
+      new HttpInstrumentation({
+        startOutgoingSpanHook: originAttributes,
+        disableIncomingRequestInstrumentation: false
+      })
     ]
   });
   // The instrumentation patches the module when it is required; imports of it share the patched object.

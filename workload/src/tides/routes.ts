@@ -18,25 +18,33 @@ export function tidesRoutes(settings: Settings): Routes {
   let constituents: Constituent[] | null = null;
 
   /** The constants are read when the first request asks for them, unless the cold start is fixed. */
-  const constants = (): Constituent[] => (constituents ??= loadConstituents(settings.faults.has('cold-start') ? 4_000_000 : 1000));
+  const constants = (): Constituent[] =>
+    (constituents ??= loadConstituents(settings.faults.has('cold-start') ? 4_000_000 : 1000));
   if (!settings.faults.has('cold-start')) constants();
 
   const predict = (station: number): Promise<Window> =>
     inSpan('predict window', { 'quillhaven.station': station }, () => {
       const minute = Math.floor(Date.now() / 20_000);
       return cache.get(`${station}:${minute}`, () => {
-        const stamps = stationFeed(station).map((line) => parseStamp(line, settings.faults.has('thrown-for-control')));
+        const stamps = stationFeed(station).map((line) =>
+          parseStamp(line, settings.faults.has('thrown-for-control'))
+        );
         const heights = new Float64Array(2048);
         const high = highWater(constants(), stamps[stamps.length - 1], heights);
         return { station, from: new Date(high).toISOString(), heights };
       });
     });
-  const show = (window: Window): unknown => ({ station: window.station, from: window.from, highest: Math.max(...window.heights) });
+  const show = (window: Window): unknown => ({
+    station: window.station,
+    from: window.from,
+    highest: Math.max(...window.heights)
+  });
   return {
     'GET /tides/window': async ({ query }) => show(await predict(Number(query.get('station') ?? 1))),
     'GET /tides/windows': async ({ query }) => {
       const windows: unknown[] = [];
-      for (let station = 1; station <= Number(query.get('stations') ?? 1); station++) windows.push(show(await predict(station)));
+      for (let station = 1; station <= Number(query.get('stations') ?? 1); station++)
+        windows.push(show(await predict(station)));
       return windows;
     }
   };

@@ -24,7 +24,7 @@ export function fingerprintSql(sql: string, dialect: Dialect): SqlFingerprint {
     const token = tokens[i];
     const last = masked.at(-1);
     if (token.kind === 'word') {
-      masked.push({ kind: 'word', text: foldWord(token.text, last) });
+      masked.push({ kind: 'word', text: foldWord(token.text, last, tokens[i + 1]) });
     } else if (token.kind === 'literal') {
       literals.push(token.text);
       // Adjacent strings are one literal (SQL:2016 5.3).
@@ -41,12 +41,35 @@ export function fingerprintSql(sql: string, dialect: Dialect): SqlFingerprint {
   return { text: write(foldRows(foldLists(masked))), literals, parameters };
 }
 
-function foldWord(text: string, before: Token | undefined): string {
+/** Key words and the names of functions, whose case no dialect minds. After INTO a name with a bracket is a table. */
+function foldWord(text: string, before: Token | undefined, after: Token | undefined): string {
   const lower = text.toLowerCase();
-  return KEYWORDS.has(lower) && before?.text !== '.' ? lower : text;
+  if (before?.text === '.') return text;
+  const isFunction = after?.text === '(' && before?.text !== 'into';
+  return KEYWORDS.has(lower) || isFunction ? lower : text;
 }
 
-const BEFORE_OPERAND = new Set(['(', ',', '=', '<', '>', '<=', '>=', '<>', '!=', '+', '-', '*', '/', '%', '||', '[', ':=', '->', '->>']);
+const BEFORE_OPERAND = new Set([
+  '(',
+  ',',
+  '=',
+  '<',
+  '>',
+  '<=',
+  '>=',
+  '<>',
+  '!=',
+  '+',
+  '-',
+  '*',
+  '/',
+  '%',
+  '||',
+  '[',
+  ':=',
+  '->',
+  '->>'
+]);
 
 /** A sign that cannot be a subtraction belongs to the literal: `= -5` is alike `= 5`. */
 function dropSign(masked: Token[]): void {
@@ -81,7 +104,8 @@ function foldRows(tokens: Token[]): Token[] {
   const out: Token[] = [];
   for (let i = 0; i < tokens.length; i++) {
     out.push(tokens[i]);
-    if (tokens[i].kind !== 'word' || !/^values?$/i.test(tokens[i].text) || tokens[i + 1]?.text !== '(') continue;
+    if (tokens[i].kind !== 'word' || !/^values?$/i.test(tokens[i].text) || tokens[i + 1]?.text !== '(')
+      continue;
     const close = closing(tokens, i + 1);
     if (close < 0) continue;
     const first = shape(tokens, i + 1, close);
@@ -132,7 +156,8 @@ function write(tokens: readonly Token[]): string {
   let last: Token | undefined;
   for (const token of tokens) {
     const call = token.text === '(' && last !== undefined && isFunctionName(last);
-    const glued = last === undefined || NO_SPACE_BEFORE.has(token.text) || NO_SPACE_AFTER.has(last.text) || call;
+    const glued =
+      last === undefined || NO_SPACE_BEFORE.has(token.text) || NO_SPACE_AFTER.has(last.text) || call;
     text += glued ? token.text : ` ${token.text}`;
     last = token;
   }

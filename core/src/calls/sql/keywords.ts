@@ -7,7 +7,7 @@ export const KEYWORDS = new Set(
   conflict constraint create cross current current_date current_time current_timestamp cube database default delete
   desc distinct do drop else end escape except exists explain extract false fetch filter first for foreign from full
   function group grouping having if ignore ilike in index inner insert intersect interval into is isnull join key last
-  lateral leading left like limit locked lock merge natural next no not notnull null nulls of offset on only or order
+  lateral leading left like limit locked lock merge natural next no not nothing notnull null nulls of offset on only or order
   outer over partition primary procedure range recursive references release replace returning right rollback rollup row
   rows savepoint select set sets share similar skip some start symmetric table tablesample temp temporary then ties to
   top trailing transaction trigger true truncate union unique unknown update using values vacuum view when where window

@@ -24,7 +24,8 @@ const DIGIT = /[0-9]/;
 const NUMBER =
   /(?:0[xX][0-9a-fA-F_]+|0[oO][0-7_]+|0[bB][01_]+|(?:[0-9][0-9_]*\.?[0-9_]*|\.[0-9][0-9_]*)(?:[eE][+-]?[0-9]+)?)/y;
 const DOLLAR_QUOTE = /\$(?:[\p{L}_][\p{L}\p{N}_]*)?\$/uy;
-const OPERATOR = /(?:::|<=>|<>|!=|<=|>=|\|\|\/|\|\||->>|->|#>>|#>|@>|<@|:=|=>|!~~\*|!~\*|!~|~\*|&&|\?\||\?&|[-+*/%=<>~!^&|.,;()[\]{}:@#?\\$])/y;
+const OPERATOR =
+  /(?:::|<=>|<>|!=|<=|>=|\|\|\/|\|\||->>|->|#>>|#>|@>|<@|:=|=>|!~~\*|!~\*|!~|~\*|&&|\?\||\?&|[-+*/%=<>~!^&|.,;()[\]{}:@#?\\$])/y;
 
 /**
  * Splits a statement into tokens; comments and white space fall away. Never fails: an unclosed string or comment
@@ -51,7 +52,8 @@ export function tokenize(sql: string, dialect: Dialect): Token[] {
     else if (c === '"') push(doubleQuotedString ? 'literal' : 'quoted', quoteEnd(sql, at, '"', backslash));
     else if (c === '`') push('quoted', quoteEnd(sql, at, '`', false));
     else if (c === '[' && bracketQuotes(dialect, tokens)) push('quoted', bracketEnd(sql, at));
-    else if (/[eE]/.test(c) && d === "'" && dialect === 'postgresql') push('literal', quoteEnd(sql, at + 1, "'", true));
+    else if (/[eE]/.test(c) && d === "'" && dialect === 'postgresql')
+      push('literal', quoteEnd(sql, at + 1, "'", true));
     else if (/[uU]/.test(c) && d === '&' && /['"]/.test(sql[at + 2] ?? '')) {
       const quote = sql[at + 2];
       push(quote === "'" ? 'literal' : 'quoted', quoteEnd(sql, at + 2, quote, false));
@@ -61,11 +63,14 @@ export function tokenize(sql: string, dialect: Dialect): Token[] {
       const close = sql.indexOf(tag, at + tag.length);
       push('literal', close < 0 ? n : close + tag.length);
     } else if (c === '$' && d !== undefined && DIGIT.test(d)) push('parameter', digitsEnd(sql, at + 1));
-    else if (c === '?') push('parameter', parameterOrOperator(sql, at, dialect));
-    else if (c === ':' && d !== ':' && d !== '=' && WORD_PART.test(d ?? '') && !insideSlice(tokens)) push('parameter', wordEnd(sql, at + 1));
+    else if (c === '?' && dialect === 'postgresql' && (d === '|' || d === '&')) push('operator', at + 2);
+    else if (c === '?') push('parameter', digitsEnd(sql, at + 1));
+    else if (c === ':' && d !== ':' && d !== '=' && WORD_PART.test(d ?? '') && !insideSlice(tokens))
+      push('parameter', wordEnd(sql, at + 1));
     else if (c === '@' && d === '@') push('word', wordEnd(sql, at + 2));
     else if (c === '@' && WORD_START.test(d ?? '')) push('parameter', wordEnd(sql, at + 1));
-    else if (c === '%' && (d === 's' || d === '(') && dialect !== 'generic' && pythonParameter(sql, at)) push('parameter', pythonParameter(sql, at));
+    else if (c === '%' && (d === 's' || d === '(') && dialect !== 'generic' && pythonParameter(sql, at))
+      push('parameter', pythonParameter(sql, at));
     else if (DIGIT.test(c) || (c === '.' && DIGIT.test(d ?? '') && !endsName(tokens))) {
       push('literal', at + (match(NUMBER, sql, at).length || 1));
     } else if (WORD_START.test(c)) push('word', wordEnd(sql, at));
@@ -129,7 +134,21 @@ function bracketQuotes(dialect: Dialect, before: readonly Token[]): boolean {
   return last === undefined || last.text === '.' || last.text === ',' || last.text === '(' || isKeyword(last);
 }
 
-const BEFORE_NAME = new Set(['select', 'from', 'join', 'into', 'update', 'table', 'by', 'as', 'on', 'and', 'or', 'where', 'set']);
+const BEFORE_NAME = new Set([
+  'select',
+  'from',
+  'join',
+  'into',
+  'update',
+  'table',
+  'by',
+  'as',
+  'on',
+  'and',
+  'or',
+  'where',
+  'set'
+]);
 function isKeyword(token: Token): boolean {
   return token.kind === 'word' && BEFORE_NAME.has(token.text.toLowerCase());
 }
@@ -144,12 +163,6 @@ function digitsEnd(sql: string, from: number): number {
   let at = from;
   while (at < sql.length && DIGIT.test(sql[at])) at++;
   return at;
-}
-
-/** `?` and `?1` are parameters; PostgreSQL's `?|` and `?&` are JSON operators. */
-function parameterOrOperator(sql: string, at: number, dialect: Dialect): number {
-  if (dialect === 'postgresql' && (sql[at + 1] === '|' || sql[at + 1] === '&')) return at + 2;
-  return digitsEnd(sql, at + 1);
 }
 
 /** Inside `a[1:n]` a colon is a slice, not a named parameter. */

@@ -4,8 +4,11 @@ import protobuf from 'protobufjs/light.js';
  * The part of OpenTelemetry's protocol Tromix reads, with the field numbers of opentelemetry-proto v1
  * (collector/trace/v1, trace/v1, common/v1, resource/v1). Fields not named here are skipped by the decoder.
  */
-const field = (id: number, type: string, rule?: 'repeated'): { id: number; type: string; rule?: 'repeated' } =>
-  rule ? { id, type, rule } : { id, type };
+const field = (
+  id: number,
+  type: string,
+  rule?: 'repeated'
+): { id: number; type: string; rule?: 'repeated' } => (rule ? { id, type, rule } : { id, type });
 
 const root = protobuf.Root.fromJSON({
   nested: {
@@ -26,7 +29,11 @@ const root = protobuf.Root.fromJSON({
     Resource: { fields: { attributes: field(1, 'KeyValue', 'repeated') } },
     Status: { fields: { message: field(2, 'string'), code: field(3, 'int32') } },
     Event: {
-      fields: { timeUnixNano: field(1, 'fixed64'), name: field(2, 'string'), attributes: field(3, 'KeyValue', 'repeated') }
+      fields: {
+        timeUnixNano: field(1, 'fixed64'),
+        name: field(2, 'string'),
+        attributes: field(3, 'KeyValue', 'repeated')
+      }
     },
     Span: {
       fields: {
@@ -43,9 +50,13 @@ const root = protobuf.Root.fromJSON({
       }
     },
     ScopeSpans: { fields: { spans: field(2, 'Span', 'repeated') } },
-    ResourceSpans: { fields: { resource: field(1, 'Resource'), scopeSpans: field(2, 'ScopeSpans', 'repeated') } },
+    ResourceSpans: {
+      fields: { resource: field(1, 'Resource'), scopeSpans: field(2, 'ScopeSpans', 'repeated') }
+    },
     ExportTraceServiceRequest: { fields: { resourceSpans: field(1, 'ResourceSpans', 'repeated') } },
-    ExportTracePartialSuccess: { fields: { rejectedSpans: field(1, 'int64'), errorMessage: field(2, 'string') } },
+    ExportTracePartialSuccess: {
+      fields: { rejectedSpans: field(1, 'int64'), errorMessage: field(2, 'string') }
+    },
     ExportTraceServiceResponse: { fields: { partialSuccess: field(1, 'ExportTracePartialSuccess') } },
     // google.rpc.Status, the error body OTLP/HTTP prescribes.
     RpcStatus: { fields: { code: field(1, 'int32'), message: field(2, 'string') } }

@@ -29,7 +29,10 @@ const MAX_EVENTS = 128;
  * Decodes an OTLP `ExportTraceServiceRequest` in protobuf.
  * @throws EvidenceError `not-otlp`, `otlp-damaged`.
  */
-export function decodeTracesProtobuf(bytes: Uint8Array, limits: ValueLimits = DEFAULT_VALUE_LIMITS): TraceBatch {
+export function decodeTracesProtobuf(
+  bytes: Uint8Array,
+  limits: ValueLimits = DEFAULT_VALUE_LIMITS
+): TraceBatch {
   let message: Loose;
   try {
     message = ExportTraceServiceRequest.decode(bytes) as unknown as Loose;
@@ -42,7 +45,11 @@ export function decodeTracesProtobuf(bytes: Uint8Array, limits: ValueLimits = DE
     );
   }
   if (bytes.length > 0 && listOf(message.resourceSpans).length === 0) {
-    throw new EvidenceError('not-otlp', 'Expected an OTLP ExportTraceServiceRequest in protobuf, but found no resourceSpans (field 1) in it.', 0);
+    throw new EvidenceError(
+      'not-otlp',
+      'Expected an OTLP ExportTraceServiceRequest in protobuf, but found no resourceSpans (field 1) in it.',
+      0
+    );
   }
   return readBatch([message], limits);
 }
@@ -59,8 +66,15 @@ function parseDocuments(text: string): Loose[] {
   const whole = tryParse(text);
   const parsed = whole.ok ? [whole.value] : parseLines(text, whole.message);
   return parsed.map((document, i) => {
-    if (typeof document !== 'object' || document === null || !Array.isArray((document as Loose).resourceSpans)) {
-      throw new EvidenceError('not-otlp', `Expected an OTLP object with a list resourceSpans, but document ${i + 1} has none.`);
+    if (
+      typeof document !== 'object' ||
+      document === null ||
+      !Array.isArray((document as Loose).resourceSpans)
+    ) {
+      throw new EvidenceError(
+        'not-otlp',
+        `Expected an OTLP object with a list resourceSpans, but document ${i + 1} has none.`
+      );
     }
     return document as Loose;
   });
@@ -69,13 +83,23 @@ function parseDocuments(text: string): Loose[] {
 function parseLines(text: string, wholeMessage: string): unknown[] {
   const lines = text.split('\n');
   const first = lines.findIndex((line) => line.trim() !== '');
-  if (first < 0 || !tryParse(lines[first]).ok) throw new EvidenceError('json-damaged', `The JSON does not parse: ${wholeMessage}.`, offsetIn(wholeMessage));
+  if (first < 0 || !tryParse(lines[first]).ok)
+    throw new EvidenceError(
+      'json-damaged',
+      `The JSON does not parse: ${wholeMessage}.`,
+      offsetIn(wholeMessage)
+    );
   const documents: unknown[] = [];
   let offset = 0;
   for (const line of lines) {
     if (line.trim() !== '') {
       const parsed = tryParse(line);
-      if (!parsed.ok) throw new EvidenceError('json-damaged', `Line ${documents.length + 1} is not JSON: ${parsed.message}.`, offset);
+      if (!parsed.ok)
+        throw new EvidenceError(
+          'json-damaged',
+          `Line ${documents.length + 1} is not JSON: ${parsed.message}.`,
+          offset
+        );
       documents.push(parsed.value);
     }
     offset += line.length + 1;
@@ -100,10 +124,16 @@ function readBatch(documents: Loose[], limits: ValueLimits): TraceBatch {
   const warnings = new Warnings();
   const rejected = new Map<string, number>();
   const spans: RawSpan[] = [];
-  const cut = (): void => warnings.add('attribute-cut', 'An attribute went beyond the limits on count, length or depth and was cut.');
+  const cut = (): void =>
+    warnings.add(
+      'attribute-cut',
+      'An attribute went beyond the limits on count, length or depth and was cut.'
+    );
   for (const document of documents) {
     for (const group of listOf(document.resourceSpans)) {
-      const resource = resourceFrom(attributesOf((group.resource as Loose | undefined)?.attributes, limits, cut));
+      const resource = resourceFrom(
+        attributesOf((group.resource as Loose | undefined)?.attributes, limits, cut)
+      );
       for (const scope of [...listOf(group.scopeSpans), ...listOf(group.instrumentationLibrarySpans)]) {
         for (const raw of listOf(scope.spans)) {
           const span = readSpan(raw, resource, limits, warnings, cut);
@@ -113,11 +143,21 @@ function readBatch(documents: Loose[], limits: ValueLimits): TraceBatch {
       }
     }
   }
-  return { spans, rejected: [...rejected].map(([reason, count]) => ({ reason, count })), warnings: warnings.list() };
+  return {
+    spans,
+    rejected: [...rejected].map(([reason, count]) => ({ reason, count })),
+    warnings: warnings.list()
+  };
 }
 
 /** @returns the span, or the reason it is rejected. */
-function readSpan(raw: Loose, resource: Resource, limits: ValueLimits, warnings: Warnings, cut: () => void): RawSpan | string {
+function readSpan(
+  raw: Loose,
+  resource: Resource,
+  limits: ValueLimits,
+  warnings: Warnings,
+  cut: () => void
+): RawSpan | string {
   const traceId = idOf(raw.traceId, 16);
   if (!traceId) return 'trace id is not 16 non-zero bytes';
   const spanId = idOf(raw.spanId, 8);
@@ -169,7 +209,10 @@ const distanceNs = (from: Moment, to: Moment): number => (to.us - from.us) * 100
 const KIND_NAMES = ['UNSPECIFIED', 'INTERNAL', 'SERVER', 'CLIENT', 'PRODUCER', 'CONSUMER'];
 /** The standard asks for numbers; the names some senders write are understood too. */
 function kindOf(value: unknown): number {
-  const kind = typeof value === 'string' && value.startsWith('SPAN_KIND_') ? KIND_NAMES.indexOf(value.slice(10)) : intOf(value);
+  const kind =
+    typeof value === 'string' && value.startsWith('SPAN_KIND_')
+      ? KIND_NAMES.indexOf(value.slice(10))
+      : intOf(value);
   return kind >= 0 && kind <= 5 ? kind : 0;
 }
 

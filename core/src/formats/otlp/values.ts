@@ -27,7 +27,10 @@ export interface ValueLimits {
 export const DEFAULT_VALUE_LIMITS: ValueLimits = { attributes: 256, valueLength: 16_384, depth: 16 };
 
 const isLong = (value: unknown): value is Long =>
-  typeof value === 'object' && value !== null && typeof (value as Long).low === 'number' && typeof (value as Long).high === 'number';
+  typeof value === 'object' &&
+  value !== null &&
+  typeof (value as Long).low === 'number' &&
+  typeof (value as Long).high === 'number';
 
 /** Reads `fixed64` nanoseconds since the epoch exactly, from protobuf or from JSON's decimal text; null where it is no time. */
 export function momentOf(value: unknown): Moment | null {
@@ -39,7 +42,8 @@ export function momentOf(value: unknown): Moment | null {
     const us = high * 4_294_967 + Math.floor(rest / 1000);
     return us === 0 ? null : { us, ns: rest % 1000 };
   }
-  if (typeof value === 'number') return momentOf(Number.isSafeInteger(value) ? String(value) : value.toFixed(0));
+  if (typeof value === 'number')
+    return momentOf(Number.isSafeInteger(value) ? String(value) : value.toFixed(0));
   if (typeof value !== 'string' || !/^\d{1,19}$/.test(value)) return null;
   const padded = value.padStart(4, '0');
   const us = Number(padded.slice(0, -3));
@@ -61,7 +65,9 @@ export function idOf(value: unknown, bytes: number): string {
 }
 
 export function listOf(value: unknown): Loose[] {
-  return Array.isArray(value) ? (value as Loose[]).filter((item) => typeof item === 'object' && item !== null) : [];
+  return Array.isArray(value)
+    ? (value as Loose[]).filter((item) => typeof item === 'object' && item !== null)
+    : [];
 }
 
 export const stringOf = (value: unknown): string => (typeof value === 'string' ? value : '');
@@ -98,9 +104,14 @@ function valueOf(value: unknown, limits: ValueLimits, depth: number, onCut: () =
   }
   if (has(any, 'boolValue')) return any.boolValue === true;
   if (has(any, 'intValue')) return intOf(any.intValue);
-  if (has(any, 'doubleValue')) return typeof any.doubleValue === 'number' ? any.doubleValue : Number(any.doubleValue);
+  if (has(any, 'doubleValue'))
+    return typeof any.doubleValue === 'number' ? any.doubleValue : Number(any.doubleValue);
   if (has(any, 'bytesValue')) return '(bytes)';
-  const nested = has(any, 'arrayValue') ? any.arrayValue : has(any, 'kvlistValue') ? any.kvlistValue : undefined;
+  const nested = has(any, 'arrayValue')
+    ? any.arrayValue
+    : has(any, 'kvlistValue')
+      ? any.kvlistValue
+      : undefined;
   if (typeof nested !== 'object' || nested === null) return null;
   if (depth <= 0) {
     onCut();
@@ -112,4 +123,6 @@ function valueOf(value: unknown, limits: ValueLimits, depth: number, onCut: () =
 }
 
 const has = (object: Loose, field: string): boolean =>
-  Object.prototype.hasOwnProperty.call(object, field) && object[field] !== null && object[field] !== undefined;
+  Object.prototype.hasOwnProperty.call(object, field) &&
+  object[field] !== null &&
+  object[field] !== undefined;

@@ -8,7 +8,16 @@ import { callWriter } from './workers';
 const Manifest = v.object({
   endedAtUs: v.number(),
   traces: v.array(v.string()),
-  profiles: v.array(v.object({ file: v.string(), service: v.string(), host: v.string(), release: v.string(), pid: v.number(), startedAtUs: v.number() }))
+  profiles: v.array(
+    v.object({
+      file: v.string(),
+      service: v.string(),
+      host: v.string(),
+      release: v.string(),
+      pid: v.number(),
+      startedAtUs: v.number()
+    })
+  )
 });
 
 /** Loads recordings, moved in time so that they end just now. */
@@ -25,8 +34,14 @@ export async function loadDemo(folder: string): Promise<void> {
   }
   await callWriter((writer) => writer.settleAll());
   for (const { file, startedAtUs, ...label } of manifest.profiles) {
-    const outcome = await takeEvidence(createReadStream(path.join(folder, file)), { ...label, name: file, startedAtUs: startedAtUs + shiftUs });
+    const outcome = await takeEvidence(createReadStream(path.join(folder, file)), {
+      ...label,
+      name: file,
+      startedAtUs: startedAtUs + shiftUs
+    });
     if (!outcome.ok) throw new Error(`The recording ${file} cannot be read: ${outcome.message}`);
   }
-  console.log(`Demo data: ${spans} spans and ${manifest.profiles.length} profiles loaded in ${((Date.now() - begun) / 1000).toFixed(1)} s.`);
+  console.log(
+    `Demo data: ${spans} spans and ${manifest.profiles.length} profiles loaded in ${((Date.now() - begun) / 1000).toFixed(1)} s.`
+  );
 }

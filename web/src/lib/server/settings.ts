@@ -49,7 +49,11 @@ export function settingsFrom(env: NodeJS.ProcessEnv, root: string): Settings {
     throw new Error(`The setting ${String(issue.path?.[0]?.key)} is wrong: it ${issue.message}.`);
   }
   const e = parsed.output;
-  const list = (text: string): string[] => text.split(',').map((item) => item.trim()).filter(Boolean);
+  const list = (text: string): string[] =>
+    text
+      .split(',')
+      .map((item) => item.trim())
+      .filter(Boolean);
   const dataFolder = path.resolve(root, e.TROMIX_DATA);
   return {
     dataFolder,

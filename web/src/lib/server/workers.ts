@@ -34,7 +34,9 @@ class Thread<Service> {
       thread.once('error', end);
       thread.once('exit', end);
     });
-    died.catch((error: unknown) => console.error('A worker thread ended; the next call starts it again.', error));
+    died.catch((error: unknown) =>
+      console.error('A worker thread ended; the next call starts it again.', error)
+    );
     // Every method of the services answers with a promise, so the proxy has their very type.
     const service = wrap(nodeEndpoint(thread)) as unknown as Service;
     await Promise.race([ready(service), died]);
@@ -51,11 +53,18 @@ const start = (code: string, options: WorkerOptions): Worker => {
 
 const writer = new Thread<WriterService>(() => {
   const { databaseUrl, migrationsFolder, keepLiteralsOf, maxInflatedBytes, settleMs } = settings();
-  const workerData: WriterOptions = { databaseUrl, migrationsFolder, keepLiteralsOf, maxInflatedBytes, settleMs };
+  const workerData: WriterOptions = {
+    databaseUrl,
+    migrationsFolder,
+    keepLiteralsOf,
+    maxInflatedBytes,
+    settleMs
+  };
   const thread = start(writerCode, { workerData, name: 'writer' });
   thread.on('message', (message: { tromix?: string; message?: string }) => {
     if (message.tromix === 'booked') publish('booked');
-    if (message.tromix === 'fault') console.error(`Booking failed and will be tried again: ${message.message}`);
+    if (message.tromix === 'fault')
+      console.error(`Booking failed and will be tried again: ${message.message}`);
   });
   return { thread, ready: (service) => service.open() };
 });
@@ -68,4 +77,5 @@ const examiner = new Thread<EvidenceExaminer>(() => ({
 /** Calls the one writer of the database. */
 export const callWriter = <T>(work: (writer: WriterService) => Promise<T>): Promise<T> => writer.call(work);
 /** Calls the thread that examines uploads. */
-export const callExaminer = <T>(work: (examiner: EvidenceExaminer) => Promise<T>): Promise<T> => examiner.call(work);
+export const callExaminer = <T>(work: (examiner: EvidenceExaminer) => Promise<T>): Promise<T> =>
+  examiner.call(work);

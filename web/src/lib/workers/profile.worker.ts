@@ -2,7 +2,12 @@ import { expose, transfer } from 'comlink';
 import { EvidenceError } from '@tromix/core/formats/evidence-error';
 import { gunzip } from '@tromix/core/formats/gzip';
 import { flameLayout, type FlameLayout } from '@tromix/core/profile/flame-layout';
-import { functionWeights, heaviestBranch, maxRecursion, type FunctionWeight } from '@tromix/core/profile/functions';
+import {
+  functionWeights,
+  heaviestBranch,
+  maxRecursion,
+  type FunctionWeight
+} from '@tromix/core/profile/functions';
 import type { Frame, Profile } from '@tromix/core/profile/model';
 import { slice, type SliceOptions } from '@tromix/core/profile/slice';
 import { cpuStrip } from '@tromix/core/profile/strip';
@@ -45,7 +50,10 @@ const service = {
     const response = await fetch(url);
     if (!response.ok) return { error: `The file of this profile could not be loaded (${response.status}).` };
     try {
-      const content = gunzip(new Uint8Array(await response.arrayBuffer()), { maxBytes: MAX_INFLATED, setting: 'the longest text a browser holds' });
+      const content = gunzip(new Uint8Array(await response.arrayBuffer()), {
+        maxBytes: MAX_INFLATED,
+        setting: 'the longest text a browser holds'
+      });
       const read = readV8CpuProfile(new TextDecoder().decode(content));
       profile = read.profile;
       const opened: OpenedProfile = {
@@ -58,7 +66,12 @@ const service = {
         strip: cpuStrip(profile, stripBins),
         warnings: read.warnings
       };
-      return transfer(opened, [opened.nodeFrame.buffer, opened.nodeParent.buffer, opened.deepest.buffer, opened.strip.buffer]);
+      return transfer(opened, [
+        opened.nodeFrame.buffer,
+        opened.nodeParent.buffer,
+        opened.deepest.buffer,
+        opened.strip.buffer
+      ]);
     } catch (cause) {
       if (cause instanceof EvidenceError) return { error: cause.message };
       throw cause;
@@ -81,7 +94,15 @@ const service = {
       heaviest: heaviestBranch(profile, weights),
       tookMs: performance.now() - begun
     };
-    return transfer(view, [layout.node.buffer, layout.depth.buffer, layout.x.buffer, layout.width.buffer, layout.parent.buffer, weights.self.buffer, weights.total.buffer]);
+    return transfer(view, [
+      layout.node.buffer,
+      layout.depth.buffer,
+      layout.x.buffer,
+      layout.width.buffer,
+      layout.parent.buffer,
+      weights.self.buffer,
+      weights.total.buffer
+    ]);
   }
 };
 export type ProfileService = typeof service;

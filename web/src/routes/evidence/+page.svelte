@@ -15,17 +15,34 @@
 </script>
 
 <Page>
-  {#snippet scope()}<span>Looking at <b class="font-semibold text-ink">all evidence</b> that was loaded here, the newest first</span>{/snippet}
+  {#snippet scope()}<span
+      >Looking at <b class="font-semibold text-ink">all evidence</b> that was loaded here, the newest first</span
+    >{/snippet}
   {#snippet reading()}
-    <Sentence text="*{plural(data.evidence.length, 'file')}* of {formatBytes(bytes)} are kept, each under the name of its content." />
-    <p class="mb-2">A profile that names its service, process and time is found from every request that ran then.</p>
+    <Sentence
+      text="*{plural(data.evidence.length, 'file')}* of {formatBytes(
+        bytes
+      )} are kept, each under the name of its content."
+    />
+    <p class="mb-2">
+      A profile that names its service, process and time is found from every request that ran then.
+    </p>
     <SendTraces />
-    <h3 class="heading mt-3 mb-1">From a script</h3>
-    <pre class="num overflow-x-auto rounded-[3px] border border-rule bg-paper p-2 whitespace-pre-wrap">curl --data-binary @profile.cpuprofile "{page.url.origin}/api/evidence?name=profile&service=berths"</pre>
+    <h3 class="mt-3 mb-1 heading">From a script</h3>
+    <pre
+      class="overflow-x-auto rounded-[3px] border border-rule bg-paper p-2 num whitespace-pre-wrap">curl --data-binary @profile.cpuprofile "{page
+        .url.origin}/api/evidence?name=profile&service=berths"</pre>
   {/snippet}
   <DropZone />
   <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-  <div class="min-h-0 flex-1 overflow-auto border-t border-rule bg-sheet" tabindex="0" role="region" aria-label="Evidence">
-    {#if data.evidence.length > 0}<EvidenceTable items={data.evidence} />{:else}<p class="p-4 text-ink-3">No file has been loaded yet. Traces that were sent are under Requests.</p>{/if}
+  <div
+    class="min-h-0 flex-1 overflow-auto border-t border-rule bg-sheet"
+    tabindex="0"
+    role="region"
+    aria-label="Evidence"
+  >
+    {#if data.evidence.length > 0}<EvidenceTable items={data.evidence} />{:else}<p class="p-4 text-ink-3">
+        No file has been loaded yet. Traces that were sent are under Requests.
+      </p>{/if}
   </div>
 </Page>

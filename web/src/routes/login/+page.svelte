@@ -6,10 +6,18 @@
 </script>
 
 <main class="grid h-screen place-items-center">
-  <form method="POST" use:enhance class="recorder-grid w-96 rounded border border-rule bg-sheet p-6">
+  <form method="POST" use:enhance class="w-96 rounded border border-rule bg-sheet recorder-grid p-6">
     <h1 class="mb-3 text-[15px]">Sign in to Tromix</h1>
     <label class="mb-1 block text-ink-2" for="token">Access token</label>
-    <input id="token" name="token" type="password" class="field mb-2 w-full" autocomplete="current-password" required aria-describedby="token-error" />
+    <input
+      id="token"
+      name="token"
+      type="password"
+      class="mb-2 w-full field"
+      autocomplete="current-password"
+      required
+      aria-describedby="token-error"
+    />
     {#if form?.message}<p id="token-error" class="mb-2 text-alarm" role="alert">{form.message}</p>{/if}
     <button class="button button-solid">Sign in</button>
     <p class="mt-3 text-ink-3">It is the value of TROMIX_TOKEN that the server was started with.</p>

@@ -17,8 +17,15 @@
   const profiles = $derived(
     data.profiles.filter(({ service, host, release, startedAtUs, durationNs }) => {
       const named = (wanted: string, is: string): boolean => wanted === '' || is === '' || wanted === is;
-      const inTime = startedAtUs === null || (startedAtUs < window.toUs && startedAtUs + durationNs / 1000 > window.fromUs);
-      return named(data.scope.service, service) && named(data.scope.host, host) && named(data.scope.release, release) && inTime;
+      const inTime =
+        startedAtUs === null ||
+        (startedAtUs < window.toUs && startedAtUs + durationNs / 1000 > window.fromUs);
+      return (
+        named(data.scope.service, service) &&
+        named(data.scope.host, host) &&
+        named(data.scope.release, release) &&
+        inTime
+      );
     })
   );
   const busiest = $derived(profiles.toSorted((a, b) => b.busyNs / b.durationNs - a.busyNs / a.durationNs)[0]);
@@ -26,24 +33,52 @@
 
 <Page>
   {#snippet scope()}
-    <ScopeLine parts={scopeParts(['service', 'host', 'release', 'time'], data.scope, data.names, window, data.nowMs)} />
+    <ScopeLine
+      parts={scopeParts(['service', 'host', 'release', 'time'], data.scope, data.names, window, data.nowMs)}
+    />
   {/snippet}
   {#snippet reading()}
     {#if busiest}
-      <Sentence text="*{plural(profiles.length, 'profile')}* lie in this scope. The busiest is of *{busiest.service || 'an unnamed process'}*: {formatDuration(busiest.busyNs)} of CPU in {formatDuration(busiest.durationNs)}." />
+      <Sentence
+        text="*{plural(profiles.length, 'profile')}* lie in this scope. The busiest is of *{busiest.service ||
+          'an unnamed process'}*: {formatDuration(busiest.busyNs)} of CPU in {formatDuration(
+          busiest.durationNs
+        )}."
+      />
     {:else}
-      <p>No profile lies in this scope{data.profiles.length > 0 ? `; ${plural(data.profiles.length, 'other')} do not` : ''}.</p>
+      <p>
+        No profile lies in this scope{data.profiles.length > 0
+          ? `; ${plural(data.profiles.length, 'other')} do not`
+          : ''}.
+      </p>
     {/if}
-    <p class="text-ink-2">A request with a blind stretch leads to the profile of its process, cut to its milliseconds.</p>
+    <p class="text-ink-2">
+      A request with a blind stretch leads to the profile of its process, cut to its milliseconds.
+    </p>
   {/snippet}
   {#if profiles.length === 0}
     <Empty title="No profile in this scope">
-      <p>Record one with <code class="num">node --cpu-prof</code> or the inspector of your runtime, and drop the file on the evidence view.</p>
-      <p class="flex gap-2"><a class="button button-solid" href="/evidence">Add evidence</a>{#if data.profiles.length > 0}<a class="button" href="/profiles?last=7d">Look at the last 7 days</a>{/if}</p>
+      <p>
+        Record one with <code class="num">node --cpu-prof</code> or the inspector of your runtime, and drop the
+        file on the evidence view.
+      </p>
+      <p class="flex gap-2">
+        <a class="button button-solid" href="/evidence">Add evidence</a>{#if data.profiles.length > 0}<a
+            class="button"
+            href="/profiles?last=7d">Look at the last 7 days</a
+          >{/if}
+      </p>
     </Empty>
   {:else}
     <h1 class="px-4 pt-3 pb-2 text-[13px]">CPU profiles</h1>
     <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-    <div class="min-h-0 flex-1 overflow-auto border-t border-rule bg-sheet" tabindex="0" role="region" aria-label="CPU profiles"><EvidenceTable items={profiles} /></div>
+    <div
+      class="min-h-0 flex-1 overflow-auto border-t border-rule bg-sheet"
+      tabindex="0"
+      role="region"
+      aria-label="CPU profiles"
+    >
+      <EvidenceTable items={profiles} />
+    </div>
   {/if}
 </Page>

@@ -24,8 +24,14 @@ const ledgerColumns = {
   exUnseen: integer('ex_unseen').notNull()
 };
 
-export const services = sqliteTable('services', { id: integer('id').primaryKey(), name: text('name').notNull().unique() });
-export const hosts = sqliteTable('hosts', { id: integer('id').primaryKey(), name: text('name').notNull().unique() });
+export const services = sqliteTable('services', {
+  id: integer('id').primaryKey(),
+  name: text('name').notNull().unique()
+});
+export const hosts = sqliteTable('hosts', {
+  id: integer('id').primaryKey(),
+  name: text('name').notNull().unique()
+});
 
 export const releases = sqliteTable(
   'releases',
@@ -146,7 +152,11 @@ export const findings = sqliteTable(
     /** The finding as the rule gave it, JSON. */
     body: text('body').notNull()
   },
-  (t) => [index('findings_start').on(t.startUs), index('findings_trace').on(t.traceId, t.spanId), index('findings_same').on(t.endpointId, t.rule, t.subject)]
+  (t) => [
+    index('findings_start').on(t.startUs),
+    index('findings_trace').on(t.traceId, t.spanId),
+    index('findings_same').on(t.endpointId, t.rule, t.subject)
+  ]
 );
 
 export const minuteRollups = sqliteTable(
@@ -195,4 +205,7 @@ export const evidence = sqliteTable(
   (t) => [index('evidence_started').on(t.startedAtUs)]
 );
 
-export const settings = sqliteTable('settings', { key: text('key').primaryKey(), value: text('value').notNull() });
+export const settings = sqliteTable('settings', {
+  key: text('key').primaryKey(),
+  value: text('value').notNull()
+});

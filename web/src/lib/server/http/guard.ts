@@ -21,7 +21,8 @@ export function originAllowed(request: Request): boolean {
 }
 
 /** What the session cookie holds: not the token itself. */
-export const sessionOf = (token: string): string => createHash('sha256').update(`tromix session ${token}`).digest('hex');
+export const sessionOf = (token: string): string =>
+  createHash('sha256').update(`tromix session ${token}`).digest('hex');
 
 export function equal(a: string, b: string): boolean {
   const digest = (text: string): Buffer => createHash('sha256').update(text).digest();

@@ -2,7 +2,12 @@ import { ExportTraceServiceResponse, RpcStatus } from '@tromix/core/formats/otlp
 import type { Encoding, Accepted } from '../ingest/writer';
 
 /** Codes of google.rpc.Code that OTLP/HTTP answers carry. */
-export const RPC = { INVALID_ARGUMENT: 3, RESOURCE_EXHAUSTED: 8, UNAUTHENTICATED: 16, UNAVAILABLE: 14 } as const;
+export const RPC = {
+  INVALID_ARGUMENT: 3,
+  RESOURCE_EXHAUSTED: 8,
+  UNAUTHENTICATED: 16,
+  UNAVAILABLE: 14
+} as const;
 
 const TYPES: Record<Encoding, string> = { json: 'application/json', protobuf: 'application/x-protobuf' };
 
@@ -16,8 +21,19 @@ export function encodingOf(contentType: string | null): Encoding | null {
 /** 200 with a partial success where spans were rejected (OTLP 1.x, "Partial Success"), in the encoding that was asked in. */
 export function otlpAccepted(encoding: Encoding, { rejected, warnings }: Accepted): Response {
   const rejectedSpans = rejected.reduce((sum, { count }) => sum + count, 0);
-  const words = [...rejected.map(({ reason, count }) => `${count} rejected: ${reason}`), ...warnings.map(({ message, count }) => `${count} warned: ${message}`)].join(' ');
-  const partial = words === '' ? {} : { partialSuccess: { rejectedSpans: encoding === 'json' ? String(rejectedSpans) : rejectedSpans, errorMessage: words } };
+  const words = [
+    ...rejected.map(({ reason, count }) => `${count} rejected: ${reason}`),
+    ...warnings.map(({ message, count }) => `${count} warned: ${message}`)
+  ].join(' ');
+  const partial =
+    words === ''
+      ? {}
+      : {
+          partialSuccess: {
+            rejectedSpans: encoding === 'json' ? String(rejectedSpans) : rejectedSpans,
+            errorMessage: words
+          }
+        };
   return answer(encoding, 200, partial, ExportTraceServiceResponse);
 }
 
@@ -30,6 +46,7 @@ export function otlpFailed(encoding: Encoding, status: number, code: number, mes
 }
 
 function answer(encoding: Encoding, status: number, body: object, type: typeof RpcStatus): Response {
-  const content = encoding === 'json' ? JSON.stringify(body) : new Uint8Array(type.encode(type.create(body)).finish());
+  const content =
+    encoding === 'json' ? JSON.stringify(body) : new Uint8Array(type.encode(type.create(body)).finish());
   return new Response(content, { status, headers: { 'content-type': TYPES[encoding] } });
 }

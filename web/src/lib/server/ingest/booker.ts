@@ -11,9 +11,36 @@ import { LEDGER_COLUMNS, ledgerValues } from '../db/ledger-columns';
 import type { Dictionary } from './dictionary';
 import { RollupDelta, type Contribution } from './rollup';
 
-const REQUEST_HEAD = ['trace_id', 'span_id', 'service_id', 'endpoint_id', 'host_id', 'release_id', 'start_us', 'duration_ns', 'failed', 'exclusive_ns', 'span_count', 'call_count', 'finding_count'];
+const REQUEST_HEAD = [
+  'trace_id',
+  'span_id',
+  'service_id',
+  'endpoint_id',
+  'host_id',
+  'release_id',
+  'start_us',
+  'duration_ns',
+  'failed',
+  'exclusive_ns',
+  'span_count',
+  'call_count',
+  'finding_count'
+];
 const REQUEST_COLUMNS = [...REQUEST_HEAD, ...LEDGER_COLUMNS];
-const FINDING_COLUMNS = ['trace_id', 'span_id', 'service_id', 'endpoint_id', 'host_id', 'release_id', 'start_us', 'rule', 'severity', 'subject', 'cost_ns', 'body'];
+const FINDING_COLUMNS = [
+  'trace_id',
+  'span_id',
+  'service_id',
+  'endpoint_id',
+  'host_id',
+  'release_id',
+  'start_us',
+  'rule',
+  'severity',
+  'subject',
+  'cost_ns',
+  'body'
+];
 const US_PER_MINUTE = 60_000_000;
 
 /**
@@ -21,11 +48,25 @@ const US_PER_MINUTE = 60_000_000;
  * taken out of everything and booked anew.
  * @returns the statements of one transaction.
  */
-export async function bookTraces(client: Client, dictionary: Dictionary, traces: ReadonlyMap<string, readonly Span[]>): Promise<InStatement[]> {
+export async function bookTraces(
+  client: Client,
+  dictionary: Dictionary,
+  traces: ReadonlyMap<string, readonly Span[]>
+): Promise<InStatement[]> {
   const ids = JSON.stringify([...traces.keys()]);
   const rollup = new RollupDelta();
-  const before = await client.execute({ sql: `SELECT ${REQUEST_COLUMNS.join(', ')} FROM requests WHERE ${oneOf('trace_id')}`, args: [ids] });
-  for (const row of before.rows) rollup.add(contributionOf(Array.from({ length: REQUEST_COLUMNS.length }, (_, i) => row[i]), dictionary), -1);
+  const before = await client.execute({
+    sql: `SELECT ${REQUEST_COLUMNS.join(', ')} FROM requests WHERE ${oneOf('trace_id')}`,
+    args: [ids]
+  });
+  for (const row of before.rows)
+    rollup.add(
+      contributionOf(
+        Array.from({ length: REQUEST_COLUMNS.length }, (_, i) => row[i]),
+        dictionary
+      ),
+      -1
+    );
 
   const requests: unknown[][] = [];
   const findings: unknown[][] = [];
@@ -44,7 +85,12 @@ export async function bookTraces(client: Client, dictionary: Dictionary, traces:
   return [...dictionary.takeQueued(), ...statements];
 }
 
-function bookOne(spans: readonly Span[], dictionary: Dictionary, requests: unknown[][], findings: unknown[][]): void {
+function bookOne(
+  spans: readonly Span[],
+  dictionary: Dictionary,
+  requests: unknown[][],
+  findings: unknown[][]
+): void {
   const trace = accountTrace(buildTree(spans));
   const { tree } = trace;
   for (const request of trace.requests) {
@@ -67,19 +113,35 @@ function bookOne(spans: readonly Span[], dictionary: Dictionary, requests: unkno
       ...ledgerValues(request.exclusive)
     ]);
     for (const finding of found) {
-      findings.push([...place, finding.rule, finding.severity, finding.subject, finding.costNs, JSON.stringify(finding)]);
+      findings.push([
+        ...place,
+        finding.rule,
+        finding.severity,
+        finding.subject,
+        finding.costNs,
+        JSON.stringify(finding)
+      ]);
     }
   }
 }
 
 /** What a row of `requests` adds to its minute. */
 function contributionOf(row: readonly unknown[], dictionary: Dictionary): Contribution {
-  const [, , , endpointId, hostId, releaseId, startUs, durationNs, failed, exclusiveNs, , callCount] = row.map(Number);
+  const [, , , endpointId, hostId, releaseId, startUs, durationNs, failed, exclusiveNs, , callCount] =
+    row.map(Number);
   const zone = apdexZone(durationNs / 1e6, dictionary.apdexTMs(endpointId), failed === 1);
   const zones = (['satisfied', 'tolerating', 'frustrated'] as const).map((name) => (name === zone ? 1 : 0));
   return {
     key: [Math.floor(startUs / US_PER_MINUTE), endpointId, hostId, releaseId],
-    sums: [1, failed, ...zones, durationNs, exclusiveNs, callCount, ...row.slice(REQUEST_HEAD.length).map(Number)],
+    sums: [
+      1,
+      failed,
+      ...zones,
+      durationNs,
+      exclusiveNs,
+      callCount,
+      ...row.slice(REQUEST_HEAD.length).map(Number)
+    ],
     bucket: bucketOf(durationNs / 1000)
   };
 }

@@ -45,9 +45,12 @@ export class Dictionary {
 
   static async load(client: Client): Promise<Dictionary> {
     const dictionary = new Dictionary();
-    const rows = async (sql: string): Promise<Record<string, unknown>[]> => (await client.execute(sql)).rows as unknown as Record<string, unknown>[];
-    for (const row of await rows('SELECT id, name FROM services')) dictionary.#services.load(String(row.name), Number(row.id));
-    for (const row of await rows('SELECT id, name FROM hosts')) dictionary.#hosts.load(String(row.name), Number(row.id));
+    const rows = async (sql: string): Promise<Record<string, unknown>[]> =>
+      (await client.execute(sql)).rows as unknown as Record<string, unknown>[];
+    for (const row of await rows('SELECT id, name FROM services'))
+      dictionary.#services.load(String(row.name), Number(row.id));
+    for (const row of await rows('SELECT id, name FROM hosts'))
+      dictionary.#hosts.load(String(row.name), Number(row.id));
     for (const row of await rows('SELECT id, service_id, name FROM releases')) {
       dictionary.#releases.load(`${String(row.service_id)} ${String(row.name)}`, Number(row.id));
     }
@@ -61,7 +64,12 @@ export class Dictionary {
     for (const row of await rows('SELECT id, key, service_id, host_id, release_id FROM resources')) {
       const id = Number(row.id);
       dictionary.#nextResource = Math.max(dictionary.#nextResource, id + 1);
-      dictionary.#resources.set(String(row.key), { id, serviceId: Number(row.service_id), hostId: Number(row.host_id), releaseId: Number(row.release_id) });
+      dictionary.#resources.set(String(row.key), {
+        id,
+        serviceId: Number(row.service_id),
+        hostId: Number(row.host_id),
+        releaseId: Number(row.release_id)
+      });
     }
     return dictionary;
   }
@@ -84,7 +92,13 @@ export class Dictionary {
     const serviceId = this.#named(this.#services, 'services', resource.service);
     const hostId = this.#named(this.#hosts, 'hosts', resource.host);
     const releaseId = this.#releases.get(`${serviceId} ${resource.release}`, (id) => {
-      this.#queue('INSERT OR IGNORE INTO releases (id, service_id, name, first_us) VALUES (?, ?, ?, ?)', id, serviceId, resource.release, seenUs);
+      this.#queue(
+        'INSERT OR IGNORE INTO releases (id, service_id, name, first_us) VALUES (?, ?, ?, ?)',
+        id,
+        serviceId,
+        resource.release,
+        seenUs
+      );
     });
     const id = this.#nextResource++;
     this.#queue(
@@ -105,7 +119,13 @@ export class Dictionary {
   endpoint(serviceId: number, name: string): number {
     return this.#endpoints.get(`${serviceId} ${name}`, (id) => {
       this.#apdexTMs.set(id, DEFAULT_APDEX_T_MS);
-      this.#queue('INSERT OR IGNORE INTO endpoints (id, service_id, name, apdex_t_ms) VALUES (?, ?, ?, ?)', id, serviceId, name, DEFAULT_APDEX_T_MS);
+      this.#queue(
+        'INSERT OR IGNORE INTO endpoints (id, service_id, name, apdex_t_ms) VALUES (?, ?, ?, ?)',
+        id,
+        serviceId,
+        name,
+        DEFAULT_APDEX_T_MS
+      );
     });
   }
 
@@ -115,12 +135,20 @@ export class Dictionary {
 
   callGroup(call: CallIdentity): number {
     return this.#calls.get(`${call.kind} ${call.fingerprint}`, (id) => {
-      this.#queue('INSERT OR IGNORE INTO call_groups (id, kind, fingerprint, verb) VALUES (?, ?, ?, ?)', id, call.kind, call.fingerprint, call.verb);
+      this.#queue(
+        'INSERT OR IGNORE INTO call_groups (id, kind, fingerprint, verb) VALUES (?, ?, ?, ?)',
+        id,
+        call.kind,
+        call.fingerprint,
+        call.verb
+      );
     });
   }
 
   #named(names: Names, table: 'services' | 'hosts', name: string): number {
-    return names.get(name, (id) => this.#queue(`INSERT OR IGNORE INTO ${table} (id, name) VALUES (?, ?)`, id, name));
+    return names.get(name, (id) =>
+      this.#queue(`INSERT OR IGNORE INTO ${table} (id, name) VALUES (?, ?)`, id, name)
+    );
   }
 
   #queue(sql: string, ...args: (string | number)[]): void {

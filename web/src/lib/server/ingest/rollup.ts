@@ -4,7 +4,17 @@ import { bulkInsert } from '../db/bulk';
 import { LEDGER_COLUMNS } from '../db/ledger-columns';
 
 const KEY = ['minute', 'endpoint_id', 'host_id', 'release_id'];
-const SUMS = ['count', 'failed', 'satisfied', 'tolerating', 'frustrated', 'total_ns', 'exclusive_ns', 'call_count', ...LEDGER_COLUMNS];
+const SUMS = [
+  'count',
+  'failed',
+  'satisfied',
+  'tolerating',
+  'frustrated',
+  'total_ns',
+  'exclusive_ns',
+  'call_count',
+  ...LEDGER_COLUMNS
+];
 const COLUMNS = [...KEY, ...SUMS, 'sketch'];
 
 /** What one request adds to its minute; taken back with sign −1 when the request is booked again. */
@@ -50,9 +60,14 @@ export class RollupDelta {
       const key = KEY.map((_, i) => Number(row[i]));
       const cell = this.#cells.get(key.join(' '))!;
       for (let i = 0; i < SUMS.length; i++) cell.sums[i] += Number(row[KEY.length + i]);
-      for (const [bucket, count] of readSketch(String(row[KEY.length + SUMS.length]))) addBucket(cell.sketch, bucket, count);
+      for (const [bucket, count] of readSketch(String(row[KEY.length + SUMS.length])))
+        addBucket(cell.sketch, bucket, count);
     }
-    const changed = [...this.#cells.values()].map(({ key, sums, sketch }) => [...key, ...sums, writeSketch(sketch)]);
+    const changed = [...this.#cells.values()].map(({ key, sums, sketch }) => [
+      ...key,
+      ...sums,
+      writeSketch(sketch)
+    ]);
     return [bulkInsert('INSERT OR REPLACE', 'minute_rollups', COLUMNS, changed)];
   }
 }

@@ -103,7 +103,10 @@ export class Writer {
   ingest(body: Uint8Array, encoding: Encoding, gzip: boolean, shiftUs = 0): Promise<Accepted> {
     return this.#inTurn(async () => {
       const content = gzip ? this.#inflate(body) : body;
-      const batch = encoding === 'json' ? decodeTracesJson(new TextDecoder().decode(content)) : decodeTracesProtobuf(content);
+      const batch =
+        encoding === 'json'
+          ? decodeTracesJson(new TextDecoder().decode(content))
+          : decodeTracesProtobuf(content);
       await this.#store(batch, shiftUs);
       return { spans: batch.spans.length, rejected: batch.rejected, warnings: batch.warnings };
     });
@@ -111,11 +114,39 @@ export class Writer {
 
   addEvidence(record: EvidenceRecord): Promise<void> {
     return this.#inTurn(async () => {
-      const { id, kind, format, name, bytes, service, host, release, pid, startedAtUs, durationNs, receivedAtUs, summary } = record;
+      const {
+        id,
+        kind,
+        format,
+        name,
+        bytes,
+        service,
+        host,
+        release,
+        pid,
+        startedAtUs,
+        durationNs,
+        receivedAtUs,
+        summary
+      } = record;
       await this.#client.execute({
         sql: `INSERT OR REPLACE INTO evidence (id, kind, format, name, bytes, service, host, release, pid, started_at_us, duration_ns, received_at_us, summary)
           VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
-        args: [id, kind, format, name, bytes, service, host, release, pid, startedAtUs, durationNs, receivedAtUs, summary]
+        args: [
+          id,
+          kind,
+          format,
+          name,
+          bytes,
+          service,
+          host,
+          release,
+          pid,
+          startedAtUs,
+          durationNs,
+          receivedAtUs,
+          summary
+        ]
       });
     });
   }
@@ -161,15 +192,29 @@ export class Writer {
     } catch (cause) {
       const { code, message } = cause as NodeJS.ErrnoException;
       if (code === 'ERR_BUFFER_TOO_LARGE') {
-        throw new EvidenceError('inflated-too-large', `The body inflates to more than ${maxInflatedBytes} bytes. The limit is the setting TROMIX_MAX_INFLATED_BYTES.`);
+        throw new EvidenceError(
+          'inflated-too-large',
+          `The body inflates to more than ${maxInflatedBytes} bytes. The limit is the setting TROMIX_MAX_INFLATED_BYTES.`
+        );
       }
-      if (code === 'Z_BUF_ERROR') throw new EvidenceError('gzip-truncated', 'The gzip body ends early. Send it again whole.', body.length);
-      throw new EvidenceError('gzip-damaged', `The body is said to be gzip but does not inflate: ${message}.`, 0);
+      if (code === 'Z_BUF_ERROR')
+        throw new EvidenceError(
+          'gzip-truncated',
+          'The gzip body ends early. Send it again whole.',
+          body.length
+        );
+      throw new EvidenceError(
+        'gzip-damaged',
+        `The body is said to be gzip but does not inflate: ${message}.`,
+        0
+      );
     }
   }
 
   async #store(batch: TraceBatch, shiftUs: number): Promise<void> {
-    const spans = batch.spans.map((raw) => maskSpan(shiftUs === 0 ? raw : { ...raw, startUs: raw.startUs + shiftUs }, this.#mask));
+    const spans = batch.spans.map((raw) =>
+      maskSpan(shiftUs === 0 ? raw : { ...raw, startUs: raw.startUs + shiftUs }, this.#mask)
+    );
     for (let at = 0; at < spans.length; at += INSERT_SLICE) {
       const slice = spans.slice(at, at + INSERT_SLICE);
       const rows = slice.map((span) => {
@@ -178,7 +223,10 @@ export class Writer {
       });
       const pending = [...new Set(slice.map((span) => span.traceId))].map((id) => [id]);
       const names = this.#dictionary.takeQueued();
-      await this.#commit(names, [bulkInsert('INSERT OR IGNORE', 'spans', SPAN_COLUMNS, rows), bulkInsert('INSERT OR IGNORE', 'pending_traces', ['trace_id'], pending)]);
+      await this.#commit(names, [
+        bulkInsert('INSERT OR IGNORE', 'spans', SPAN_COLUMNS, rows),
+        bulkInsert('INSERT OR IGNORE', 'pending_traces', ['trace_id'], pending)
+      ]);
       for (const span of slice) this.#rest(span.traceId, [span]);
       if (spans.length > INSERT_SLICE) await breathe();
     }
@@ -239,28 +287,41 @@ export class Writer {
   /** Traces of which more is stored than is in memory (late spans, a restart) are read back whole. */
   async #completeFromStore(traces: Map<string, Span[]>): Promise<void> {
     const ids = [...traces.keys()];
-    const counts = await this.#client.execute({ sql: `SELECT trace_id, count(*) FROM spans WHERE ${oneOf('trace_id')} GROUP BY trace_id`, args: [JSON.stringify(ids)] });
+    const counts = await this.#client.execute({
+      sql: `SELECT trace_id, count(*) FROM spans WHERE ${oneOf('trace_id')} GROUP BY trace_id`,
+      args: [JSON.stringify(ids)]
+    });
     const stored = new Map(counts.rows.map((row) => [String(row[0]), Number(row[1])]));
-    const partial = ids.filter((id) => new Set(traces.get(id)!.map((span) => span.spanId)).size !== (stored.get(id) ?? 0));
+    const partial = ids.filter(
+      (id) => new Set(traces.get(id)!.map((span) => span.spanId)).size !== (stored.get(id) ?? 0)
+    );
     for (const id of ids) if (!stored.has(id)) traces.delete(id);
     if (partial.length === 0) return;
-    const found = await this.#client.execute({ sql: `${SPAN_SELECT} WHERE ${oneOf('s.trace_id')}`, args: [JSON.stringify(partial)] });
+    const found = await this.#client.execute({
+      sql: `${SPAN_SELECT} WHERE ${oneOf('s.trace_id')}`,
+      args: [JSON.stringify(partial)]
+    });
     const resources = await loadResources(this.#client);
     for (const id of partial) if (traces.has(id)) traces.set(id, []);
-    for (const row of JSON.parse(String(found.rows[0][0])) as StoredSpan[]) traces.get(row[0])?.push(spanFrom(row, resources));
+    for (const row of JSON.parse(String(found.rows[0][0])) as StoredSpan[])
+      traces.get(row[0])?.push(spanFrom(row, resources));
   }
 }
 
 async function loadHashKey(client: Client): Promise<number> {
   const fresh = Math.floor(Math.random() * 2 ** 31);
-  await client.execute({ sql: "INSERT OR IGNORE INTO settings (key, value) VALUES ('hash-key', ?)", args: [String(fresh)] });
+  await client.execute({
+    sql: "INSERT OR IGNORE INTO settings (key, value) VALUES ('hash-key', ?)",
+    args: [String(fresh)]
+  });
   const { rows } = await client.execute("SELECT value FROM settings WHERE key = 'hash-key'");
   return Number(rows[0][0]);
 }
 
 /** All processes known, by number. */
 export async function loadResources(client: Client): Promise<Map<number, Resource>> {
-  const { rows } = await client.execute(`SELECT r.id, r.key, s.name AS service, h.name AS host, l.name AS release, r.pid, r.attributes
+  const { rows } =
+    await client.execute(`SELECT r.id, r.key, s.name AS service, h.name AS host, l.name AS release, r.pid, r.attributes
     FROM resources r JOIN services s ON s.id = r.service_id JOIN hosts h ON h.id = r.host_id JOIN releases l ON l.id = r.release_id`);
   return new Map(
     rows.map((row) => [

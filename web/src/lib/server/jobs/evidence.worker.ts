@@ -21,12 +21,21 @@ export interface ExaminedEvidence {
 class EvidenceExaminer {
   async examine(file: string, maxInflatedBytes: number): Promise<Outcome<ExaminedEvidence>> {
     try {
-      const content = gunzip(await readFile(file), { maxBytes: maxInflatedBytes, setting: 'TROMIX_MAX_PROFILE_BYTES' });
+      const content = gunzip(await readFile(file), {
+        maxBytes: maxInflatedBytes,
+        setting: 'TROMIX_MAX_PROFILE_BYTES'
+      });
       const format = recognise(content);
       if (format !== 'v8-cpu-profile') return { ok: true, value: { format, warnings: [], durationNs: 0 } };
       const { profile, startTimeUs, warnings } = readV8CpuProfile(new TextDecoder().decode(content));
       const { sum, idle } = slice(profile);
-      const figures = { samples: profile.sampleNode.length, busyNs: sum, idleNs: idle, functions: profile.frames.length, startTimeUs };
+      const figures = {
+        samples: profile.sampleNode.length,
+        busyNs: sum,
+        idleNs: idle,
+        functions: profile.frames.length,
+        startTimeUs
+      };
       return { ok: true, value: { format, warnings, durationNs: profile.durationNs, profile: figures } };
     } catch (cause) {
       if (!(cause instanceof EvidenceError)) throw cause;

@@ -15,8 +15,13 @@ export function namesFilter(scope: Scope, alias: string): Filter {
     sql += ` AND ${condition}`;
     args.push(...values);
   };
-  if (scope.service) add(`${alias}.endpoint_id IN (SELECT e.id FROM endpoints e JOIN services s ON s.id = e.service_id WHERE s.name = ?)`, scope.service);
-  if (scope.endpoint) add(`${alias}.endpoint_id IN (SELECT id FROM endpoints WHERE name = ?)`, scope.endpoint);
+  if (scope.service)
+    add(
+      `${alias}.endpoint_id IN (SELECT e.id FROM endpoints e JOIN services s ON s.id = e.service_id WHERE s.name = ?)`,
+      scope.service
+    );
+  if (scope.endpoint)
+    add(`${alias}.endpoint_id IN (SELECT id FROM endpoints WHERE name = ?)`, scope.endpoint);
   if (scope.host) add(`${alias}.host_id = (SELECT id FROM hosts WHERE name = ?)`, scope.host);
   if (scope.release) add(`${alias}.release_id IN (SELECT id FROM releases WHERE name = ?)`, scope.release);
   return { sql, args };
@@ -28,7 +33,12 @@ export function requestsFilter(scope: Scope, window: TimeWindow, alias = 'r'): F
   const slower = scope.slower === undefined ? '' : ` AND ${alias}.duration_ns > ?`;
   return {
     sql: `${alias}.start_us >= ? AND ${alias}.start_us < ?${names.sql}${slower}`,
-    args: [window.fromUs, window.toUs, ...names.args, ...(scope.slower === undefined ? [] : [scope.slower * 1e6])]
+    args: [
+      window.fromUs,
+      window.toUs,
+      ...names.args,
+      ...(scope.slower === undefined ? [] : [scope.slower * 1e6])
+    ]
   };
 }
 

@@ -13,7 +13,7 @@ export async function namesOf(scope: Scope): Promise<Names> {
   const [services, endpoints, hosts, releases] = await Promise.all([
     select<{ name: string }>('SELECT name FROM services ORDER BY name'),
     select<{ service: string; name: string }>(
-      'SELECT s.name AS service, e.name AS name FROM endpoints e JOIN services s ON s.id = e.service_id WHERE ? = \'\' OR s.name = ? ORDER BY s.name, e.name LIMIT 2000',
+      "SELECT s.name AS service, e.name AS name FROM endpoints e JOIN services s ON s.id = e.service_id WHERE ? = '' OR s.name = ? ORDER BY s.name, e.name LIMIT 2000",
       [scope.service, scope.service]
     ),
     select<{ name: string }>('SELECT name FROM hosts ORDER BY name'),
@@ -34,6 +34,8 @@ export interface Counts {
 }
 
 export async function countsOf(): Promise<Counts> {
-  const [row] = await select<Counts>("SELECT count(*) AS evidence, coalesce(sum(kind = 'profile'), 0) AS profiles FROM evidence");
+  const [row] = await select<Counts>(
+    "SELECT count(*) AS evidence, coalesce(sum(kind = 'profile'), 0) AS profiles FROM evidence"
+  );
   return row;
 }

@@ -32,6 +32,7 @@ export interface SideFigures {
   meanNs: number;
   p95Ns: number;
   apdex: number;
+  failed: number;
   failedShare: number;
   callsPerRequest: number;
   count: number;
@@ -77,7 +78,10 @@ export async function overviewOf(scope: Scope, nowMs: number): Promise<Overview>
   const rows = await rollupRows(scope, window);
   const turn = await turnIn(scope, rows, window);
   const splitMinute = turn.kind === 'release' ? Math.floor((turn.at * 1000) / 60e6) : -1;
-  const beforeRows = turn.kind === 'release' ? rows.filter(({ minute }) => minute < splitMinute) : await rollupRows(scope, earlier);
+  const beforeRows =
+    turn.kind === 'release'
+      ? rows.filter(({ minute }) => minute < splitMinute)
+      : await rollupRows(scope, earlier);
   const afterRows = turn.kind === 'release' ? rows.filter(({ minute }) => minute > splitMinute) : rows;
   const all = totalsOf(rows);
   const before = totalsOf(beforeRows);
@@ -86,7 +90,7 @@ export async function overviewOf(scope: Scope, nowMs: number): Promise<Overview>
   return {
     window,
     endpoints: await endpointsIn(rows, beforeRows, afterRows, all, findings),
-    series: seriesOf(rows, window),
+    series: seriesOf(rows, window, nowMs),
     turn,
     before: figures(before, minutesWith(beforeRows)),
     after: figures(after, minutesWith(afterRows)),
@@ -97,7 +101,11 @@ export async function overviewOf(scope: Scope, nowMs: number): Promise<Overview>
 }
 
 /** The newest release that first came within the window, with enough of its service's requests on both sides. */
-async function turnIn(scope: Scope, rows: readonly RollupRow[], window: TimeWindow): Promise<Overview['turn']> {
+async function turnIn(
+  scope: Scope,
+  rows: readonly RollupRow[],
+  window: TimeWindow
+): Promise<Overview['turn']> {
   const releases = await select<{ at_us: number; name: string; service: string }>(
     `SELECT l.first_us AS at_us, l.name AS name, s.name AS service FROM releases l JOIN services s ON s.id = l.service_id
       WHERE l.first_us > ? AND l.first_us < ? AND (? = '' OR s.name = ?)
@@ -107,8 +115,11 @@ async function turnIn(scope: Scope, rows: readonly RollupRow[], window: TimeWind
   );
   for (const { at_us, name, service } of releases) {
     const minute = Math.floor(at_us / 60e6);
-    const count = (part: readonly RollupRow[]): number => part.reduce((sum, { values }) => sum + values[0], 0);
-    const enough = count(rows.filter((row) => row.minute < minute)) >= CHANGE_MIN_COUNT && count(rows.filter((row) => row.minute > minute)) >= CHANGE_MIN_COUNT;
+    const count = (part: readonly RollupRow[]): number =>
+      part.reduce((sum, { values }) => sum + values[0], 0);
+    const enough =
+      count(rows.filter((row) => row.minute < minute)) >= CHANGE_MIN_COUNT &&
+      count(rows.filter((row) => row.minute > minute)) >= CHANGE_MIN_COUNT;
     if (enough) return { kind: 'release', release: name, service, at: at_us / 1000 };
   }
   return { kind: 'period' };
@@ -122,6 +133,7 @@ function figures(totals: Totals, minutes: number): SideFigures {
     meanNs: totals.count > 0 ? totals.totalNs / totals.count : NaN,
     p95Ns: latency(totals, [0.95])[0],
     apdex: apdexScore(totals.zones),
+    failed: totals.failed,
     failedShare: totals.count > 0 ? totals.failed / totals.count : NaN,
     callsPerRequest: totals.count > 0 ? totals.calls / totals.count : NaN,
     count: totals.count
@@ -131,7 +143,9 @@ function figures(totals: Totals, minutes: number): SideFigures {
 function growthOf(before: Totals, after: Totals): Ledger {
   const growth = { ...after.exclusive };
   for (const account of Object.keys(growth) as (keyof Ledger)[]) {
-    growth[account] = after.exclusive[account] / Math.max(1, after.count) - before.exclusive[account] / Math.max(1, before.count);
+    growth[account] =
+      after.exclusive[account] / Math.max(1, after.count) -
+      before.exclusive[account] / Math.max(1, before.count);
   }
   return growth;
 }
@@ -147,7 +161,8 @@ async function endpointsIn(
     'SELECT e.id AS id, s.name AS service, e.name AS name FROM endpoints e JOIN services s ON s.id = e.service_id'
   );
   const nameOf = new Map(names.map((row) => [row.id, row]));
-  const byEndpoint = (part: readonly RollupRow[]): Map<number, Totals> => totalsBy(part, ({ endpointId }) => endpointId);
+  const byEndpoint = (part: readonly RollupRow[]): Map<number, Totals> =>
+    totalsBy(part, ({ endpointId }) => endpointId);
   const before = byEndpoint(beforeRows);
   const after = byEndpoint(afterRows);
   const minutes = Math.max(1, minutesWith(rows));
@@ -181,10 +196,17 @@ function changeOf(before: Totals | undefined, after: Totals | undefined): number
   return latency(after, [0.5])[0] / latency(before, [0.5])[0];
 }
 
-function seriesOf(rows: readonly RollupRow[], window: TimeWindow): Overview['series'] {
+/** The minute that still runs is left out: its few requests would look like a change. */
+function seriesOf(rows: readonly RollupRow[], window: TimeWindow, nowMs: number): Overview['series'] {
+  const running = Math.floor(nowMs / 60_000);
   const minutes = (window.toUs - window.fromUs) / 60e6;
   const step = Math.max(1, Math.ceil(minutes / SERIES_POINTS));
-  return [...totalsBy(rows, ({ minute }) => Math.floor(minute / step))]
+  return [
+    ...totalsBy(
+      rows.filter(({ minute }) => minute < running),
+      ({ minute }) => Math.floor(minute / step)
+    )
+  ]
     .sort((a, b) => a[0] - b[0])
     .map(([bin, totals]) => {
       const [p50Ns, p95Ns] = latency(totals, [0.5, 0.95]);
@@ -194,10 +216,18 @@ function seriesOf(rows: readonly RollupRow[], window: TimeWindow): Overview['ser
     });
 }
 
-/** Alike findings of all requests in the scope as one, costliest first, each with a request of middling cost as its example. */
+/** Alike findings of all requests in the scope as one, costliest first, each with a request of middling cost as its example: one that a profile covers, where there is one. */
 async function findingsIn(scope: Scope, window: TimeWindow, allNs: number): Promise<OverviewFinding[]> {
   const names = namesFilter(scope, 'f');
-  const groups = await select<{ endpoint_id: number; rule: string; subject: string; requests: number; cost: number; service: string; endpoint: string }>(
+  const groups = await select<{
+    endpoint_id: number;
+    rule: string;
+    subject: string;
+    requests: number;
+    cost: number;
+    service: string;
+    endpoint: string;
+  }>(
     `SELECT f.endpoint_id, f.rule, f.subject, count(DISTINCT f.trace_id || f.span_id) AS requests, sum(f.cost_ns) AS cost, s.name AS service, e.name AS endpoint
       FROM findings f JOIN endpoints e ON e.id = f.endpoint_id JOIN services s ON s.id = e.service_id
       WHERE f.start_us >= ? AND f.start_us < ?${names.sql}
@@ -207,9 +237,14 @@ async function findingsIn(scope: Scope, window: TimeWindow, allNs: number): Prom
   return Promise.all(
     groups.map(async ({ endpoint_id, rule, subject, requests, cost, service, endpoint }) => {
       const [typical] = await select<{ span_id: string; body: string }>(
-        `SELECT f.span_id, f.body FROM findings f WHERE f.endpoint_id = ? AND f.rule = ? AND f.subject = ? AND f.start_us >= ? AND f.start_us < ?${names.sql}
-          ORDER BY f.cost_ns LIMIT 1 OFFSET ?`,
-        [endpoint_id, rule, subject, window.fromUs, window.toUs, ...names.args, Math.floor((requests - 1) / 2)]
+        `SELECT f.span_id, f.body FROM findings f JOIN hosts h ON h.id = f.host_id
+          WHERE f.endpoint_id = ? AND f.rule = ? AND f.subject = ? AND f.start_us >= ? AND f.start_us < ?${names.sql}
+          ORDER BY (f.cost_ns BETWEEN ?1 / 2 AND ?1 * 2 AND EXISTS (SELECT 1 FROM evidence v WHERE v.kind = 'profile' AND v.service = ? AND v.host IN ('', h.name)
+            AND v.started_at_us <= f.start_us AND v.started_at_us + v.duration_ns / 1000 > f.start_us + f.cost_ns / 1000)) DESC, abs(f.cost_ns - ?1) LIMIT 1`.replaceAll(
+          '?1',
+          String(Math.round(cost / requests))
+        ),
+        [endpoint_id, rule, subject, window.fromUs, window.toUs, ...names.args, service]
       );
       const example = { ...(JSON.parse(typical.body) as Finding), spanOfRequest: typical.span_id };
       const calls = example.figures.calls;

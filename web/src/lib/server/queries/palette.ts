@@ -29,8 +29,23 @@ export async function findNames(text: string): Promise<PaletteHit[]> {
     [like]
   );
   return [
-    ...endpoints.map(({ service, name }): PaletteHit => ({ kind: 'endpoint', label: name, detail: service, at: [service, name] })),
-    ...calls.map(({ fingerprint, service, endpoint }): PaletteHit => ({ kind: 'call', label: fingerprint, detail: `asked by ${endpoint}`, at: [service, endpoint] })),
-    ...evidence.map(({ id, kind, name, service }): PaletteHit => ({ kind: 'evidence', label: name || kind, detail: `${kind}${service ? ` of ${service}` : ''}`, at: [id] }))
+    ...endpoints.map(({ service, name }): PaletteHit => ({
+      kind: 'endpoint',
+      label: name,
+      detail: service,
+      at: [service, name]
+    })),
+    ...calls.map(({ fingerprint, service, endpoint }): PaletteHit => ({
+      kind: 'call',
+      label: fingerprint,
+      detail: `asked by ${endpoint}`,
+      at: [service, endpoint]
+    })),
+    ...evidence.map(({ id, kind, name, service }): PaletteHit => ({
+      kind: 'evidence',
+      label: name || kind,
+      detail: `${kind}${service ? ` of ${service}` : ''}`,
+      at: [id]
+    }))
   ];
 }

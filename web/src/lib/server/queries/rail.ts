@@ -37,9 +37,15 @@ export async function railOf(scope: Scope, nowMs: number): Promise<Rail> {
   const stepMinutes = Math.max(1, Math.ceil(minutes / MAX_POINTS));
   const rows = await rollupRows(scope, window);
   const byBin = totalsBy(rows, ({ minute }) => Math.floor(minute / stepMinutes));
+  const running = Math.floor(nowMs / 60_000 / stepMinutes);
   const points = [...byBin]
+    .filter(([bin]) => bin < running)
     .sort((a, b) => a[0] - b[0])
-    .map(([bin, totals]) => ({ at: bin * stepMinutes * 60_000, count: totals.count / stepMinutes, p95Ns: latency(totals, [0.95])[0] }));
+    .map(([bin, totals]) => ({
+      at: bin * stepMinutes * 60_000,
+      count: totals.count / stepMinutes,
+      p95Ns: latency(totals, [0.95])[0]
+    }));
   const flags = await select<{ at_us: number; release: string; service: string }>(
     `SELECT l.first_us AS at_us, l.name AS release, s.name AS service FROM releases l JOIN services s ON s.id = l.service_id
       WHERE l.first_us >= ? AND l.first_us < ? AND EXISTS (SELECT 1 FROM releases o WHERE o.service_id = l.service_id AND o.first_us < l.first_us)
@@ -55,6 +61,11 @@ export async function railOf(scope: Scope, nowMs: number): Promise<Rail> {
     stepMinutes,
     points,
     flags: flags.map(({ at_us, release, service }) => ({ at: at_us / 1000, release, service })),
-    pins: pins.map(({ at_us, kind, id, service }) => ({ at: at_us / 1000, kind, id, label: `${kind} of ${service || 'an unnamed process'}` }))
+    pins: pins.map(({ at_us, kind, id, service }) => ({
+      at: at_us / 1000,
+      kind,
+      id,
+      label: `${kind} of ${service || 'an unnamed process'}`
+    }))
   };
 }

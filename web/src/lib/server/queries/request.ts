@@ -36,7 +36,12 @@ export interface RequestPage {
 }
 
 /** All that the page of one request needs: the spans of its trace as stored, and what lies around it. Null where there is none. */
-export async function requestOf(scope: Scope, traceId: string, spanId: string, nowMs: number): Promise<RequestPage | null> {
+export async function requestOf(
+  scope: Scope,
+  traceId: string,
+  spanId: string,
+  nowMs: number
+): Promise<RequestPage | null> {
   const client = await reader();
   const [request] = await select<{ endpoint_id: number; duration_ns: number; start_us: number }>(
     'SELECT endpoint_id, duration_ns, start_us FROM requests WHERE trace_id = ? AND span_id = ?',
@@ -46,7 +51,12 @@ export async function requestOf(scope: Scope, traceId: string, spanId: string, n
   const found = await client.execute({ sql: `${SPAN_SELECT} WHERE s.trace_id = ?`, args: [traceId] });
   const spans = JSON.parse(String(found.rows[0][0])) as StoredSpan[];
   const used = new Set(spans.map((row) => row[3]));
-  const resources = [...(await loadResources(client))].filter(([id]) => used.has(id)).map(([id, { service, host, release, pid, key }]): [number, Omit<Resource, 'attributes'>] => [id, { service, host, release, pid, key }]);
+  const resources = [...(await loadResources(client))]
+    .filter(([id]) => used.has(id))
+    .map(([id, { service, host, release, pid, key }]): [number, Omit<Resource, 'attributes'>] => [
+      id,
+      { service, host, release, pid, key }
+    ]);
   const endUs = request.start_us + request.duration_ns / 1000;
   const profiles = await select<CoveringProfile>(
     `SELECT id, service, host, pid, started_at_us AS startedAtUs, duration_ns AS durationNs FROM evidence
@@ -59,7 +69,10 @@ export async function requestOf(scope: Scope, traceId: string, spanId: string, n
       GROUP BY f.rule, f.subject`,
     [traceId]
   );
-  const [{ count }] = await select<{ count: number }>('SELECT count(*) AS count FROM requests WHERE endpoint_id = ?', [request.endpoint_id]);
+  const [{ count }] = await select<{ count: number }>(
+    'SELECT count(*) AS count FROM requests WHERE endpoint_id = ?',
+    [request.endpoint_id]
+  );
   const around = await neighboursOf(scope, spanId, request.endpoint_id, request.duration_ns, nowMs);
   return { traceId, spanId, spans, resources, profiles, same, endpointRequests: count, ...around };
 }

@@ -21,7 +21,12 @@ export interface RequestRow {
   ledger: Ledger;
 }
 
-export const SORTS = { duration: 'r.duration_ns DESC', time: 'r.start_us DESC', calls: 'r.call_count DESC, r.duration_ns DESC', findings: 'r.finding_count DESC, r.duration_ns DESC' } as const;
+export const SORTS = {
+  duration: 'r.duration_ns DESC',
+  time: 'r.start_us DESC',
+  calls: 'r.call_count DESC, r.duration_ns DESC',
+  findings: 'r.finding_count DESC, r.duration_ns DESC'
+} as const;
 export type Sort = keyof typeof SORTS;
 
 export interface RequestList {
@@ -43,7 +48,10 @@ export async function requestsOf(scope: Scope, sort: Sort, nowMs: number): Promi
   const window = scopeWindow(scope, nowMs);
   const filter = requestsFilter(scope, window);
   const client = await reader();
-  const durations = await client.execute({ sql: `SELECT json_group_array(r.duration_ns * (1 - 2 * r.failed) - r.failed) FROM requests r WHERE ${filter.sql}`, args: filter.args });
+  const durations = await client.execute({
+    sql: `SELECT json_group_array(r.duration_ns * (1 - 2 * r.failed) - r.failed) FROM requests r WHERE ${filter.sql}`,
+    args: filter.args
+  });
   // Failed requests travel as negative durations less one, so that a failed request of zero length is told apart.
   const coded = JSON.parse(String(durations.rows[0][0])) as number[];
   const values = coded.map((value) => (value < 0 ? -value - 1 : value));
@@ -58,17 +66,45 @@ export async function requestsOf(scope: Scope, sort: Sort, nowMs: number): Promi
     args: filter.args
   });
   const rows = (JSON.parse(String(list.rows[0][0])) as (string | number)[][]).map(requestRow);
-  return { window, count: values.length, failed: coded.filter((value) => value < 0).length, p50Ns, p95Ns, p99Ns, apdex: { ...zones, score: apdexScore(zones) }, rows };
+  return {
+    window,
+    count: values.length,
+    failed: coded.filter((value) => value < 0).length,
+    p50Ns,
+    p95Ns,
+    p99Ns,
+    apdex: { ...zones, score: apdexScore(zones) },
+    rows
+  };
 }
 
 function requestRow(row: (string | number)[]): RequestRow {
   const [traceId, spanId, service, endpoint, host, release] = row.map(String);
   const [startUs, durationNs, failed, calls, findings] = row.slice(6, 11).map(Number);
-  return { traceId, spanId, service, endpoint, host, release, startUs, durationNs, failed: failed === 1, calls, findings, ledger: ledgerFrom(row.slice(11).map(Number)) };
+  return {
+    traceId,
+    spanId,
+    service,
+    endpoint,
+    host,
+    release,
+    startUs,
+    durationNs,
+    failed: failed === 1,
+    calls,
+    findings,
+    ledger: ledgerFrom(row.slice(11).map(Number))
+  };
 }
 
 /** The next slower and next faster request of the same endpoint in the scope. */
-export async function neighboursOf(scope: Scope, spanId: string, endpointId: number, durationNs: number, nowMs: number): Promise<{ slower: string | null; faster: string | null }> {
+export async function neighboursOf(
+  scope: Scope,
+  spanId: string,
+  endpointId: number,
+  durationNs: number,
+  nowMs: number
+): Promise<{ slower: string | null; faster: string | null }> {
   const window = scopeWindow(scope, nowMs);
   const next = async (compare: '>' | '<', order: 'ASC' | 'DESC'): Promise<string | null> => {
     const rows = await select<{ path: string }>(

@@ -30,13 +30,26 @@ export interface RollupRow {
   sketch: string;
 }
 
-const SUMS = ['count', 'failed', 'satisfied', 'tolerating', 'frustrated', 'total_ns', 'exclusive_ns', 'call_count', ...IN_COLUMNS, ...EX_COLUMNS];
+const SUMS = [
+  'count',
+  'failed',
+  'satisfied',
+  'tolerating',
+  'frustrated',
+  'total_ns',
+  'exclusive_ns',
+  'call_count',
+  ...IN_COLUMNS,
+  ...EX_COLUMNS
+];
 
 /** The roll-up rows of a scope, as one JSON text: the fastest way out of SQLite through this client. */
 export async function rollupRows(scope: Scope, window: TimeWindow): Promise<RollupRow[]> {
   const { from, to } = minutesOf(window);
   const names = namesFilter(scope, 'm');
-  const { rows } = await (await reader()).execute({
+  const { rows } = await (
+    await reader()
+  ).execute({
     sql: `SELECT json_group_array(json_array(m.minute, m.endpoint_id, m.host_id, m.release_id, m.sketch, ${SUMS.map((column) => `m.${column}`).join(', ')}))
       FROM minute_rollups m WHERE m.minute >= ? AND m.minute < ? AND m.count > 0${names.sql}`,
     args: [from, to, ...names.args]

@@ -31,7 +31,10 @@ export class EvidenceStore {
     try {
       for await (const part of stream) {
         bytes += part.length;
-        if (bytes > maxBytes) throw new TooLarge(`The file is larger than ${maxBytes} bytes. The limit is the setting TROMIX_MAX_UPLOAD_BYTES.`);
+        if (bytes > maxBytes)
+          throw new TooLarge(
+            `The file is larger than ${maxBytes} bytes. The limit is the setting TROMIX_MAX_UPLOAD_BYTES.`
+          );
         hash.update(part);
         await handle.write(part);
       }

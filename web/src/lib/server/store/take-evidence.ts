@@ -28,7 +28,10 @@ export interface TakenEvidence {
  * Takes a file in: stored, recognised and read whole in a worker, then recorded. A file that cannot be read leaves nothing
  * behind. Traces are ingested; profiles are kept.
  */
-export async function takeEvidence(stream: AsyncIterable<Uint8Array>, label: EvidenceLabel): Promise<Outcome<TakenEvidence>> {
+export async function takeEvidence(
+  stream: AsyncIterable<Uint8Array>,
+  label: EvidenceLabel
+): Promise<Outcome<TakenEvidence>> {
   const { dataFolder, maxUploadBytes, maxProfileBytes } = settings();
   const store = new EvidenceStore(dataFolder);
   let taken: TakenFile;
@@ -42,7 +45,8 @@ export async function takeEvidence(stream: AsyncIterable<Uint8Array>, label: Evi
     const examined = await callExaminer((examiner) => examiner.examine(taken.path, maxProfileBytes));
     if (!examined.ok) return examined;
     const { format, warnings, durationNs, profile } = examined.value;
-    if (format !== 'v8-cpu-profile') return await ingestFile(taken, format === 'otlp-json' ? 'json' : 'protobuf');
+    if (format !== 'v8-cpu-profile')
+      return await ingestFile(taken, format === 'otlp-json' ? 'json' : 'protobuf');
     await store.keep(taken);
     const summary = JSON.stringify({ ...profile, warnings });
     const fromName = nodeProfileName(label.name);
@@ -69,7 +73,10 @@ async function ingestFile(taken: TakenFile, encoding: 'json' | 'protobuf'): Prom
   const body = await readFile(taken.path);
   const answer = await callWriter((writer) => writer.ingest(body, encoding, isGzip(body)));
   if (!answer.ok) return answer;
-  return { ok: true, value: { id: taken.id, kind: 'traces', spans: answer.value.spans, warnings: answer.value.warnings } };
+  return {
+    ok: true,
+    value: { id: taken.id, kind: 'traces', spans: answer.value.spans, warnings: answer.value.warnings }
+  };
 }
 
 /** Node names the profiles it writes `CPU.<date>.<time>.<pid>.<thread>.<sequence>.cpuprofile` (Node.js documentation, `--cpu-prof-name`). */

@@ -15,7 +15,10 @@
   const x = (ns: number): number => (ns / durationNs) * width;
   const path = $derived.by(() => {
     let text = `M0 ${HEIGHT}`;
-    strip.forEach((busy, i) => (text += `L${(((i + 0.5) / strip.length) * width).toFixed(1)} ${(HEIGHT - 2 - busy * (HEIGHT - 18)).toFixed(1)}`));
+    strip.forEach(
+      (busy, i) =>
+        (text += `L${(((i + 0.5) / strip.length) * width).toFixed(1)} ${(HEIGHT - 2 - busy * (HEIGHT - 18)).toFixed(1)}`)
+    );
     return `${text}L${width} ${HEIGHT}Z`;
   });
 
@@ -23,7 +26,8 @@
     if (event.button !== 0) return;
     const target = event.currentTarget as HTMLElement;
     const bounds = target.getBoundingClientRect();
-    const time = (clientX: number): number => (Math.min(width, Math.max(0, clientX - bounds.left)) / width) * durationNs;
+    const time = (clientX: number): number =>
+      (Math.min(width, Math.max(0, clientX - bounds.left)) / width) * durationNs;
     const edge = (event.target as Element).closest<SVGElement>('[data-edge]')?.dataset.edge;
     const fixed = edge && selection ? (edge === 'from' ? selection.to : selection.from) : time(event.clientX);
     const began = event.clientX;
@@ -50,7 +54,9 @@
     event.preventDefault();
     const by = (direction * durationNs) / 50;
     const now = selection ?? { from: 0, to: durationNs / 5 };
-    const moved = event.shiftKey ? { from: now.from, to: now.to + by } : { from: now.from + by, to: now.to + by };
+    const moved = event.shiftKey
+      ? { from: now.from, to: now.to + by }
+      : { from: now.from + by, to: now.to + by };
     if (moved.from < 0 || moved.to > durationNs || moved.to <= moved.from) return;
     onselect(selection ? moved : now, true);
   }
@@ -74,17 +80,45 @@
   ondblclick={() => onselect(null, true)}
 >
   <svg class="absolute inset-0" {width} height={HEIGHT} aria-hidden="true">
-    {#each Array.from({ length: Math.ceil(width / 18.5) }, (_, i) => i) as i (i)}<path d="M{i * 18.5} 0V{HEIGHT}" stroke="var(--grid)" />{/each}
+    {#each Array.from({ length: Math.ceil(width / 18.5) }, (_, i) => i) as i (i)}<path
+        d="M{i * 18.5} 0V{HEIGHT}"
+        stroke="var(--grid)"
+      />{/each}
     <path d={path} fill="var(--steer-soft)" stroke="var(--steer)" stroke-width="1" />
     {#if selection}
       {@const a = x(selection.from)}
       {@const b = Math.max(a + 1, x(selection.to))}
       <rect x={a} width={b - a} height={HEIGHT} fill="var(--pen)" opacity=".12" />
       <path d="M{a} 0V{HEIGHT}M{b} 0V{HEIGHT}" stroke="var(--pen)" stroke-width="1.5" />
-      <rect data-edge="from" x={a - 3} y="18" width="6" height="16" rx="2" fill="var(--pen)" class="cursor-ew-resize" />
-      <rect data-edge="to" x={b - 3} y="18" width="6" height="16" rx="2" fill="var(--pen)" class="cursor-ew-resize" />
+      <rect
+        data-edge="from"
+        x={a - 3}
+        y="18"
+        width="6"
+        height="16"
+        rx="2"
+        fill="var(--pen)"
+        class="cursor-ew-resize"
+      />
+      <rect
+        data-edge="to"
+        x={b - 3}
+        y="18"
+        width="6"
+        height="16"
+        rx="2"
+        fill="var(--pen)"
+        class="cursor-ew-resize"
+      />
     {/if}
     <text x="6" y="12" font-size="10.5" fill="var(--ink-3)">CPU of this process</text>
-    <text x={width - 6} y="12" font-size="10.5" text-anchor="end" fill="var(--ink-3)" font-family="var(--font-mono)">{formatDuration(durationNs)}</text>
+    <text
+      x={width - 6}
+      y="12"
+      font-size="10.5"
+      text-anchor="end"
+      fill="var(--ink-3)"
+      font-family="var(--font-mono)">{formatDuration(durationNs)}</text
+    >
   </svg>
 </div>

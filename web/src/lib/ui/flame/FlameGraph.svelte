@@ -37,7 +37,18 @@
   let frame = 0;
   $effect(() => {
     void [session.theme, fontsReady];
-    const picture = { opened, view, rows, zoom, scrollTop, width, height, found, selected: selectedBox, hovered };
+    const picture = {
+      opened,
+      view,
+      rows,
+      zoom,
+      scrollTop,
+      width,
+      height,
+      found,
+      selected: selectedBox,
+      hovered
+    };
     const ratio = window.devicePixelRatio || 1;
     cancelAnimationFrame(frame);
     frame = requestAnimationFrame(() => {
@@ -61,7 +72,12 @@
   const partAt = (px: number): number => zoom.from + (px / width) * (zoom.to - zoom.from);
   function hit(event: PointerEvent | MouseEvent): number {
     const bounds = canvas.getBoundingClientRect();
-    return boxAt(view.layout, rows, partAt(event.clientX - bounds.left), Math.floor((event.clientY - bounds.top - 4 + scrollTop) / ROW));
+    return boxAt(
+      view.layout,
+      rows,
+      partAt(event.clientX - bounds.left),
+      Math.floor((event.clientY - bounds.top - 4 + scrollTop) / ROW)
+    );
   }
 
   function onwheel(event: WheelEvent): void {
@@ -92,7 +108,9 @@
       box.scrollTop = began.top - dy;
     };
     canvas.addEventListener('pointermove', move);
-    canvas.addEventListener('pointerup', () => canvas.removeEventListener('pointermove', move), { once: true });
+    canvas.addEventListener('pointerup', () => canvas.removeEventListener('pointermove', move), {
+      once: true
+    });
   }
 
   function onclick(event: MouseEvent): void {
@@ -112,7 +130,8 @@
 
   function reveal(depth: number): void {
     const top = depth * ROW;
-    if (top < box.scrollTop || top + ROW * 2 > box.scrollTop + height) box.scrollTop = Math.max(0, top - height / 2);
+    if (top < box.scrollTop || top + ROW * 2 > box.scrollTop + height)
+      box.scrollTop = Math.max(0, top - height / 2);
   }
 
   /** Makes the selected box visible. */
@@ -132,7 +151,12 @@
       case 'ArrowUp':
         return layout.parent[selectedBox];
       case 'ArrowDown': {
-        for (let at = rows.start[depth + 1] ?? -1; depth + 1 < layout.rows && at < rows.start[depth + 2]; at++) if (layout.parent[at] === selectedBox) return at;
+        for (
+          let at = rows.start[depth + 1] ?? -1;
+          depth + 1 < layout.rows && at < rows.start[depth + 2];
+          at++
+        )
+          if (layout.parent[at] === selectedBox) return at;
         return -1;
       }
       case 'ArrowLeft':
@@ -165,7 +189,8 @@
     return { frame: opened.frames[opened.nodeFrame[node]], self: view.self[node], total: view.total[node] };
   });
   const words = $derived.by(() => {
-    if (selectedBox < 0) return `Flame graph from the root, ${formatCount(view.layout.node.length)} frames, ${view.layout.rows} deep. Arrow keys choose a frame.`;
+    if (selectedBox < 0)
+      return `Flame graph from the root, ${formatCount(view.layout.node.length)} frames, ${view.layout.rows} deep. Arrow keys choose a frame.`;
     const frame = opened.frames[opened.nodeFrame[selected]];
     return `${frame.name}, self ${formatShare(view.self[selected] / view.sum)}, total ${formatShare(view.total[selected] / view.sum)} of the CPU selected`;
   });
@@ -208,20 +233,27 @@
   </div>
   {#if hoverFacts}
     <div
-      class="pop pointer-events-none absolute z-20 max-w-md px-2.5 py-1.5"
+      class="pointer-events-none absolute pop z-20 max-w-md px-2.5 py-1.5"
       style:left="{Math.max(4, Math.min(pointer.x + 14, width - 300))}px"
       style:top={pointer.y > height - 96 ? undefined : `${pointer.y + 16}px`}
       style:bottom={pointer.y > height - 96 ? `${height - pointer.y + 8}px` : undefined}
       role="tooltip"
     >
       <p class="font-mono text-[12px] font-semibold break-all">{hoverFacts.frame.name}</p>
-      <p class="truncate text-[11px] text-ink-3">{hoverFacts.frame.file}{hoverFacts.frame.line ? `:${hoverFacts.frame.line}` : ''} {hoverFacts.frame.package || hoverFacts.frame.kind}</p>
+      <p class="truncate text-[11px] text-ink-3">
+        {hoverFacts.frame.file}{hoverFacts.frame.line ? `:${hoverFacts.frame.line}` : ''}
+        {hoverFacts.frame.package || hoverFacts.frame.kind}
+      </p>
       <p class="num">
-        self {formatDuration(hoverFacts.self)} · {formatShare(hoverFacts.self / view.sum)}, total {formatDuration(hoverFacts.total)} · {formatShare(hoverFacts.total / view.sum)}
+        self {formatDuration(hoverFacts.self)} · {formatShare(hoverFacts.self / view.sum)}, total {formatDuration(
+          hoverFacts.total
+        )} · {formatShare(hoverFacts.total / view.sum)}
       </p>
     </div>
   {/if}
   {#if zoom.from > 0 || zoom.to < 1}
-    <button class="button absolute top-1.5 right-3 bg-sheet" onclick={() => (zoom = WHOLE_ZOOM)}>Show all</button>
+    <button class="absolute top-1.5 right-3 button bg-sheet" onclick={() => (zoom = WHOLE_ZOOM)}
+      >Show all</button
+    >
   {/if}
 </div>

@@ -21,16 +21,28 @@
   let scroller = $state<HTMLDivElement | null>(null);
   const ROW = 24;
   const rows = $derived.by(() => {
-    const matching = functions.filter(({ frame }) => opened.frames[frame].kind !== 'idle' && (found === null || found.has(frame)));
+    const matching = functions.filter(
+      ({ frame }) => opened.frames[frame].kind !== 'idle' && (found === null || found.has(frame))
+    );
     return by === 'self' ? matching : matching.toSorted((a, b) => b.total - a.total);
   });
-  const virtualizer = $derived(createVirtualizer({ count: rows.length, getScrollElement: () => scroller, estimateSize: () => ROW, overscan: 8 }));
+  const virtualizer = $derived(
+    createVirtualizer({
+      count: rows.length,
+      getScrollElement: () => scroller,
+      estimateSize: () => ROW,
+      overscan: 8
+    })
+  );
 
   function onkeydown(event: KeyboardEvent): void {
     const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
     if (!step) return;
     event.preventDefault();
-    const at = Math.min(rows.length - 1, Math.max(0, rows.findIndex(({ frame }) => frame === selected) + step));
+    const at = Math.min(
+      rows.length - 1,
+      Math.max(0, rows.findIndex(({ frame }) => frame === selected) + step)
+    );
     if (rows[at]) onselect(rows[at].frame);
     $virtualizer.scrollToIndex(at);
   }
@@ -40,7 +52,10 @@
       const { name, file, line, column, package: from, kind } = opened.frames[frame];
       return [name, file, line, column, from, kind, Math.round(self), Math.round(total)];
     });
-    saveText('functions.csv', toCsv(['name', 'file', 'line', 'column', 'package', 'kind', 'selfNs', 'totalNs'], lines));
+    saveText(
+      'functions.csv',
+      toCsv(['name', 'file', 'line', 'column', 'package', 'kind', 'selfNs', 'totalNs'], lines)
+    );
   }
   const COLUMNS = 'grid grid-cols-[minmax(0,1fr)_88px_64px_minmax(0,190px)] items-center';
 </script>
@@ -49,11 +64,23 @@
   <div class="{COLUMNS} border-b border-rule pr-2">
     <span class="column">function</span>
     {#each ['self', 'total'] as const as key (key)}
-      <button class="column text-right hover:text-ink" aria-pressed={by === key} onclick={() => (by = key)}>{key}{by === key ? ' ↓' : ''}</button>
+      <button class="column text-right hover:text-ink" aria-pressed={by === key} onclick={() => (by = key)}
+        >{key}{by === key ? ' ↓' : ''}</button
+      >
     {/each}
-    <span class="column flex justify-between">where <button class="hover:text-ink" onclick={exportCsv}>CSV</button></span>
+    <span class="flex justify-between column"
+      >where <button class="hover:text-ink" onclick={exportCsv}>CSV</button></span
+    >
   </div>
-  <div class="min-h-0 flex-1 overflow-y-auto" bind:this={scroller} role="listbox" aria-label="Functions by {by} time" tabindex="0" aria-activedescendant={selected >= 0 ? `function-${selected}` : undefined} {onkeydown}>
+  <div
+    class="min-h-0 flex-1 overflow-y-auto"
+    bind:this={scroller}
+    role="listbox"
+    aria-label="Functions by {by} time"
+    tabindex="0"
+    aria-activedescendant={selected >= 0 ? `function-${selected}` : undefined}
+    {onkeydown}
+  >
     <div class="relative" style:height="{$virtualizer.getTotalSize()}px" role="presentation">
       {#each $virtualizer.getVirtualItems() as item (item.key)}
         {@const row = rows[item.index]}
@@ -62,7 +89,7 @@
           <!-- svelte-ignore a11y_click_events_have_key_events, a11y_interactive_supports_focus -->
           <div
             id="function-{row.frame}"
-            class="{COLUMNS} num absolute inset-x-0 cursor-pointer border-b border-grid pr-2 hover:bg-steer-soft aria-selected:bg-pen-soft"
+            class="{COLUMNS} absolute inset-x-0 cursor-pointer border-b border-grid pr-2 num hover:bg-steer-soft aria-selected:bg-pen-soft"
             style:height="{ROW}px"
             style:transform="translateY({item.start}px)"
             role="option"
@@ -71,7 +98,8 @@
           >
             <span class="truncate pl-2" title={frame.name}>{frame.name}</span>
             <span class="relative h-full px-2 text-right leading-6">
-              <i class="absolute inset-y-[3px] left-0 bg-pen-soft" style:width="{(row.self / sum) * 100}%"></i>
+              <i class="absolute inset-y-[3px] left-0 bg-pen-soft" style:width="{(row.self / sum) * 100}%"
+              ></i>
               <span class="relative">{formatShare(row.self / sum)}</span>
             </span>
             <span class="px-2 text-right">{formatShare(row.total / sum)}</span>

@@ -39,13 +39,20 @@ const MIN_TINT = 0.1;
  * Paints the part of a flame picture that is in view. Depth of tint is self time: code that burns is dark. Boxes narrower
  * than half a pixel are drawn as one hair for each pixel, so the cost depends on the screen, not on the profile.
  */
-export function paintFlame(context: CanvasRenderingContext2D, picture: FlamePicture, palette: FlamePalette, ratio: number): void {
+export function paintFlame(
+  context: CanvasRenderingContext2D,
+  picture: FlamePicture,
+  palette: FlamePalette,
+  ratio: number
+): void {
   const { view, opened, rows, zoom, width, height, scrollTop, found, selected, hovered } = picture;
   const { layout } = view;
   context.setTransform(ratio, 0, 0, ratio, 0, 0);
   context.fillStyle = palette.sheet;
   context.fillRect(0, 0, width, height);
-  const shades = Array.from({ length: SHADES + 1 }, (_, i) => mix(palette.paper, palette.burn, MIN_TINT + (i / SHADES) * 0.82));
+  const shades = Array.from({ length: SHADES + 1 }, (_, i) =>
+    mix(palette.paper, palette.burn, MIN_TINT + (i / SHADES) * 0.82)
+  );
   const scale = width / (zoom.to - zoom.from);
   context.font = `11.5px ${palette.mono}`;
   context.textBaseline = 'middle';
@@ -66,7 +73,8 @@ export function paintFlame(context: CanvasRenderingContext2D, picture: FlamePict
       context.globalAlpha = dim ? 0.28 : 1;
       context.fillStyle = shades[shadeOf(view, node)];
       context.fillRect(x, y, w, ROW - 2);
-      if (w >= TEXT_FROM_PX) label(context, opened.frames[opened.nodeFrame[node]], layout.width[box], x, y, w, palette);
+      if (w >= TEXT_FROM_PX)
+        label(context, opened.frames[opened.nodeFrame[node]], layout.width[box], x, y, w, palette);
       drawnTo = x + w;
     }
   }
@@ -82,7 +90,15 @@ function shadeOf(view: ProfileView, node: number): number {
   return Math.round(Math.min(1, own * (0.3 + Math.sqrt(whole) * 1.3)) * SHADES);
 }
 
-function label(context: CanvasRenderingContext2D, frame: Frame, share: number, x: number, y: number, w: number, palette: FlamePalette): void {
+function label(
+  context: CanvasRenderingContext2D,
+  frame: Frame,
+  share: number,
+  x: number,
+  y: number,
+  w: number,
+  palette: FlamePalette
+): void {
   const CHARACTER = 6.9;
   const room = Math.floor((w - 8) / CHARACTER);
   const name = frame.name.length > room ? `${frame.name.slice(0, Math.max(1, room - 1))}…` : frame.name;
@@ -97,7 +113,14 @@ function label(context: CanvasRenderingContext2D, frame: Frame, share: number, x
   context.globalAlpha = alpha;
 }
 
-function outline(context: CanvasRenderingContext2D, picture: FlamePicture, box: number, colour: string, line: number, scale: number): void {
+function outline(
+  context: CanvasRenderingContext2D,
+  picture: FlamePicture,
+  box: number,
+  colour: string,
+  line: number,
+  scale: number
+): void {
   if (box < 0) return;
   const { layout } = picture.view;
   const left = Math.max(-4, (layout.x[box] - picture.zoom.from) * scale);
@@ -117,7 +140,8 @@ function mix(a: [number, number, number], b: [number, number, number], part: num
 export function readPalette(): FlamePalette {
   const style = getComputedStyle(document.documentElement);
   const value = (name: string): string => style.getPropertyValue(name).trim();
-  const rgb = (hex: string): [number, number, number] => [1, 3, 5].map((at) => parseInt(hex.slice(at, at + 2), 16)) as [number, number, number];
+  const rgb = (hex: string): [number, number, number] =>
+    [1, 3, 5].map((at) => parseInt(hex.slice(at, at + 2), 16)) as [number, number, number];
   return {
     burn: rgb(value('--acc-own-code')),
     paper: rgb(value('--paper')),

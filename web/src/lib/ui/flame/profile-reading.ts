@@ -13,24 +13,37 @@ export function placeOf(frame: Frame): string {
 
 /** The last frame of the heaviest branch that is the application's own: what a developer can change. */
 export function ownEnd(opened: OpenedProfile, branch: readonly number[]): number {
-  for (let i = branch.length - 1; i >= 0; i--) if (opened.frames[opened.nodeFrame[branch[i]]].kind === 'app') return branch[i];
+  for (let i = branch.length - 1; i >= 0; i--)
+    if (opened.frames[opened.nodeFrame[branch[i]]].kind === 'app') return branch[i];
   return -1;
 }
 
 /** What the selection shows, in two or three sentences; parts between stars are bold. */
 export function profileReading(opened: OpenedProfile, view: ProfileView, lengthNs: number): string[] {
   if (view.samples === 0) return ['No sample lies in this selection. Choose a longer part of the strip.'];
-  if (view.sum === 0) return [`The process was *idle* all of these ${formatDuration(lengthNs)}: whatever took time here was waiting, not computing.`];
-  const sentences = [`In these ${formatDuration(lengthNs)} the process computed for *${formatDuration(view.sum)}* and was idle for ${formatDuration(view.idle)}.`];
-  const top = view.functions.find(({ frame }) => !['idle', 'program', 'root'].includes(opened.frames[frame].kind));
+  if (view.sum === 0)
+    return [
+      `The process was *idle* all of these ${formatDuration(lengthNs)}: whatever took time here was waiting, not computing.`
+    ];
+  const sentences = [
+    `In these ${formatDuration(lengthNs)} the process computed for *${formatDuration(view.sum)}* and was idle for ${formatDuration(view.idle)}.`
+  ];
+  const top = view.functions.find(
+    ({ frame }) => !['idle', 'program', 'root'].includes(opened.frames[frame].kind)
+  );
   if (top) {
     const frame = opened.frames[top.frame];
-    sentences.push(`*${formatShare(top.self / view.sum)} of the CPU* is spent in *${frame.name.replaceAll('*', '∗')}* itself${placeOf(frame) ? ` (${placeOf(frame)})` : ''}.`);
+    sentences.push(
+      `*${formatShare(top.self / view.sum)} of the CPU* is spent in *${frame.name.replaceAll('*', '∗')}* itself${placeOf(frame) ? ` (${placeOf(frame)})` : ''}.`
+    );
   }
   const end = ownEnd(opened, view.heaviest);
   if (end >= 0) {
     const frame = opened.frames[opened.nodeFrame[end]];
-    if (!top || opened.nodeFrame[end] !== top.frame) sentences.push(`The heaviest branch leads to *${frame.name.replaceAll('*', '∗')}* at ${placeOf(frame)}, with ${formatShare(view.total[end] / view.sum)}.`);
+    if (!top || opened.nodeFrame[end] !== top.frame)
+      sentences.push(
+        `The heaviest branch leads to *${frame.name.replaceAll('*', '∗')}* at ${placeOf(frame)}, with ${formatShare(view.total[end] / view.sum)}.`
+      );
   }
   return sentences;
 }

@@ -14,8 +14,13 @@ export class ProfileSession {
   #busy = false;
 
   constructor(evidenceId: string) {
-    this.#worker = new Worker(new URL('../../workers/profile.worker.ts', import.meta.url), { type: 'module' });
-    this.#worker.addEventListener('error', (event) => (this.error = event.message || 'The profile could not be read.'));
+    this.#worker = new Worker(new URL('../../workers/profile.worker.ts', import.meta.url), {
+      type: 'module'
+    });
+    this.#worker.addEventListener(
+      'error',
+      (event) => (this.error = event.message || 'The profile could not be read.')
+    );
     this.#service = wrap<ProfileService>(this.#worker);
     void this.#open(evidenceId);
   }

@@ -2,14 +2,25 @@
   import type { Snippet } from 'svelte';
   import type { Severity } from '@tromix/core/findings/finding';
 
-  let { title, severity, children, actions, note = '' }: { title: string; severity: Severity; children: Snippet; actions?: Snippet; note?: string } = $props();
+  let {
+    title,
+    severity,
+    children,
+    actions,
+    note = ''
+  }: { title: string; severity: Severity; children: Snippet; actions?: Snippet; note?: string } = $props();
   const SHAPES: Record<Severity, string> = { high: '◆', medium: '◈', low: '◇' };
   const colour = $derived(severity === 'low' ? 'var(--ink-3)' : 'var(--pen)');
 </script>
 
-<section class="my-2 rounded-[3px] border border-l-[3px] border-rule bg-paper px-2.5 py-2" style:border-left-color={colour}>
+<section
+  class="my-2 rounded-[3px] border border-l-[3px] border-rule bg-paper px-2.5 py-2"
+  style:border-left-color={colour}
+>
   <h4 class="font-semibold">
-    <span style:color={colour} title="{severity} severity" aria-label="{severity} severity" role="img">{SHAPES[severity]}</span>
+    <span style:color={colour} title="{severity} severity" aria-label="{severity} severity" role="img"
+      >{SHAPES[severity]}</span
+    >
     {title}
   </h4>
   <div class="mt-1 text-pretty">{@render children()}</div>

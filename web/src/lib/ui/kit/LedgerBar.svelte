@@ -14,7 +14,13 @@
   );
 </script>
 
-<span class="flex h-[11px] overflow-hidden rounded-[2px]" style:width="{width}px" role="img" aria-label={words} title={words}>
+<span
+  class="flex h-[11px] overflow-hidden rounded-[2px]"
+  style:width="{width}px"
+  role="img"
+  aria-label={words}
+  title={words}
+>
   {#each parts as account (account)}
     <i style:flex-grow={ledger[account] / sum} style:background={LOOKS[account].colour}></i>
   {/each}

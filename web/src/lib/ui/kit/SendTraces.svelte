@@ -6,4 +6,5 @@
 </script>
 
 <p>Point any OpenTelemetry SDK or collector here with these three lines:</p>
-<pre class="num mb-2 overflow-x-auto rounded-[3px] border border-rule bg-paper p-2 text-ink select-all">{lines}</pre>
+<pre
+  class="mb-2 overflow-x-auto rounded-[3px] border border-rule bg-paper p-2 num text-ink select-all">{lines}</pre>

@@ -12,7 +12,11 @@
     p50Ns: number;
     p95Ns: number;
   }
-  let { series, flag = null, height = 158 }: { series: Point[]; flag?: { at: number; label: string } | null; height?: number } = $props();
+  let {
+    series,
+    flag = null,
+    height = 158
+  }: { series: Point[]; flag?: { at: number; label: string } | null; height?: number } = $props();
 
   let element: HTMLDivElement;
   let chart: EChartsType | undefined;
@@ -43,7 +47,23 @@
       data: series.map(({ at, ledger }) => [at, ledger[account] / 1e6]),
       markLine:
         i === 0 && flag
-          ? { symbol: 'none', silent: true, lineStyle: { color: colour('var(--ink-2)'), type: 'solid' }, label: { formatter: escape(flag.label), color: colour('var(--paper)'), backgroundColor: colour('var(--ink-2)'), padding: [2, 5], fontSize: 10, fontFamily: 'Source Code Pro Variable', position: 'insideEndTop', rotate: 0, distance: [30, 2] }, data: [{ xAxis: flag.at }] }
+          ? {
+              symbol: 'none',
+              silent: true,
+              lineStyle: { color: colour('var(--ink-2)'), type: 'solid' },
+              label: {
+                formatter: escape(flag.label),
+                color: colour('var(--paper)'),
+                backgroundColor: colour('var(--ink-2)'),
+                padding: [2, 5],
+                fontSize: 10,
+                fontFamily: 'Source Code Pro Variable',
+                position: 'insideEndTop',
+                rotate: 0,
+                distance: [30, 2]
+              },
+              data: [{ xAxis: flag.at }]
+            }
           : undefined
     });
     chart?.setOption(
@@ -58,12 +78,37 @@
           axisPointer: { lineStyle: { color: colour('var(--pen)') } },
           formatter: (items: { dataIndex: number }[]) => {
             const point = series[items[0].dataIndex];
-            const rows = accounts.map((account) => `<tr><td>${LOOKS[account].letter} ${LOOKS[account].name}</td><td style="text-align:right;padding-left:14px;font-family:Source Code Pro Variable">${formatDuration(point.ledger[account])}</td></tr>`);
+            const rows = accounts.map(
+              (account) =>
+                `<tr><td>${LOOKS[account].letter} ${LOOKS[account].name}</td><td style="text-align:right;padding-left:14px;font-family:Source Code Pro Variable">${formatDuration(point.ledger[account])}</td></tr>`
+            );
             return `${clockTime(point.at)}<table>${rows.reverse().join('')}<tr><td>median</td><td style="text-align:right">${formatDuration(point.p50Ns)}</td></tr><tr><td>p95</td><td style="text-align:right">${formatDuration(point.p95Ns)}</td></tr></table>`;
           }
         },
-        xAxis: { type: 'time', axisLine: { lineStyle: { color: colour('var(--rule)') } }, axisTick: { show: false }, axisLabel: { color: ink3, fontSize: 11, fontFamily: 'Source Code Pro Variable', hideOverlap: true, formatter: (at: number) => clockTime(at) }, splitLine: { show: true, lineStyle: { color: colour('var(--grid)') } } },
-        yAxis: { type: 'value', splitNumber: 3, axisLabel: { color: ink3, fontSize: 11, fontFamily: 'Source Code Pro Variable', formatter: (ms: number) => formatDuration(ms * 1e6) }, splitLine: { lineStyle: { color: colour('var(--grid)') } } },
+        xAxis: {
+          type: 'time',
+          axisLine: { lineStyle: { color: colour('var(--rule)') } },
+          axisTick: { show: false },
+          axisLabel: {
+            color: ink3,
+            fontSize: 11,
+            fontFamily: 'Source Code Pro Variable',
+            hideOverlap: true,
+            formatter: (at: number) => clockTime(at)
+          },
+          splitLine: { show: true, lineStyle: { color: colour('var(--grid)') } }
+        },
+        yAxis: {
+          type: 'value',
+          splitNumber: 3,
+          axisLabel: {
+            color: ink3,
+            fontSize: 11,
+            fontFamily: 'Source Code Pro Variable',
+            formatter: (ms: number) => formatDuration(ms * 1e6)
+          },
+          splitLine: { lineStyle: { color: colour('var(--grid)') } }
+        },
         series: accounts.map(line)
       },
       { notMerge: true }

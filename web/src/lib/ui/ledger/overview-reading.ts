@@ -13,14 +13,23 @@ export function overviewReading(overview: Overview): string[] {
   if (all.count === 0) return ['Nothing was recorded in this window.'];
   const sentences: string[] = [];
   const ratio = after.meanNs / before.meanNs;
-  const since = turn.kind === 'release' ? `Since *release ${turn.release}* of *${turn.service}* (${clockTime(turn.at)})` : 'Against the time before this window';
+  const since =
+    turn.kind === 'release'
+      ? `Since *release ${turn.release}* of *${turn.service}* (${clockTime(turn.at)})`
+      : 'Against the time before this window';
   if (before.count > 0 && after.count > 0 && Number.isFinite(ratio)) {
-    if (ratio >= NOTABLE) sentences.push(`${since} an average request takes *${ratio.toFixed(1)} times* as long. ${growthSentence(overview)}`);
-    else if (ratio <= 1 / NOTABLE) sentences.push(`${since} an average request is *${formatShare(1 - ratio)}* shorter.`);
+    if (ratio >= NOTABLE)
+      sentences.push(
+        `${since} an average request takes *${ratio.toFixed(1)} times* as long. ${growthSentence(overview)}`
+      );
+    else if (ratio <= 1 / NOTABLE)
+      sentences.push(`${since} an average request is *${formatShare(1 - ratio)}* shorter.`);
     else sentences.push(`${since} an average request takes as long as before.`);
   }
   const [first] = endpoints;
-  sentences.push(`*${first.endpoint}* of ${first.service} holds *${formatShare(first.share)}* of all time here: ${plural(first.count, 'request')} of ${formatDuration(first.meanNs)} on average.`);
+  sentences.push(
+    `*${first.endpoint}* of ${first.service} holds *${formatShare(first.share)}* of all time here: ${plural(first.count, 'request')} of ${formatDuration(first.meanNs)} on average.`
+  );
   return sentences;
 }
 
@@ -29,7 +38,12 @@ function growthSentence({ growth, endpoints, turn }: Overview): string {
   const sum = grown.reduce((total, account) => total + growth[account], 0);
   if (sum === 0) return '';
   const most: Account = grown[0];
-  const worst = endpoints.filter(({ change }) => change !== null && change >= NOTABLE).sort((a, b) => b.share - a.share)[0];
-  const where = worst && turn.kind === 'release' ? ` It shows most in *${worst.endpoint}*, *${worst.change!.toFixed(1)} times* as long.` : '';
+  const worst = endpoints
+    .filter(({ change }) => change !== null && change >= NOTABLE)
+    .sort((a, b) => b.share - a.share)[0];
+  const where =
+    worst && turn.kind === 'release'
+      ? ` It shows most in *${worst.endpoint}*, *${worst.change!.toFixed(1)} times* as long.`
+      : '';
   return `*${formatShare(growth[most] / sum)}* of the new time is *${LOOKS[most].name.toLowerCase()}*.${where}`;
 }

@@ -41,12 +41,21 @@
   const area = $derived(
     runs
       .map((run) => {
-        const top = run.map((point) => `${middle(point.at)} ${PLOT - (point.count / maxCount) * 30}`).join('L');
+        const top = run
+          .map((point) => `${middle(point.at)} ${PLOT - (point.count / maxCount) * 30}`)
+          .join('L');
         return `M${x(run[0].at)} ${PLOT}L${top}L${x(run.at(-1)!.at + stepMs)} ${PLOT}Z`;
       })
       .join('')
   );
-  const line = $derived(runs.map((run) => `M${run.map((point) => `${middle(point.at)} ${PLOT - 6 - (point.p95Ns / maxP95) * (PLOT - 26)}`).join('L')}`).join(''));
+  const line = $derived(
+    runs
+      .map(
+        (run) =>
+          `M${run.map((point) => `${middle(point.at)} ${PLOT - 6 - (point.p95Ns / maxP95) * (PLOT - 26)}`).join('L')}`
+      )
+      .join('')
+  );
   const ticks = $derived(ticksOf(fromMs, toMs, Math.max(2, Math.floor(width / 130))));
 
   function select(from: number, to: number): void {
@@ -61,7 +70,8 @@
     const left = target.getBoundingClientRect().left;
     target.setPointerCapture(event.pointerId);
     const began = event.clientX;
-    const fixed = edge && selection ? (edge === 'from' ? selection.to : selection.from) : time(event.clientX - left);
+    const fixed =
+      edge && selection ? (edge === 'from' ? selection.to : selection.from) : time(event.clientX - left);
     const move = (moved: PointerEvent): void => {
       if (!drag && Math.abs(moved.clientX - began) < MIN_DRAG_PX) return;
       drag = { from: fixed, to: time(moved.clientX - left) };
@@ -94,8 +104,19 @@
 
   const summary = $derived(
     `Time rail from ${shortTime(fromMs, nowMs)} to ${shortTime(toMs, nowMs)}, up to ${plural(Math.round(maxCount), 'request')} a minute, p95 up to ${formatDuration(maxP95)}. ` +
-      (selection ? `Selected ${clockTime(selection.from)} to ${clockTime(selection.to)}.` : 'Nothing selected.')
+      (selection
+        ? `Selected ${clockTime(selection.from)} to ${clockTime(selection.to)}.`
+        : 'Nothing selected.')
   );
+  const PIN_PX = 20;
+  /** Pins of the same moment stand side by side. */
+  const pinPlaces = $derived.by(() => {
+    let last = -Infinity;
+    return rail.pins.map((pin) => {
+      last = Math.max(x(pin.at), last + PIN_PX);
+      return { pin, left: last };
+    });
+  });
   const PINS: Record<string, string> = { profile: '▚', traces: '≋' };
 </script>
 
@@ -114,7 +135,11 @@
     {#each Array.from({ length: Math.ceil(width / 18.5) }, (_, i) => i) as i (i)}
       <path d="M{i * 18.5} 0V{PLOT}" stroke="var(--grid)" stroke-width={i % 5 === 0 ? 1.2 : 0.6} />
     {/each}
-    {#each [7, 16, 25, 34, 43, 52, 61] as y (y)}<path d="M0 {y}H{width}" stroke="var(--grid)" stroke-width=".6" />{/each}
+    {#each [7, 16, 25, 34, 43, 52, 61] as y (y)}<path
+        d="M0 {y}H{width}"
+        stroke="var(--grid)"
+        stroke-width=".6"
+      />{/each}
     <path d={area} fill="var(--steer-soft)" />
     <path d={line} fill="none" stroke="var(--steer)" stroke-width="1.3" stroke-linejoin="round" />
     {#if selection}
@@ -122,8 +147,26 @@
       {@const b = x(selection.to)}
       <rect x={a} width={Math.max(1, b - a)} height={PLOT} fill="var(--pen)" opacity=".1" />
       <path d="M{a} 0V{PLOT}M{b} 0V{PLOT}" stroke="var(--pen)" stroke-width="1.6" />
-      <rect data-edge="from" x={a - 4} y="26" width="8" height="18" rx="2" fill="var(--pen)" class="cursor-ew-resize" />
-      <rect data-edge="to" x={b - 4} y="26" width="8" height="18" rx="2" fill="var(--pen)" class="cursor-ew-resize" />
+      <rect
+        data-edge="from"
+        x={a - 4}
+        y="26"
+        width="8"
+        height="18"
+        rx="2"
+        fill="var(--pen)"
+        class="cursor-ew-resize"
+      />
+      <rect
+        data-edge="to"
+        x={b - 4}
+        y="26"
+        width="8"
+        height="18"
+        rx="2"
+        fill="var(--pen)"
+        class="cursor-ew-resize"
+      />
     {/if}
     {#each rail.flags as flag (flag.service + flag.release)}
       {@const label = `${flag.service} ${flag.release}`}
@@ -135,17 +178,31 @@
     {/each}
     <path d="M0 {PLOT}H{width}" stroke="var(--rule)" />
     {#each ticks as tick (tick)}
-      <text x={x(tick)} y="86" text-anchor="middle" font-size="11" fill="var(--ink-3)" font-family="var(--font-mono)">{shortTime(tick, nowMs)}</text>
+      <text
+        x={x(tick)}
+        y="86"
+        text-anchor="middle"
+        font-size="11"
+        fill="var(--ink-3)"
+        font-family="var(--font-mono)">{shortTime(tick, nowMs)}</text
+      >
     {/each}
     <text x="8" y="12" font-size="10.5" fill="var(--ink-3)">requests/min, p95</text>
-    <text x={width - 8} y="12" text-anchor="end" font-size="10.5" fill="var(--ink-3)" font-family="var(--font-mono)">
+    <text
+      x={width - 8}
+      y="12"
+      text-anchor="end"
+      font-size="10.5"
+      fill="var(--ink-3)"
+      font-family="var(--font-mono)"
+    >
       {Math.round(maxCount)}/min · {formatDuration(maxP95)}
     </text>
   </svg>
-  {#each rail.pins as pin (pin.id)}
+  {#each pinPlaces as { pin, left } (pin.id)}
     <button
       class="absolute grid h-[15px] w-[18px] -translate-x-1/2 place-items-center rounded-[3px] bg-ink text-[10px] leading-none text-paper"
-      style:left="{x(pin.at)}px"
+      style:left="{left}px"
       style:top="{PLOT - 9}px"
       title="{pin.label}, {shortTime(pin.at, nowMs)}"
       aria-label="{pin.label}, {shortTime(pin.at, nowMs)}"

@@ -15,12 +15,12 @@
 <Dialog.Root bind:open={shellState.keysOpen}>
   <Dialog.Portal>
     <Dialog.Overlay class="fixed inset-0 z-40 bg-ink/20" />
-    <Dialog.Content class="pop fixed top-24 left-1/2 w-[420px] -translate-x-1/2 p-4">
+    <Dialog.Content class="fixed top-24 left-1/2 pop w-[420px] -translate-x-1/2 p-4">
       <Dialog.Title class="mb-2 text-[15px] font-semibold">Keys</Dialog.Title>
       <Dialog.Description class="sr-only">What the keys do on this screen and everywhere.</Dialog.Description>
       {#each [{ name: 'This screen', list: keysOfScreen() }, { name: 'Everywhere', list: EVERYWHERE }] as { name, list } (name)}
         {#if list.length > 0}
-          <h3 class="heading mt-2 mb-1">{name}</h3>
+          <h3 class="mt-2 mb-1 heading">{name}</h3>
           <dl class="grid grid-cols-[150px_1fr] gap-y-1">
             {#each list as { keys, does } (keys)}
               <dt class="num">{keys}</dt>

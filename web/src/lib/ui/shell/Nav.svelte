@@ -8,23 +8,39 @@
 
   let { counts }: { counts: Counts } = $props();
   const groups = $derived<{ question: string; views: { name: string; path: string; count?: number }[] }[]>([
-    { question: 'Where is it slow?', views: [{ name: 'Overview', path: '/' }, { name: 'Requests', path: '/requests' }] },
-    { question: 'What is the code doing?', views: [{ name: 'Profiles', path: '/profiles', count: counts.profiles }] },
+    {
+      question: 'Where is it slow?',
+      views: [
+        { name: 'Overview', path: '/' },
+        { name: 'Requests', path: '/requests' }
+      ]
+    },
+    {
+      question: 'What is the code doing?',
+      views: [{ name: 'Profiles', path: '/profiles', count: counts.profiles }]
+    },
     { question: 'Gather and keep', views: [{ name: 'Evidence', path: '/evidence', count: counts.evidence }] }
   ]);
-  const isOpen = (path: string): boolean => (path === '/' ? page.url.pathname === '/' : page.url.pathname.startsWith(path));
+  const isOpen = (path: string): boolean =>
+    path === '/' ? page.url.pathname === '/' : page.url.pathname.startsWith(path);
 </script>
 
 <nav class="flex w-[168px] flex-none flex-col border-r border-rule py-2.5" aria-label="Views">
   <a href={viewLink('/')} class="flex items-center gap-2 px-3.5 pb-2 text-base font-[650] tracking-tight">
     <svg width="26" height="20" viewBox="0 0 26 20" aria-hidden="true">
       <rect width="26" height="20" rx="2" fill="var(--ink)" />
-      <path d="M2 11h5l1.5-2 2 6 2.5-12 2.5 12 1.5-4H24" fill="none" stroke="var(--paper)" stroke-width="1.6" stroke-linejoin="round" />
+      <path
+        d="M2 11h5l1.5-2 2 6 2.5-12 2.5 12 1.5-4H24"
+        fill="none"
+        stroke="var(--paper)"
+        stroke-width="1.6"
+        stroke-linejoin="round"
+      />
     </svg>
     Tromix
   </a>
   {#each groups as { question, views } (question)}
-    <h2 class="heading px-3.5 pt-3 pb-1">{question}</h2>
+    <h2 class="px-3.5 pt-3 pb-1 heading">{question}</h2>
     {#each views as { name, path, count } (path)}
       <a
         href={viewLink(path, path === '/requests' ? {} : { slower: undefined })}

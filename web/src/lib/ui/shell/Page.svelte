@@ -10,8 +10,16 @@
 <div class="grid h-full min-w-0 grid-rows-[44px_minmax(0,1fr)]">
   <header class="flex min-w-0 items-center gap-[5px] border-b border-rule px-4 whitespace-nowrap text-ink-2">
     <div class="flex min-w-0 items-center gap-[5px] overflow-hidden">{@render scope()}</div>
-    <button class="num ml-auto flex-none rounded-[3px] border border-rule bg-sheet px-2 py-px text-[11px] text-ink-3" onclick={() => (shellState.paletteOpen = true)}>/ find</button>
-    <button class="flex-none rounded-[3px] p-1 text-ink-3 hover:text-ink" aria-label={session.readingOpen ? 'Fold the reading away' : 'Open the reading'} aria-expanded={session.readingOpen} onclick={() => session.toggleReading()}>
+    <button
+      class="ml-auto flex-none rounded-[3px] border border-rule bg-sheet px-2 py-px num text-[11px] text-ink-3"
+      onclick={() => (shellState.paletteOpen = true)}>/ find</button
+    >
+    <button
+      class="flex-none rounded-[3px] p-1 text-ink-3 hover:text-ink"
+      aria-label={session.readingOpen ? 'Fold the reading away' : 'Open the reading'}
+      aria-expanded={session.readingOpen}
+      onclick={() => session.toggleReading()}
+    >
       <PanelRightIcon size={15} />
     </button>
   </header>
@@ -20,8 +28,12 @@
     {#if session.readingOpen}
       <!-- Scrolls, so it can be reached by the keyboard. -->
       <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-      <aside class="w-[292px] flex-none overflow-y-auto border-l border-rule bg-sheet px-4 py-3.5" aria-label="Reading" tabindex="0">
-        <h3 class="heading mb-1.5">Reading</h3>
+      <aside
+        class="w-[292px] flex-none overflow-y-auto border-l border-rule bg-sheet px-4 py-3.5"
+        aria-label="Reading"
+        tabindex="0"
+      >
+        <h3 class="mb-1.5 heading">Reading</h3>
         {@render reading()}
       </aside>
     {/if}

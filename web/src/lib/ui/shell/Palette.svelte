@@ -24,7 +24,11 @@
     { label: 'Go to Profiles', detail: 'command', run: () => open(viewLink('/profiles')) },
     { label: 'Go to Evidence', detail: 'command', run: () => open(viewLink('/evidence')) },
     { label: 'Clear the scope', detail: 'command', run: () => open('/') },
-    { label: 'Switch between light and dark', detail: 'command', run: () => session.setTheme(session.theme === 'dark' ? 'light' : 'dark') },
+    {
+      label: 'Switch between light and dark',
+      detail: 'command',
+      run: () => session.setTheme(session.theme === 'dark' ? 'light' : 'dark')
+    },
     { label: 'Fold or open the reading', detail: 'command', run: () => session.toggleReading() }
   ];
 
@@ -84,7 +88,7 @@
 <Dialog.Root bind:open={shellState.paletteOpen}>
   <Dialog.Portal>
     <Dialog.Overlay class="fixed inset-0 z-40 bg-ink/20" />
-    <Dialog.Content class="pop fixed top-20 left-1/2 w-[560px] max-w-[90vw] -translate-x-1/2">
+    <Dialog.Content class="fixed top-20 left-1/2 pop w-[560px] max-w-[90vw] -translate-x-1/2">
       <Dialog.Title class="sr-only">Find</Dialog.Title>
       <Dialog.Description class="sr-only">Find an endpoint, call, evidence or command.</Dialog.Description>
       <input

@@ -5,7 +5,11 @@ import { scopeFrom, scopeQuery, type Scope } from '$lib/scope';
 export const currentScope = (): Scope => scopeFrom(page.url.searchParams);
 
 /** A link to a view that keeps the scope, with changes. */
-export function viewLink(path: string, change: Partial<Scope> = {}, extra: Record<string, string> = {}): string {
+export function viewLink(
+  path: string,
+  change: Partial<Scope> = {},
+  extra: Record<string, string> = {}
+): string {
   const query = new URLSearchParams(scopeQuery(currentScope(), change));
   for (const [name, value] of Object.entries(extra)) query.set(name, value);
   const text = query.toString();
@@ -15,8 +19,13 @@ export function viewLink(path: string, change: Partial<Scope> = {}, extra: Recor
 /** Changes the scope of the view that is open; other parameters stay. */
 export async function changeScope(change: Partial<Scope>, replace = false): Promise<void> {
   const query = new URLSearchParams(page.url.searchParams);
-  for (const name of ['service', 'endpoint', 'host', 'release', 'last', 'from', 'to', 'slower']) query.delete(name);
+  for (const name of ['service', 'endpoint', 'host', 'release', 'last', 'from', 'to', 'slower'])
+    query.delete(name);
   for (const [name, value] of new URLSearchParams(scopeQuery(currentScope(), change))) query.set(name, value);
   const text = query.toString();
-  await goto(`${page.url.pathname}${text ? `?${text}` : ''}`, { keepFocus: true, noScroll: true, replaceState: replace });
+  await goto(`${page.url.pathname}${text ? `?${text}` : ''}`, {
+    keepFocus: true,
+    noScroll: true,
+    replaceState: replace
+  });
 }

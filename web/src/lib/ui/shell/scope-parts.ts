@@ -20,14 +20,23 @@ type Which = 'subject' | 'service' | 'endpoint' | 'host' | 'release' | 'time' | 
 const SLOWER = [100, 250, 500, 1000, 2000, 5000];
 
 /** The scope as one English sentence, each part of it changeable. */
-export function scopeParts(which: readonly Which[], scope: Scope, names: Names, window: TimeWindow, nowMs: number): ScopePart[] {
+export function scopeParts(
+  which: readonly Which[],
+  scope: Scope,
+  names: Names,
+  window: TimeWindow,
+  nowMs: number
+): ScopePart[] {
   const parts: Record<Which, () => ScopePart> = {
     subject: () => ({ before: '', shown: 'requests', about: '', options: [], value: '', choose: () => ({}) }),
     service: () => ({
       before: which.includes('endpoint') ? 'of' : 'Looking at',
       shown: scope.service || 'every service',
       about: 'Service',
-      options: [{ label: 'every service', value: '' }, ...names.services.map((name) => ({ label: name, value: name }))],
+      options: [
+        { label: 'every service', value: '' },
+        ...names.services.map((name) => ({ label: name, value: name }))
+      ],
       value: scope.service,
       choose: (service) => ({ service, endpoint: '' })
     }),
@@ -37,7 +46,11 @@ export function scopeParts(which: readonly Which[], scope: Scope, names: Names, 
       about: 'Endpoint',
       options: [
         { label: 'every endpoint', value: '' },
-        ...names.endpoints.map(({ service, name }) => ({ label: name, detail: service, value: JSON.stringify([service, name]) }))
+        ...names.endpoints.map(({ service, name }) => ({
+          label: name,
+          detail: service,
+          value: JSON.stringify([service, name])
+        }))
       ],
       value: scope.endpoint ? JSON.stringify([scope.service, scope.endpoint]) : '',
       choose: (value) => {
@@ -50,7 +63,10 @@ export function scopeParts(which: readonly Which[], scope: Scope, names: Names, 
       before: 'on',
       shown: scope.host || 'every host',
       about: 'Host',
-      options: [{ label: 'every host', value: '' }, ...names.hosts.map((name) => ({ label: name, value: name }))],
+      options: [
+        { label: 'every host', value: '' },
+        ...names.hosts.map((name) => ({ label: name, value: name }))
+      ],
       value: scope.host,
       choose: (host) => ({ host })
     }),
@@ -58,7 +74,10 @@ export function scopeParts(which: readonly Which[], scope: Scope, names: Names, 
       before: scope.release ? ', release' : ',',
       shown: scope.release || 'every release',
       about: 'Release',
-      options: [{ label: 'every release', value: '' }, ...names.releases.map((name) => ({ label: name, value: name }))],
+      options: [
+        { label: 'every release', value: '' },
+        ...names.releases.map((name) => ({ label: name, value: name }))
+      ],
       value: scope.release,
       choose: (release) => ({ release })
     }),
@@ -74,7 +93,10 @@ export function scopeParts(which: readonly Which[], scope: Scope, names: Names, 
       before: ',',
       shown: scope.slower === undefined ? 'of any duration' : `slower than ${scope.slower} ms`,
       about: 'Duration',
-      options: [{ label: 'of any duration', value: '' }, ...SLOWER.map((ms) => ({ label: `slower than ${ms} ms`, value: String(ms) }))],
+      options: [
+        { label: 'of any duration', value: '' },
+        ...SLOWER.map((ms) => ({ label: `slower than ${ms} ms`, value: String(ms) }))
+      ],
       value: scope.slower === undefined ? '' : String(scope.slower),
       choose: (value) => ({ slower: value === '' ? undefined : Number(value) })
     })

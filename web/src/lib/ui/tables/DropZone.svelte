@@ -17,9 +17,15 @@
     for (const file of files) {
       const cancel = new AbortController();
       working = { name: `${file.name}, ${formatBytes(file.size)}`, part: 0, cancel };
-      const result = await upload(file, label, (part) => working && (working = { ...working, part }), cancel.signal);
+      const result = await upload(
+        file,
+        label,
+        (part) => working && (working = { ...working, part }),
+        cancel.signal
+      );
       if (!result.ok) failures = [...failures, { name: file.name, message: result.message }];
-      else if (result.taken.kind === 'traces') toast.success(`${formatCount(result.taken.spans ?? 0)} spans of ${file.name} were taken in.`);
+      else if (result.taken.kind === 'traces')
+        toast.success(`${formatCount(result.taken.spans ?? 0)} spans of ${file.name} were taken in.`);
       else {
         profile = result.taken.id;
         toast.success(`${file.name} was stored.`);
@@ -38,7 +44,7 @@
 </script>
 
 <section
-  class="recorder-grid m-4 rounded border border-dashed border-rule bg-sheet p-4 data-[over=true]:border-pen"
+  class="m-4 rounded border border-dashed border-rule bg-sheet recorder-grid p-4 data-[over=true]:border-pen"
   data-over={over}
   aria-label="Add evidence"
   ondragover={(event) => {
@@ -50,23 +56,53 @@
 >
   <div class="flex items-center gap-3">
     <p class="text-[15px] font-semibold">Drop a file here</p>
-    <button class="button button-solid" disabled={working !== null} onclick={() => field.click()}>Choose a file</button>
-    <input bind:this={field} type="file" multiple class="sr-only" tabindex="-1" aria-label="Evidence file" onchange={() => void take([...(field.files ?? [])]).then(() => (field.value = ''))} />
+    <button class="button button-solid" disabled={working !== null} onclick={() => field.click()}
+      >Choose a file</button
+    >
+    <input
+      bind:this={field}
+      type="file"
+      multiple
+      class="sr-only"
+      tabindex="-1"
+      aria-label="Evidence file"
+      onchange={() => void take([...(field.files ?? [])]).then(() => (field.value = ''))}
+    />
     <p class="text-ink-2">A V8 CPU profile, or OTLP traces (JSON, JSON lines, protobuf); plain or gzip.</p>
   </div>
   <details class="mt-2">
     <summary class="text-ink-2">Say where a profile comes from, so that requests can open it</summary>
     <div class="mt-2 grid max-w-2xl grid-cols-4 gap-2">
-      <label class="text-[11px] text-ink-3">service<input class="field mt-0.5 block w-full text-[13px]" bind:value={label.service} /></label>
-      <label class="text-[11px] text-ink-3">host<input class="field mt-0.5 block w-full text-[13px]" bind:value={label.host} /></label>
-      <label class="text-[11px] text-ink-3">process id<input class="field mt-0.5 block w-full text-[13px]" inputmode="numeric" bind:value={label.pid} /></label>
-      <label class="text-[11px] text-ink-3">began<input class="field mt-0.5 block w-full text-[13px]" type="datetime-local" step="0.001" bind:value={label.startedAt} /></label>
+      <label class="text-[11px] text-ink-3"
+        >service<input class="mt-0.5 block w-full field text-[13px]" bind:value={label.service} /></label
+      >
+      <label class="text-[11px] text-ink-3"
+        >host<input class="mt-0.5 block w-full field text-[13px]" bind:value={label.host} /></label
+      >
+      <label class="text-[11px] text-ink-3"
+        >process id<input
+          class="mt-0.5 block w-full field text-[13px]"
+          inputmode="numeric"
+          bind:value={label.pid}
+        /></label
+      >
+      <label class="text-[11px] text-ink-3"
+        >began<input
+          class="mt-0.5 block w-full field text-[13px]"
+          type="datetime-local"
+          step="0.001"
+          bind:value={label.startedAt}
+        /></label
+      >
     </div>
   </details>
   {#if working}
     <div class="mt-2 flex items-center gap-3" role="status">
-      <progress class="h-1.5 w-64" value={working.part} max="1" aria-label="Upload of {working.name}"></progress>
-      <span class="text-ink-2">{working.part < 1 ? `Sending ${working.name}` : `Reading ${working.name}`}</span>
+      <progress class="h-1.5 w-64" value={working.part} max="1" aria-label="Upload of {working.name}"
+      ></progress>
+      <span class="text-ink-2"
+        >{working.part < 1 ? `Sending ${working.name}` : `Reading ${working.name}`}</span
+      >
       <button class="button" onclick={() => working?.cancel.abort()}>Cancel</button>
     </div>
   {/if}

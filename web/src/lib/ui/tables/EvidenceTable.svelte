@@ -34,19 +34,33 @@
   </thead>
   <tbody>
     {#each items as item (item.id)}
-      <tr class="border-b border-grid whitespace-nowrap hover:bg-pen-soft focus-within:bg-pen-soft">
-        <td class="num px-2 py-1.5 text-ink-2">{item.startedAtUs === null ? 'not known' : dateTime(item.startedAtUs / 1000)}</td>
-        <td class="max-w-64 truncate px-2 font-[560]"><a href={viewLink(`/profiles/${item.id}`)} title={item.name}>{item.name || 'CPU profile'}</a></td>
-        <td class="px-2">{item.service || '–'}{#if item.pid}<span class="num text-ink-3"> {item.pid}</span>{/if}</td>
+      <tr class="border-b border-grid whitespace-nowrap focus-within:bg-pen-soft hover:bg-pen-soft">
+        <td class="px-2 py-1.5 num text-ink-2"
+          >{item.startedAtUs === null ? 'not known' : dateTime(item.startedAtUs / 1000)}</td
+        >
+        <td class="max-w-64 truncate px-2 font-[560]"
+          ><a href={viewLink(`/profiles/${item.id}`)} title={item.name}>{item.name || 'CPU profile'}</a></td
+        >
+        <td class="px-2"
+          >{item.service || '–'}{#if item.pid}<span class="num text-ink-3"> {item.pid}</span>{/if}</td
+        >
         <td class="px-2 text-ink-2">{item.host || '–'}</td>
-        <td class="num px-2 text-ink-2">{item.release || '–'}</td>
-        <td class="num px-2 text-right">{formatDuration(item.durationNs)}</td>
-        <td class="num px-2 text-right">{formatDuration(item.busyNs)}</td>
-        <td class="num px-2 text-right">{formatCount(item.samples)}</td>
-        <td class="num px-2 text-right">{formatBytes(item.bytes)}</td>
+        <td class="px-2 num text-ink-2">{item.release || '–'}</td>
+        <td class="px-2 text-right num">{formatDuration(item.durationNs)}</td>
+        <td class="px-2 text-right num">{formatDuration(item.busyNs)}</td>
+        <td class="px-2 text-right num">{formatCount(item.samples)}</td>
+        <td class="px-2 text-right num">{formatBytes(item.bytes)}</td>
         <td class="px-2 text-right">
-          <a class="button mr-1" href="/api/evidence/{item.id}/content" download={item.name || `${item.kind}.cpuprofile`}>Save</a>
-          <button class="button" aria-label="Remove {item.name || item.kind}" onclick={() => void remove(item)}>Remove</button>
+          <a
+            class="mr-1 button"
+            href="/api/evidence/{item.id}/content"
+            download={item.name || `${item.kind}.cpuprofile`}>Save</a
+          >
+          <button
+            class="button"
+            aria-label="Remove {item.name || item.kind}"
+            onclick={() => void remove(item)}>Remove</button
+          >
         </td>
       </tr>
     {/each}

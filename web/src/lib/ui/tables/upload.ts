@@ -11,7 +11,12 @@ export interface UploadLabel {
 export type UploadResult = { ok: true; taken: TakenEvidence } | { ok: false; message: string };
 
 /** Sends one file, with what is known of it. Progress from 0 to 1; the signal cancels. */
-export function upload(file: File, label: UploadLabel, onprogress: (part: number) => void, signal: AbortSignal): Promise<UploadResult> {
+export function upload(
+  file: File,
+  label: UploadLabel,
+  onprogress: (part: number) => void,
+  signal: AbortSignal
+): Promise<UploadResult> {
   const query = new URLSearchParams({ name: file.name, service: label.service, host: label.host });
   if (/^\d+$/.test(label.pid)) query.set('pid', label.pid);
   const startedAt = label.startedAt ? new Date(label.startedAt).getTime() : NaN;
@@ -20,13 +25,15 @@ export function upload(file: File, label: UploadLabel, onprogress: (part: number
     const request = new XMLHttpRequest();
     request.open('POST', `/api/evidence?${query}`);
     request.responseType = 'json';
-    request.upload.onprogress = (event) => onprogress(event.lengthComputable ? event.loaded / event.total : 0);
+    request.upload.onprogress = (event) =>
+      onprogress(event.lengthComputable ? event.loaded / event.total : 0);
     request.onload = () => {
       const answer = request.response as (TakenEvidence & { message?: string }) | null;
       if (request.status === 201 && answer) resolve({ ok: true, taken: answer });
       else resolve({ ok: false, message: answer?.message ?? `The server answered ${request.status}.` });
     };
-    request.onerror = () => resolve({ ok: false, message: 'The server could not be reached. Nothing was stored.' });
+    request.onerror = () =>
+      resolve({ ok: false, message: 'The server could not be reached. Nothing was stored.' });
     request.onabort = () => resolve({ ok: false, message: 'Cancelled. Nothing was stored.' });
     signal.addEventListener('abort', () => request.abort());
     request.send(file);

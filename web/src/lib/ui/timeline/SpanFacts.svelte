@@ -8,29 +8,48 @@
   import { profileLink } from './profile-link';
 
   /** The nodes that are selected: one span, or the calls of a comb. */
-  let { model, nodes, profiles }: { model: RequestModel; nodes: number[]; profiles: CoveringProfile[] } = $props();
+  let { model, nodes, profiles }: { model: RequestModel; nodes: number[]; profiles: CoveringProfile[] } =
+    $props();
 
   const tree = $derived(model.trace.tree);
   const span = $derived(tree.nodes[nodes[0]].span);
   const durations = $derived(nodes.map((node) => tree.end[node] - tree.start[node]));
   const booked = $derived(nodes.reduce((sum, node) => sum + (model.booked.get(node) ?? 0), 0));
-  const rows = $derived(nodes.map((node) => tree.nodes[node].span.call?.rows ?? null).filter((value) => value !== null));
-  const covered = $derived(nodes.length === 1 ? coveringProfile(model, nodes[0], tree.start[nodes[0]], tree.end[nodes[0]], profiles) : null);
+  const rows = $derived(
+    nodes.map((node) => tree.nodes[node].span.call?.rows ?? null).filter((value) => value !== null)
+  );
+  const covered = $derived(
+    nodes.length === 1
+      ? coveringProfile(model, nodes[0], tree.start[nodes[0]], tree.end[nodes[0]], profiles)
+      : null
+  );
 
   const facts = $derived.by((): [string, string][] => {
     const list: [string, string][] = [];
     if (nodes.length > 1) {
-      list.push(['calls', formatCount(nodes.length)], ['shortest', formatDuration(Math.min(...durations))], ['median', formatDuration(median(durations))], ['longest', formatDuration(Math.max(...durations))]);
+      list.push(
+        ['calls', formatCount(nodes.length)],
+        ['shortest', formatDuration(Math.min(...durations))],
+        ['median', formatDuration(median(durations))],
+        ['longest', formatDuration(Math.max(...durations))]
+      );
     } else {
-      list.push(['began', exactTime((tree.baseUs + tree.start[nodes[0]] / 1000) / 1000)], ['took', formatDuration(durations[0])]);
+      list.push(
+        ['began', exactTime((tree.baseUs + tree.start[nodes[0]] / 1000) / 1000)],
+        ['took', formatDuration(durations[0])]
+      );
     }
-    list.push(['booked', `${formatDuration(booked)} · ${formatShare(booked / Math.max(1, model.request.durationNs))}`]);
+    list.push([
+      'booked',
+      `${formatDuration(booked)} · ${formatShare(booked / Math.max(1, model.request.durationNs))}`
+    ]);
     if (rows.length > 0) list.push(['rows each', formatCount(Math.round(median(rows)))]);
     return list;
   });
   const CODE = /^code\./;
   const shown = $derived(nodes.length > 1 ? [] : [...span.attributes].filter(([name]) => !CODE.test(name)));
-  const textOf = (value: AttributeValue): string => (typeof value === 'object' && value !== null ? JSON.stringify(value) : String(value));
+  const textOf = (value: AttributeValue): string =>
+    typeof value === 'object' && value !== null ? JSON.stringify(value) : String(value);
 
   let formatted = $state('');
   $effect(() => {
@@ -40,7 +59,12 @@
     const text = call.fingerprint;
     void import('sql-formatter').then(({ format }) => {
       try {
-        if (span.call?.fingerprint === text) formatted = format(text, { language: 'sql', keywordCase: 'lower', paramTypes: { positional: true } });
+        if (span.call?.fingerprint === text)
+          formatted = format(text, {
+            language: 'sql',
+            keywordCase: 'lower',
+            paramTypes: { positional: true }
+          });
       } catch {
         // A dialect the formatter does not know: the statement is shown as it is.
       }
@@ -49,29 +73,38 @@
 </script>
 
 <section aria-label="Selected">
-  <h3 class="heading mt-3.5 mb-1">Selected: {nodes.length > 1 ? `comb of ${formatCount(nodes.length)}` : 'one span'}</h3>
-  <p class="num mb-1 break-words">{nodes.length > 1 || span.call ? '' : labelOf(span)}</p>
+  <h3 class="mt-3.5 mb-1 heading">
+    Selected: {nodes.length > 1 ? `comb of ${formatCount(nodes.length)}` : 'one span'}
+  </h3>
+  <p class="mb-1 num break-words">{nodes.length > 1 || span.call ? '' : labelOf(span)}</p>
   {#if span.call}
-    <pre class="num mb-1.5 max-h-48 overflow-auto rounded-[3px] border border-rule bg-paper p-2 break-words whitespace-pre-wrap" data-testid="statement">{formatted}</pre>
+    <pre
+      class="mb-1.5 max-h-48 overflow-auto rounded-[3px] border border-rule bg-paper p-2 num break-words whitespace-pre-wrap"
+      data-testid="statement">{formatted}</pre>
     <p class="mb-1.5 text-[11px] text-ink-3">
-      {#if span.call.origin}Issued at <code class="num text-ink">{span.call.origin}</code>. {/if}{span.call.kind === 'database' ? 'Literals are masked and were not stored.' : ''}
+      {#if span.call.origin}Issued at <code class="num text-ink">{span.call.origin}</code>.
+      {/if}{span.call.kind === 'database' ? 'Literals are masked and were not stored.' : ''}
     </p>
   {/if}
   {#if span.statusMessage}<p class="mb-1.5 text-alarm">{span.statusMessage}</p>{/if}
-  <table class="num w-full">
+  <table class="w-full num">
     <tbody>
       {#each facts as [name, value] (name)}
-        <tr class="border-b border-grid"><th scope="row" class="py-1 pr-2 text-left font-normal text-ink-2">{name}</th><td class="text-right">{value}</td></tr>
+        <tr class="border-b border-grid"
+          ><th scope="row" class="py-1 pr-2 text-left font-normal text-ink-2">{name}</th><td
+            class="text-right">{value}</td
+          ></tr
+        >
       {/each}
     </tbody>
   </table>
   {#if covered}
-    <a class="button mt-2" href={profileLink(covered)}>Open this time in Profiles</a>
+    <a class="mt-2 button" href={profileLink(covered)}>Open this time in Profiles</a>
   {/if}
   {#if shown.length > 0}
     <details class="mt-2">
       <summary class="heading">{formatCount(shown.length)} attributes</summary>
-      <dl class="num mt-1">
+      <dl class="mt-1 num">
         {#each shown as [name, value] (name)}
           <dt class="text-ink-3">{name}</dt>
           <dd class="mb-1 pl-2 break-words">{textOf(value)}</dd>
@@ -80,9 +113,13 @@
     </details>
   {/if}
   {#if nodes.length === 1 && span.events.length > 0}
-    <h3 class="heading mt-2 mb-1">Events</h3>
+    <h3 class="mt-2 mb-1 heading">Events</h3>
     {#each span.events as event, i (i)}
-      <p class="num mb-1 break-words">{formatDuration(event.offsetNs)} {event.name} {textOf(event.attributes.get('exception.message') ?? '')}</p>
+      <p class="mb-1 num break-words">
+        {formatDuration(event.offsetNs)}
+        {event.name}
+        {textOf(event.attributes.get('exception.message') ?? '')}
+      </p>
     {/each}
   {/if}
 </section>

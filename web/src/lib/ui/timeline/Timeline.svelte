@@ -8,7 +8,7 @@
   import { LOOKS } from '$lib/ui/kit/accounts';
   import { SvelteSet } from 'svelte/reactivity';
   import { combPath, penPath, rowsBetween, rowTops, SPAN_HEIGHT } from './pen-line';
-  import { labelOf, type RequestModel } from './request-model';
+  import { labelOf, shortLabelOf, type RequestModel } from './request-model';
   import { roundTicks } from './round-ticks';
 
   let { model, selected = $bindable() }: { model: RequestModel; selected: string } = $props();
@@ -31,19 +31,27 @@
   const tops = $derived(rowTops(rows));
   const from = $derived(tree.start[model.root]);
   /** Work that outlives the request is drawn too. */
-  const until = $derived(model.nodes.reduce((latest, node) => Math.max(latest, tree.end[node]), tree.end[model.root]));
+  const until = $derived(
+    model.nodes.reduce((latest, node) => Math.max(latest, tree.end[node]), tree.end[model.root])
+  );
   const lane = $derived(Math.max(80, width - NAME - CALLS - BOOKED - PAD));
   const x = $derived((ns: number) => ((ns - from) / Math.max(1, until - from)) * lane);
   const visible = $derived(rowsBetween(tops, scrollTop - 200, scrollTop + height + 200));
   const pen = $derived(penPath(model.request.stretches, timeline.rowOf, tops, x));
   const ticks = $derived(roundTicks(until - from, Math.max(2, Math.floor(lane / 90))));
 
-  const unseenNodes = $derived(new Set(model.request.stretches.filter(({ account }) => account === 'unseen').map(({ node }) => node)));
+  const unseenNodes = $derived(
+    new Set(model.request.stretches.filter(({ account }) => account === 'unseen').map(({ node }) => node))
+  );
   const share = (row: TimelineRow): number => {
     const nodes = row.kind === 'comb' ? row.members : [row.node];
-    return nodes.reduce((sum, node) => sum + (model.booked.get(node) ?? 0), 0) / Math.max(1, model.request.durationNs);
+    return (
+      nodes.reduce((sum, node) => sum + (model.booked.get(node) ?? 0), 0) /
+      Math.max(1, model.request.durationNs)
+    );
   };
-  const accountOf = (row: TimelineRow) => (unseenNodes.has(row.node) ? 'unseen' : tree.nodes[row.node].account);
+  const accountOf = (row: TimelineRow) =>
+    unseenNodes.has(row.node) ? 'unseen' : tree.nodes[row.node].account;
 
   function toggle(row: TimelineRow): void {
     if (!row.foldable) return;
@@ -64,7 +72,8 @@
     if (!row || row.kind === 'process') return;
     selected = row.key;
     const top = tops[index];
-    if (body && (top < body.scrollTop || top + SPAN_HEIGHT > body.scrollTop + height)) body.scrollTop = top - height / 2;
+    if (body && (top < body.scrollTop || top + SPAN_HEIGHT > body.scrollTop + height))
+      body.scrollTop = top - height / 2;
   }
 
   function onkeydown(event: KeyboardEvent): void {
@@ -75,14 +84,18 @@
       let next = at + step;
       while (rows[next]?.kind === 'process') next += step;
       choose(next);
-    } else if (at >= 0 && (event.key === 'ArrowRight' || event.key === 'ArrowLeft' || event.key === 'Enter')) {
+    } else if (
+      at >= 0 &&
+      (event.key === 'ArrowRight' || event.key === 'ArrowLeft' || event.key === 'Enter')
+    ) {
       event.preventDefault();
       const row = rows[at];
       const comb = combOf(row);
       if (event.key === 'ArrowLeft' && comb) {
         openCombs.delete(comb);
         selected = comb;
-      } else if (row.foldable && (event.key === 'Enter' || (event.key === 'ArrowRight') !== row.open)) toggle(row);
+      } else if (row.foldable && (event.key === 'Enter' || (event.key === 'ArrowRight') !== row.open))
+        toggle(row);
     } else if (event.key === '+') {
       for (const row of rows) if (row.kind === 'comb') openCombs.add(row.key);
       closedSpans.clear();
@@ -93,12 +106,14 @@
 
   function describe(row: TimelineRow): string {
     const label = labelOf(tree.nodes[row.node].span);
-    const took = row.kind === 'comb' ? `${formatCount(row.members.length)} calls` : formatDuration(tree.end[row.node] - tree.start[row.node]);
+    const took =
+      row.kind === 'comb'
+        ? `${formatCount(row.members.length)} calls`
+        : formatDuration(tree.end[row.node] - tree.start[row.node]);
     return `${LOOKS[accountOf(row)].name}: ${label}, ${took}, booked ${formatShare(share(row))} of the request`;
   }
 </script>
 
-<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
 <div
   class="relative min-h-0 flex-1 overflow-x-hidden overflow-y-auto border-t border-rule bg-sheet"
   bind:this={body}
@@ -111,23 +126,41 @@
   tabindex="0"
   {onkeydown}
 >
-  <div class="sticky top-0 z-20 grid h-6 items-center border-b border-grid bg-paper text-[11px] text-ink-3" style:grid-template-columns="{NAME}px {CALLS}px {BOOKED}px 1fr" role="row">
+  <div
+    class="sticky top-0 z-20 grid h-6 items-center border-b border-grid bg-paper text-[11px] text-ink-3"
+    style:grid-template-columns="{NAME}px {CALLS}px {BOOKED}px 1fr"
+    role="row"
+  >
     <span class="pl-3" role="columnheader">span</span>
     <span class="pr-2 text-right" role="columnheader">calls</span>
     <span class="pr-2 text-right" role="columnheader">booked</span>
     <span class="relative h-full" role="columnheader" aria-label="time from the start">
       {#each ticks as tick (tick)}
-        <span class="num absolute top-1 text-[11px]" style:left="{(tick / Math.max(1, until - from)) * lane}px">{formatDuration(tick)}</span>
+        <span
+          class="absolute top-1 num text-[11px]"
+          style:left="{(tick / Math.max(1, until - from)) * lane}px"
+          >{tick === 0 ? '0' : formatDuration(tick)}</span
+        >
       {/each}
     </span>
   </div>
   <div class="relative" style:height="{tops[rows.length]}px">
-    <svg class="pointer-events-none absolute top-0" style:left="{NAME + CALLS + BOOKED}px" width={lane + PAD} height={tops[rows.length]} aria-hidden="true">
+    <svg
+      class="pointer-events-none absolute top-0"
+      style:left="{NAME + CALLS + BOOKED}px"
+      width={lane + PAD}
+      height={tops[rows.length]}
+      aria-hidden="true"
+    >
       {#each ticks as tick (tick)}
         {@const at = (tick / Math.max(1, until - from)) * lane}
         {#each [0, 1, 2, 3, 4] as fifth (fifth)}
           {@const line = at + (fifth * lane * (ticks[1] ?? 0)) / 5 / Math.max(1, until - from)}
-          <path d="M{line} 0V{tops[rows.length]}" stroke="var(--grid)" stroke-width={fifth === 0 ? 1.2 : 0.7} />
+          <path
+            d="M{line} 0V{tops[rows.length]}"
+            stroke="var(--grid)"
+            stroke-width={fifth === 0 ? 1.2 : 0.7}
+          />
         {/each}
       {/each}
     </svg>
@@ -135,8 +168,20 @@
       {@const index = visible[0] + i}
       {#if row.kind === 'process'}
         {@const { resource } = tree.nodes[row.node].span}
-        <div class="absolute inset-x-0 h-[22px] truncate border-b border-grid bg-paper px-3 pt-0.5 text-[11.5px] font-semibold text-ink-2" style:top="{tops[index]}px" role="row" tabindex="-1">
-          <span role="gridcell">{resource.service} · {resource.host}{#if Math.abs(tree.shift[row.node]) >= 1000}<span class="font-normal" title="Its clock disagrees with its caller’s; its spans were shifted as a whole to lie centred inside the call"> · clock shifted by {formatDuration(tree.shift[row.node])}</span>{/if}</span>
+        <div
+          class="absolute inset-x-0 h-[22px] truncate border-b border-grid bg-paper px-3 pt-0.5 text-[11.5px] font-semibold text-ink-2"
+          style:top="{tops[index]}px"
+          role="row"
+          tabindex="-1"
+        >
+          <span role="gridcell"
+            >{resource.service} · {resource.host}{#if Math.abs(tree.shift[row.node]) >= 1000}<span
+                class="font-normal"
+                title="Its clock disagrees with its caller’s; its spans were shifted as a whole to lie centred inside the call"
+              >
+                · clock shifted by {formatDuration(tree.shift[row.node])}</span
+              >{/if}</span
+          >
         </div>
       {:else}
         {@const { span, missing } = tree.nodes[row.node]}
@@ -154,22 +199,48 @@
           onclick={() => choose(index)}
           ondblclick={() => toggle(row)}
         >
-          <span class="flex min-w-0 items-center" style:padding-left="{4 + Math.min(row.depth, 12) * 13}px" role="gridcell">
-            <button class="grid size-4 flex-none place-items-center text-ink-3" class:invisible={!row.foldable} tabindex="-1" aria-label={row.open ? 'Fold' : 'Unfold'} onclick={() => toggle(row)}>
+          <span
+            class="flex min-w-0 items-center"
+            style:padding-left="{4 + Math.min(row.depth, 12) * 13}px"
+            role="gridcell"
+          >
+            <button
+              class="grid size-4 flex-none place-items-center text-ink-3"
+              class:invisible={!row.foldable}
+              tabindex="-1"
+              aria-label={row.open ? 'Fold' : 'Unfold'}
+              onclick={() => toggle(row)}
+            >
               {#if row.open}<ChevronDownIcon size={12} />{:else}<ChevronRightIcon size={12} />{/if}
             </button>
             <AccountChip {account} />
-            <span class="truncate font-mono text-[11.5px] {missing ? 'text-ink-3 italic' : ''}" title={labelOf(span)}>
+            <span
+              class="truncate font-mono text-[11.5px] {missing ? 'text-ink-3 italic' : ''}"
+              title={labelOf(span)}
+            >
               {#if isFailed(span)}<span class="text-alarm" title="failed">✕</span>{/if}
-              {labelOf(span)}
+              {shortLabelOf(span)}
             </span>
           </span>
-          <span class="num pr-2 text-right text-ink-2" role="gridcell">{row.kind === 'comb' ? formatCount(row.members.length) : ''}</span>
-          <span class="num pr-2 text-right text-ink-2" role="gridcell">{formatShare(share(row))}</span>
+          <span class="pr-2 text-right num text-ink-2" role="gridcell"
+            >{row.kind === 'comb' ? formatCount(row.members.length) : ''}</span
+          >
+          <span class="pr-2 text-right num text-ink-2" role="gridcell">{formatShare(share(row))}</span>
           <span class="relative h-full" role="gridcell">
             {#if row.kind === 'comb'}
-              <svg class="absolute top-[6px] left-0 overflow-visible" width={lane} height="12" aria-hidden="true">
-                <path d={combPath(row.members.map((node) => ({ from: tree.start[node], to: tree.end[node] })), x)} fill={LOOKS[account].flat} />
+              <svg
+                class="absolute top-[6px] left-0 overflow-visible"
+                width={lane}
+                height="12"
+                aria-hidden="true"
+              >
+                <path
+                  d={combPath(
+                    row.members.map((node) => ({ from: tree.start[node], to: tree.end[node] })),
+                    x
+                  )}
+                  fill={LOOKS[account].flat}
+                />
               </svg>
             {:else}
               <i
@@ -184,7 +255,13 @@
         </div>
       {/if}
     {/each}
-    <svg class="pointer-events-none absolute top-0 z-10 overflow-hidden" style:left="{NAME + CALLS + BOOKED}px" width={lane + PAD} height={tops[rows.length]} aria-hidden="true">
+    <svg
+      class="pointer-events-none absolute top-0 z-10 overflow-hidden"
+      style:left="{NAME + CALLS + BOOKED}px"
+      width={lane + PAD}
+      height={tops[rows.length]}
+      aria-hidden="true"
+    >
       <path d={pen} fill="none" stroke="var(--pen)" stroke-width="2" stroke-linejoin="round" />
     </svg>
   </div>

@@ -20,23 +20,49 @@ export function rowsBetween(tops: Float64Array, from: number, to: number): [numb
   return [first, last];
 }
 
+/** A visit of the pen to a row, in pixels. */
+interface Visit {
+  row: number;
+  from: number;
+  to: number;
+}
+
+/** An excursion narrower than this, back to the row it left, would only blacken the picture (the gaps between the teeth of a comb). */
+const SHORTEST_EXCURSION_PX = 4;
+
 /**
  * The pen line as an SVG path: along each row the critical path runs in, and straight up or down between them.
  * @param x pixel of a time.
  */
-export function penPath(stretches: readonly Stretch[], rowOf: Int32Array, tops: Float64Array, x: (ns: number) => number): string {
+export function penPath(
+  stretches: readonly Stretch[],
+  rowOf: Int32Array,
+  tops: Float64Array,
+  x: (ns: number) => number
+): string {
   let path = '';
-  let row = -1;
-  for (const { node, from, to } of stretches) {
-    const next = rowOf[node];
-    if (next < 0) continue;
-    const y = tops[next] + SPAN_HEIGHT / 2;
-    if (row < 0) path = `M${x(from).toFixed(1)} ${y}`;
-    else if (next !== row) path += `H${x(from).toFixed(1)}V${y}`;
-    row = next;
-    path += `H${x(to).toFixed(1)}`;
+  for (const { row, from, to } of visits(stretches, rowOf, x)) {
+    const y = tops[row] + SPAN_HEIGHT / 2;
+    path += path === '' ? `M${from.toFixed(1)} ${y}` : `H${from.toFixed(1)}V${y}`;
+    path += `H${to.toFixed(1)}`;
   }
   return path;
+}
+
+function visits(stretches: readonly Stretch[], rowOf: Int32Array, x: (ns: number) => number): Visit[] {
+  const out: Visit[] = [];
+  for (const { node, from, to } of stretches) {
+    const row = rowOf[node];
+    if (row < 0) continue;
+    const last = out.at(-1);
+    const before = out.at(-2);
+    if (last?.row === row) last.to = x(to);
+    else if (last && before?.row === row && last.to - last.from < SHORTEST_EXCURSION_PX) {
+      out.pop();
+      before.to = x(to);
+    } else out.push({ row, from: x(from), to: x(to) });
+  }
+  return out;
 }
 
 /** Teeth of a comb: each call a bar of its length, at least a hair wide; those that fall on the same pixel are drawn once. */

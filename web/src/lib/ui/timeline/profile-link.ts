@@ -3,5 +3,9 @@ import type { CoveredStretch } from './request-model';
 
 /** A link to a profile cut to exactly a stretch. */
 export function profileLink({ profile, fromNs, toNs }: CoveredStretch): string {
-  return viewLink(`/profiles/${profile.id}`, {}, { cutFrom: String(Math.round(fromNs)), cutTo: String(Math.round(toNs)) });
+  return viewLink(
+    `/profiles/${profile.id}`,
+    {},
+    { cutFrom: String(Math.round(fromNs)), cutTo: String(Math.round(toNs)) }
+  );
 }

@@ -24,7 +24,9 @@ export interface RequestModel {
 }
 
 export function modelOf(page: RequestPage): RequestModel {
-  const resources = new Map(page.resources.map(([id, resource]): [number, Resource] => [id, { ...resource, attributes: new Map() }]));
+  const resources = new Map(
+    page.resources.map(([id, resource]): [number, Resource] => [id, { ...resource, attributes: new Map() }])
+  );
   const spans = page.spans.map((row) => spanFrom(row, resources));
   const trace = accountTrace(buildTree(spans));
   const { tree } = trace;
@@ -51,6 +53,11 @@ export function labelOf(span: Span): string {
   return span.call?.fingerprint ?? span.name;
 }
 
+/** A label for a narrow place: the columns of a query fold, what it reads from stays. */
+export function shortLabelOf(span: Span): string {
+  return labelOf(span).replace(/^select (?!\*).{3,}? from /, 'select … from ');
+}
+
 /** A profile of a stretch's process and time, and the part of it that covers the stretch, nanoseconds from the profile's start. */
 export interface CoveredStretch {
   profile: CoveringProfile;
@@ -59,7 +66,13 @@ export interface CoveredStretch {
 }
 
 /** Finds a profile that covers a stretch of a span's process. Times are on the tree's axis. */
-export function coveringProfile(model: RequestModel, node: number, from: number, to: number, profiles: readonly CoveringProfile[]): CoveredStretch | null {
+export function coveringProfile(
+  model: RequestModel,
+  node: number,
+  from: number,
+  to: number,
+  profiles: readonly CoveringProfile[]
+): CoveredStretch | null {
   const { tree } = model.trace;
   const { resource } = tree.nodes[node].span;
   // The tree's axis is shifted for skew; the profile runs on the process's own clock.

@@ -6,23 +6,39 @@ import type { RequestModel } from './request-model';
 export function requestReading(model: RequestModel): string[] {
   const { request, groups, findings } = model;
   const whole = request.durationNs;
-  const byBooked = ACCOUNTS.filter((account) => request.ledger[account] > 0).sort((a, b) => request.ledger[b] - request.ledger[a]);
+  const byBooked = ACCOUNTS.filter((account) => request.ledger[account] > 0).sort(
+    (a, b) => request.ledger[b] - request.ledger[a]
+  );
   const sentences: string[] = [];
-  const loop = findings.find(({ rule }) => rule === 'query-per-row' || rule === 'chatty-remote' || rule === 'row-by-row-writes');
+  const loop = findings.find(
+    ({ rule }) => rule === 'query-per-row' || rule === 'chatty-remote' || rule === 'row-by-row-writes'
+  );
   const group = loop && groups.find(({ fingerprint }) => fingerprint === loop.subject);
   if (loop && group) {
-    const what = loop.rule === 'chatty-remote' ? `calling *${shortOf(group.fingerprint)}*` : loop.rule === 'row-by-row-writes' ? 'writing to the database' : 'asking the database';
+    const what =
+      loop.rule === 'chatty-remote'
+        ? `calling *${shortOf(group.fingerprint)}*`
+        : loop.rule === 'row-by-row-writes'
+          ? 'writing to the database'
+          : 'asking the database';
     sentences.push(
       `This request spent *${formatDuration(loop.costNs)} of its ${formatDuration(whole)}* ${what} *${formatCount(group.count)} times*. The longest of these calls took ${formatDuration(group.slowestNs)}.`
     );
   } else if (byBooked.length > 0) {
     const [first] = byBooked;
-    sentences.push(`This request spent *${formatDuration(request.ledger[first])} of its ${formatDuration(whole)}* in *${LOOKS[first].name.toLowerCase()}*.`);
+    sentences.push(
+      `This request spent *${formatDuration(request.ledger[first])} of its ${formatDuration(whole)}* in *${LOOKS[first].name.toLowerCase()}*.`
+    );
   }
   const [, second] = byBooked;
-  if (second) sentences.push(`After that come ${LOOKS[second].name.toLowerCase()} with ${formatShare(request.ledger[second] / whole)} and ${plural(groups.reduce((sum, { count }) => sum + count, 0), 'call')} altogether.`);
+  const calls = groups.reduce((sum, { count }) => sum + count, 0);
+  if (second)
+    sentences.push(
+      `Next comes *${LOOKS[second].name.toLowerCase()}* with ${formatShare(request.ledger[second] / whole)}. It made ${plural(calls, 'call')} in all.`
+    );
   if (request.failed) sentences.push('It *failed*.');
   return sentences;
 }
 
-const shortOf = (fingerprint: string): string => (fingerprint.length > 60 ? `${fingerprint.slice(0, 57)}…` : fingerprint);
+const shortOf = (fingerprint: string): string =>
+  fingerprint.length > 60 ? `${fingerprint.slice(0, 57)}…` : fingerprint;

@@ -36,5 +36,7 @@ export const GET: RequestHandler = () => {
       stop();
     }
   });
-  return new Response(stream, { headers: { 'content-type': 'text/event-stream', 'cache-control': 'no-store' } });
+  return new Response(stream, {
+    headers: { 'content-type': 'text/event-stream', 'cache-control': 'no-store' }
+  });
 };

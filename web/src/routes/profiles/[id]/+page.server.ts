@@ -4,6 +4,7 @@ import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ params }) => {
   const profile = await evidenceItem(params.id);
-  if (!profile || profile.kind !== 'profile') error(404, 'There is no such profile. It may have been removed.');
+  if (!profile || profile.kind !== 'profile')
+    error(404, 'There is no such profile. It may have been removed.');
   return { profile };
 };

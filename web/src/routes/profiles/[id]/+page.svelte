@@ -51,7 +51,10 @@
   const onRail = $derived.by(() => {
     const { from, to } = data.scope;
     if (from === undefined || to === undefined || item.startedAtUs === null) return null;
-    const cut = { from: Math.max(0, (from * 1000 - item.startedAtUs) * 1000), to: Math.min(item.durationNs, (to * 1000 - item.startedAtUs) * 1000) };
+    const cut = {
+      from: Math.max(0, (from * 1000 - item.startedAtUs) * 1000),
+      to: Math.min(item.durationNs, (to * 1000 - item.startedAtUs) * 1000)
+    };
     return cut.to > cut.from ? cut : null;
   });
   const selection = $derived(dragged ?? inUrl ?? onRail);
@@ -68,7 +71,9 @@
       query.set('cutFrom', String(Math.round(next.from)));
       query.set('cutTo', String(Math.round(next.to)));
     }
-    void goto(`${page.url.pathname}?${query}`, { keepFocus: true, noScroll: true }).then(() => (dragged = null));
+    void goto(`${page.url.pathname}?${query}`, { keepFocus: true, noScroll: true }).then(
+      () => (dragged = null)
+    );
   }
 
   const opened = $derived(session?.opened ?? null);
@@ -76,7 +81,11 @@
   const found = $derived.by(() => {
     const text = search.trim().toLowerCase();
     if (!opened || text === '') return null;
-    return new Set(opened.frames.flatMap((frame, i) => (`${frame.name} ${frame.file}`.toLowerCase().includes(text) ? [i] : [])));
+    return new Set(
+      opened.frames.flatMap((frame, i) =>
+        `${frame.name} ${frame.file}`.toLowerCase().includes(text) ? [i] : []
+      )
+    );
   });
   const foundShare = $derived.by(() => {
     if (!found || !opened || !view) return 0;
@@ -100,7 +109,12 @@
     if (!opened || !view) return;
     let best = -1;
     for (let node = 0; node < opened.nodeFrame.length; node++) {
-      if (opened.nodeFrame[node] === frame && view.total[node] > 0 && (best < 0 || view.total[node] > view.total[best])) best = node;
+      if (
+        opened.nodeFrame[node] === frame &&
+        view.total[node] > 0 &&
+        (best < 0 || view.total[node] > view.total[best])
+      )
+        best = node;
     }
     selected = best;
     flame?.show(best);
@@ -129,17 +143,24 @@
 <Page>
   {#snippet scope()}
     <span>
-      Looking at <b class="font-semibold text-ink">CPU samples</b> of <b class="font-semibold text-ink">{item.service || item.name || 'an unnamed process'}</b>{#if item.pid}, process <b class="font-semibold text-ink">{item.pid}</b>{/if}{#if item.host}
-        on <b class="font-semibold text-ink">{item.host}</b>{/if}
-      {#if selection && began !== null}
-        , from <b class="num font-semibold text-ink">{exactTime(began + selection.from / 1e6)}</b> to <b class="num font-semibold text-ink">{exactTime(began + selection.to / 1e6)}</b>
-      {:else if selection}
-        , from <b class="num font-semibold text-ink">{formatDuration(selection.from)}</b> to <b class="num font-semibold text-ink">{formatDuration(selection.to)}</b>
-      {:else}
-        , all <b class="num font-semibold text-ink">{formatDuration(item.durationNs)}</b>{#if began !== null}&nbsp;from <b class="num font-semibold text-ink">{shortTime(began, data.nowMs)}</b>{/if}
+      Looking at <b class="font-semibold text-ink">CPU samples</b> of
+      <b class="font-semibold text-ink">{item.service || item.name || 'an unnamed process'}</b>{#if item.pid},
+        process <b class="font-semibold text-ink">{item.pid}</b>{/if}{#if item.host}&nbsp;on <b
+          class="font-semibold text-ink">{item.host}</b
+        >{/if}
+      {#if selection && began !== null}, from <b class="num font-semibold text-ink"
+          >{exactTime(began + selection.from / 1e6)}</b
+        >
+        to <b class="num font-semibold text-ink">{exactTime(began + selection.to / 1e6)}</b>
+      {:else if selection}, from <b class="num font-semibold text-ink">{formatDuration(selection.from)}</b> to
+        <b class="num font-semibold text-ink">{formatDuration(selection.to)}</b>
+      {:else}, all <b class="num font-semibold text-ink">{formatDuration(item.durationNs)}</b
+        >{#if began !== null}&nbsp;from <b class="num font-semibold text-ink"
+            >{shortTime(began, data.nowMs)}</b
+          >{/if}
       {/if}
     </span>
-    {#if selection}<button class="button ml-1" onclick={() => select(null, true)}>Whole profile</button>{/if}
+    {#if selection}<button class="ml-1 button" onclick={() => select(null, true)}>Whole profile</button>{/if}
   {/snippet}
 
   {#snippet reading()}
@@ -149,13 +170,15 @@
       {#each profileReading(opened, view, lengthNs) as sentence (sentence)}<Sentence text={sentence} />{/each}
       {#if view.sum > 0}
         <button class="button button-solid" onclick={followHeaviest}>Follow the heaviest branch</button>
-        <h3 class="heading mt-3.5 mb-1">Heaviest branch</h3>
+        <h3 class="mt-3.5 mb-1 heading">Heaviest branch</h3>
         <ol class="num" aria-label="Heaviest branch">
           {#each view.heaviest.slice(1) as node (node)}
             {@const frame = opened.frames[opened.nodeFrame[node]]}
             <li class="flex gap-2 border-b border-grid">
               <button
-                class="min-w-0 flex-1 truncate py-0.5 text-left hover:underline {frame.kind === 'app' ? 'font-semibold' : 'text-ink-3'}"
+                class="min-w-0 flex-1 truncate py-0.5 text-left hover:underline {frame.kind === 'app'
+                  ? 'font-semibold'
+                  : 'text-ink-3'}"
                 aria-current={node === selected ? 'true' : undefined}
                 title="{frame.name} {frame.file}:{frame.line}"
                 onclick={() => {
@@ -171,18 +194,38 @@
       {#if selectedFrame >= 0}
         {@const frame = opened.frames[selectedFrame]}
         <section aria-label="Selected">
-          <h3 class="heading mt-3.5 mb-1">Selected</h3>
+          <h3 class="mt-3.5 mb-1 heading">Selected</h3>
           <p class="num font-semibold break-words" data-testid="selected-function">{frame.name}</p>
-          <p class="num mb-1 break-words text-ink-2" data-testid="selected-place">{placeOf(frame)}</p>
-          <p class="mb-1 text-[11px] text-ink-3">{frame.package ? `dependency ${frame.package}` : frame.kind === 'app' ? 'application' : frame.kind}</p>
-          <table class="num w-full">
+          <p class="mb-1 num break-words text-ink-2" data-testid="selected-place">{placeOf(frame)}</p>
+          <p class="mb-1 text-[11px] text-ink-3">
+            {frame.package
+              ? `dependency ${frame.package}`
+              : frame.kind === 'app'
+                ? 'application'
+                : frame.kind}
+          </p>
+          <table class="w-full num">
             <tbody>
-              <tr class="border-b border-grid"><th scope="row" class="py-1 text-left font-normal">self</th><td class="text-right">{formatDuration(selectedWeight?.self ?? 0)}</td><td class="text-right">{formatShare((selectedWeight?.self ?? 0) / view.sum)}</td></tr>
-              <tr class="border-b border-grid"><th scope="row" class="py-1 text-left font-normal">total</th><td class="text-right">{formatDuration(selectedWeight?.total ?? 0)}</td><td class="text-right">{formatShare((selectedWeight?.total ?? 0) / view.sum)}</td></tr>
-              <tr><th scope="row" class="py-1 text-left font-normal">deepest</th><td class="text-right">{opened.deepest[selectedFrame]}×</td><td class="text-right text-ink-3">{opened.deepest[selectedFrame] > 1 ? 'calls itself' : 'no recursion'}</td></tr>
+              <tr class="border-b border-grid"
+                ><th scope="row" class="py-1 text-left font-normal">self</th><td class="text-right"
+                  >{formatDuration(selectedWeight?.self ?? 0)}</td
+                ><td class="text-right">{formatShare((selectedWeight?.self ?? 0) / view.sum)}</td></tr
+              >
+              <tr class="border-b border-grid"
+                ><th scope="row" class="py-1 text-left font-normal">total</th><td class="text-right"
+                  >{formatDuration(selectedWeight?.total ?? 0)}</td
+                ><td class="text-right">{formatShare((selectedWeight?.total ?? 0) / view.sum)}</td></tr
+              >
+              <tr
+                ><th scope="row" class="py-1 text-left font-normal">deepest</th><td class="text-right"
+                  >{opened.deepest[selectedFrame]}×</td
+                ><td class="text-right text-ink-3"
+                  >{opened.deepest[selectedFrame] > 1 ? 'calls itself' : 'no recursion'}</td
+                ></tr
+              >
             </tbody>
           </table>
-          <button class="button mt-2" onclick={() => flame?.zoomTo(selected)}>Zoom to it</button>
+          <button class="mt-2 button" onclick={() => flame?.zoomTo(selected)}>Zoom to it</button>
         </section>
       {/if}
       {#each opened.warnings as warning (warning.code)}
@@ -201,16 +244,33 @@
   {:else if opened && view}
     <div class="flex items-center gap-3 border-b border-rule px-4 py-1.5 whitespace-nowrap text-ink-2">
       <span>From the root</span>
-      <input class="field w-56" placeholder="Search functions" aria-label="Search functions" bind:this={searchField} bind:value={search} onkeydown={(event) => event.key === 'Escape' && (search = '')} />
-      {#if found}<span>{plural(found.size, 'function')}, {formatShare(foundShare)} of the CPU selected</span>{/if}
+      <input
+        class="w-56 field"
+        placeholder="Search functions"
+        aria-label="Search functions"
+        bind:this={searchField}
+        bind:value={search}
+        onkeydown={(event) => event.key === 'Escape' && (search = '')}
+      />
+      {#if found}<span>{plural(found.size, 'function')}, {formatShare(foundShare)} of the CPU selected</span
+        >{/if}
       <span class="ml-auto">{plural(view.samples, 'sample')} · darker = more <u>self</u> time</span>
     </div>
     <CpuStrip strip={opened.strip} durationNs={opened.durationNs} {selection} onselect={select} />
     <FlameGraph bind:this={flame} {opened} {view} {found} bind:selected />
     <div class="h-[38%] min-h-40 border-t border-rule bg-sheet">
-      <FunctionTable {opened} functions={view.functions} sum={view.sum} {found} selected={selectedFrame} onselect={selectFunction} />
+      <FunctionTable
+        {opened}
+        functions={view.functions}
+        sum={view.sum}
+        {found}
+        selected={selectedFrame}
+        onselect={selectFunction}
+      />
     </div>
   {:else}
-    <div class="grid h-full place-items-center text-ink-3" role="status">Reading the samples of {formatDuration(item.durationNs)}…</div>
+    <div class="grid h-full place-items-center text-ink-3" role="status">
+      Reading the samples of {formatDuration(item.durationNs)}…
+    </div>
   {/if}
 </Page>

@@ -30,7 +30,11 @@
   const model = $derived(modelOf(data.request));
   const request = $derived(model.request);
   const span = $derived(model.trace.tree.nodes[model.root].span);
-  const order = $derived(ACCOUNTS.filter((account) => request.ledger[account] > 0).toSorted((a, b) => request.ledger[b] - request.ledger[a]));
+  const order = $derived(
+    ACCOUNTS.filter((account) => request.ledger[account] > 0).toSorted(
+      (a, b) => request.ledger[b] - request.ledger[a]
+    )
+  );
   const warnings = $derived(model.trace.tree.warnings);
   let chosen = $state('');
   /** What the costliest finding is about is selected at first. */
@@ -42,7 +46,10 @@
   });
   let selected = $derived(chosen || first);
   const nodes = $derived.by(() => {
-    const { rows } = timelineRows(model.trace.tree, model.root, { openCombs: new Set(), closedSpans: new Set() });
+    const { rows } = timelineRows(model.trace.tree, model.root, {
+      openCombs: new Set(),
+      closedSpans: new Set()
+    });
     const comb = rows.find(({ key, kind }) => key === selected && kind === 'comb');
     if (comb) return comb.members;
     const node = model.byId.get(selected);
@@ -58,8 +65,12 @@
     return coveringProfile(model, node, begin + fromNs, begin + toNs, data.request.profiles);
   }
   const sameNote = (finding: FoundFinding): string => {
-    const same = data.request.same.find(({ rule, subject }) => rule === finding.rule && subject === finding.subject);
-    return same ? `${formatCount(same.requests)} of ${formatCount(data.request.endpointRequests)} requests here do the same` : '';
+    const same = data.request.same.find(
+      ({ rule, subject }) => rule === finding.rule && subject === finding.subject
+    );
+    return same
+      ? `${formatCount(same.requests)} of ${formatCount(data.request.endpointRequests)} requests here do the same`
+      : '';
   };
   const show = (finding: FoundFinding): void => {
     const ids = finding.evidence.spanIds;
@@ -72,29 +83,54 @@
 
 <Page>
   {#snippet scope()}
-    <ScopeLine parts={scopeParts(['endpoint', 'service', 'host', 'release', 'time'], { ...data.scope, endpoint: data.scope.endpoint || request.endpoint, service: data.scope.service || span.resource.service }, data.names, window, data.nowMs)} />
+    <ScopeLine
+      parts={scopeParts(
+        ['endpoint', 'service', 'host', 'release', 'time'],
+        {
+          ...data.scope,
+          endpoint: data.scope.endpoint || request.endpoint,
+          service: data.scope.service || span.resource.service
+        },
+        data.names,
+        window,
+        data.nowMs
+      )}
+    />
   {/snippet}
   {#snippet reading()}
     {#each requestReading(model) as sentence (sentence)}<Sentence text={sentence} />{/each}
     {#each model.findings as finding, i (i)}
       {@const covered = coveredBy(finding)}
       <Finding title={finding.title} severity={finding.severity} note={sameNote(finding)}>
-        {#if finding.evidence.fingerprint}<code class="num line-clamp-3 block break-words">{finding.evidence.fingerprint}</code>{/if}
+        {#if finding.evidence.fingerprint}<code class="line-clamp-3 block num break-words"
+            >{finding.evidence.fingerprint}</code
+          >{/if}
         <p class="mt-1">
           {finding.sentence}
-          {#if finding.rule === 'blind-stretch'}{covered ? 'A profile of this process covers it.' : 'No profile of this process covers it.'}{/if}
+          {#if finding.rule === 'blind-stretch'}{covered
+              ? 'A profile of this process covers it.'
+              : 'No profile of this process covers it.'}{/if}
         </p>
         {#if finding.saving && finding.saving.highNs > 0}
           <p class="mt-1" title={finding.assumption}>
-            {finding.remedy} The request should then take <b class="font-[620]">{formatDuration(request.durationNs - finding.saving.highNs)} to {formatDuration(request.durationNs - finding.saving.lowNs)}</b>.
+            {finding.remedy} The request should then take
+            <b class="font-[620]"
+              >{formatDuration(request.durationNs - finding.saving.highNs)} to {formatDuration(
+                request.durationNs - finding.saving.lowNs
+              )}</b
+            >.
           </p>
           <p class="mt-1 text-[11px] text-ink-3">{finding.assumption}</p>
         {:else}
           <p class="mt-1">{finding.remedy}</p>
         {/if}
         {#snippet actions()}
-          {#if covered}<a class="button button-solid" href={profileLink(covered)}>Open those {formatDuration(covered.toNs - covered.fromNs)} in Profiles</a>{/if}
-          <button class="button" onclick={() => show(finding)}>Show {finding.evidence.spanIds.length > 1 ? 'the calls' : 'the span'}</button>
+          {#if covered}<a class="button button-solid" href={profileLink(covered)}
+              >Open those {formatDuration(covered.toNs - covered.fromNs)} in Profiles</a
+            >{/if}
+          <button class="button" onclick={() => show(finding)}
+            >Show {finding.evidence.spanIds.length > 1 ? 'the calls' : 'the span'}</button
+          >
         {/snippet}
       </Finding>
     {:else}
@@ -109,14 +145,21 @@
   <div class="flex items-baseline gap-3 px-4 pt-3 pb-2 whitespace-nowrap">
     <h1 class="font-mono text-[18px] font-semibold">{formatDuration(request.durationNs)}</h1>
     <span class="truncate text-ink-2">
-      {#if request.failed}<b class="text-alarm">✕ failed</b> {/if}at {exactTime(model.startUs / 1000)} on {span.resource.host} · release {span.resource.release}
+      {#if request.failed}<b class="text-alarm">✕ failed</b>
+      {/if}at {exactTime(model.startUs / 1000)} on {span.resource.host} · release {span.resource.release}
     </span>
     <span class="ml-auto flex flex-none gap-1.5">
       {#if data.request.slower}<a class="button" href={neighbour(data.request.slower)}>‹ slower</a>{/if}
       {#if data.request.faster}<a class="button" href={neighbour(data.request.faster)}>faster ›</a>{/if}
     </span>
   </div>
-  <div class="mx-4 flex h-[30px] flex-none overflow-hidden rounded-[3px] border border-ink" role="img" aria-label="Ledger: {order.map((account) => `${LOOKS[account].name} ${formatDuration(request.ledger[account])}`).join(', ')}">
+  <div
+    class="mx-4 flex h-[30px] flex-none overflow-hidden rounded-[3px] border border-ink"
+    role="img"
+    aria-label="Ledger: {order
+      .map((account) => `${LOOKS[account].name} ${formatDuration(request.ledger[account])}`)
+      .join(', ')}"
+  >
     {#each order as account (account)}
       {@const part = request.ledger[account] / Math.max(1, request.durationNs)}
       <div
@@ -126,13 +169,18 @@
         style:color={LOOKS[account].on}
         title="{LOOKS[account].name}: {formatDuration(request.ledger[account])}"
       >
-        {#if part > 0.02}{LOOKS[account].letter}{/if}{#if part > 0.1}&nbsp;{formatDuration(request.ledger[account])}{/if}
+        {#if part > 0.02}{LOOKS[account].letter}{/if}{#if part > 0.1}&nbsp;{formatDuration(
+            request.ledger[account]
+          )}{/if}
       </div>
     {/each}
   </div>
   <div class="mx-4 mt-1 mb-2.5 flex flex-wrap gap-x-4 text-[12px] text-ink-2">
     {#each order as account (account)}
-      <span class="inline-flex items-center"><AccountChip {account} />{LOOKS[account].name} {formatShare(request.ledger[account] / Math.max(1, request.durationNs))}</span>
+      <span class="inline-flex items-center"
+        ><AccountChip {account} />{LOOKS[account].name}
+        {formatShare(request.ledger[account] / Math.max(1, request.durationNs))}</span
+      >
     {/each}
     <span class="ml-auto">every nanosecond booked once</span>
   </div>

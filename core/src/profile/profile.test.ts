@@ -1,0 +1,207 @@
+import { Session } from 'node:inspector/promises';
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { EvidenceError } from '../formats/evidence-error';
+import { classify } from './frame-kind';
+import { flameLayout } from './flame-layout';
+import { functionWeights, heaviestBranch, maxRecursion } from './functions';
+import type { Profile } from './model';
+import { slice, WHOLE } from './slice';
+import { cpuStrip } from './strip';
+import { readV8CpuProfile } from './v8-cpu';
+
+interface Shape {
+  /** Name and parent of each node; node 0 is the root. */
+  nodes: [string, number][];
+  samples: [node: number, deltaUs: number][];
+  endUs?: number;
+}
+
+function text({ nodes, samples, endUs }: Shape): string {
+  const list = nodes.map(([name, parent], i) => ({ id: i + 1, callFrame: { functionName: name, scriptId: '1', url: name.startsWith('(') ? '' : 'file:///quay/plan.js', lineNumber: 4, columnNumber: 2 }, parent }));
+  const sum = samples.reduce((total, [, delta]) => total + delta, 0);
+  return JSON.stringify({
+    nodes: list.map(({ id, callFrame }) => ({ id, callFrame, hitCount: 0, children: list.filter(({ parent }) => parent === id - 1).map((child) => child.id) })),
+    startTime: 1000,
+    endTime: 1000 + (endUs ?? sum + 1000),
+    samples: samples.map(([node]) => node + 1),
+    timeDeltas: samples.map(([, delta]) => delta)
+  });
+}
+const read = (shape: Shape): Profile => readV8CpuProfile(text(shape)).profile;
+const byName = (profile: Profile): Map<string, { self: number; total: number }> =>
+  new Map(functionWeights(profile, slice(profile)).map(({ frame, self, total }) => [profile.frames[frame].name, { self, total }]));
+
+const MS = 1e6;
+/** (root) → a → b → a, and (idle). */
+const recursive: Shape = {
+  nodes: [
+    ['(root)', -1],
+    ['a', 0],
+    ['b', 1],
+    ['a', 2],
+    ['(idle)', 0]
+  ],
+  samples: [
+    [1, 0],
+    [3, 1000],
+    [2, 1000],
+    [4, 1000]
+  ]
+};
+
+describe('readV8CpuProfile', () => {
+  it('lets a sample last until the next, the last until the end', () => {
+    const profile = read(recursive);
+    expect([...profile.sampleTime]).toEqual([0, MS, 2 * MS, 3 * MS]);
+    expect([...profile.sampleWeight]).toEqual([MS, MS, MS, MS]);
+    expect(profile.durationNs).toBe(4 * MS);
+  });
+
+  it('counts recursion once in a total, and keeps idle apart', () => {
+    const profile = read(recursive);
+    expect(byName(profile).get('a')).toEqual({ self: 2 * MS, total: 3 * MS });
+    expect(byName(profile).get('b')).toEqual({ self: MS, total: 2 * MS });
+    expect(slice(profile)).toMatchObject({ sum: 3 * MS, idle: MS });
+    expect(slice(profile, { ...WHOLE, includeIdle: true }).sum).toBe(4 * MS);
+    expect(maxRecursion(profile)[profile.nodeFrame[1]]).toBe(2);
+  });
+
+  it('sorts samples out of order and says how many', () => {
+    const { profile, warnings } = readV8CpuProfile(text({ ...recursive, samples: [[1, 0], [2, 3000], [3, -1000], [1, 2000]] }));
+    expect([...profile.sampleTime]).toEqual([0, 2 * MS, 3 * MS, 4 * MS]);
+    expect(Math.min(...profile.sampleWeight)).toBeGreaterThanOrEqual(0);
+    expect(warnings).toMatchObject([{ code: 'negative-delta', count: 1 }]);
+  });
+
+  it('keeps frames named like object internals or markup as data', () => {
+    const profile = read({ nodes: [['(root)', -1], ['__proto__', 0], ['<img onerror=alert(1)>', 1], ['constructor', 2]], samples: [[1, 0], [2, 1000], [3, 1000]] });
+    expect([...byName(profile).keys()].sort()).toEqual(['<img onerror=alert(1)>', '__proto__', 'constructor']);
+  });
+
+  it('bears stacks 100,000 frames deep', () => {
+    const nodes = Array.from({ length: 100_000 }, (_, i) => ({ id: i + 1, callFrame: { functionName: i ? `f${i % 7}` : '(root)', url: i ? 'x.js' : '', lineNumber: 1, columnNumber: 1 }, children: i < 99_999 ? [i + 2] : [] }));
+    const { profile } = readV8CpuProfile(JSON.stringify({ nodes, startTime: 0, endTime: 10, samples: [100_000], timeDeltas: [0] }));
+    const weights = slice(profile);
+    expect(flameLayout(profile, weights).rows).toBe(100_000);
+    expect(heaviestBranch(profile, weights)).toHaveLength(100_000);
+    expect(functionWeights(profile, weights)).toHaveLength(7);
+  });
+
+  it.each([
+    ['', 'empty'],
+    ['{"nodes": [', 'json-damaged'],
+    ['[]', 'not-a-profile'],
+    ['null', 'not-a-profile'],
+    ['{"nodes": [], "samples": [], "timeDeltas": []}', 'not-a-profile'],
+    ['{"nodes": [{}], "samples": [], "timeDeltas": [], "startTime": 0, "endTime": 1}', 'not-a-profile'],
+    ['{"nodes": [{"id": 1, "callFrame": {}}], "startTime": 0, "endTime": 1}', 'not-a-profile']
+  ])('words %s', (content, code) => {
+    try {
+      readV8CpuProfile(content);
+      expect.unreachable();
+    } catch (cause) {
+      expect((cause as EvidenceError).code).toBe(code);
+    }
+  });
+
+  // Outside check: a profile recorded by V8 itself, of a function known to burn.
+  it('reads what V8 records, and finds the function that burned', async () => {
+    const session = new Session();
+    session.connect();
+    await session.post('Profiler.enable');
+    await session.post('Profiler.setSamplingInterval', { interval: 200 });
+    await session.post('Profiler.start');
+    const until = Date.now() + 250;
+    let burned = 0;
+    const burnQuayside = (): void => {
+      for (let i = 0; i < 20_000; i++) burned += Math.sqrt(i) % 3;
+    };
+    while (Date.now() < until) burnQuayside();
+    const { profile: raw } = await session.post('Profiler.stop');
+    session.disconnect();
+    expect(burned).toBeGreaterThan(0);
+    const { profile, warnings } = readV8CpuProfile(JSON.stringify(raw));
+    const [first] = functionWeights(profile, slice(profile));
+    expect(warnings.map(({ code }) => code).filter((code) => code !== 'negative-delta')).toEqual([]);
+    expect(profile.frames[first.frame].name).toBe('burnQuayside');
+    expect(Math.abs(profile.durationNs - (raw.endTime - raw.startTime) * 1000)).toBeLessThanOrEqual(MS);
+  });
+});
+
+/** Random stack trees with samples, idle among them. */
+const anyProfile = fc
+  .record({
+    nodes: fc.array(fc.record({ name: fc.constantFrom('a', 'b', 'c', 'd', '(idle)', '(garbage collector)'), parent: fc.nat(60) }), { minLength: 1, maxLength: 60 }),
+    samples: fc.array(fc.tuple(fc.nat(60), fc.integer({ min: -300, max: 3000 })), { minLength: 1, maxLength: 150 })
+  })
+  .map(({ nodes, samples }): Profile => read({ nodes: [['(root)', -1], ...nodes.map(({ name, parent }, i): [string, number] => [name, parent % (i + 1)])], samples: samples.map(([node, delta]) => [node % (nodes.length + 1), delta]), endUs: 500_000 }));
+
+describe('properties of profiles', () => {
+  it('total is at least self, sums hold, and no function weighs more than the whole', () => {
+    fc.assert(
+      fc.property(anyProfile, (profile) => {
+        const weights = slice(profile);
+        const functions = functionWeights(profile, weights);
+        const selves = functions.reduce((sum, { self }) => sum + self, 0);
+        const rootSelf = weights.self[0];
+        expect(Math.abs(selves + rootSelf - weights.sum)).toBeLessThan(1);
+        for (const { self, total } of functions) {
+          expect(total).toBeGreaterThanOrEqual(self - 1e-6);
+          expect(total).toBeLessThanOrEqual(weights.sum + 1e-6);
+        }
+        const all = profile.sampleWeight.reduce((sum, weight) => sum + weight, 0);
+        expect(Math.abs(weights.sum + weights.idle - all)).toBeLessThan(1);
+      })
+    );
+  });
+
+  it('neighbouring selections add up to the whole', () => {
+    fc.assert(
+      fc.property(anyProfile, fc.double({ min: 0, max: 1, noNaN: true }), (profile, part) => {
+        const cut = profile.durationNs * part;
+        const left = slice(profile, { fromNs: 0, toNs: cut, includeIdle: true });
+        const right = slice(profile, { fromNs: cut, toNs: Infinity, includeIdle: true });
+        const whole = slice(profile, { ...WHOLE, includeIdle: true });
+        expect(Math.abs(left.sum + right.sum - whole.sum)).toBeLessThan(1);
+      })
+    );
+  });
+
+  it('lays children out inside their parents, none over another', () => {
+    fc.assert(
+      fc.property(anyProfile, (profile) => {
+        const { x, width, parent, depth } = flameLayout(profile, slice(profile));
+        const edge = new Map<number, number>();
+        for (let box = 1; box < x.length; box++) {
+          expect(x[box]).toBeGreaterThanOrEqual(x[parent[box]] - 1e-9);
+          expect(x[box] + width[box]).toBeLessThanOrEqual(x[parent[box]] + width[parent[box]] + 1e-9);
+          expect(x[box]).toBeGreaterThanOrEqual((edge.get(depth[box]) ?? 0) - 1e-9);
+          edge.set(depth[box], x[box] + width[box]);
+        }
+      })
+    );
+  });
+
+  it('fills the strip with exactly the time that was not idle', () => {
+    fc.assert(
+      fc.property(anyProfile, fc.integer({ min: 1, max: 50 }), (profile, bins) => {
+        const busy = cpuStrip(profile, bins).reduce((sum, share) => sum + share, 0) * (profile.durationNs / bins);
+        expect(Math.abs(busy - slice(profile).sum)).toBeLessThan(profile.durationNs * 1e-5 + 1);
+      })
+    );
+  });
+});
+
+describe('classify', () => {
+  it.each([
+    ['f', 'file:///quay/plan.js', 'app', ''],
+    ['f', 'node:internal/timers', 'runtime', ''],
+    ['f', '/x/node_modules/@scope/pkg/lib/a.js', 'dependency', '@scope/pkg'],
+    ['f', '/x/node_modules/.pnpm/dep@1.0.0/node_modules/dep/a.js', 'dependency', 'dep'],
+    ['f', '/x/node_modules/outer/node_modules/inner/a.js', 'dependency', 'inner'],
+    ['writev', '', 'native', ''],
+    ['(idle)', '', 'idle', ''],
+    ['(idle)', 'file:///quay/idle.js', 'app', '']
+  ])('%s in %s is %s', (name, file, kind, from) => expect(classify(name, file)).toEqual({ kind, package: from }));
+});

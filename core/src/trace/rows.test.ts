@@ -1,0 +1,40 @@
+import { describe, expect, it } from 'vitest';
+import { query, resource, span } from '../testing/spans';
+import { combKey, timelineRows } from './rows';
+import { SpanKind, type Span } from './span';
+import { buildTree } from './tree';
+
+const there = resource('tides', 'quay-3', 9);
+const spans: Span[] = [
+  span({ id: 'r', kind: SpanKind.SERVER, from: 0, to: 100 }),
+  ...[1, 2, 3].map((i) => query(`q${i}`, 'r', i * 10, i * 10 + 5, `select * from manifest where id = ${i}`)),
+  span({ id: 'c', parent: 'r', kind: SpanKind.CLIENT, from: 50, to: 80, attributes: { 'http.request.method': 'GET', 'url.full': 'http://tides/x' } }),
+  span({ id: 's', parent: 'c', kind: SpanKind.SERVER, from: 55, to: 75, resource: there }),
+  query('last', 'r', 85, 90, 'select 2 from other')
+];
+const tree = buildTree(spans);
+const open = { openCombs: new Set<string>(), closedSpans: new Set<string>() };
+const names = (state = open): string[] =>
+  timelineRows(tree, tree.roots[0], state).rows.map(({ kind, node, depth, members }) => {
+    const { span: of } = tree.nodes[node];
+    return kind === 'process' ? `# ${of.resource.service}` : `${depth} ${kind === 'comb' ? `${members.length}× ` : ''}${of.name}`;
+  });
+
+describe('timelineRows', () => {
+  it('groups by process, indents by depth and folds like calls into a comb', () => {
+    expect(names()).toEqual(['# berths', '0 r', '1 3× q1', '1 c', '1 last', '# tides', '2 s']);
+  });
+
+  it('shows single calls of an opened comb, and hides what is below a closed span', () => {
+    const key = combKey(tree, tree.children[tree.roots[0]].slice(0, 3));
+    expect(names({ ...open, openCombs: new Set([key]) })).toContain('1 q3');
+    const client = spans[4].spanId;
+    expect(names({ ...open, closedSpans: new Set([client]) })).not.toContain('2 s');
+  });
+
+  it('knows for every node the row it is drawn in or hidden behind', () => {
+    const { rowOf } = timelineRows(tree, tree.roots[0], open);
+    expect([...rowOf].every((row) => row >= 0)).toBe(true);
+    expect(rowOf[1]).toBe(rowOf[3]);
+  });
+});

@@ -1,0 +1,45 @@
+// `npm run demo`: installs, builds, loads the recorded demo set, serves it, and runs Quillhaven beside it.
+// Options: --fixed query-per-row,lock-queue (or all) switches faults off; --quiet runs no live services.
+import { fork } from 'node:child_process';
+import { rmSync } from 'node:fs';
+import path from 'node:path';
+import { ensureBuild, ensurePackages, ROOT, say } from './prepare.mjs';
+import { startServer, stopWith } from './serve.mjs';
+
+const begun = Date.now();
+const fixedAt = process.argv.indexOf('--fixed');
+const fixed = fixedAt > 0 ? (process.argv[fixedAt + 1] ?? '') : '';
+const port = process.env.PORT ?? '4380';
+const data = path.join(ROOT, 'data/demo');
+
+ensurePackages();
+ensureBuild();
+// The demo begins anew each time: its times are shifted to the present.
+rmSync(data, { recursive: true, force: true });
+say('Loading the demo data');
+const server = await startServer({
+  PORT: port,
+  TROMIX_DATA: data,
+  TROMIX_DEMO: path.join(ROOT, 'workload/recordings')
+});
+const children = [server];
+stopWith(children);
+if (!process.argv.includes('--quiet')) {
+  const live = fork(path.join(ROOT, 'workload/run.mjs'), ['src/live.ts'], {
+    cwd: path.join(ROOT, 'workload'),
+    env: {
+      ...process.env,
+      QH_OTLP: `http://127.0.0.1:${port}`,
+      QH_DATA: path.join(data, 'quillhaven'),
+      QH_FIXED: fixed
+    },
+    silent: true
+  });
+  children.push(live);
+  live.stderr.on('data', (text) => process.stderr.write(text));
+  await new Promise((resolve) => {
+    live.once('message', resolve);
+    live.once('exit', resolve);
+  });
+}
+say(`Ready after ${((Date.now() - begun) / 1000).toFixed(0)} s. Open http://127.0.0.1:${port}`);

@@ -1,0 +1,15 @@
+import path from 'node:path';
+import { defineConfig } from 'vitest/config';
+import { nodeWorkers } from './web/nodeworker-plugin';
+
+export default defineConfig({
+  plugins: [nodeWorkers()],
+  resolve: { alias: { $lib: path.resolve(import.meta.dirname, 'web/src/lib') } },
+  test: {
+    include: ['{core,cli,workload,web}/**/*.test.ts'],
+    exclude: ['**/node_modules/**', '**/build/**'],
+    testTimeout: 30_000,
+    hookTimeout: 60_000,
+    maxWorkers: 2
+  }
+});

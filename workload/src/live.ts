@@ -1,0 +1,52 @@
+import { Fleet } from './fleet/fleet';
+import { driveLoad } from './fleet/load';
+import { FAULTS } from './platform/settings';
+
+/**
+ * Runs Quillhaven beside an application that takes its traces, until told to stop.
+ * Environment: QH_OTLP (where traces go), QH_DATA (the services' files), QH_FIRST_PORT, QH_FIXED (faults switched off: names, or all),
+ * QH_USERS (0 for no load), QH_THINK_SECONDS.
+ */
+const env = process.env;
+const fixed = new Set((env.QH_FIXED ?? '').split(',').filter(Boolean));
+const unknown = [...fixed].filter((name) => name !== 'all' && !(FAULTS as readonly string[]).includes(name));
+if (unknown.length > 0) {
+  console.error(`There is no fault ${unknown.join(', ')}. The faults are ${FAULTS.join(', ')}.`);
+  process.exit(2);
+}
+const faults = fixed.has('all') ? [] : FAULTS.filter((fault) => !fixed.has(fault));
+const fleet = new Fleet({
+  firstPort: Number(env.QH_FIRST_PORT ?? 4400),
+  otlpEndpoint: env.QH_OTLP ?? 'http://127.0.0.1:4380',
+  otlpEncoding: env.QH_OTLP_ENCODING === 'json' ? 'json' : 'protobuf',
+  dataFolder: env.QH_DATA ?? 'data',
+  inspect: true
+});
+
+const stopped = new AbortController();
+async function stop(): Promise<void> {
+  if (stopped.signal.aborted) return;
+  stopped.abort();
+  await fleet.stop();
+  process.exit(0);
+}
+for (const signal of ['SIGINT', 'SIGTERM', 'disconnect'] as const) process.on(signal, () => void stop());
+
+// The release that has the fault, or the one that mends it.
+const mended = fixed.size > 0;
+await fleet.start('7.2', faults);
+await fleet.replace('berths', mended ? '7.4' : '7.3', faults);
+process.send?.({ ready: fleet.gateway });
+console.log(`Quillhaven answers at ${fleet.gateway}`);
+
+const users = Number(env.QH_USERS ?? 3);
+if (users > 0) {
+  await driveLoad({
+    address: fleet.gateway,
+    users,
+    rampUpSeconds: 3,
+    loops: Infinity,
+    thinkSeconds: Number(env.QH_THINK_SECONDS ?? 3),
+    signal: stopped.signal
+  });
+}
