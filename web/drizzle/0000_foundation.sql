@@ -44,12 +44,13 @@ CREATE TABLE `findings` (
 	`severity` text NOT NULL,
 	`subject` text NOT NULL,
 	`cost_ns` integer NOT NULL,
+	`is_first` integer NOT NULL,
 	`body` text NOT NULL
 );
 --> statement-breakpoint
-CREATE INDEX `findings_start` ON `findings` (`start_us`);--> statement-breakpoint
+CREATE INDEX `findings_start` ON `findings` (`start_us`,`endpoint_id`,`rule`,`subject`,`cost_ns`,`is_first`,`host_id`,`release_id`);--> statement-breakpoint
 CREATE INDEX `findings_trace` ON `findings` (`trace_id`,`span_id`);--> statement-breakpoint
-CREATE INDEX `findings_same` ON `findings` (`endpoint_id`,`rule`,`subject`);--> statement-breakpoint
+CREATE INDEX `findings_same` ON `findings` (`endpoint_id`,`rule`,`subject`,`start_us`);--> statement-breakpoint
 CREATE TABLE `hosts` (
 	`id` integer PRIMARY KEY NOT NULL,
 	`name` text NOT NULL

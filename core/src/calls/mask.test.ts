@@ -3,13 +3,28 @@ import { rawSpan } from '../testing/spans';
 import { SpanKind, type AttributeValue, type Span } from '../trace/span';
 import { maskSpan } from './mask';
 
-const masked = (attributes: Record<string, AttributeValue>, kind: number = SpanKind.CLIENT, keep: string[] = [], hashKey = 1): Span =>
-  maskSpan(rawSpan({ id: 'x', from: 0, to: 1, kind, attributes }), { hashKey, keepLiteralsOf: new Set(keep) });
-const db = (text: string, more: Record<string, AttributeValue> = {}): Record<string, AttributeValue> => ({ 'db.system.name': 'postgresql', 'db.query.text': text, ...more });
+const masked = (
+  attributes: Record<string, AttributeValue>,
+  kind: number = SpanKind.CLIENT,
+  keep: string[] = [],
+  hashKey = 1
+): Span =>
+  maskSpan(rawSpan({ id: 'x', from: 0, to: 1, kind, attributes }), {
+    hashKey,
+    keepLiteralsOf: new Set(keep)
+  });
+const db = (text: string, more: Record<string, AttributeValue> = {}): Record<string, AttributeValue> => ({
+  'db.system.name': 'postgresql',
+  'db.query.text': text,
+  ...more
+});
 
 describe('maskSpan', () => {
   it('stores no literal of a statement, under current and older names', () => {
-    for (const attributes of [db("select * from t where name = 'hush'"), { 'db.system': 'mysql', 'db.statement': "select * from t where name = 'hush'" }]) {
+    for (const attributes of [
+      db("select * from t where name = 'hush'"),
+      { 'db.system': 'mysql', 'db.statement': "select * from t where name = 'hush'" }
+    ]) {
       const span = masked(attributes);
       expect(span.call?.fingerprint).toBe('select * from t where name = ?');
       expect(JSON.stringify([...span.attributes])).not.toContain('hush');
@@ -17,7 +32,9 @@ describe('maskSpan', () => {
   });
 
   it('tells equal literals from different ones by a keyed hash, and says so where parameters are unknown', () => {
-    const hash = (value: string, key = 1): number | null => masked(db('select * from t where id = $1', { 'db.query.parameter.0': value }), SpanKind.CLIENT, [], key).call!.literals;
+    const hash = (value: string, key = 1): number | null =>
+      masked(db('select * from t where id = $1', { 'db.query.parameter.0': value }), SpanKind.CLIENT, [], key)
+        .call!.literals;
     expect(hash('7')).toBe(hash('7'));
     expect(hash('7')).not.toBe(hash('8'));
     expect(hash('7')).not.toBe(hash('7', 2));
@@ -26,27 +43,71 @@ describe('maskSpan', () => {
   });
 
   it('drops attributes that carry secrets', () => {
-    const span = masked({ 'http.request.header.authorization': 'Bearer x', 'session.id': '1', 'db.user': 'u', api_key: 'k', 'user.password': 'p', 'http.request.header.cookie': 'c', 'db.system.name': 'sqlite', monkey: 'stays' });
+    const span = masked({
+      'http.request.header.authorization': 'Bearer x',
+      'session.id': '1',
+      'db.user': 'u',
+      api_key: 'k',
+      'user.password': 'p',
+      'http.request.header.cookie': 'c',
+      'db.system.name': 'sqlite',
+      monkey: 'stays'
+    });
     expect([...span.attributes.keys()]).toEqual(['db.system.name', 'monkey']);
   });
 
   it('masks the values in URLs and who signs in by them', () => {
-    const span = masked({ 'http.request.method': 'GET', 'url.full': 'https://u:pw@tides:80/w/7?station=9&token=abc#x', 'url.query': 'station=9' });
+    const span = masked({
+      'http.request.method': 'GET',
+      'url.full': 'https://u:pw@tides:80/w/7?station=9&token=abc#x',
+      'url.query': 'station=9'
+    });
     expect(span.attributes.get('url.full')).toBe('https://tides:80/w/7?station=?&token=?');
     expect(span.attributes.get('url.query')).toBe('station=?');
     expect(span.call?.fingerprint).toBe('GET tides:80/w/:id?station&token');
   });
 
   it('keeps statements of a service whose owner says so', () => {
-    expect(masked(db("select 'kept'"), SpanKind.CLIENT, ['berths']).attributes.get('db.query.text')).toBe("select 'kept'");
+    expect(masked(db("select 'kept'"), SpanKind.CLIENT, ['berths']).attributes.get('db.query.text')).toBe(
+      "select 'kept'"
+    );
   });
 
   it.each<[Record<string, AttributeValue>, number, string, string]>([
-    [{ 'db.system': 'redis', 'db.statement': 'GET station:12:tide' }, SpanKind.CLIENT, 'cache', 'get station:*:tide'],
-    [{ 'rpc.system': 'grpc', 'rpc.service': 'Tides', 'rpc.method': 'Window' }, SpanKind.CLIENT, 'rpc', 'Tides/Window'],
-    [{ 'messaging.system': 'kafka', 'messaging.operation.name': 'send', 'messaging.destination.name': 'roster' }, SpanKind.PRODUCER, 'messaging', 'send roster'],
-    [{ 'file.path': '/plans/2026-01-01/7.txt', 'file.operation': 'read' }, SpanKind.INTERNAL, 'file', 'read /plans/:id/7.txt'],
-    [{ 'db.system.name': 'mongodb', 'db.operation.name': 'find', 'db.collection.name': 'ships' }, SpanKind.CLIENT, 'database', 'find ships']
+    [
+      { 'db.system': 'redis', 'db.statement': 'GET station:12:tide' },
+      SpanKind.CLIENT,
+      'cache',
+      'get station:*:tide'
+    ],
+    [
+      { 'rpc.system': 'grpc', 'rpc.service': 'Tides', 'rpc.method': 'Window' },
+      SpanKind.CLIENT,
+      'rpc',
+      'Tides/Window'
+    ],
+    [
+      {
+        'messaging.system': 'kafka',
+        'messaging.operation.name': 'send',
+        'messaging.destination.name': 'roster'
+      },
+      SpanKind.PRODUCER,
+      'messaging',
+      'send roster'
+    ],
+    [
+      { 'file.path': '/plans/2026-01-01/7.txt', 'file.operation': 'read' },
+      SpanKind.INTERNAL,
+      'file',
+      'read /plans/:id/7.txt'
+    ],
+    [
+      { 'db.system.name': 'mongodb', 'db.operation.name': 'find', 'db.collection.name': 'ships' },
+      SpanKind.CLIENT,
+      'database',
+      'find ships'
+    ]
   ])('%j is a call of its kind', (attributes, kind, expected, fingerprint) => {
     expect(masked(attributes, kind).call).toMatchObject({ kind: expected, fingerprint });
   });
@@ -59,6 +120,9 @@ describe('maskSpan', () => {
   it('keeps attributes called like object internals as data', () => {
     const raw = rawSpan({ id: 'x', from: 0, to: 1 });
     raw.attributes.set('__proto__', 'a').set('constructor', 'b');
-    expect([...maskSpan(raw, { hashKey: 1, keepLiteralsOf: new Set() }).attributes]).toEqual([['__proto__', 'a'], ['constructor', 'b']]);
+    expect([...maskSpan(raw, { hashKey: 1, keepLiteralsOf: new Set() }).attributes]).toEqual([
+      ['__proto__', 'a'],
+      ['constructor', 'b']
+    ]);
   });
 });

@@ -21,28 +21,44 @@ export interface MaskOptions {
 export type RawSpan = Omit<Span, 'call'>;
 
 /**
- * Masks a span at the door: its call is identified, then literals, URL values and secrets are dropped from its
- * attributes and from those of its events. The span given is not changed.
+ * Masks a span at the door: its call is identified, then literals, URL values and secrets are taken out of its
+ * attributes and of those of its events. Takes the span over: its attributes are changed in place, which
+ * saves a copy of every one of them.
  */
 export function maskSpan(raw: RawSpan, options: MaskOptions): Span {
   const call = identifyCall(raw, options.hashKey);
   const keep = options.keepLiteralsOf.has(raw.resource.service);
-  const attributes = maskAttributes(raw.attributes, keep);
-  const events = raw.events.map((event) => ({
-    ...event,
-    attributes: maskAttributes(event.attributes, keep)
-  }));
-  return { ...raw, attributes, events, call };
+  maskAttributes(raw.attributes, keep);
+  for (const event of raw.events) maskAttributes(event.attributes, keep);
+  return Object.assign(raw, { call });
 }
 
-function maskAttributes(attributes: Attributes, keepLiterals: boolean): Attributes {
-  const masked: Attributes = new Map();
+type Treatment = 'keep' | 'secret' | 'statement' | 'url';
+/** Names repeat in every span: each is judged once. Bounded, since names come from outside. */
+const treatments = new Map<string, Treatment>();
+const MAX_TREATMENTS = 5000;
+
+function treatmentOf(name: string): Treatment {
+  const known = treatments.get(name);
+  if (known) return known;
+  const treatment = SECRET.test(name)
+    ? 'secret'
+    : STATEMENT.test(name)
+      ? 'statement'
+      : URL_NAME.test(name)
+        ? 'url'
+        : 'keep';
+  if (treatments.size >= MAX_TREATMENTS) treatments.clear();
+  treatments.set(name, treatment);
+  return treatment;
+}
+
+function maskAttributes(attributes: Attributes, keepLiterals: boolean): void {
   for (const [name, value] of attributes) {
-    if (SECRET.test(name)) continue;
-    if (!keepLiterals && STATEMENT.test(name)) continue;
-    masked.set(name, !keepLiterals && URL_NAME.test(name) ? maskUrl(name, value) : value);
+    const treatment = treatmentOf(name);
+    if (treatment === 'secret' || (treatment === 'statement' && !keepLiterals)) attributes.delete(name);
+    else if (treatment === 'url' && !keepLiterals) attributes.set(name, maskUrl(name, value));
   }
-  return masked;
 }
 
 function maskUrl(name: string, value: AttributeValue): AttributeValue {

@@ -11,17 +11,25 @@ const find = (...spans: Span[]): Finding[] => {
 };
 const rules = (...spans: Span[]): string[] => find(...spans).map(({ rule }) => rule);
 /** The finding of one rule. */
-const one = (rule: string, ...spans: Span[]): Finding => find(...spans).find((finding) => finding.rule === rule)!;
+const one = (rule: string, ...spans: Span[]): Finding =>
+  find(...spans).find((finding) => finding.rule === rule)!;
 const LINE = 'select * from line where call = ?';
 const feeder = query('feed', 'r', 0, 5, 'select id from call', 'x');
 const loop = (count: number, parameter: (i: number) => string | undefined, step = 10, length = 8): Span[] =>
-  Array.from({ length: count }, (_, i) => query(`q${i}`, 'r', 10 + i * step, 10 + i * step + length, LINE, parameter(i)));
+  Array.from({ length: count }, (_, i) =>
+    query(`q${i}`, 'r', 10 + i * step, 10 + i * step + length, LINE, parameter(i))
+  );
 
 describe('query-per-row', () => {
   it('finds like queries one after another, with the query that fed them and the saving of asking once', () => {
     const [finding] = find(root(), feeder, ...loop(20, String));
     expect(finding.rule).toBe('query-per-row');
-    expect(finding.figures).toMatchObject({ calls: 20, distinct: 20, totalNs: 160e6, fedBy: 'select id from call' });
+    expect(finding.figures).toMatchObject({
+      calls: 20,
+      distinct: 20,
+      totalNs: 160e6,
+      fedBy: 'select id from call'
+    });
     expect(finding.evidence.origin).toBe('berths/plan.ts:88');
     // (n − 1) × the fastest, and total − the median: both 19 × 8 ms here.
     expect(finding.saving).toEqual({ lowNs: 152e6, highNs: 152e6 });
@@ -37,19 +45,26 @@ describe('query-per-row', () => {
   it('is silent below five calls, for parallel calls, and for calls under different parents', () => {
     expect(rules(root(), ...loop(4, String))).not.toContain('query-per-row');
     expect(rules(root(), ...loop(10, String, 0.1, 50))).not.toContain('query-per-row');
-    const apart = Array.from({ length: 6 }, (_, i) => [span({ id: `p${i}`, parent: 'r', from: i * 20, to: i * 20 + 10 }), query(`q${i}`, `p${i}`, i * 20, i * 20 + 8, LINE, String(i))]).flat();
+    const apart = Array.from({ length: 6 }, (_, i) => [
+      span({ id: `p${i}`, parent: 'r', from: i * 20, to: i * 20 + 10 }),
+      query(`q${i}`, `p${i}`, i * 20, i * 20 + 8, LINE, String(i))
+    ]).flat();
     expect(rules(root(), ...apart)).not.toContain('query-per-row');
   });
 
   it('bears starts rounded to whole milliseconds', () => {
-    const rounded = Array.from({ length: 12 }, (_, i) => query(`q${i}`, 'r', Math.floor(10 + i * 4.7), Math.floor(10 + i * 4.7) + 4.6, LINE, String(i)));
+    const rounded = Array.from({ length: 12 }, (_, i) =>
+      query(`q${i}`, 'r', Math.floor(10 + i * 4.7), Math.floor(10 + i * 4.7) + 4.6, LINE, String(i))
+    );
     expect(rules(root(), ...rounded)).toContain('query-per-row');
   });
 });
 
 describe('row-by-row-writes', () => {
   it('tells a loop that writes from one that reads', () => {
-    const writes = Array.from({ length: 8 }, (_, i) => query(`w${i}`, 'r', i * 10, i * 10 + 8, 'insert into line values (?)', String(i)));
+    const writes = Array.from({ length: 8 }, (_, i) =>
+      query(`w${i}`, 'r', i * 10, i * 10 + 8, 'insert into line values (?)', String(i))
+    );
     expect(rules(root(90), ...writes)).toEqual(['row-by-row-writes']);
     expect(rules(root(), ...loop(8, String))).not.toContain('row-by-row-writes');
   });
@@ -66,14 +81,23 @@ describe('same-call-again', () => {
     expect(rules(root(40), ...loop(2, () => 'same'))).toEqual([]);
     expect(rules(root(), ...loop(6, String))).not.toContain('same-call-again');
     expect(rules(root(), ...loop(6, () => undefined))).not.toContain('same-call-again');
-    const writes = Array.from({ length: 4 }, (_, i) => query(`w${i}`, 'r', i * 10, i * 10 + 8, 'delete from line where a = 1'));
+    const writes = Array.from({ length: 4 }, (_, i) =>
+      query(`w${i}`, 'r', i * 10, i * 10 + 8, 'delete from line where a = 1')
+    );
     expect(rules(root(50), ...writes)).toEqual([]);
   });
 });
 
 describe('chatty-remote', () => {
   const remote = (i: number, from: number, to: number): Span =>
-    span({ id: `h${i}`, parent: 'r', kind: SpanKind.CLIENT, from, to, attributes: { 'http.request.method': 'GET', 'url.full': `http://tides/window/${i}` } });
+    span({
+      id: `h${i}`,
+      parent: 'r',
+      kind: SpanKind.CLIENT,
+      from,
+      to,
+      attributes: { 'http.request.method': 'GET', 'url.full': `http://tides/window/${i}` }
+    });
 
   it('finds a remote call for every item', () => {
     const [finding] = find(root(), ...Array.from({ length: 12 }, (_, i) => remote(i, i * 20, i * 20 + 15)));
@@ -82,7 +106,9 @@ describe('chatty-remote', () => {
   });
 
   it('is silent for calls side by side', () => {
-    expect(rules(root(), ...Array.from({ length: 12 }, (_, i) => remote(i, i, 200 + i)))).not.toContain('chatty-remote');
+    expect(rules(root(), ...Array.from({ length: 12 }, (_, i) => remote(i, i, 200 + i)))).not.toContain(
+      'chatty-remote'
+    );
   });
 });
 
@@ -96,7 +122,14 @@ describe('one-slow-call', () => {
     expect(rules(root(), query('q', 'r', 10, 150, LINE, 'x'))).not.toContain('one-slow-call');
     expect(rules(root(9), query('q', 'r', 0, 9, LINE, 'x'))).not.toContain('one-slow-call');
     const passedOn = [
-      span({ id: 'c', parent: 'r', kind: SpanKind.CLIENT, from: 1, to: 299, attributes: { 'http.request.method': 'GET', 'url.full': 'http://b/x' } }),
+      span({
+        id: 'c',
+        parent: 'r',
+        kind: SpanKind.CLIENT,
+        from: 1,
+        to: 299,
+        attributes: { 'http.request.method': 'GET', 'url.full': 'http://b/x' }
+      }),
       span({ id: 's', parent: 'c', kind: SpanKind.SERVER, from: 2, to: 298, resource: resource('b', 'h', 2) })
     ];
     expect(rules(root(), ...passedOn)).not.toContain('one-slow-call');
@@ -106,7 +139,12 @@ describe('one-slow-call', () => {
 describe('blind-stretch', () => {
   it('finds time that nothing explains, and where it lies', () => {
     const [finding] = find(root(), span({ id: 'rank', parent: 'r', from: 100, to: 290 }));
-    expect(finding).toMatchObject({ rule: 'blind-stretch', subject: 'rank', figures: { lengthNs: 190e6 }, evidence: { fromNs: 100e6, toNs: 290e6 } });
+    expect(finding).toMatchObject({
+      rule: 'blind-stretch',
+      subject: 'rank',
+      figures: { lengthNs: 190e6 },
+      evidence: { fromNs: 100e6, toNs: 290e6 }
+    });
   });
 
   it('is silent where children explain the time', () => {
@@ -116,11 +154,27 @@ describe('blind-stretch', () => {
 
 describe('findBelow', () => {
   it('weighs the findings of nested requests against the request looked at', () => {
-    const inner = span({ id: 's', parent: 'c', kind: SpanKind.SERVER, from: 0, to: 120, resource: resource('b', 'h', 2) });
-    const outer = [root(2000), span({ id: 'c', parent: 'r', kind: SpanKind.CLIENT, from: 0, to: 120 }), inner];
-    const trace = traceOf([...outer, ...Array.from({ length: 10 }, (_, i) => query(`q${i}`, 's', i * 12, i * 12 + 11, LINE, String(i)))]);
+    const inner = span({
+      id: 's',
+      parent: 'c',
+      kind: SpanKind.SERVER,
+      from: 0,
+      to: 120,
+      resource: resource('b', 'h', 2)
+    });
+    const outer = [
+      root(2000),
+      span({ id: 'c', parent: 'r', kind: SpanKind.CLIENT, from: 0, to: 120 }),
+      inner
+    ];
+    const trace = traceOf([
+      ...outer,
+      ...Array.from({ length: 10 }, (_, i) => query(`q${i}`, 's', i * 12, i * 12 + 11, LINE, String(i)))
+    ]);
     const [request] = trace.requests;
     expect(findInRequest(trace, request).map(({ rule }) => rule)).not.toContain('query-per-row');
-    expect(findBelow(trace, request).find(({ rule }) => rule === 'query-per-row')).toMatchObject({ severity: 'low' });
+    expect(findBelow(trace, request).find(({ rule }) => rule === 'query-per-row')).toMatchObject({
+      severity: 'low'
+    });
   });
 });

@@ -21,17 +21,42 @@ const codeOf = (work: () => unknown): string => {
 const TRACE = '0af7651916cd43dd8448eb211c80319c';
 const SPAN = 'b7ad6b7169203331';
 const message = (span: object): object => ({
-  resourceSpans: [{ resource: { attributes: [{ key: 'service.name', value: { stringValue: 'berths' } }] }, scopeSpans: [{ spans: [{ traceId: TRACE, spanId: SPAN, name: 'x', kind: 2, startTimeUnixNano: '1700000000123456789', endTimeUnixNano: '1700000000223456789', ...span }] }] }]
+  resourceSpans: [
+    {
+      resource: { attributes: [{ key: 'service.name', value: { stringValue: 'berths' } }] },
+      scopeSpans: [
+        {
+          spans: [
+            {
+              traceId: TRACE,
+              spanId: SPAN,
+              name: 'x',
+              kind: 2,
+              startTimeUnixNano: '1700000000123456789',
+              endTimeUnixNano: '1700000000223456789',
+              ...span
+            }
+          ]
+        }
+      ]
+    }
+  ]
 });
 const decode = (span: object) => decodeTracesJson(JSON.stringify(message(span)));
 
 describe('OTLP traces', () => {
   it('reads times to the nanosecond', () => {
-    expect(decode({}).spans[0]).toMatchObject({ traceId: TRACE, startUs: 1_700_000_000_123_456, startNs: 789, durationNs: 100_000_000 });
+    expect(decode({}).spans[0]).toMatchObject({
+      traceId: TRACE,
+      startUs: 1_700_000_000_123_456,
+      startNs: 789,
+      durationNs: 100_000_000
+    });
   });
 
   it('reads the same from protobuf as from JSON', () => {
-    const hex = (text: string): Uint8Array => Uint8Array.from(text.match(/../g)!, (pair) => parseInt(pair, 16));
+    const hex = (text: string): Uint8Array =>
+      Uint8Array.from(text.match(/../g)!, (pair) => parseInt(pair, 16));
     const attributes = [
       { key: 'a', value: { stringValue: 'text' } },
       { key: 'b', value: { boolValue: true } },
@@ -39,15 +64,25 @@ describe('OTLP traces', () => {
       { key: 'd', value: { doubleValue: 1.5 } },
       { key: 'e', value: { arrayValue: { values: [{ intValue: 1 }, { stringValue: 'x' }] } } }
     ];
-    const one = message({ attributes, events: [{ timeUnixNano: '1700000000123457000', name: 'gc', attributes: [] }], status: { code: 2, message: 'no' } });
+    const one = message({
+      attributes,
+      events: [{ timeUnixNano: '1700000000123457000', name: 'gc', attributes: [] }],
+      status: { code: 2, message: 'no' }
+    });
     const text = JSON.stringify(one);
-    const binary = JSON.parse(text, (key, value: unknown) => (key === 'traceId' || key === 'spanId' ? Array.from(hex(value as string)) : value)) as object;
+    const binary = JSON.parse(text, (key, value: unknown) =>
+      key === 'traceId' || key === 'spanId' ? Array.from(hex(value as string)) : value
+    ) as object;
     const encoded = ExportTraceServiceRequest.encode(ExportTraceServiceRequest.fromObject(binary)).finish();
     expect(decodeTracesProtobuf(new Uint8Array(encoded)).spans).toEqual(decodeTracesJson(text).spans);
   });
 
   it('rejects and counts spans without ids or start', () => {
-    const { spans, rejected } = decodeTracesJson([{ traceId: '0'.repeat(32) }, { spanId: 'zz' }, { startTimeUnixNano: 0 }, {}].map((span) => JSON.stringify(message(span))).join('\n'));
+    const { spans, rejected } = decodeTracesJson(
+      [{ traceId: '0'.repeat(32) }, { spanId: 'zz' }, { startTimeUnixNano: 0 }, {}]
+        .map((span) => JSON.stringify(message(span)))
+        .join('\n')
+    );
     expect(spans).toHaveLength(1);
     expect(rejected.map(({ count }) => count)).toEqual([1, 1, 1]);
   });
@@ -61,7 +96,11 @@ describe('OTLP traces', () => {
   it('cuts what goes beyond the limits and says so', () => {
     let nested: object = { stringValue: 'deep' };
     for (let i = 0; i < 200; i++) nested = { arrayValue: { values: [nested] } };
-    const attributes = [{ key: 'long', value: { stringValue: 'x'.repeat(20_000) } }, { key: 'nested', value: nested }, ...Array.from({ length: 400 }, (_, i) => ({ key: `k${i}`, value: { intValue: String(i) } }))];
+    const attributes = [
+      { key: 'long', value: { stringValue: 'x'.repeat(20_000) } },
+      { key: 'nested', value: nested },
+      ...Array.from({ length: 400 }, (_, i) => ({ key: `k${i}`, value: { intValue: String(i) } }))
+    ];
     const { spans, warnings } = decode({ attributes });
     expect(spans[0].attributes.size).toBe(DEFAULT_VALUE_LIMITS.attributes);
     expect(String(spans[0].attributes.get('long'))).toHaveLength(DEFAULT_VALUE_LIMITS.valueLength);
@@ -97,13 +136,19 @@ describe('values', () => {
         const expected = { us: Number(ns / 1000n), ns: Number(ns % 1000n) };
         fc.pre(expected.us <= Number.MAX_SAFE_INTEGER);
         expect(momentOf(ns.toString())).toEqual(expected);
-        expect(momentOf({ low: Number(ns & 0xffffffffn) | 0, high: Number(ns >> 32n) | 0 })).toEqual(expected);
+        expect(momentOf({ low: Number(ns & 0xffffffffn) | 0, high: Number(ns >> 32n) | 0 })).toEqual(
+          expected
+        );
       })
     );
   });
 
   it('keeps __proto__ as a name', () => {
-    const attributes = attributesOf([{ key: '__proto__', value: { stringValue: 'x' } }], DEFAULT_VALUE_LIMITS, () => undefined);
+    const attributes = attributesOf(
+      [{ key: '__proto__', value: { stringValue: 'x' } }],
+      DEFAULT_VALUE_LIMITS,
+      () => undefined
+    );
     expect(attributes.get('__proto__')).toBe('x');
   });
 });
@@ -123,7 +168,9 @@ describe('gunzip', () => {
   it('words truncated and damaged content at any length', () => {
     const whole = gzipSync(bytes('a long enough text '.repeat(40)));
     for (let length = 3; length < whole.length; length += 7) {
-      expect(['gzip-truncated', 'gzip-damaged']).toContain(codeOf(() => gunzip(whole.slice(0, length), { ...limits, maxBytes: 1e6 })));
+      expect(['gzip-truncated', 'gzip-damaged']).toContain(
+        codeOf(() => gunzip(whole.slice(0, length), { ...limits, maxBytes: 1e6 }))
+      );
     }
   });
 });
@@ -137,6 +184,7 @@ describe('recognise', () => {
 
   it('words what it does not know', () => {
     expect(codeOf(() => recognise(new Uint8Array()))).toBe('empty');
-    for (const text of ['{"a": 1}', '[1]', 'hello', '\u0000\u0001']) expect(codeOf(() => recognise(bytes(text)))).toBe('unknown-format');
+    for (const text of ['{"a": 1}', '[1]', 'hello', '\u0000\u0001'])
+      expect(codeOf(() => recognise(bytes(text)))).toBe('unknown-format');
   });
 });

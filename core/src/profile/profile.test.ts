@@ -18,10 +18,25 @@ interface Shape {
 }
 
 function text({ nodes, samples, endUs }: Shape): string {
-  const list = nodes.map(([name, parent], i) => ({ id: i + 1, callFrame: { functionName: name, scriptId: '1', url: name.startsWith('(') ? '' : 'file:///quay/plan.js', lineNumber: 4, columnNumber: 2 }, parent }));
+  const list = nodes.map(([name, parent], i) => ({
+    id: i + 1,
+    callFrame: {
+      functionName: name,
+      scriptId: '1',
+      url: name.startsWith('(') ? '' : 'file:///quay/plan.js',
+      lineNumber: 4,
+      columnNumber: 2
+    },
+    parent
+  }));
   const sum = samples.reduce((total, [, delta]) => total + delta, 0);
   return JSON.stringify({
-    nodes: list.map(({ id, callFrame }) => ({ id, callFrame, hitCount: 0, children: list.filter(({ parent }) => parent === id - 1).map((child) => child.id) })),
+    nodes: list.map(({ id, callFrame }) => ({
+      id,
+      callFrame,
+      hitCount: 0,
+      children: list.filter(({ parent }) => parent === id - 1).map((child) => child.id)
+    })),
     startTime: 1000,
     endTime: 1000 + (endUs ?? sum + 1000),
     samples: samples.map(([node]) => node + 1),
@@ -30,7 +45,12 @@ function text({ nodes, samples, endUs }: Shape): string {
 }
 const read = (shape: Shape): Profile => readV8CpuProfile(text(shape)).profile;
 const byName = (profile: Profile): Map<string, { self: number; total: number }> =>
-  new Map(functionWeights(profile, slice(profile)).map(({ frame, self, total }) => [profile.frames[frame].name, { self, total }]));
+  new Map(
+    functionWeights(profile, slice(profile)).map(({ frame, self, total }) => [
+      profile.frames[frame].name,
+      { self, total }
+    ])
+  );
 
 const MS = 1e6;
 /** (root) → a → b → a, and (idle). */
@@ -68,20 +88,57 @@ describe('readV8CpuProfile', () => {
   });
 
   it('sorts samples out of order and says how many', () => {
-    const { profile, warnings } = readV8CpuProfile(text({ ...recursive, samples: [[1, 0], [2, 3000], [3, -1000], [1, 2000]] }));
+    const { profile, warnings } = readV8CpuProfile(
+      text({
+        ...recursive,
+        samples: [
+          [1, 0],
+          [2, 3000],
+          [3, -1000],
+          [1, 2000]
+        ]
+      })
+    );
     expect([...profile.sampleTime]).toEqual([0, 2 * MS, 3 * MS, 4 * MS]);
     expect(Math.min(...profile.sampleWeight)).toBeGreaterThanOrEqual(0);
     expect(warnings).toMatchObject([{ code: 'negative-delta', count: 1 }]);
   });
 
   it('keeps frames named like object internals or markup as data', () => {
-    const profile = read({ nodes: [['(root)', -1], ['__proto__', 0], ['<img onerror=alert(1)>', 1], ['constructor', 2]], samples: [[1, 0], [2, 1000], [3, 1000]] });
-    expect([...byName(profile).keys()].sort()).toEqual(['<img onerror=alert(1)>', '__proto__', 'constructor']);
+    const profile = read({
+      nodes: [
+        ['(root)', -1],
+        ['__proto__', 0],
+        ['<img onerror=alert(1)>', 1],
+        ['constructor', 2]
+      ],
+      samples: [
+        [1, 0],
+        [2, 1000],
+        [3, 1000]
+      ]
+    });
+    expect([...byName(profile).keys()].sort()).toEqual([
+      '<img onerror=alert(1)>',
+      '__proto__',
+      'constructor'
+    ]);
   });
 
   it('bears stacks 100,000 frames deep', () => {
-    const nodes = Array.from({ length: 100_000 }, (_, i) => ({ id: i + 1, callFrame: { functionName: i ? `f${i % 7}` : '(root)', url: i ? 'x.js' : '', lineNumber: 1, columnNumber: 1 }, children: i < 99_999 ? [i + 2] : [] }));
-    const { profile } = readV8CpuProfile(JSON.stringify({ nodes, startTime: 0, endTime: 10, samples: [100_000], timeDeltas: [0] }));
+    const nodes = Array.from({ length: 100_000 }, (_, i) => ({
+      id: i + 1,
+      callFrame: {
+        functionName: i ? `f${i % 7}` : '(root)',
+        url: i ? 'x.js' : '',
+        lineNumber: 1,
+        columnNumber: 1
+      },
+      children: i < 99_999 ? [i + 2] : []
+    }));
+    const { profile } = readV8CpuProfile(
+      JSON.stringify({ nodes, startTime: 0, endTime: 10, samples: [100_000], timeDeltas: [0] })
+    );
     const weights = slice(profile);
     expect(flameLayout(profile, weights).rows).toBe(100_000);
     expect(heaviestBranch(profile, weights)).toHaveLength(100_000);
@@ -132,10 +189,28 @@ describe('readV8CpuProfile', () => {
 /** Random stack trees with samples, idle among them. */
 const anyProfile = fc
   .record({
-    nodes: fc.array(fc.record({ name: fc.constantFrom('a', 'b', 'c', 'd', '(idle)', '(garbage collector)'), parent: fc.nat(60) }), { minLength: 1, maxLength: 60 }),
-    samples: fc.array(fc.tuple(fc.nat(60), fc.integer({ min: -300, max: 3000 })), { minLength: 1, maxLength: 150 })
+    nodes: fc.array(
+      fc.record({
+        name: fc.constantFrom('a', 'b', 'c', 'd', '(idle)', '(garbage collector)'),
+        parent: fc.nat(60)
+      }),
+      { minLength: 1, maxLength: 60 }
+    ),
+    samples: fc.array(fc.tuple(fc.nat(60), fc.integer({ min: -300, max: 3000 })), {
+      minLength: 1,
+      maxLength: 150
+    })
   })
-  .map(({ nodes, samples }): Profile => read({ nodes: [['(root)', -1], ...nodes.map(({ name, parent }, i): [string, number] => [name, parent % (i + 1)])], samples: samples.map(([node, delta]) => [node % (nodes.length + 1), delta]), endUs: 500_000 }));
+  .map(({ nodes, samples }): Profile =>
+    read({
+      nodes: [
+        ['(root)', -1],
+        ...nodes.map(({ name, parent }, i): [string, number] => [name, parent % (i + 1)])
+      ],
+      samples: samples.map(([node, delta]) => [node % (nodes.length + 1), delta]),
+      endUs: 500_000
+    })
+  );
 
 describe('properties of profiles', () => {
   it('total is at least self, sums hold, and no function weighs more than the whole', () => {
@@ -186,7 +261,8 @@ describe('properties of profiles', () => {
   it('fills the strip with exactly the time that was not idle', () => {
     fc.assert(
       fc.property(anyProfile, fc.integer({ min: 1, max: 50 }), (profile, bins) => {
-        const busy = cpuStrip(profile, bins).reduce((sum, share) => sum + share, 0) * (profile.durationNs / bins);
+        const busy =
+          cpuStrip(profile, bins).reduce((sum, share) => sum + share, 0) * (profile.durationNs / bins);
         expect(Math.abs(busy - slice(profile).sum)).toBeLessThan(profile.durationNs * 1e-5 + 1);
       })
     );
@@ -203,5 +279,7 @@ describe('classify', () => {
     ['writev', '', 'native', ''],
     ['(idle)', '', 'idle', ''],
     ['(idle)', 'file:///quay/idle.js', 'app', '']
-  ])('%s in %s is %s', (name, file, kind, from) => expect(classify(name, file)).toEqual({ kind, package: from }));
+  ])('%s in %s is %s', (name, file, kind, from) =>
+    expect(classify(name, file)).toEqual({ kind, package: from })
+  );
 });

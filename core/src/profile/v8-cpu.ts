@@ -88,93 +88,162 @@ interface Tree {
   nodeFrame: Int32Array;
   nodeParent: Int32Array;
   /** V8 node id → node. */
-  indexOf: Map<number, number>;
+  indexOf: IdTable;
+}
+
+/** Numbers by V8 node id. Ids are small and dense in what V8 writes: then a plain array serves, else a Map. */
+class IdTable {
+  readonly #dense: Int32Array | null;
+  readonly #sparse = new Map<number, number>();
+
+  constructor(nodes: readonly V8Node[]) {
+    let most = 0;
+    let whole = true;
+    for (const { id } of nodes) {
+      most = Math.max(most, id);
+      whole &&= Number.isInteger(id) && id >= 0;
+    }
+    this.#dense = whole && most <= nodes.length * 8 ? new Int32Array(most + 1).fill(-1) : null;
+  }
+
+  set(id: number, value: number): void {
+    if (this.#dense) this.#dense[id] = value;
+    else this.#sparse.set(id, value);
+  }
+
+  /** −1 where the id is not known. */
+  get(id: number): number {
+    return (this.#dense ? this.#dense[id] : this.#sparse.get(id)) ?? -1;
+  }
 }
 
 /** Lays the nodes out parents first, so that later passes need no recursion however deep the stacks are. */
 function readTree(raw: V8Profile, warnings: Warnings): Tree {
-  const position = new Map<number, number>();
-  raw.nodes.forEach((node, i) => position.set(node.id, i));
-  const parentOf = new Int32Array(raw.nodes.length).fill(-1);
-  const childrenOf: number[][] = raw.nodes.map(() => []);
-  const link = (parent: number, child: number): void => {
-    if (parentOf[child] >= 0 || parent === child) return;
-    parentOf[child] = parent;
-    childrenOf[parent].push(child);
-  };
-  raw.nodes.forEach((node, i) => {
-    for (const id of node.children ?? []) {
-      const child = position.get(id);
-      if (child === undefined)
-        warnings.add('unknown-child', 'A node names a child that is not in the profile; it was left out.');
-      else link(i, child);
-    }
-    const parent = node.parent === undefined ? undefined : position.get(node.parent);
-    if (parent !== undefined) link(parent, i);
-  });
-  const count = raw.nodes.length;
+  const { nodes } = raw;
+  const count = nodes.length;
+  const position = new IdTable(nodes);
+  for (let i = 0; i < count; i++) position.set(nodes[i].id, i);
+  const parentOf = linkNodes(nodes, position, warnings);
+  const { firstChild, nextSibling } = siblingLists(parentOf);
   const nodeFrame = new Int32Array(count);
   const nodeParent = new Int32Array(count).fill(-1);
-  const indexOf = new Map<number, number>();
-  const frames: Frame[] = [];
-  const frameIndex = new Map<string, number>();
+  const indexOf = new IdTable(nodes);
+  const table = new FrameTable();
+  /** Positions in the order they were placed. */
+  const placed = new Int32Array(count);
   let size = 0;
-  const queue: number[] = [];
   const place = (at: number, parent: number): void => {
-    const node = raw.nodes[at];
-    nodeFrame[size] = frameOf(node.callFrame, frames, frameIndex);
+    nodeFrame[size] = table.indexOf(nodes[at].callFrame);
     nodeParent[size] = parent;
-    indexOf.set(node.id, size++);
-    queue.push(at);
+    indexOf.set(nodes[at].id, size);
+    placed[size++] = at;
   };
+  const isRoot = (at: number): boolean => parentOf[at] < 0;
   const rootAt = Math.max(
     0,
-    raw.nodes.findIndex((node, i) => parentOf[i] < 0 && node.callFrame.functionName === '(root)')
+    nodes.findIndex((node, at) => isRoot(at) && node.callFrame.functionName === '(root)')
   );
   place(rootAt, -1);
-  for (let i = 0; i < queue.length; i++) {
-    const parent = indexOf.get(raw.nodes[queue[i]].id)!;
-    for (const child of childrenOf[queue[i]]) if (!indexOf.has(raw.nodes[child].id)) place(child, parent);
-    if (i !== queue.length - 1) continue;
-    const stray = raw.nodes.findIndex((node, at) => parentOf[at] < 0 && !indexOf.has(node.id));
-    if (stray < 0) continue;
+  let next = 0;
+  const spread = (): void => {
+    for (; next < size; next++) {
+      for (let child = firstChild[placed[next]]; child >= 0; child = nextSibling[child]) {
+        if (indexOf.get(nodes[child].id) < 0) place(child, next);
+      }
+    }
+  };
+  spread();
+  for (let at = 0; at < count && size < count; at++) {
+    if (!isRoot(at) || indexOf.get(nodes[at].id) >= 0) continue;
     warnings.add('stray-node', 'A node hangs under no other; it was put below the root.');
-    place(stray, 0);
+    place(at, 0);
+    spread();
   }
   return {
-    frames,
+    frames: table.frames,
     nodeFrame: nodeFrame.subarray(0, size),
     nodeParent: nodeParent.subarray(0, size),
     indexOf
   };
 }
 
-function frameOf(call: V8CallFrame, frames: Frame[], index: Map<string, number>): number {
-  const name =
-    typeof call.functionName === 'string' && call.functionName !== '' ? call.functionName : '(anonymous)';
-  const file = typeof call.url === 'string' ? call.url : '';
-  // V8 counts lines and columns from 0, −1 where there are none.
-  const line = Number.isInteger(call.lineNumber) ? call.lineNumber + 1 : 0;
-  const column = Number.isInteger(call.columnNumber) ? call.columnNumber + 1 : 0;
-  const key = `${name}\u0000${file}\u0000${line}\u0000${column}`;
-  const known = index.get(key);
+/** The position of each node's parent, −1 for a root. V8 writes children, some writers a parent; the first link counts. */
+function linkNodes(nodes: readonly V8Node[], position: IdTable, warnings: Warnings): Int32Array {
+  const parentOf = new Int32Array(nodes.length).fill(-1);
+  for (let i = 0; i < nodes.length; i++) {
+    const { children, parent } = nodes[i];
+    if (children) {
+      for (const id of children) {
+        const child = position.get(id);
+        if (child < 0)
+          warnings.add('unknown-child', 'A node names a child that is not in the profile; it was left out.');
+        else if (parentOf[child] < 0 && child !== i) parentOf[child] = i;
+      }
+    }
+    if (parent === undefined || parentOf[i] >= 0) continue;
+    const above = position.get(parent);
+    if (above >= 0 && above !== i) parentOf[i] = above;
+  }
+  return parentOf;
+}
+
+/** Linked lists of children by position; parents may stand anywhere. */
+function siblingLists(parentOf: Int32Array): { firstChild: Int32Array; nextSibling: Int32Array } {
+  const firstChild = new Int32Array(parentOf.length).fill(-1);
+  const nextSibling = new Int32Array(parentOf.length).fill(-1);
+  for (let at = parentOf.length - 1; at >= 0; at--) {
+    if (parentOf[at] < 0) continue;
+    nextSibling[at] = firstChild[parentOf[at]];
+    firstChild[parentOf[at]] = at;
+  }
+  return { firstChild, nextSibling };
+}
+
+/** Frames by what makes them equal: function, file, line and column, found by numbers because a profile names them so often. */
+class FrameTable {
+  readonly frames: Frame[] = [];
+  readonly #names = new Map<string, number>();
+  readonly #files = new Map<string, number>();
+  readonly #byNames = new Map<number, Map<number, number>>();
+
+  indexOf(call: V8CallFrame): number {
+    const name =
+      typeof call.functionName === 'string' && call.functionName !== '' ? call.functionName : '(anonymous)';
+    const file = typeof call.url === 'string' ? call.url : '';
+    // V8 counts lines and columns from 0, −1 where there are none.
+    const line = Number.isInteger(call.lineNumber) ? call.lineNumber + 1 : 0;
+    const column = Number.isInteger(call.columnNumber) ? call.columnNumber + 1 : 0;
+    const names = number(this.#names, name) * 2 ** 26 + number(this.#files, file);
+    let places = this.#byNames.get(names);
+    if (!places) this.#byNames.set(names, (places = new Map()));
+    const place = line * 2 ** 22 + column;
+    const known = places.get(place);
+    if (known !== undefined) return known;
+    this.frames.push({ name, file, line, column, ...classify(name, file) });
+    places.set(place, this.frames.length - 1);
+    return this.frames.length - 1;
+  }
+}
+
+function number(numbers: Map<string, number>, text: string): number {
+  const known = numbers.get(text);
   if (known !== undefined) return known;
-  frames.push({ name, file, line, column, ...classify(name, file) });
-  index.set(key, frames.length - 1);
-  return frames.length - 1;
+  numbers.set(text, numbers.size);
+  return numbers.size - 1;
 }
 
 function readSamples(
   raw: V8Profile,
-  indexOf: Map<number, number>,
+  indexOf: IdTable,
   warnings: Warnings
 ): Pick<Profile, 'sampleNode' | 'sampleTime' | 'sampleWeight' | 'durationNs'> {
-  const count = Math.min(raw.samples.length, raw.timeDeltas.length);
-  if (raw.samples.length !== raw.timeDeltas.length) {
+  const { samples, timeDeltas } = raw;
+  const count = Math.min(samples.length, timeDeltas.length);
+  if (samples.length !== timeDeltas.length) {
     warnings.add(
       'samples-without-delta',
       'There are not as many time deltas as samples; the surplus was left out.',
-      Math.abs(raw.samples.length - raw.timeDeltas.length)
+      Math.abs(samples.length - timeDeltas.length)
     );
   }
   let node = new Int32Array(count);
@@ -183,13 +252,13 @@ function readSamples(
   let unsorted = 0;
   let unknown = 0;
   for (let i = 0; i < count; i++) {
-    const delta = raw.timeDeltas[i];
+    const delta = timeDeltas[i];
     if (delta < 0) unsorted++;
     at += delta * 1000;
     time[i] = at;
-    const found = indexOf.get(raw.samples[i]);
-    if (found === undefined) unknown++;
-    node[i] = found ?? 0;
+    const found = indexOf.get(samples[i]);
+    if (found < 0) unknown++;
+    node[i] = Math.max(0, found);
   }
   if (unknown > 0)
     warnings.add(
@@ -241,12 +310,4 @@ export function markOutermost(nodeFrame: Int32Array, nodeParent: Int32Array): Ui
 }
 
 /** Linked lists of children for a tree given by parents (parents first); −1 ends a list. */
-export function childLinks(nodeParent: Int32Array): { firstChild: Int32Array; nextSibling: Int32Array } {
-  const firstChild = new Int32Array(nodeParent.length).fill(-1);
-  const nextSibling = new Int32Array(nodeParent.length).fill(-1);
-  for (let node = nodeParent.length - 1; node > 0; node--) {
-    nextSibling[node] = firstChild[nodeParent[node]];
-    firstChild[nodeParent[node]] = node;
-  }
-  return { firstChild, nextSibling };
-}
+export const childLinks = siblingLists;

@@ -3,7 +3,16 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { apdexRating, apdexScore, apdexZone } from './apdex';
 import { median, quantiles } from './percentile';
-import { addBucket, bucketOf, mergeInto, readSketch, SKETCH_ERROR, sketchQuantiles, writeSketch, type Sketch } from './sketch';
+import {
+  addBucket,
+  bucketOf,
+  mergeInto,
+  readSketch,
+  SKETCH_ERROR,
+  sketchQuantiles,
+  writeSketch,
+  type Sketch
+} from './sketch';
 
 const numbers = fc.array(fc.double({ min: 0, max: 1e12, noNaN: true }), { minLength: 1, maxLength: 200 });
 
@@ -13,7 +22,9 @@ describe('quantiles', () => {
     fc.assert(
       fc.property(numbers, fc.double({ min: 0, max: 1, noNaN: true }), (values, p) => {
         const expected = quantile(values, p)!;
-        expect(Math.abs(quantiles(values, [p])[0] - expected)).toBeLessThanOrEqual(Math.abs(expected) * 1e-12 + 1e-9);
+        expect(Math.abs(quantiles(values, [p])[0] - expected)).toBeLessThanOrEqual(
+          Math.abs(expected) * 1e-12 + 1e-9
+        );
       })
     );
   });
@@ -24,10 +35,16 @@ describe('quantiles', () => {
 describe('Apdex', () => {
   // Source: the worked example of the Apdex technical specification 1.1, from memory: 100 samples with T = 3 s,
   // 60 satisfied, 30 tolerating, 10 frustrated give (60 + 30 / 2) / 100 = 0.75.
-  it('gives the worked example', () => expect(apdexScore({ satisfied: 60, tolerating: 30, frustrated: 10 })).toBe(0.75));
+  it('gives the worked example', () =>
+    expect(apdexScore({ satisfied: 60, tolerating: 30, frustrated: 10 })).toBe(0.75));
 
   it('divides at T and 4T, both inclusive, and counts failures as frustrated', () => {
-    expect([500, 501, 2000, 2001].map((ms) => apdexZone(ms, 500, false))).toEqual(['satisfied', 'tolerating', 'tolerating', 'frustrated']);
+    expect([500, 501, 2000, 2001].map((ms) => apdexZone(ms, 500, false))).toEqual([
+      'satisfied',
+      'tolerating',
+      'tolerating',
+      'frustrated'
+    ]);
     expect(apdexZone(1, 500, true)).toBe('frustrated');
   });
 
@@ -55,7 +72,9 @@ describe('sketch', () => {
     fc.assert(
       fc.property(durations, fc.double({ min: 0, max: 1, noNaN: true }), (values, p) => {
         const exact = values.toSorted((a, b) => a - b)[Math.floor(p * (values.length - 1))];
-        expect(Math.abs(sketchQuantiles(sketchOf(values), [p])[0] - exact)).toBeLessThanOrEqual(exact * SKETCH_ERROR + 1e-6);
+        expect(Math.abs(sketchQuantiles(sketchOf(values), [p])[0] - exact)).toBeLessThanOrEqual(
+          exact * SKETCH_ERROR + 1e-6
+        );
       })
     );
   });

@@ -57,7 +57,14 @@ export function span(shape: SpanShape): Span {
 }
 
 /** A database call of the loop kind. */
-export function query(id: string, parent: string, from: number, to: number, sql: string, parameter?: string): Span {
+export function query(
+  id: string,
+  parent: string,
+  from: number,
+  to: number,
+  sql: string,
+  parameter?: string
+): Span {
   return span({
     id,
     parent,

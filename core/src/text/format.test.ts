@@ -17,7 +17,21 @@ describe('formats', () => {
     [-2e6, '−2 ms']
   ])('%d ns is %s', (ns, text) => expect(formatDuration(ns)).toBe(text));
 
-  it('sets thousands apart', () => expect([1842, 12, 1234567, -5000].map(formatCount).map(plain)).toEqual(['1 842', '12', '1 234 567', '−5 000']));
-  it('writes shares', () => expect([0.624, 0.0412, 0.00004, 0, NaN].map(formatShare).map(plain)).toEqual(['62 %', '4.1 %', '< 0.1 %', '0 %', '–']));
-  it('writes bytes', () => expect([512, 4_194_304, 999_950].map(formatBytes).map(plain)).toEqual(['512 B', '4.19 MB', '1 MB']));
+  it('sets thousands apart', () =>
+    expect([1842, 12, 1234567, -5000].map(formatCount).map(plain)).toEqual([
+      '1 842',
+      '12',
+      '1 234 567',
+      '−5 000'
+    ]));
+  it('writes shares', () =>
+    expect([0.624, 0.0412, 0.00004, 0, NaN].map(formatShare).map(plain)).toEqual([
+      '62 %',
+      '4.1 %',
+      '< 0.1 %',
+      '0 %',
+      '–'
+    ]));
+  it('writes bytes', () =>
+    expect([512, 4_194_304, 999_950].map(formatBytes).map(plain)).toEqual(['512 B', '4.19 MB', '1 MB']));
 });

@@ -10,11 +10,19 @@ const tree = (...shapes: SpanShape[]): TraceTree => buildTree(shapes.map(span));
 
 /** The stretches as `name from–to`, in milliseconds. */
 function written(of: TraceTree): string[] {
-  return book(of, of.roots[0]).map(({ node, from, to }) => `${of.nodes[node].span.name} ${from / 1e6}–${to / 1e6}`);
+  return book(of, of.roots[0]).map(
+    ({ node, from, to }) => `${of.nodes[node].span.name} ${from / 1e6}–${to / 1e6}`
+  );
 }
 
 /** The definition taken word for word (docs/engine.md, "Booking"): slow, recursive, the judge of the fast one. */
-function bookByDefinition(of: TraceTree, node: number, from: number, to: number, out: [number, number, number][]): void {
+function bookByDefinition(
+  of: TraceTree,
+  node: number,
+  from: number,
+  to: number,
+  out: [number, number, number][]
+): void {
   let t = to;
   for (;;) {
     let chosen = -1;
@@ -39,17 +47,29 @@ describe('book', () => {
   });
 
   it('books children one after another and the gaps to the parent', () => {
-    const of = tree({ id: 'r', from: 0, to: 10 }, { id: 'a', parent: 'r', from: 1, to: 3 }, { id: 'b', parent: 'r', from: 5, to: 8 });
+    const of = tree(
+      { id: 'r', from: 0, to: 10 },
+      { id: 'a', parent: 'r', from: 1, to: 3 },
+      { id: 'b', parent: 'r', from: 5, to: 8 }
+    );
     expect(written(of)).toEqual(['r 0–1', 'a 1–3', 'r 3–5', 'b 5–8', 'r 8–10']);
   });
 
   it('follows the child that ends last among parallel ones', () => {
-    const of = tree({ id: 'r', from: 0, to: 10 }, { id: 'short', parent: 'r', from: 1, to: 4 }, { id: 'long', parent: 'r', from: 2, to: 9 });
+    const of = tree(
+      { id: 'r', from: 0, to: 10 },
+      { id: 'short', parent: 'r', from: 1, to: 4 },
+      { id: 'long', parent: 'r', from: 2, to: 9 }
+    );
     expect(written(of)).toEqual(['r 0–1', 'short 1–2', 'long 2–9', 'r 9–10']);
   });
 
   it('takes the earlier start where ends are equal', () => {
-    const of = tree({ id: 'r', from: 0, to: 10 }, { id: 'late', parent: 'r', from: 4, to: 8 }, { id: 'early', parent: 'r', from: 2, to: 8 });
+    const of = tree(
+      { id: 'r', from: 0, to: 10 },
+      { id: 'late', parent: 'r', from: 4, to: 8 },
+      { id: 'early', parent: 'r', from: 2, to: 8 }
+    );
     expect(written(of)).toEqual(['r 0–2', 'early 2–8', 'r 8–10']);
   });
 
@@ -103,7 +123,9 @@ describe('properties of booking', () => {
           const stretches = book(of, root);
           const expected: [number, number, number][] = [];
           bookByDefinition(of, root, of.start[root], of.end[root], expected);
-          expect(stretches.map(({ node, from, to }) => [node, from, to])).toEqual(expected.sort((a, b) => a[1] - b[1]));
+          expect(stretches.map(({ node, from, to }) => [node, from, to])).toEqual(
+            expected.sort((a, b) => a[1] - b[1])
+          );
           let at = of.start[root];
           for (const { from, to } of stretches) {
             expect(from).toBe(at);
@@ -126,7 +148,8 @@ describe('properties of booking', () => {
           expect(sum).toBe(request.durationNs);
           const up = trace.tree.parent[request.node];
           const around = up < 0 ? -1 : trace.innermost[up];
-          if (around < 0 || trace.tree.start[request.node] >= trace.tree.end[around]) outermost += request.durationNs;
+          if (around < 0 || trace.tree.start[request.node] >= trace.tree.end[around])
+            outermost += request.durationNs;
         }
         const exclusive = trace.requests.reduce((total, { exclusiveNs }) => total + exclusiveNs, 0);
         expect(exclusive).toBe(outermost);

@@ -3,7 +3,8 @@ import { span } from '../testing/spans';
 import { endpointOf } from './endpoint';
 import { templatePath } from './path-template';
 
-const of = (attributes: Record<string, string>, name = 'work'): string => endpointOf(span({ id: 'x', name, from: 0, to: 1, attributes }));
+const of = (attributes: Record<string, string>, name = 'work'): string =>
+  endpointOf(span({ id: 'x', name, from: 0, to: 1, attributes }));
 
 describe('endpointOf', () => {
   it.each([

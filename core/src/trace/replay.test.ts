@@ -7,37 +7,67 @@ import { buildTree } from './tree';
 const MS = 1e6;
 const after = (shapes: SpanShape[], edits: Record<string, number>): number => {
   const tree = buildTree(shapes.map(span));
-  const durations = new Map(Object.entries(edits).map(([name, ms]) => [tree.nodes.findIndex((node) => node.span.name === name), ms * MS]));
+  const durations = new Map(
+    Object.entries(edits).map(([name, ms]) => [
+      tree.nodes.findIndex((node) => node.span.name === name),
+      ms * MS
+    ])
+  );
   return replay(tree, tree.roots[0], durations) / MS;
 };
 const r: SpanShape = { id: 'r', from: 0, to: 100 };
 
 describe('replay', () => {
   it('shortens the request by what a call on its path is shortened', () => {
-    expect(after([r, { id: 'a', parent: 'r', from: 10, to: 60 }, { id: 'b', parent: 'r', from: 70, to: 90 }], { a: 5 })).toBe(55);
+    expect(
+      after([r, { id: 'a', parent: 'r', from: 10, to: 60 }, { id: 'b', parent: 'r', from: 70, to: 90 }], {
+        a: 5
+      })
+    ).toBe(55);
   });
 
   it('sees the parallel branch that becomes the longest', () => {
-    const shapes = [r, { id: 'a', parent: 'r', from: 10, to: 90 }, { id: 'b', parent: 'r', from: 10, to: 70 }];
+    const shapes = [
+      r,
+      { id: 'a', parent: 'r', from: 10, to: 90 },
+      { id: 'b', parent: 'r', from: 10, to: 70 }
+    ];
     expect(after(shapes, { a: 0 })).toBe(80);
     expect(after(shapes, { a: 70 })).toBe(90);
   });
 
   it('keeps gaps and order below the edit too', () => {
-    const shapes = [r, { id: 'p', parent: 'r', from: 10, to: 90 }, { id: 'a', parent: 'p', from: 20, to: 50 }, { id: 'b', parent: 'p', from: 60, to: 80 }];
+    const shapes = [
+      r,
+      { id: 'p', parent: 'r', from: 10, to: 90 },
+      { id: 'a', parent: 'p', from: 20, to: 50 },
+      { id: 'b', parent: 'p', from: 60, to: 80 }
+    ];
     expect(after(shapes, { a: 10 })).toBe(80);
   });
 
   it('takes a start that overlaps the call before by a clock step as having waited for it', () => {
-    const shapes = [r, { id: 'a', parent: 'r', from: 10, to: 50.6 }, { id: 'b', parent: 'r', from: 50, to: 90 }];
+    const shapes = [
+      r,
+      { id: 'a', parent: 'r', from: 10, to: 50.6 },
+      { id: 'b', parent: 'r', from: 50, to: 90 }
+    ];
     expect(after(shapes, { a: 0.6 })).toBeCloseTo(60, 6);
   });
 
   it('changes nothing without an edit, whatever the tree', () => {
-    const shape = fc.array(fc.record({ parent: fc.nat(20), from: fc.nat(500), length: fc.nat(300) }), { minLength: 1, maxLength: 20 });
+    const shape = fc.array(fc.record({ parent: fc.nat(20), from: fc.nat(500), length: fc.nat(300) }), {
+      minLength: 1,
+      maxLength: 20
+    });
     fc.assert(
       fc.property(shape, (list) => {
-        const shapes = list.map((one, i): SpanShape => ({ id: `n${i}`, parent: i ? `n${one.parent % i}` : undefined, from: one.from, to: one.from + one.length }));
+        const shapes = list.map((one, i): SpanShape => ({
+          id: `n${i}`,
+          parent: i ? `n${one.parent % i}` : undefined,
+          from: one.from,
+          to: one.from + one.length
+        }));
         expect(after(shapes, {})).toBe(list[0].length);
       })
     );

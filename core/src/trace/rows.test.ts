@@ -8,7 +8,14 @@ const there = resource('tides', 'quay-3', 9);
 const spans: Span[] = [
   span({ id: 'r', kind: SpanKind.SERVER, from: 0, to: 100 }),
   ...[1, 2, 3].map((i) => query(`q${i}`, 'r', i * 10, i * 10 + 5, `select * from manifest where id = ${i}`)),
-  span({ id: 'c', parent: 'r', kind: SpanKind.CLIENT, from: 50, to: 80, attributes: { 'http.request.method': 'GET', 'url.full': 'http://tides/x' } }),
+  span({
+    id: 'c',
+    parent: 'r',
+    kind: SpanKind.CLIENT,
+    from: 50,
+    to: 80,
+    attributes: { 'http.request.method': 'GET', 'url.full': 'http://tides/x' }
+  }),
   span({ id: 's', parent: 'c', kind: SpanKind.SERVER, from: 55, to: 75, resource: there }),
   query('last', 'r', 85, 90, 'select 2 from other')
 ];
@@ -17,7 +24,9 @@ const open = { openCombs: new Set<string>(), closedSpans: new Set<string>() };
 const names = (state = open): string[] =>
   timelineRows(tree, tree.roots[0], state).rows.map(({ kind, node, depth, members }) => {
     const { span: of } = tree.nodes[node];
-    return kind === 'process' ? `# ${of.resource.service}` : `${depth} ${kind === 'comb' ? `${members.length}× ` : ''}${of.name}`;
+    return kind === 'process'
+      ? `# ${of.resource.service}`
+      : `${depth} ${kind === 'comb' ? `${members.length}× ` : ''}${of.name}`;
   });
 
 describe('timelineRows', () => {

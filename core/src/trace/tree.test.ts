@@ -3,18 +3,25 @@ import { idOf, resource, span } from '../testing/spans';
 import { SpanKind } from './span';
 import { buildTree, isRequest } from './tree';
 
-const codes = (tree: ReturnType<typeof buildTree>): Record<string, number> => Object.fromEntries(tree.warnings.map(({ code, count }) => [code, count]));
+const codes = (tree: ReturnType<typeof buildTree>): Record<string, number> =>
+  Object.fromEntries(tree.warnings.map(({ code, count }) => [code, count]));
 
 describe('buildTree', () => {
   it('keeps the first of duplicate span ids and counts the others', () => {
-    const tree = buildTree([span({ id: 'r', from: 0, to: 5 }), span({ id: 'r', name: 'again', from: 0, to: 9 })]);
+    const tree = buildTree([
+      span({ id: 'r', from: 0, to: 5 }),
+      span({ id: 'r', name: 'again', from: 0, to: 9 })
+    ]);
     expect(tree.nodes).toHaveLength(1);
     expect(tree.nodes[0].span.name).toBe('r');
     expect(codes(tree)).toEqual({ 'duplicate-span': 1 });
   });
 
   it('hangs orphans under one visible missing parent that spans them', () => {
-    const tree = buildTree([span({ id: 'a', parent: 'gone', from: 2, to: 4 }), span({ id: 'b', parent: 'gone', from: 6, to: 9 })]);
+    const tree = buildTree([
+      span({ id: 'a', parent: 'gone', from: 2, to: 4 }),
+      span({ id: 'b', parent: 'gone', from: 6, to: 9 })
+    ]);
     const missing = tree.nodes.findIndex((node) => node.missing);
     expect(tree.nodes[missing].span.spanId).toBe(idOf('gone'));
     expect(tree.roots).toEqual([missing]);
@@ -29,14 +36,22 @@ describe('buildTree', () => {
   });
 
   it('cuts parents in a circle', () => {
-    const tree = buildTree([span({ id: 'a', parent: 'b', from: 1, to: 4 }), span({ id: 'b', parent: 'a', from: 0, to: 5 }), span({ id: 'c', parent: 'a', from: 2, to: 3 })]);
+    const tree = buildTree([
+      span({ id: 'a', parent: 'b', from: 1, to: 4 }),
+      span({ id: 'b', parent: 'a', from: 0, to: 5 }),
+      span({ id: 'c', parent: 'a', from: 2, to: 3 })
+    ]);
     expect(tree.roots.map((node) => tree.nodes[node].span.name)).toEqual(['b']);
     expect(tree.order).toHaveLength(3);
     expect(codes(tree)).toEqual({ 'parent-cycle': 1 });
   });
 
   it('comes out alike whatever the order the spans came in', () => {
-    const spans = [span({ id: 'r', from: 0, to: 9 }), span({ id: 'a', parent: 'r', from: 1, to: 3 }), span({ id: 'b', parent: 'a', from: 2, to: 3 })];
+    const spans = [
+      span({ id: 'r', from: 0, to: 9 }),
+      span({ id: 'a', parent: 'r', from: 1, to: 3 }),
+      span({ id: 'b', parent: 'a', from: 2, to: 3 })
+    ];
     const shape = (list: typeof spans): string[] => {
       const tree = buildTree(list);
       return [...tree.order].map((node) => `${tree.nodes[node].span.name} ${tree.start[node]}`);
@@ -50,7 +65,11 @@ describe('clock skew', () => {
   const there = resource('tides', 'quay-3', 9);
 
   it('centres a subtree of another process that lies outside its caller', () => {
-    const tree = buildTree([client, span({ id: 's', parent: 'c', kind: SpanKind.SERVER, from: 50, to: 56, resource: there }), span({ id: 'i', parent: 's', from: 51, to: 52, resource: there })]);
+    const tree = buildTree([
+      client,
+      span({ id: 's', parent: 'c', kind: SpanKind.SERVER, from: 50, to: 56, resource: there }),
+      span({ id: 'i', parent: 's', from: 51, to: 52, resource: there })
+    ]);
     const at = (id: string): number => tree.nodes.findIndex((node) => node.span.spanId === idOf(id));
     expect([tree.start[at('s')], tree.end[at('s')]]).toEqual([2e6, 8e6]);
     expect([tree.start[at('i')], tree.end[at('i')]]).toEqual([3e6, 4e6]);

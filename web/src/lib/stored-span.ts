@@ -64,13 +64,13 @@ export function spanFrom(row: StoredSpan, resources: ReadonlyMap<number, Resourc
   };
 }
 
-/** Attributes out of their stored form: a JSON list of [name, value], '' for none. */
+/** Attributes out of their stored form: a JSON list of [name, value]. */
 export function attributesFrom(text: string): Attributes {
-  return new Map(text === '' ? [] : (JSON.parse(text) as [string, AttributeValue][]));
+  return new Map(JSON.parse(text) as [string, AttributeValue][]);
 }
 
 function eventsFrom(text: string): SpanEvent[] {
-  if (text === '') return [];
+  if (text === '[]') return [];
   const list = JSON.parse(text) as [string, number, [string, AttributeValue][]][];
   return list.map(([name, offsetNs, attributes]) => ({ name, offsetNs, attributes: new Map(attributes) }));
 }

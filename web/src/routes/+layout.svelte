@@ -14,15 +14,21 @@
   import type { LayoutData } from './$types';
 
   let { data, children }: { data: LayoutData; children: Snippet } = $props();
-  const bare = $derived(page.url.pathname === '/login');
+  /** Signing in, and addresses without anything, stand alone: nothing was loaded for a frame. */
+  const bare = $derived(page.url.pathname === '/login' || !data.rail);
 
   $effect(() => {
     if (bare) return;
     const events = new EventSource('/api/live');
-    events.addEventListener('booked', () => {
+    const refresh = (): void => {
       // A selected window lies in the past: it changes only by late spans, which a reload shows.
-      if (!document.hidden && page.data.scope?.from === undefined) void invalidate('tromix:data');
-    });
+      // A navigation under way brings fresh data itself, and would be called off by this.
+      if (!document.hidden && !navigating.to && page.data.scope?.from === undefined)
+        void invalidate('tromix:data');
+    };
+    events.addEventListener('booked', refresh);
+    // What was booked before the line stood, or while it was broken, was not heard.
+    events.addEventListener('open', refresh);
     events.addEventListener('evidence', () => {
       void invalidate('tromix:evidence');
       void invalidate('tromix:data');
@@ -55,7 +61,7 @@
 <svelte:window {onkeydown} />
 
 {#if bare}
-  {@render children()}
+  <div class="h-screen">{@render children()}</div>
 {:else}
   <div class="flex h-screen">
     <Nav counts={data.counts} />

@@ -5,7 +5,7 @@ import { Lock } from '../platform/lock';
 import type { Settings } from '../platform/settings';
 import { inSpan } from '../platform/telemetry';
 
-const POST_MS = 240;
+const POST_MS = 110;
 
 /** The pilots' roster. Whoever writes it holds its lock, and tells the pilot house while holding it. */
 export function pilotsRoutes(settings: Settings, database: Database): Routes {

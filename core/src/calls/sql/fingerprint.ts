@@ -16,6 +16,21 @@ export interface SqlFingerprint {
  * Definition: docs/engine.md, "Fingerprints"; checked against the grouping of the PostgreSQL parser on a corpus.
  */
 export function fingerprintSql(sql: string, dialect: Dialect): SqlFingerprint {
+  // Drivers send the same text with parameters again and again.
+  const key = `${dialect} ${sql}`;
+  const known = recent.get(key);
+  if (known) return known;
+  const found = compute(sql, dialect);
+  if (recent.size >= MAX_RECENT) recent.clear();
+  if (sql.length <= MAX_RECENT_LENGTH) recent.set(key, found);
+  return found;
+}
+
+const recent = new Map<string, SqlFingerprint>();
+const MAX_RECENT = 2000;
+const MAX_RECENT_LENGTH = 4000;
+
+function compute(sql: string, dialect: Dialect): SqlFingerprint {
   const tokens = tokenize(sql, dialect);
   const literals: string[] = [];
   let parameters = 0;

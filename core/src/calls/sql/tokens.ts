@@ -18,9 +18,30 @@ export function dialectOf(system: string): Dialect {
   return 'generic';
 }
 
-const WORD_START = /[\p{L}_]/u;
-const WORD_PART = /[\p{L}\p{N}_$#]/u;
-const DIGIT = /[0-9]/;
+const LETTER = /\p{L}/u;
+const LETTER_OR_NUMBER = /[\p{L}\p{N}]/u;
+
+const isDigit = (c: string | undefined): boolean => c !== undefined && c >= '0' && c <= '9';
+const isAsciiLetter = (c: string): boolean => (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z');
+/** ASCII first: nearly every character of a statement is. */
+const isWordStart = (c: string | undefined): boolean =>
+  c !== undefined && (isAsciiLetter(c) || c === '_' || (c > '\u007f' && LETTER.test(c)));
+const isWordPart = (c: string | undefined): boolean =>
+  c !== undefined &&
+  (isAsciiLetter(c) ||
+    isDigit(c) ||
+    c === '_' ||
+    c === '$' ||
+    c === '#' ||
+    (c > '\u007f' && LETTER_OR_NUMBER.test(c)));
+const isSpace = (c: string): boolean =>
+  c === ' ' ||
+  c === '\n' ||
+  c === '\t' ||
+  c === '\r' ||
+  c === '\f' ||
+  c === '\v' ||
+  (c > '\u007f' && /\s/.test(c));
 const NUMBER =
   /(?:0[xX][0-9a-fA-F_]+|0[oO][0-7_]+|0[bB][01_]+|(?:[0-9][0-9_]*\.?[0-9_]*|\.[0-9][0-9_]*)(?:[eE][+-]?[0-9]+)?)/y;
 const DOLLAR_QUOTE = /\$(?:[\p{L}_][\p{L}\p{N}_]*)?\$/uy;
@@ -44,7 +65,7 @@ export function tokenize(sql: string, dialect: Dialect): Token[] {
   while (at < n) {
     const c = sql[at];
     const d = sql[at + 1];
-    if (/\s/.test(c)) at++;
+    if (isSpace(c)) at++;
     else if (c === '-' && d === '-') at = lineEnd(sql, at);
     else if (c === '#' && dialect === 'mysql') at = lineEnd(sql, at);
     else if (c === '/' && d === '*') at = commentEnd(sql, at, dialect === 'postgresql');
@@ -62,18 +83,18 @@ export function tokenize(sql: string, dialect: Dialect): Token[] {
       const tag = match(DOLLAR_QUOTE, sql, at);
       const close = sql.indexOf(tag, at + tag.length);
       push('literal', close < 0 ? n : close + tag.length);
-    } else if (c === '$' && d !== undefined && DIGIT.test(d)) push('parameter', digitsEnd(sql, at + 1));
+    } else if (c === '$' && isDigit(d)) push('parameter', digitsEnd(sql, at + 1));
     else if (c === '?' && dialect === 'postgresql' && (d === '|' || d === '&')) push('operator', at + 2);
     else if (c === '?') push('parameter', digitsEnd(sql, at + 1));
-    else if (c === ':' && d !== ':' && d !== '=' && WORD_PART.test(d ?? '') && !insideSlice(tokens))
+    else if (c === ':' && d !== ':' && d !== '=' && isWordPart(d) && !insideSlice(tokens))
       push('parameter', wordEnd(sql, at + 1));
     else if (c === '@' && d === '@') push('word', wordEnd(sql, at + 2));
-    else if (c === '@' && WORD_START.test(d ?? '')) push('parameter', wordEnd(sql, at + 1));
+    else if (c === '@' && isWordStart(d)) push('parameter', wordEnd(sql, at + 1));
     else if (c === '%' && (d === 's' || d === '(') && dialect !== 'generic' && pythonParameter(sql, at))
       push('parameter', pythonParameter(sql, at));
-    else if (DIGIT.test(c) || (c === '.' && DIGIT.test(d ?? '') && !endsName(tokens))) {
+    else if (isDigit(c) || (c === '.' && isDigit(d) && !endsName(tokens))) {
       push('literal', at + (match(NUMBER, sql, at).length || 1));
-    } else if (WORD_START.test(c)) push('word', wordEnd(sql, at));
+    } else if (isWordStart(c)) push('word', wordEnd(sql, at));
     else push('operator', at + (match(OPERATOR, sql, at).length || 1));
   }
   return tokens;
@@ -155,13 +176,13 @@ function isKeyword(token: Token): boolean {
 
 function wordEnd(sql: string, from: number): number {
   let at = from;
-  while (at < sql.length && WORD_PART.test(sql[at])) at++;
+  while (at < sql.length && isWordPart(sql[at])) at++;
   return at;
 }
 
 function digitsEnd(sql: string, from: number): number {
   let at = from;
-  while (at < sql.length && DIGIT.test(sql[at])) at++;
+  while (at < sql.length && isDigit(sql[at])) at++;
   return at;
 }
 

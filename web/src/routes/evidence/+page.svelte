@@ -30,7 +30,7 @@
     <SendTraces />
     <h3 class="mt-3 mb-1 heading">From a script</h3>
     <pre
-      class="overflow-x-auto rounded-[3px] border border-rule bg-paper p-2 num whitespace-pre-wrap">curl --data-binary @profile.cpuprofile "{page
+      class="rounded-[3px] border border-rule bg-paper p-2 num break-all whitespace-pre-wrap">curl --data-binary @profile.cpuprofile "{page
         .url.origin}/api/evidence?name=profile&service=berths"</pre>
   {/snippet}
   <DropZone />

@@ -26,14 +26,16 @@
   const ROW = 28;
   let scroller = $state<HTMLDivElement | null>(null);
   let focused = $state(0);
-  const virtualizer = $derived(
-    createVirtualizer({
+  const virtualizer = $derived.by(() => {
+    // Read here, so that the list is laid out once its element is there.
+    const element = scroller;
+    return createVirtualizer({
       count: list.rows.length,
-      getScrollElement: () => scroller,
+      getScrollElement: () => element,
       estimateSize: () => ROW,
       overscan: 12
-    })
-  );
+    });
+  });
 
   const SORTS: { key: Sort; name: string }[] = [
     { key: 'duration', name: 'slowest' },

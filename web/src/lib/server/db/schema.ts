@@ -149,13 +149,25 @@ export const findings = sqliteTable(
     severity: text('severity').notNull(),
     subject: text('subject').notNull(),
     costNs: integer('cost_ns').notNull(),
+    /** 1 for the first of this rule and subject in its request: their sum counts requests. */
+    isFirst: integer('is_first').notNull(),
     /** The finding as the rule gave it, JSON. */
     body: text('body').notNull()
   },
   (t) => [
-    index('findings_start').on(t.startUs),
+    // Covers the overview's grouping, so that the bodies are not read for it.
+    index('findings_start').on(
+      t.startUs,
+      t.endpointId,
+      t.rule,
+      t.subject,
+      t.costNs,
+      t.isFirst,
+      t.hostId,
+      t.releaseId
+    ),
     index('findings_trace').on(t.traceId, t.spanId),
-    index('findings_same').on(t.endpointId, t.rule, t.subject)
+    index('findings_same').on(t.endpointId, t.rule, t.subject, t.startUs)
   ]
 );
 

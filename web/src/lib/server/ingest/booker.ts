@@ -1,5 +1,4 @@
 import type { Client, InStatement } from '@libsql/client';
-import { callGroups } from '@tromix/core/calls/groups';
 import { findInRequest } from '@tromix/core/findings/request-findings';
 import { apdexZone } from '@tromix/core/stats/apdex';
 import { bucketOf } from '@tromix/core/stats/sketch';
@@ -39,6 +38,7 @@ const FINDING_COLUMNS = [
   'severity',
   'subject',
   'cost_ns',
+  'is_first',
   'body'
 ];
 const US_PER_MINUTE = 60_000_000;
@@ -99,26 +99,32 @@ function bookOne(
     const { serviceId, hostId, releaseId } = dictionary.resource(span.resource, startUs);
     const endpointId = dictionary.endpoint(serviceId, request.endpoint);
     const found = findInRequest(trace, request);
-    const calls = callGroups(tree, request).reduce((sum, group) => sum + group.count, 0);
+    const below = subtree(tree, request.node);
+    const calls = below.reduce((count, node) => count + (tree.nodes[node].span.call ? 1 : 0), 0);
     const place = [span.traceId, span.spanId, serviceId, endpointId, hostId, releaseId, startUs];
     requests.push([
       ...place,
       request.durationNs,
       request.failed ? 1 : 0,
       request.exclusiveNs,
-      subtree(tree, request.node).length,
+      below.length,
       calls,
       found.length,
       ...ledgerValues(request.ledger),
       ...ledgerValues(request.exclusive)
     ]);
+    const subjects = new Set<string>();
     for (const finding of found) {
+      const subject = `${finding.rule} ${finding.subject}`;
+      const isFirst = subjects.has(subject) ? 0 : 1;
+      subjects.add(subject);
       findings.push([
         ...place,
         finding.rule,
         finding.severity,
         finding.subject,
         finding.costNs,
+        isFirst,
         JSON.stringify(finding)
       ]);
     }

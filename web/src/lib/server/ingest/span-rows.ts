@@ -38,10 +38,8 @@ export function spanRow(span: Span, resourceId: number, callGroupId: number | nu
     span.call?.literals ?? null,
     span.call?.rows ?? null,
     span.call?.origin ?? '',
-    span.attributes.size === 0 ? '' : JSON.stringify([...span.attributes]),
-    span.events.length === 0
-      ? ''
-      : JSON.stringify(span.events.map((event) => [event.name, event.offsetNs, [...event.attributes]]))
+    [...span.attributes],
+    span.events.map((event) => [event.name, event.offsetNs, [...event.attributes]])
   ];
 }
 

@@ -216,50 +216,109 @@ function seriesOf(rows: readonly RollupRow[], window: TimeWindow, nowMs: number)
     });
 }
 
-/** Alike findings of all requests in the scope as one, costliest first, each with a request of middling cost as its example: one that a profile covers, where there is one. */
+interface FindingGroup {
+  endpoint_id: number;
+  rule: string;
+  subject: string;
+  requests: number;
+  cost: number;
+  service: string;
+  endpoint: string;
+}
+
+/** Groups of findings shown at most. */
+const MAX_FINDINGS = 12;
+/** Of each group so many of the newest are looked at for an example. */
+const MAX_CANDIDATES = 200;
+
+/** Alike findings of all requests in the scope as one, costliest first, each with an example. */
 async function findingsIn(scope: Scope, window: TimeWindow, allNs: number): Promise<OverviewFinding[]> {
   const names = namesFilter(scope, 'f');
-  const groups = await select<{
-    endpoint_id: number;
-    rule: string;
-    subject: string;
-    requests: number;
-    cost: number;
-    service: string;
-    endpoint: string;
-  }>(
-    `SELECT f.endpoint_id, f.rule, f.subject, count(DISTINCT f.trace_id || f.span_id) AS requests, sum(f.cost_ns) AS cost, s.name AS service, e.name AS endpoint
-      FROM findings f JOIN endpoints e ON e.id = f.endpoint_id JOIN services s ON s.id = e.service_id
+  const groups = await select<FindingGroup>(
+    `SELECT g.*, s.name AS service, e.name AS endpoint FROM (
+      SELECT f.endpoint_id, f.rule, f.subject, sum(f.is_first) AS requests, sum(f.cost_ns) AS cost FROM findings f
       WHERE f.start_us >= ? AND f.start_us < ?${names.sql}
-      GROUP BY f.endpoint_id, f.rule, f.subject ORDER BY cost DESC LIMIT 12`,
+      GROUP BY f.endpoint_id, f.rule, f.subject ORDER BY cost DESC LIMIT ${MAX_FINDINGS}) g
+      JOIN endpoints e ON e.id = g.endpoint_id JOIN services s ON s.id = e.service_id ORDER BY g.cost DESC`,
     [window.fromUs, window.toUs, ...names.args]
   );
-  return Promise.all(
-    groups.map(async ({ endpoint_id, rule, subject, requests, cost, service, endpoint }) => {
-      const [typical] = await select<{ span_id: string; body: string }>(
-        `SELECT f.span_id, f.body FROM findings f JOIN hosts h ON h.id = f.host_id
-          WHERE f.endpoint_id = ? AND f.rule = ? AND f.subject = ? AND f.start_us >= ? AND f.start_us < ?${names.sql}
-          ORDER BY (f.cost_ns BETWEEN ?1 / 2 AND ?1 * 2 AND EXISTS (SELECT 1 FROM evidence v WHERE v.kind = 'profile' AND v.service = ? AND v.host IN ('', h.name)
-            AND v.started_at_us <= f.start_us AND v.started_at_us + v.duration_ns / 1000 > f.start_us + f.cost_ns / 1000)) DESC, abs(f.cost_ns - ?1) LIMIT 1`.replaceAll(
-          '?1',
-          String(Math.round(cost / requests))
-        ),
-        [endpoint_id, rule, subject, window.fromUs, window.toUs, ...names.args, service]
-      );
-      const example = { ...(JSON.parse(typical.body) as Finding), spanOfRequest: typical.span_id };
-      const calls = example.figures.calls;
-      return {
-        rule,
-        title: rule === 'blind-stretch' ? 'A blind stretch' : example.title,
-        service,
-        endpoint,
-        subject,
-        requests,
-        costNs: cost,
-        share: allNs > 0 ? cost / allNs : 0,
-        example,
-        typicalCalls: typeof calls === 'number' ? calls : null
-      };
-    })
+  const profiles = await select<ProfileSpan>(
+    `SELECT service, host, started_at_us AS fromUs, started_at_us + duration_ns / 1000 AS toUs FROM evidence
+      WHERE kind = 'profile' AND started_at_us < ? AND started_at_us + duration_ns / 1000 > ? LIMIT 500`,
+    [window.toUs, window.fromUs]
+  );
+  return Promise.all(groups.map((group) => describeGroup(group, scope, window, allNs, profiles)));
+}
+
+interface ProfileSpan {
+  service: string;
+  host: string;
+  fromUs: number;
+  toUs: number;
+}
+
+async function describeGroup(
+  group: FindingGroup,
+  scope: Scope,
+  window: TimeWindow,
+  allNs: number,
+  profiles: readonly ProfileSpan[]
+): Promise<OverviewFinding> {
+  const { endpoint_id, rule, subject, requests, cost, service, endpoint } = group;
+  const names = namesFilter(scope, 'f');
+  const candidates = await select<Candidate>(
+    `SELECT f.id, f.cost_ns AS costNs, f.start_us AS startUs, h.name AS host FROM findings f JOIN hosts h ON h.id = f.host_id
+      WHERE f.endpoint_id = ? AND f.rule = ? AND f.subject = ? AND f.start_us >= ? AND f.start_us < ?${names.sql}
+      ORDER BY f.start_us DESC LIMIT ${MAX_CANDIDATES}`,
+    [endpoint_id, rule, subject, window.fromUs, window.toUs, ...names.args]
+  );
+  const chosen = typicalOf(candidates, cost / Math.max(1, requests), service, profiles);
+  const [stored] = await select<{ span_id: string; body: string }>(
+    'SELECT span_id, body FROM findings WHERE id = ?',
+    [chosen.id]
+  );
+  const example = { ...(JSON.parse(stored.body) as Finding), spanOfRequest: stored.span_id };
+  const { calls } = example.figures;
+  return {
+    rule,
+    title: rule === 'blind-stretch' ? 'A blind stretch' : example.title,
+    service,
+    endpoint,
+    subject,
+    requests,
+    costNs: cost,
+    share: allNs > 0 ? cost / allNs : 0,
+    example,
+    typicalCalls: typeof calls === 'number' ? calls : null
+  };
+}
+
+interface Candidate {
+  id: number;
+  costNs: number;
+  startUs: number;
+  host: string;
+}
+
+/** The one of middling cost; of those within half and double of it rather one that a profile of its service covers. */
+function typicalOf(
+  candidates: readonly Candidate[],
+  meanNs: number,
+  service: string,
+  profiles: readonly ProfileSpan[]
+): Candidate {
+  const covered = ({ startUs, costNs, host }: Candidate): boolean =>
+    profiles.some(
+      (profile) =>
+        profile.service === service &&
+        (profile.host === '' || profile.host === host) &&
+        profile.fromUs <= startUs &&
+        profile.toUs > startUs + costNs / 1000
+    );
+  const near = candidates.filter(({ costNs }) => costNs >= meanNs / 2 && costNs <= meanNs * 2);
+  const inProfiles = near.filter(covered);
+  const choice = inProfiles.length > 0 ? inProfiles : candidates;
+  return choice.reduce((best, one) =>
+    Math.abs(one.costNs - meanNs) < Math.abs(best.costNs - meanNs) ? one : best
   );
 }

@@ -26,14 +26,15 @@
     );
     return by === 'self' ? matching : matching.toSorted((a, b) => b.total - a.total);
   });
-  const virtualizer = $derived(
-    createVirtualizer({
+  const virtualizer = $derived.by(() => {
+    const element = scroller;
+    return createVirtualizer({
       count: rows.length,
-      getScrollElement: () => scroller,
+      getScrollElement: () => element,
       estimateSize: () => ROW,
       overscan: 8
-    })
-  );
+    });
+  });
 
   function onkeydown(event: KeyboardEvent): void {
     const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];

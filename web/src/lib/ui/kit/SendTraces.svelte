@@ -7,4 +7,4 @@
 
 <p>Point any OpenTelemetry SDK or collector here with these three lines:</p>
 <pre
-  class="mb-2 overflow-x-auto rounded-[3px] border border-rule bg-paper p-2 num text-ink select-all">{lines}</pre>
+  class="mb-2 rounded-[3px] border border-rule bg-paper p-2 num break-all whitespace-pre-wrap text-ink select-all">{lines}</pre>

@@ -1,0 +1,175 @@
+/**
+ * Spans a second through `/v1/traces` (protobuf, batches of 5,000, HTTP and all) against a bare multi-row insert of the
+ * same rows into the same database file layout, in one run. Also: how the overview answers meanwhile.
+ */
+import { fork } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { performance } from 'node:perf_hooks';
+import { createClient } from '@libsql/client';
+import { ExportTraceServiceRequest } from '../core/src/formats/otlp/schema';
+
+const ROOT = path.resolve(import.meta.dirname, '..');
+const BATCHES = 24;
+const SPANS = 5000;
+const PORT = 4499;
+const folder = mkdtempSync(path.join(os.tmpdir(), 'tromix-bench-'));
+
+/** Requests of 25 spans: a server span, internal work, and queries, half with parameters as drivers write them, half with literals. */
+function batch(number: number): Uint8Array {
+  const spans: object[] = [];
+  const bytes = (value: number, length: number): Uint8Array => {
+    const out = new Uint8Array(length);
+    new DataView(out.buffer).setUint32(length - 4, value + 1);
+    out[0] = 1;
+    return out;
+  };
+  const at = (ms: number): { low: number; high: number; unsigned: boolean } => {
+    const ns = BigInt(Math.round((Date.now() - 60_000 + ms) * 1e6));
+    return { low: Number(ns & 0xffffffffn) | 0, high: Number(ns >> 32n) | 0, unsigned: true };
+  };
+  const text = (key: string, stringValue: string): object => ({ key, value: { stringValue } });
+  for (let i = 0; i < SPANS; i++) {
+    const request = Math.floor(i / 25);
+    const inside = i % 25;
+    const root = number * SPANS + request * 25;
+    spans.push({
+      traceId: bytes(number * 1000 + request, 16),
+      spanId: bytes(number * SPANS + i, 8),
+      parentSpanId: inside === 0 ? new Uint8Array() : bytes(root, 8),
+      name: inside === 0 ? 'POST /calls/:id/berth' : 'SELECT',
+      kind: inside === 0 ? 2 : 3,
+      startTimeUnixNano: at(request * 40 + inside * 1.5),
+      endTimeUnixNano: at(request * 40 + (inside === 0 ? 39 : inside * 1.5 + 1)),
+      attributes:
+        inside === 0
+          ? [
+              text('http.request.method', 'POST'),
+              text('http.route', '/calls/:id/berth'),
+              { key: 'http.response.status_code', value: { intValue: 200 } }
+            ]
+          : [
+              text('db.system.name', 'postgresql'),
+              text(
+                'db.query.text',
+                i % 2
+                  ? 'SELECT id, tonnes FROM manifest WHERE call_id = $1'
+                  : `SELECT id FROM line WHERE call_id = ${i} AND state = 'open'`
+              ),
+              text('server.address', 'quay-db'),
+              text('code.file.path', 'berths/plan.ts'),
+              { key: 'code.line.number', value: { intValue: 88 } }
+            ]
+    });
+  }
+  const resource = {
+    attributes: [text('service.name', 'berths'), text('host.name', 'quay-2'), text('service.version', '7.3')]
+  };
+  return ExportTraceServiceRequest.encode(
+    ExportTraceServiceRequest.create({ resourceSpans: [{ resource, scopeSpans: [{ spans }] }] })
+  ).finish();
+}
+
+async function throughServer(): Promise<{
+  stored: number;
+  booked: number;
+  slowest: number;
+  answers: number[];
+}> {
+  const server = fork(path.join(ROOT, 'web/server.mjs'), [], {
+    env: {
+      ...process.env,
+      PORT: String(PORT),
+      TROMIX_DATA: path.join(folder, 'server'),
+      TROMIX_SETTLE_MS: '200'
+    },
+    silent: true
+  });
+  await new Promise((resolve) => server.once('message', resolve));
+  const bodies = Array.from({ length: BATCHES }, (_, i) => batch(i));
+  const address = `http://127.0.0.1:${PORT}`;
+  const send = (body: Uint8Array): Promise<Response> =>
+    fetch(`${address}/v1/traces`, {
+      method: 'POST',
+      body: body as BodyInit,
+      headers: { 'content-type': 'application/x-protobuf' }
+    });
+  await (await send(batch(BATCHES + 5))).arrayBuffer();
+  let importing = true;
+  const answers: number[] = [];
+  const watching = (async () => {
+    while (importing) {
+      const asked = performance.now();
+      await (await fetch(`${address}/__data.json`)).text();
+      answers.push(performance.now() - asked);
+      await new Promise((resolve) => setTimeout(resolve, 60));
+    }
+  })();
+  const begun = performance.now();
+  for (const body of bodies) {
+    const response = await send(body);
+    if (response.status !== 200) throw new Error(`The server answered ${response.status}.`);
+    await response.arrayBuffer();
+  }
+  const stored = performance.now() - begun;
+  const client = createClient({ url: `file:${path.join(folder, 'server/tromix.sqlite')}` });
+  for (;;) {
+    const { rows } = await client.execute('SELECT count(*) FROM pending_traces');
+    if (Number(rows[0][0]) === 0) break;
+    await new Promise((resolve) => setTimeout(resolve, 20));
+  }
+  const booked = performance.now() - begun;
+  importing = false;
+  await watching;
+  client.close();
+  server.kill('SIGTERM');
+  await new Promise((resolve) => server.once('exit', resolve));
+  return { stored, booked, slowest: Math.max(...answers), answers: answers.sort((a, b) => a - b) };
+}
+
+/** The very rows the server stored, by multi-row VALUES of 500 through the client, into a table of the same shape. */
+async function bareInsert(): Promise<number> {
+  const source = createClient({
+    url: `file:${path.join(folder, 'server/tromix.sqlite')}`,
+    intMode: 'number'
+  });
+  const { rows, columns } = await source.execute(`SELECT * FROM spans LIMIT ${BATCHES * SPANS}`);
+  const [{ sql }] = (await source.execute("SELECT sql FROM sqlite_master WHERE name = 'spans'"))
+    .rows as unknown as { sql: string }[];
+  source.close();
+  const client = createClient({ url: `file:${path.join(folder, 'bare.sqlite')}` });
+  await client.execute('PRAGMA journal_mode = WAL');
+  await client.execute(sql);
+  const one = `(${columns.map(() => '?').join(', ')})`;
+  const begun = performance.now();
+  for (let at = 0; at < rows.length; at += SPANS) {
+    const statements = [];
+    for (let i = at; i < Math.min(rows.length, at + SPANS); i += 500) {
+      const part = rows.slice(i, i + 500);
+      statements.push({
+        sql: `INSERT INTO spans VALUES ${part.map(() => one).join(', ')}`,
+        args: part.flatMap((row) => columns.map((_, c) => row[c] as string | number | null))
+      });
+    }
+    await client.batch(statements, 'write');
+  }
+  const took = performance.now() - begun;
+  client.close();
+  return (took / rows.length) * BATCHES * SPANS;
+}
+
+const { stored, booked, slowest, answers } = await throughServer();
+const bare = await bareInsert();
+rmSync(folder, { recursive: true, force: true });
+const total = BATCHES * SPANS;
+const rate = (ms: number): string => `${Math.round(total / (ms / 1000)).toLocaleString('en-GB')} spans/s`;
+console.log(`ingest: ${total} spans in batches of ${SPANS}`);
+console.log(`  bare multi-row insert        ${rate(bare)}`);
+console.log(
+  `  /v1/traces, acknowledged     ${rate(stored)}   ratio ${(bare / stored).toFixed(2)}   (must reach 0.3, later 0.5)`
+);
+console.log(`  /v1/traces, booked as well   ${rate(booked)}   ratio ${(bare / booked).toFixed(2)}`);
+console.log(
+  `  overview meanwhile: p50 ${answers[Math.floor(answers.length / 2)].toFixed(0)} ms, worst ${slowest.toFixed(0)} ms of ${answers.length} (must stay under 300 ms)`
+);

@@ -1,0 +1,128 @@
+import { expect, test } from '@playwright/test';
+import { BARE, LOCKED } from './servers';
+
+test('the scope line filters what is shown and stands in the URL', async ({ page }) => {
+  await page.goto('/');
+  await page.getByRole('button', { name: /^Service:/ }).click();
+  await page.getByRole('menuitemradio', { name: 'tides' }).click();
+  await expect(page).toHaveURL(/service=tides/);
+  const services = page.getByRole('region', { name: 'Endpoints' }).locator('tbody tr td:first-child');
+  await expect(services.first()).toHaveText('tides');
+  expect(new Set(await services.allTextContents())).toEqual(new Set(['tides']));
+  await page.getByRole('link', { name: 'Requests' }).click();
+  await expect(page).toHaveURL(/service=tides/);
+  await page.getByRole('button', { name: /^Duration:/ }).click();
+  await page.getByRole('menuitemradio', { name: 'slower than 100 ms' }).click();
+  await expect(page).toHaveURL(/slower=100/);
+});
+
+test('a window dragged on the time rail filters everything and can be moved by keys and cleared', async ({
+  page
+}) => {
+  await page.goto('/requests');
+  const count = page.getByText(/^[\d\u202f]+ requests$/).first();
+  const all = await count.textContent();
+  const rail = page.getByRole('application', { name: /^Time rail/ });
+  const box = (await rail.boundingBox())!;
+  await page.mouse.move(box.x + box.width * 0.7, box.y + 30);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width * 0.8, box.y + 30, { steps: 4 });
+  await page.mouse.up();
+  await expect(page).toHaveURL(/from=\d+&to=\d+/);
+  await expect(count).not.toHaveText(all!);
+  const before = new URL(page.url()).searchParams.get('from');
+  await rail.focus();
+  await page.keyboard.press('ArrowRight');
+  await expect.poll(() => new URL(page.url()).searchParams.get('from')).not.toBe(before);
+  await page.keyboard.press('Escape');
+  await expect(page).not.toHaveURL(/from=/);
+  await expect(count).toHaveText(all!);
+});
+
+test('the palette finds endpoints, evidence and commands', async ({ page }) => {
+  await page.goto('/');
+  await expect(page.locator('tbody tr').first()).toBeVisible();
+  await page.keyboard.press('/');
+  await page.getByRole('combobox', { name: 'Find' }).fill('berth');
+  await page.getByRole('option', { name: /POST \/calls\/:id\/berth berths/ }).click();
+  await expect(page).toHaveURL(/\/requests\?service=berths&endpoint=POST/);
+  await page.keyboard.press('/');
+  await page.getByRole('combobox').fill('dark');
+  await page.keyboard.press('Enter');
+  await expect(page.locator('html')).toHaveAttribute('data-theme', 'dark');
+  await page.reload();
+  await expect(page.locator('html')).toHaveAttribute('data-theme', 'dark');
+});
+
+test('keys go from view to view and are listed', async ({ page }) => {
+  await page.goto('/');
+  await expect(page.locator('tbody tr').first()).toBeVisible();
+  await page.keyboard.press('g');
+  await page.keyboard.press('e');
+  await expect(page).toHaveURL(/\/evidence/);
+  await page.keyboard.press('?');
+  await expect(page.getByRole('dialog', { name: 'Keys' })).toContainText('go to Overview');
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('dialog')).toHaveCount(0);
+});
+
+test('the reading folds away and stays so', async ({ page }) => {
+  await page.goto('/');
+  await page.getByRole('button', { name: 'Fold the reading away' }).click();
+  await expect(page.getByRole('complementary')).toHaveCount(0);
+  await page.reload();
+  await expect(page.getByRole('button', { name: 'Open the reading' })).toBeVisible();
+  await expect(page.getByRole('complementary')).toHaveCount(0);
+});
+
+test('an empty server says what it needs and what to do next', async ({ page }) => {
+  await page.goto(BARE.url);
+  await expect(page.getByRole('heading', { name: 'No requests in this window' })).toBeVisible();
+  await expect(page.getByText('OTEL_EXPORTER_OTLP_ENDPOINT')).toContainText(BARE.url);
+  await page.goto(`${BARE.url}/profiles`);
+  await expect(page.getByRole('heading', { name: 'No profile in this scope' })).toBeVisible();
+});
+
+test('addresses without anything are told in words', async ({ page }) => {
+  await page.goto('/nowhere');
+  await expect(page.getByRole('heading', { name: 'Not found' })).toBeVisible();
+  await page.goto(`/requests/${'a'.repeat(32)}/${'b'.repeat(16)}`);
+  await expect(page.getByText('This request is not kept here')).toBeVisible();
+});
+
+test('a server with a token asks for it, and for the ingest token at its own address', async ({
+  page,
+  request
+}) => {
+  expect((await request.get(`${LOCKED.url}/api/palette?q=a`)).status()).toBe(401);
+  await page.goto(`${LOCKED.url}/requests`);
+  await expect(page).toHaveURL(/\/login\?to=%2Frequests/);
+  await page.getByLabel('Access token').fill('wrong');
+  await page.getByRole('button', { name: 'Sign in' }).click();
+  await expect(page.getByRole('alert')).toContainText('not the access token');
+  await page.getByLabel('Access token').fill('harbour-master');
+  await page.getByRole('button', { name: 'Sign in' }).click();
+  await expect(page).toHaveURL(`${LOCKED.url}/requests`);
+  const [cookie] = await page.context().cookies(LOCKED.url);
+  expect(cookie).toMatchObject({ httpOnly: true, sameSite: 'Strict' });
+  const send = (token: string) =>
+    request.post(`${LOCKED.url}/v1/traces`, {
+      headers: { authorization: `Bearer ${token}`, 'content-type': 'application/json' },
+      data: '{"resourceSpans":[]}'
+    });
+  expect((await send('harbour-master')).status()).toBe(401);
+  expect((await send('gauge')).status()).toBe(200);
+});
+
+test('other origins and other names are refused, and the policy is strict', async ({ request, baseURL }) => {
+  const foreign = await request.post('/api/evidence?name=x', {
+    headers: { origin: 'http://evil.example' },
+    data: 'x'
+  });
+  expect(foreign.status()).toBe(403);
+  const page = await request.get(baseURL!);
+  const policy = page.headers()['content-security-policy'];
+  expect(policy).toContain("default-src 'self'");
+  expect(policy).not.toMatch(/script-src[^;]*unsafe/);
+  expect(page.headers()['x-content-type-options']).toBe('nosniff');
+});

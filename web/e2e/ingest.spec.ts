@@ -1,0 +1,162 @@
+import { gzipSync } from 'node:zlib';
+import { ROOT_CONTEXT, SpanKind, trace, type Tracer } from '@opentelemetry/api';
+import { OTLPTraceExporter as JsonExporter } from '@opentelemetry/exporter-trace-otlp-http';
+import { OTLPTraceExporter as ProtobufExporter } from '@opentelemetry/exporter-trace-otlp-proto';
+import { resourceFromAttributes } from '@opentelemetry/resources';
+import { NodeTracerProvider, SimpleSpanProcessor } from '@opentelemetry/sdk-trace-node';
+import { expect, test, type APIRequestContext } from '@playwright/test';
+import { ExportTraceServiceResponse, RpcStatus } from '../../core/src/formats/otlp/schema';
+import { EMPTY } from './servers';
+
+test.use({ baseURL: EMPTY.url });
+
+/** A request with a query inside, by the real SDK. */
+function work(tracer: Tracer): { traceId: string; spanId: string } {
+  const root = tracer.startSpan('GET /quays', {
+    kind: SpanKind.SERVER,
+    attributes: { 'http.request.method': 'GET', 'http.route': '/quays' }
+  });
+  const inside = trace.setSpan(ROOT_CONTEXT, root);
+  const attributes = {
+    'db.system.name': 'sqlite',
+    'db.query.text': "select * from quay where name = 'hush'"
+  };
+  tracer.startSpan('SELECT', { kind: SpanKind.CLIENT, attributes }, inside).end();
+  root.end();
+  return root.spanContext();
+}
+
+for (const [name, Exporter] of [
+  ['JSON', JsonExporter],
+  ['protobuf', ProtobufExporter]
+] as const) {
+  test(`takes what the real exporter sends in ${name}, and shows it`, async ({ page }) => {
+    await page.goto('/requests?last=1h');
+    const exporter = new Exporter({ url: `${EMPTY.url}/v1/traces` });
+    const service = `quays-${name.toLowerCase()}`;
+    const provider = new NodeTracerProvider({
+      resource: resourceFromAttributes({ 'service.name': service, 'service.version': '1.0' }),
+      spanProcessors: [new SimpleSpanProcessor(exporter)]
+    });
+    const { traceId, spanId } = work(provider.getTracer('test'));
+    await provider.forceFlush();
+    await provider.shutdown();
+    // The open page hears of it by itself.
+    await expect(page.getByRole('link', { name: new RegExp(`${service}.*GET /quays`) })).toBeVisible({
+      timeout: 15_000
+    });
+    await page.goto(`/requests/${traceId}/${spanId}`);
+    await expect(page.getByRole('row', { name: /select \* from quay where name = \?/ })).toBeVisible();
+    expect(await page.content()).not.toContain('hush');
+  });
+}
+
+const traces = (request: APIRequestContext, data: string | Buffer, headers: Record<string, string>) =>
+  request.post('/v1/traces', { data: Buffer.from(data), headers });
+const JSON_TYPE = { 'content-type': 'application/json' };
+const span = (more: object): object => ({
+  traceId: 'd'.repeat(32),
+  spanId: 'e'.repeat(16),
+  name: 'x',
+  startTimeUnixNano: `${Date.now()}000000`,
+  endTimeUnixNano: `${Date.now() + 5}000000`,
+  ...more
+});
+const body = (...spans: object[]): string => JSON.stringify({ resourceSpans: [{ scopeSpans: [{ spans }] }] });
+
+test('answers bad input by the standard', async ({ request }) => {
+  const cases: [string | Buffer, Record<string, string>, number, RegExp][] = [
+    ['x', { 'content-type': 'text/plain' }, 415, /content type/],
+    ['{}', { ...JSON_TYPE, 'content-encoding': 'br' }, 415, /content encoding/],
+    ['{"a":', JSON_TYPE, 400, /does not parse/],
+    ['{}', JSON_TYPE, 400, /resourceSpans/],
+    [
+      gzipSync(body(span({}))).subarray(0, 40),
+      { ...JSON_TYPE, 'content-encoding': 'gzip' },
+      400,
+      /ends early/
+    ],
+    [Buffer.alloc(17 * 1024 * 1024, 32), JSON_TYPE, 413, /TROMIX_MAX_BATCH_BYTES/],
+    [
+      gzipSync(Buffer.alloc(80 * 1024 * 1024)),
+      { ...JSON_TYPE, 'content-encoding': 'gzip' },
+      413,
+      /TROMIX_MAX_INFLATED_BYTES/
+    ]
+  ];
+  for (const [data, headers, status, words] of cases) {
+    const answer = await traces(request, data, headers);
+    expect(answer.status()).toBe(status);
+    const said = (await answer.json()) as { code: number; message: string };
+    expect(said.message).toMatch(words);
+    expect(said.code).toBeGreaterThan(0);
+  }
+  const binary = await traces(request, Buffer.from([0x12, 0x02, 0x61, 0x62]), {
+    'content-type': 'application/x-protobuf'
+  });
+  expect(binary.status()).toBe(400);
+  expect(binary.headers()['content-type']).toBe('application/x-protobuf');
+  expect(RpcStatus.decode(await binary.body())).toMatchObject({
+    message: expect.stringContaining('resourceSpans') as string
+  });
+});
+
+test('takes the good spans of a batch and tells of the others as partial success', async ({ request }) => {
+  const mixed = await traces(
+    request,
+    body(span({}), span({ traceId: 'zz' }), span({ spanId: 'f'.repeat(16), endTimeUnixNano: '1000' })),
+    JSON_TYPE
+  );
+  expect(mixed.status()).toBe(200);
+  expect(await mixed.json()).toMatchObject({
+    partialSuccess: {
+      rejectedSpans: '1',
+      errorMessage: expect.stringMatching(/trace id.*ends before it starts/) as string
+    }
+  });
+  const clean = await traces(request, body(span({ spanId: 'a'.repeat(16) })), JSON_TYPE);
+  expect(await clean.json()).toEqual({});
+  expect(ExportTraceServiceResponse.name).toBe('ExportTraceServiceResponse');
+});
+
+test('shows a trace whose parent never comes, with the place where it is missing', async ({
+  page,
+  request
+}) => {
+  const traceId = 'c'.repeat(32);
+  await traces(
+    request,
+    body(span({ traceId, spanId: '1'.repeat(16), parentSpanId: '2'.repeat(16), name: 'lonely work' })),
+    JSON_TYPE
+  );
+  await expect(async () => {
+    await page.goto(`/requests/${traceId}/${'2'.repeat(16)}`);
+    await expect(page.getByRole('row', { name: /lonely work/ })).toBeVisible({ timeout: 1000 });
+  }).toPass();
+  await expect(page.getByRole('row', { name: /\(missing parent\)/ })).toBeVisible();
+  await expect(page.getByRole('complementary')).toContainText('parent that has not come');
+});
+
+test('shows names from outside as text', async ({ page, request }) => {
+  const traceId = 'b'.repeat(32);
+  const name = '<img src=x onerror="window.broken=1">';
+  await traces(
+    request,
+    body(
+      span({
+        traceId,
+        spanId: '3'.repeat(16),
+        name,
+        attributes: [{ key: '__proto__', value: { stringValue: '<b>bold</b>' } }]
+      })
+    ),
+    JSON_TYPE
+  );
+  await expect(async () => {
+    await page.goto(`/requests/${traceId}/${'3'.repeat(16)}`);
+    await expect(page.getByRole('row').filter({ hasText: name })).toBeVisible({ timeout: 1000 });
+  }).toPass();
+  await page.getByText('1 attributes').click();
+  await expect(page.getByText('<b>bold</b>')).toBeVisible();
+  expect(await page.evaluate(() => (window as unknown as { broken?: number }).broken)).toBeUndefined();
+});

@@ -1,0 +1,45 @@
+import { defineConfig } from '@playwright/test';
+import { BARE, DEMO, EMPTY, LOCKED } from './e2e/servers';
+
+const serve = (name: string, { port }: { port: number }, env: Record<string, string>) => ({
+  command: `node e2e/serve.mjs ${name}`,
+  port,
+  env: { PORT: String(port), TROMIX_SETTLE_MS: '300', ...env },
+  reuseExistingServer: false,
+  timeout: 90_000
+});
+
+export default defineConfig({
+  testDir: 'e2e',
+  outputDir: '../test-results',
+  timeout: 45_000,
+  expect: { timeout: 10_000 },
+  workers: 1,
+  reporter: [
+    ['list'],
+    ['json', { outputFile: process.env.PLAYWRIGHT_JSON_OUTPUT_NAME ?? '../.tmp/reports/e2e.json' }]
+  ],
+  use: {
+    baseURL: DEMO.url,
+    viewport: { width: 1280, height: 800 },
+    launchOptions: {
+      executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+      args: [
+        '--headless',
+        '--no-sandbox',
+        '--disable-gpu',
+        '--disable-quic',
+        '--no-first-run',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--disable-sync'
+      ]
+    }
+  },
+  webServer: [
+    serve('demo', DEMO, { TROMIX_DEMO: '../workload/recordings' }),
+    serve('empty', EMPTY, {}),
+    serve('bare', BARE, {}),
+    serve('locked', LOCKED, { TROMIX_TOKEN: 'harbour-master', TROMIX_INGEST_TOKEN: 'gauge' })
+  ]
+});

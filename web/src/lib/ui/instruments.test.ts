@@ -1,0 +1,103 @@
+import { describe, expect, it } from 'vitest';
+import type { FlameLayout } from '@tromix/core/profile/flame-layout';
+import { boxAt, clampZoom, firstVisible, indexRows, zoomAt } from './flame/flame-view';
+import { toCsv } from './kit/csv';
+import { ticksOf } from './rail/ticks';
+import { sortRows } from './tables/sort';
+import { combPath, penPath, rowsBetween, rowTops, SPAN_HEIGHT } from './timeline/pen-line';
+import { roundTicks } from './timeline/round-ticks';
+
+const layout: FlameLayout = {
+  node: Int32Array.from([0, 1, 2, 3]),
+  depth: Int32Array.from([0, 1, 1, 2]),
+  x: Float64Array.from([0, 0, 0.6, 0.6]),
+  width: Float64Array.from([1, 0.5, 0.4, 0.2]),
+  parent: Int32Array.from([-1, 0, 0, 2]),
+  rows: 3
+};
+
+describe('flame view', () => {
+  const rows = indexRows(layout);
+  it('finds the box under a point, and none in a gap', () => {
+    expect([
+      boxAt(layout, rows, 0.2, 1),
+      boxAt(layout, rows, 0.55, 1),
+      boxAt(layout, rows, 0.7, 2),
+      boxAt(layout, rows, 0.7, 9)
+    ]).toEqual([1, -1, 3, -1]);
+  });
+  it('begins drawing at the first box in view', () => expect(firstVisible(layout, rows, 1, 0.52)).toBe(2));
+  it('keeps the zoom inside the whole, with the point standing still', () => {
+    expect(clampZoom({ from: -1, to: 0.5 })).toEqual({ from: 0, to: 1 });
+    expect(zoomAt({ from: 0, to: 1 }, 0.25, 0.5)).toEqual({ from: 0.125, to: 0.625 });
+  });
+});
+
+describe('pen line', () => {
+  const tops = Float64Array.from([0, 25, 50, 75]);
+  const x = (ns: number): number => ns;
+  it('runs along rows and straight between them', () => {
+    const path = penPath(
+      [
+        { node: 0, from: 0, to: 10 },
+        { node: 1, from: 10, to: 60 },
+        { node: 0, from: 60, to: 90 }
+      ],
+      Int32Array.from([0, 1]),
+      tops,
+      x
+    );
+    expect(path).toBe('M0.0 12.5H10.0H10.0V37.5H60.0H60.0V12.5H90.0');
+  });
+  it('does not leave a comb for the gaps between its teeth', () => {
+    const teeth = Array.from({ length: 20 }, (_, i) => [
+      { node: 1, from: i * 5, to: i * 5 + 4 },
+      { node: 0, from: i * 5 + 4, to: i * 5 + 5 }
+    ]).flat();
+    expect(penPath(teeth, Int32Array.from([0, 1]), tops, x).match(/V/g)).toHaveLength(1);
+  });
+  it('draws teeth that fall on one pixel once', () => {
+    const teeth = Array.from({ length: 5000 }, (_, i) => ({ from: i * 0.01, to: i * 0.01 + 0.005 }));
+    expect(combPath(teeth, x).match(/M/g)!.length).toBeLessThan(120);
+  });
+  it('knows which rows are in view', () => {
+    const row = {
+      kind: 'span' as const,
+      depth: 0,
+      node: 0,
+      members: [],
+      key: '',
+      foldable: false,
+      open: true
+    };
+    const all = rowTops(Array.from({ length: 100 }, () => row));
+    expect(all[100]).toBe(100 * SPAN_HEIGHT);
+    expect(rowsBetween(all, 250, 300)).toEqual([10, 12]);
+  });
+});
+
+describe('axes', () => {
+  it('have round marks, not too many', () => {
+    expect(roundTicks(1842e6, 4)).toEqual([0, 500e6, 1000e6, 1500e6]);
+    expect(ticksOf(0, 3_600_000, 8).length).toBeLessThanOrEqual(8);
+  });
+});
+
+describe('tables', () => {
+  it('quote for CSV, and disarm what a spreadsheet would run', () => {
+    expect(
+      toCsv(
+        ['a', 'b'],
+        [
+          ['x,"y"', 1],
+          ['=cmd()', -2]
+        ]
+      )
+    ).toBe('a,b\r\n"x,""y""",1\r\n\'=cmd(),-2\r\n');
+  });
+  it('sort what has no value last, either way', () => {
+    const rows = [{ v: 1 }, { v: null }, { v: 3 }];
+    expect(sortRows(rows, ({ v }) => v, 'desc').map(({ v }) => v)).toEqual([3, 1, null]);
+    expect(sortRows(rows, ({ v }) => v, 'asc').map(({ v }) => v)).toEqual([1, 3, null]);
+  });
+});
