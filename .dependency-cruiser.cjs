@@ -43,7 +43,7 @@ module.exports = {
     doNotFollow: { path: 'node_modules' },
     exclude: { path: '(\\.svelte-kit|/build/)' },
     tsPreCompilationDeps: true,
-    tsConfig: { fileName: 'web/tsconfig.imports.json' },
+    tsConfig: { fileName: 'tsconfig.imports.json' },
     enhancedResolveOptions: {
       extensions: ['.ts', '.js', '.mjs', '.svelte', '.d.ts'],
       exportsFields: ['exports'],

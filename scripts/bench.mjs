@@ -6,6 +6,8 @@ import { ensureBuild, ensurePackages, ROOT, run } from './prepare.mjs';
 ensurePackages();
 ensureBuild();
 const wanted = process.argv[2] ?? '';
-for (const file of readdirSync(path.join(ROOT, 'bench')).filter((name) => name.endsWith('.bench.ts') && name.includes(wanted))) {
+for (const file of readdirSync(path.join(ROOT, 'bench')).filter(
+  (name) => name.endsWith('.bench.ts') && name.includes(wanted)
+)) {
   run(process.execPath, ['--import', 'tsx', path.join('bench', file)]);
 }

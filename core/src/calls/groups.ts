@@ -1,7 +1,7 @@
 import { subtree, type RequestAccount } from '../trace/requests';
 import { isFailed } from '../trace/requests';
 import type { TraceTree } from '../trace/tree';
-import type { CallKind } from './identity';
+import type { CallKind } from './call';
 
 /** Calls alike but for their literals, within one request. Nanoseconds. */
 export interface CallGroup {

@@ -1,5 +1,5 @@
 import { commonOrigin, distinctLiterals } from '../calls/groups';
-import type { CallKind } from '../calls/identity';
+import type { CallKind } from '../calls/call';
 import { median } from '../stats/percentile';
 import { replay } from '../trace/replay';
 import type { TraceTree } from '../trace/tree';

@@ -1,4 +1,5 @@
 import { EvidenceError, Warnings, type Warning } from '../formats/evidence-error';
+import { parseWithNumberArrays } from '../formats/json-number-arrays';
 import { classify } from './frame-kind';
 import type { Frame, Profile } from './model';
 
@@ -18,9 +19,12 @@ interface V8Profile {
   nodes: V8Node[];
   startTime: number;
   endTime: number;
-  samples: number[];
-  timeDeltas: number[];
+  samples: ArrayLike<number>;
+  timeDeltas: ArrayLike<number>;
 }
+
+/** The members that make a profile large. */
+const LARGE = ['samples', 'timeDeltas'];
 
 export interface V8CpuProfile {
   profile: Profile;
@@ -55,7 +59,7 @@ function parse(text: string): V8Profile {
   if (text.trim() === '') throw new EvidenceError('empty', 'The file is empty. Choose one with content.', 0);
   let raw: unknown;
   try {
-    raw = JSON.parse(text);
+    raw = parseWithNumberArrays(text, LARGE);
   } catch (cause) {
     const at = /position (\d+)/.exec((cause as Error).message)?.[1];
     throw new EvidenceError(
@@ -72,7 +76,7 @@ function parse(text: string): V8Profile {
     );
   if (typeof raw !== 'object' || raw === null || Array.isArray(raw)) throw lacks('the JSON is no object');
   if (!Array.isArray(profile.nodes) || profile.nodes.length === 0) throw lacks('it has no list of nodes');
-  if (!Array.isArray(profile.samples) || !Array.isArray(profile.timeDeltas))
+  if (!isNumberList(profile.samples) || !isNumberList(profile.timeDeltas))
     throw lacks('it has no samples with time deltas');
   if (!Number.isFinite(profile.startTime) || !Number.isFinite(profile.endTime))
     throw lacks('it has no start and end time');
@@ -82,6 +86,8 @@ function parse(text: string): V8Profile {
   }
   return profile;
 }
+
+const isNumberList = (value: unknown): boolean => Array.isArray(value) || value instanceof Float64Array;
 
 interface Tree {
   frames: Frame[];

@@ -40,7 +40,7 @@ export function book(tree: TraceTree, root: number): Stretch[] {
   const stack: Frame[] = [enter(root, start[root], end[root])];
   while (stack.length > 0) {
     const frame = stack[stack.length - 1];
-    const child = nextChild(frame, start, end);
+    const child = nextChild(frame, tree);
     if (child < 0) {
       own(frame.node, frame.from, frame.t);
       stack.pop();
@@ -55,13 +55,16 @@ export function book(tree: TraceTree, root: number): Stretch[] {
   return backwards.reverse();
 }
 
-function nextChild(frame: Frame, start: Float64Array, end: Float64Array): number {
+function nextChild(frame: Frame, { start, end, nodes }: TraceTree): number {
   const { byEnd, t, from } = frame;
+  /** Children that begin together stand in the order of their span ids, as everywhere in the tree. */
+  const earlier = (a: number, b: number): boolean =>
+    start[a] < start[b] || (start[a] === start[b] && nodes[a].span.spanId < nodes[b].span.spanId);
   if (t <= from) return -1;
   let chosen = -1;
   while (frame.next < byEnd.length && end[byEnd[frame.next]] >= t) {
     const child = byEnd[frame.next++];
-    if (start[child] < t && (chosen < 0 || start[child] < start[chosen])) chosen = child;
+    if (start[child] < t && (chosen < 0 || earlier(child, chosen))) chosen = child;
   }
   if (chosen >= 0) return chosen;
   while (frame.next < byEnd.length) {

@@ -1,4 +1,4 @@
-import type { CallIdentity } from '../calls/identity';
+import type { CallIdentity } from '../calls/call';
 
 export type AttributeValue = string | number | boolean | null | AttributeValue[];
 /** A Map, because a key such as `__proto__` is legal data. */

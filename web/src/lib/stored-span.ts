@@ -1,4 +1,4 @@
-import type { CallKind } from '@tromix/core/calls/identity';
+import type { CallKind } from '@tromix/core/calls/call';
 import type { Attributes, AttributeValue, Resource, Span, SpanEvent } from '@tromix/core/trace/span';
 
 /** A stored span with its resource and call group, as one JSON list a row (see `SPAN_SELECT`). */

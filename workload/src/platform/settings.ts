@@ -10,7 +10,6 @@ export const FAULTS = [
   'slow-host',
   'cold-start'
 ] as const;
-export type Fault = (typeof FAULTS)[number];
 
 export type ServiceName = 'gateway' | 'berths' | 'tides' | 'manifests' | 'pilots';
 

@@ -1,6 +1,6 @@
 import type { Client, InStatement } from '@libsql/client';
 import { DEFAULT_APDEX_T_MS } from '@tromix/core/stats/apdex';
-import type { CallIdentity } from '@tromix/core/calls/identity';
+import type { CallIdentity } from '@tromix/core/calls/call';
 import type { Resource } from '@tromix/core/trace/span';
 
 /** A process with the numbers of its names. */
