@@ -82,44 +82,56 @@ async function throughServer(): Promise<{
       ...process.env,
       PORT: String(PORT),
       TROMIX_DATA: path.join(folder, 'server'),
-      TROMIX_SETTLE_MS: '200'
+      TROMIX_SETTLE_MS: '1500'
     },
     silent: true
   });
   await new Promise((resolve) => server.once('message', resolve));
-  const bodies = Array.from({ length: BATCHES }, (_, i) => batch(i));
   const address = `http://127.0.0.1:${PORT}`;
-  const send = (body: Uint8Array): Promise<Response> =>
-    fetch(`${address}/v1/traces`, {
-      method: 'POST',
-      body: body as BodyInit,
-      headers: { 'content-type': 'application/x-protobuf' }
-    });
-  await (await send(batch(BATCHES + 5))).arrayBuffer();
+  const post = async (body: Uint8Array): Promise<void> => {
+    const headers = { 'content-type': 'application/x-protobuf' };
+    const response = await fetch(`${address}/v1/traces`, { method: 'POST', body: body as BodyInit, headers });
+    if (response.status !== 200) throw new Error(`The server answered ${response.status}.`);
+    await response.arrayBuffer();
+  };
+  const client = createClient({ url: `file:${path.join(folder, 'server/tromix.sqlite')}` });
+  const allBooked = async (): Promise<void> => {
+    for (;;) {
+      const { rows } = await client.execute('SELECT count(*) FROM pending_traces');
+      if (Number(rows[0][0]) === 0) return;
+      await new Promise((resolve) => setTimeout(resolve, 20));
+    }
+  };
+  const overview = async (): Promise<void> => void (await (await fetch(`${address}/__data.json`)).text());
+  const batches = (from: number, count: number): Uint8Array[] =>
+    Array.from({ length: count }, (_, i) => batch(from + i));
+
+  // Both have run before: their code is loaded.
+  await post(batch(900));
+  for (let i = 0; i < 3; i++) await overview();
+  await allBooked();
+
+  const bodies = batches(0, BATCHES);
+  const begun = performance.now();
+  for (const body of bodies) await post(body);
+  const stored = performance.now() - begun;
+  await allBooked();
+  const booked = performance.now() - begun;
+
+  // A second import, while somebody looks at the overview.
+  const more = batches(BATCHES, BATCHES / 2);
   let importing = true;
   const answers: number[] = [];
   const watching = (async () => {
     while (importing) {
       const asked = performance.now();
-      await (await fetch(`${address}/__data.json`)).text();
+      await overview();
       answers.push(performance.now() - asked);
       await new Promise((resolve) => setTimeout(resolve, 60));
     }
   })();
-  const begun = performance.now();
-  for (const body of bodies) {
-    const response = await send(body);
-    if (response.status !== 200) throw new Error(`The server answered ${response.status}.`);
-    await response.arrayBuffer();
-  }
-  const stored = performance.now() - begun;
-  const client = createClient({ url: `file:${path.join(folder, 'server/tromix.sqlite')}` });
-  for (;;) {
-    const { rows } = await client.execute('SELECT count(*) FROM pending_traces');
-    if (Number(rows[0][0]) === 0) break;
-    await new Promise((resolve) => setTimeout(resolve, 20));
-  }
-  const booked = performance.now() - begun;
+  for (const body of more) await post(body);
+  await allBooked();
   importing = false;
   await watching;
   client.close();
@@ -171,5 +183,5 @@ console.log(
 );
 console.log(`  /v1/traces, booked as well   ${rate(booked)}   ratio ${(bare / booked).toFixed(2)}`);
 console.log(
-  `  overview meanwhile: p50 ${answers[Math.floor(answers.length / 2)].toFixed(0)} ms, worst ${slowest.toFixed(0)} ms of ${answers.length} (must stay under 300 ms)`
+  `  overview meanwhile: p50 ${answers[Math.floor(answers.length / 2)].toFixed(0)} ms, p95 ${answers[Math.floor(answers.length * 0.95)].toFixed(0)} ms, worst ${slowest.toFixed(0)} ms of ${answers.length} (must stay under 300 ms)`
 );

@@ -73,7 +73,7 @@ function decodeBatch(part: Content): TraceBatch {
 }
 
 function profileResult(part: Content, top: number): ProfileResult {
-  const { profile, warnings } = readV8CpuProfile(textOf(part));
+  const { profile, warnings } = readV8CpuProfile(part.content);
   const { file, bytes, format } = part;
   return { file, bytes, kind: 'profile', format, warnings, findings: [], ...inspectProfile(profile, top) };
 }

@@ -4,7 +4,10 @@ import { parseWithNumberArrays } from './json-number-arrays';
 
 /** The result with its typed arrays as plain ones. */
 const parse = (text: string): unknown => {
-  const parsed = parseWithNumberArrays(text, ['samples', 'timeDeltas']) as Record<string, unknown> | null;
+  const parsed = parseWithNumberArrays(new TextEncoder().encode(text), ['samples', 'timeDeltas']) as Record<
+    string,
+    unknown
+  > | null;
   if (typeof parsed !== 'object' || parsed === null || Array.isArray(parsed)) return parsed;
   return Object.fromEntries(
     Object.entries(parsed).map(([name, value]) => [

@@ -1,3 +1,4 @@
+const QUOTE = 0x22;
 const COMMA = 0x2c;
 const MINUS = 0x2d;
 const ZERO = 0x30;
@@ -12,32 +13,35 @@ const isSpace = (c: number): boolean => c === 0x20 || c === 0x0a || c === 0x0d |
 const markerOf = (name: string): string => `taken: ${name}`;
 
 /**
- * Parses a JSON object (RFC 8259) whose named members may be very long arrays of whole numbers, and reads those straight
- * into typed arrays, which spares the parser a value for each of hundreds of thousands of samples. The result is that of
- * `JSON.parse`, but for the type of these arrays; a text that is not so simple is parsed whole.
+ * Parses a JSON object (RFC 8259) whose named members may be very long arrays of whole numbers, and reads those from the
+ * bytes straight into typed arrays, which spares the parser a value for each of hundreds of thousands of samples. The
+ * result is that of `JSON.parse`, but for the type of these arrays; content that is not so simple is parsed whole.
+ * @param bytes UTF-8.
  * @throws SyntaxError as `JSON.parse` does.
  */
-export function parseWithNumberArrays(text: string, names: readonly string[]): unknown {
+export function parseWithNumberArrays(bytes: Uint8Array, names: readonly string[]): unknown {
+  const decoder = new TextDecoder();
+  const whole = (): unknown => JSON.parse(decoder.decode(bytes));
   const cuts: { name: string; from: number; to: number; values: Float64Array }[] = [];
   for (const name of names) {
-    const cut = findArray(text, name);
+    const cut = findArray(bytes, name);
     if (cut) cuts.push({ name, ...cut });
   }
   cuts.sort((a, b) => a.from - b.from);
   let rest = '';
   let copied = 0;
   for (const { name, from, to } of cuts) {
-    if (from < copied) return JSON.parse(text);
-    rest += `${text.slice(copied, from)}["${markerOf(name)}"]`;
+    if (from < copied) return whole();
+    rest += `${decoder.decode(bytes.subarray(copied, from))}["${markerOf(name)}"]`;
     copied = to;
   }
-  const parsed = tryParse(rest + text.slice(copied));
+  const parsed = tryParse(rest + decoder.decode(bytes.subarray(copied)));
   for (const { name, values } of cuts) {
     const member = parsed?.[name];
-    if (!parsed || !Array.isArray(member) || member[0] !== markerOf(name)) return JSON.parse(text);
+    if (!parsed || !Array.isArray(member) || member[0] !== markerOf(name)) return whole();
     parsed[name] = values;
   }
-  return parsed ?? JSON.parse(text);
+  return parsed ?? whole();
 }
 
 function tryParse(text: string): Record<string, unknown> | null {
@@ -50,45 +54,54 @@ function tryParse(text: string): Record<string, unknown> | null {
   }
 }
 
-/** The first place that looks like `"name": [numbers]`. Whether it is the object's own member is seen after parsing. */
-function findArray(text: string, name: string): { from: number; to: number; values: Float64Array } | null {
-  const quoted = JSON.stringify(name);
-  for (let at = text.indexOf(quoted); at >= 0; at = text.indexOf(quoted, at + 1)) {
-    const from = listBegin(text, at + quoted.length);
-    const read = from < 0 ? null : readNumbers(text, from + 1);
+/**
+ * The last place that looks like `"name": [numbers]`: such arrays commonly stand at the end, so the search begins there.
+ * Whether it is the object's own member is seen after parsing.
+ */
+function findArray(
+  bytes: Uint8Array,
+  name: string
+): { from: number; to: number; values: Float64Array } | null {
+  const letters = new TextEncoder().encode(`${name}"`);
+  for (let at = bytes.lastIndexOf(QUOTE); at >= 0; at = at > 0 ? bytes.lastIndexOf(QUOTE, at - 1) : -1) {
+    let same = 0;
+    while (same < letters.length && bytes[at + 1 + same] === letters[same]) same++;
+    if (same < letters.length) continue;
+    const from = listBegin(bytes, at + 1 + letters.length);
+    const read = from < 0 ? null : readNumbers(bytes, from + 1);
     if (read) return { from, to: read.end + 1, values: read.values };
   }
   return null;
 }
 
 /** Position of the `[` of a member's value; −1 where the value is something else, or this was no member's name. */
-function listBegin(text: string, from: number): number {
+function listBegin(bytes: Uint8Array, from: number): number {
   let at = from;
-  while (isSpace(text.charCodeAt(at))) at++;
-  if (text.charCodeAt(at++) !== COLON) return -1;
-  while (isSpace(text.charCodeAt(at))) at++;
-  return text.charCodeAt(at) === OPEN_LIST ? at : -1;
+  while (isSpace(bytes[at])) at++;
+  if (bytes[at++] !== COLON) return -1;
+  while (isSpace(bytes[at])) at++;
+  return bytes[at] === OPEN_LIST ? at : -1;
 }
 
 /** Reads whole numbers up to the `]`, strictly as JSON writes them. Null for anything else. */
-function readNumbers(text: string, from: number): { values: Float64Array; end: number } | null {
+function readNumbers(bytes: Uint8Array, from: number): { values: Float64Array; end: number } | null {
   let values = new Float64Array(1024);
   let count = 0;
   let at = from;
   for (;;) {
-    let c = text.charCodeAt(at);
-    while (isSpace(c)) c = text.charCodeAt(++at);
+    let c = bytes[at];
+    while (isSpace(c)) c = bytes[++at];
     if (c === CLOSE_LIST && count === 0) break;
     const negative = c === MINUS;
-    if (negative) c = text.charCodeAt(++at);
+    if (negative) c = bytes[++at];
     if (!(c >= ZERO && c <= NINE)) return null;
     const begin = at;
     let value = 0;
     while (c >= ZERO && c <= NINE) {
       value = value * 10 + (c - ZERO);
-      c = text.charCodeAt(++at);
+      c = bytes[++at];
     }
-    const leadingZero = at - begin > 1 && text.charCodeAt(begin) === ZERO;
+    const leadingZero = at - begin > 1 && bytes[begin] === ZERO;
     if (leadingZero || value > Number.MAX_SAFE_INTEGER) return null;
     if (count === values.length) {
       const larger = new Float64Array(count * 2);
@@ -96,7 +109,7 @@ function readNumbers(text: string, from: number): { values: Float64Array; end: n
       values = larger;
     }
     values[count++] = negative ? -value : value;
-    while (isSpace(c)) c = text.charCodeAt(++at);
+    while (isSpace(c)) c = bytes[++at];
     if (c === CLOSE_LIST) break;
     if (c !== COMMA) return null;
     at++;

@@ -8,7 +8,7 @@ import { functionWeights, heaviestBranch, maxRecursion } from './functions';
 import type { Profile } from './model';
 import { slice, WHOLE } from './slice';
 import { cpuStrip } from './strip';
-import { readV8CpuProfile } from './v8-cpu';
+import { readV8CpuProfile, type V8CpuProfile } from './v8-cpu';
 
 interface Shape {
   /** Name and parent of each node; node 0 is the root. */
@@ -43,7 +43,8 @@ function text({ nodes, samples, endUs }: Shape): string {
     timeDeltas: samples.map(([, delta]) => delta)
   });
 }
-const read = (shape: Shape): Profile => readV8CpuProfile(text(shape)).profile;
+const readBytes = (content: string): V8CpuProfile => readV8CpuProfile(new TextEncoder().encode(content));
+const read = (shape: Shape): Profile => readBytes(text(shape)).profile;
 const byName = (profile: Profile): Map<string, { self: number; total: number }> =>
   new Map(
     functionWeights(profile, slice(profile)).map(({ frame, self, total }) => [
@@ -88,7 +89,7 @@ describe('readV8CpuProfile', () => {
   });
 
   it('sorts samples out of order and says how many', () => {
-    const { profile, warnings } = readV8CpuProfile(
+    const { profile, warnings } = readBytes(
       text({
         ...recursive,
         samples: [
@@ -136,7 +137,7 @@ describe('readV8CpuProfile', () => {
       },
       children: i < 99_999 ? [i + 2] : []
     }));
-    const { profile } = readV8CpuProfile(
+    const { profile } = readBytes(
       JSON.stringify({ nodes, startTime: 0, endTime: 10, samples: [100_000], timeDeltas: [0] })
     );
     const weights = slice(profile);
@@ -155,7 +156,7 @@ describe('readV8CpuProfile', () => {
     ['{"nodes": [{"id": 1, "callFrame": {}}], "startTime": 0, "endTime": 1}', 'not-a-profile']
   ])('words %s', (content, code) => {
     try {
-      readV8CpuProfile(content);
+      readBytes(content);
       expect.unreachable();
     } catch (cause) {
       expect((cause as EvidenceError).code).toBe(code);
@@ -178,7 +179,7 @@ describe('readV8CpuProfile', () => {
     const { profile: raw } = await session.post('Profiler.stop');
     session.disconnect();
     expect(burned).toBeGreaterThan(0);
-    const { profile, warnings } = readV8CpuProfile(JSON.stringify(raw));
+    const { profile, warnings } = readBytes(JSON.stringify(raw));
     const [first] = functionWeights(profile, slice(profile));
     expect(warnings.map(({ code }) => code).filter((code) => code !== 'negative-delta')).toEqual([]);
     expect(profile.frames[first.frame].name).toBe('burnQuayside');

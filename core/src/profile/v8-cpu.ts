@@ -36,10 +36,11 @@ export interface V8CpuProfile {
 /**
  * Reads a V8 CPU profile: the `Profiler.Profile` type of the Chrome DevTools Protocol (nodes, samples and time deltas in microseconds).
  * Sample i lasts until sample i + 1, the last until the end. Samples out of order are sorted and counted.
- * @throws EvidenceError `json-damaged`, `not-a-profile`.
+ * @param content the file's bytes, UTF-8, not gzip.
+ * @throws EvidenceError `empty`, `json-damaged`, `not-a-profile`.
  */
-export function readV8CpuProfile(text: string): V8CpuProfile {
-  const raw = parse(text);
+export function readV8CpuProfile(content: Uint8Array): V8CpuProfile {
+  const raw = parse(content);
   const warnings = new Warnings();
   const tree = readTree(raw, warnings);
   const samples = readSamples(raw, tree.indexOf, warnings);
@@ -55,11 +56,12 @@ export function readV8CpuProfile(text: string): V8CpuProfile {
   return { profile, startTimeUs: raw.startTime, warnings: warnings.list() };
 }
 
-function parse(text: string): V8Profile {
-  if (text.trim() === '') throw new EvidenceError('empty', 'The file is empty. Choose one with content.', 0);
+function parse(content: Uint8Array): V8Profile {
+  if (content.length === 0)
+    throw new EvidenceError('empty', 'The file is empty. Choose one with content.', 0);
   let raw: unknown;
   try {
-    raw = parseWithNumberArrays(text, LARGE);
+    raw = parseWithNumberArrays(content, LARGE);
   } catch (cause) {
     const at = /position (\d+)/.exec((cause as Error).message)?.[1];
     throw new EvidenceError(
@@ -211,6 +213,8 @@ class FrameTable {
   readonly #names = new Map<string, number>();
   readonly #files = new Map<string, number>();
   readonly #byNames = new Map<number, Map<number, number>>();
+  /** Whose code it is depends on the file alone, but for the engine's states, which have none. */
+  readonly #kinds = new Map<string, Pick<Frame, 'kind' | 'package'>>();
 
   indexOf(call: V8CallFrame): number {
     const name =
@@ -225,7 +229,10 @@ class FrameTable {
     const place = line * 2 ** 22 + column;
     const known = places.get(place);
     if (known !== undefined) return known;
-    this.frames.push({ name, file, line, column, ...classify(name, file) });
+    const kindKey = file === '' ? ` ${name}` : file;
+    let kind = this.#kinds.get(kindKey);
+    if (!kind) this.#kinds.set(kindKey, (kind = classify(name, file)));
+    this.frames.push({ name, file, line, column, ...kind });
     places.set(place, this.frames.length - 1);
     return this.frames.length - 1;
   }

@@ -54,7 +54,7 @@ const service = {
         maxBytes: MAX_INFLATED,
         setting: 'the longest text a browser holds'
       });
-      const read = readV8CpuProfile(new TextDecoder().decode(content));
+      const read = readV8CpuProfile(content);
       profile = read.profile;
       const opened: OpenedProfile = {
         frames: profile.frames,

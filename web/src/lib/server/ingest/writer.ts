@@ -59,6 +59,8 @@ const INSERT_SLICE = 5000;
 const BOOK_SLICE = 6000;
 /** Spans waiting in memory beyond which the oldest traces are booked without rest. */
 const MAX_RESTING = 150_000;
+/** So soon after a batch another is likely on its way: storing goes before booking. */
+const BUSY_MS = 120;
 /** A trace that never rests is booked after so many settle times. */
 const PATIENCE = 8;
 
@@ -77,6 +79,7 @@ export class Writer {
   #queue: Promise<unknown> = Promise.resolve();
   /** Batches that wait to be stored: they go before booking. */
   #waiting = 0;
+  #lastBatchMs = -Infinity;
   /** Called after traces were booked. */
   onBooked: (requests: number) => void = () => undefined;
 
@@ -111,6 +114,7 @@ export class Writer {
     this.#waiting++;
     return this.#inTurn(async () => {
       this.#waiting--;
+      this.#lastBatchMs = Date.now();
       const content = gzip ? this.#inflate(body) : body;
       const batch =
         encoding === 'json'
@@ -265,13 +269,16 @@ export class Writer {
     this.#restingSpans += spans.length;
   }
 
+  /** The traces to book now. While batches keep coming only those go that have waited very long, or that memory has no room for. */
   #takeDue(nowMs: number, all: boolean): Map<string, Span[]> {
     const due = new Map<string, Span[]>();
     const { settleMs } = this.#options;
+    const busy = nowMs - this.#lastBatchMs < BUSY_MS;
     let size = 0;
     for (const [traceId, { spans, lastMs }] of this.#resting) {
       const impatient = nowMs - (this.#firstMs.get(traceId) ?? nowMs) >= settleMs * PATIENCE;
-      if (!all && !impatient && nowMs - lastMs < settleMs && this.#restingSpans <= MAX_RESTING) continue;
+      const rested = !busy && nowMs - lastMs >= settleMs;
+      if (!all && !impatient && !rested && this.#restingSpans <= MAX_RESTING) continue;
       due.set(traceId, spans);
       this.#resting.delete(traceId);
       this.#firstMs.delete(traceId);

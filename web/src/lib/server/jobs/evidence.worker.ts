@@ -27,7 +27,7 @@ class EvidenceExaminer {
       });
       const format = recognise(content);
       if (format !== 'v8-cpu-profile') return { ok: true, value: { format, warnings: [], durationNs: 0 } };
-      const { profile, startTimeUs, warnings } = readV8CpuProfile(new TextDecoder().decode(content));
+      const { profile, startTimeUs, warnings } = readV8CpuProfile(content);
       const { sum, idle } = slice(profile);
       const figures = {
         samples: profile.sampleNode.length,
