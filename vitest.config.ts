@@ -1,6 +1,6 @@
 import path from 'node:path';
 import { defineConfig } from 'vitest/config';
-import { nodeWorkers } from './web/nodeworker-plugin';
+import { nodeWorkers } from './web/nodeworker-plugin.ts';
 
 export default defineConfig({
   plugins: [nodeWorkers()],

@@ -1,7 +1,7 @@
 import { sveltekit } from '@sveltejs/kit/vite';
 import tailwindcss from '@tailwindcss/vite';
 import { defineConfig } from 'vite';
-import { nodeWorkers } from './nodeworker-plugin';
+import { nodeWorkers } from './nodeworker-plugin.ts';
 
 export default defineConfig({
   plugins: [nodeWorkers(), tailwindcss(), sveltekit()],

@@ -97,7 +97,7 @@ test('answers bad input by the standard', async ({ request }) => {
   expect(binary.status()).toBe(400);
   expect(binary.headers()['content-type']).toBe('application/x-protobuf');
   expect(RpcStatus.decode(await binary.body())).toMatchObject({
-    message: expect.stringContaining('resourceSpans') as string
+    message: expect.stringContaining('resourceSpans')
   });
 });
 
@@ -111,7 +111,7 @@ test('takes the good spans of a batch and tells of the others as partial success
   expect(await mixed.json()).toMatchObject({
     partialSuccess: {
       rejectedSpans: '1',
-      errorMessage: expect.stringMatching(/trace id.*ends before it starts/) as string
+      errorMessage: expect.stringMatching(/trace id.*ends before it starts/)
     }
   });
   const clean = await traces(request, body(span({ spanId: 'a'.repeat(16) })), JSON_TYPE);

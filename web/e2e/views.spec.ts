@@ -44,6 +44,11 @@ for (const [name, open] of Object.entries(VIEWS)) {
       await open(page);
       await page.waitForTimeout(600);
       expect(await page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth)).toBe(true);
+      // Nothing is cut off at the right either.
+      for (const landmark of await page.locator('main, aside, header').all()) {
+        const box = (await landmark.boundingBox())!;
+        expect(box.x + box.width).toBeLessThanOrEqual(1280);
+      }
       const { violations } = await new AxeBuilder({ page }).analyze();
       const serious = violations.filter(({ impact }) => impact === 'serious' || impact === 'critical');
       expect(

@@ -55,6 +55,15 @@ describe('replay', () => {
     expect(after(shapes, { a: 0.6 })).toBeCloseTo(60, 6);
   });
 
+  it('bears a child that outlives its parent by a clock step', () => {
+    const shapes = [
+      r,
+      { id: 'p', parent: 'r', from: 1, to: 100.4 },
+      { id: 'a', parent: 'p', from: 10, to: 90 }
+    ];
+    expect(after(shapes, { a: 10 })).toBeCloseTo(30, 6);
+  });
+
   it('changes nothing without an edit, whatever the tree', () => {
     const shape = fc.array(fc.record({ parent: fc.nat(20), from: fc.nat(500), length: fc.nat(300) }), {
       minLength: 1,

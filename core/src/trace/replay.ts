@@ -43,18 +43,18 @@ function replayOne(tree: TraceTree, node: number, duration: ReadonlyMap<number, 
   let ended = 0;
   let gate = start[node];
   let newGate = 0;
-  const passGates = (until: number, endOf: (child: number) => number): void => {
-    while (ended < byEnd.length && endOf(byEnd[ended]) <= until && newEnd.has(byEnd[ended])) {
+  const passGates = (until: number): void => {
+    while (ended < byEnd.length && over(byEnd[ended]) <= until && newEnd.has(byEnd[ended])) {
       gate = Math.max(gate, end[byEnd[ended]]);
       newGate = Math.max(newGate, newEnd.get(byEnd[ended])!);
       ended++;
     }
   };
   for (const child of byStart) {
-    passGates(start[child], over);
+    passGates(start[child]);
     const begins = Math.max(0, newGate + start[child] - gate);
     newEnd.set(child, begins + duration.get(child)!);
   }
-  passGates(end[node], (child) => end[child]);
+  passGates(end[node]);
   return Math.max(0, newGate + end[node] - gate);
 }

@@ -65,7 +65,7 @@
 {:else}
   <div class="flex h-screen">
     <Nav counts={data.counts} />
-    <div class="grid min-w-0 flex-1 grid-rows-[minmax(0,1fr)_92px]">
+    <div class="grid min-w-0 flex-1 grid-cols-[minmax(0,1fr)] grid-rows-[minmax(0,1fr)_92px]">
       <div class="relative min-h-0 min-w-0">
         {#if navigating.to}
           <div

@@ -7,7 +7,7 @@
   let { scope, children, reading }: { scope: Snippet; children: Snippet; reading: Snippet } = $props();
 </script>
 
-<div class="grid h-full min-w-0 grid-rows-[44px_minmax(0,1fr)]">
+<div class="grid h-full min-w-0 grid-cols-[minmax(0,1fr)] grid-rows-[44px_minmax(0,1fr)]">
   <header class="flex min-w-0 items-center gap-[5px] border-b border-rule px-4 whitespace-nowrap text-ink-2">
     <div class="flex min-w-0 items-center gap-[5px] overflow-hidden">{@render scope()}</div>
     <button
@@ -23,7 +23,7 @@
       <PanelRightIcon size={15} />
     </button>
   </header>
-  <div class="flex min-h-0">
+  <div class="flex min-h-0 min-w-0">
     <main class="flex min-w-0 flex-1 flex-col">{@render children()}</main>
     {#if session.readingOpen}
       <!-- Scrolls, so it can be reached by the keyboard. -->

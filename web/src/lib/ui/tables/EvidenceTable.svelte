@@ -1,5 +1,7 @@
 <script lang="ts">
   import { invalidate } from '$app/navigation';
+  import DownloadIcon from '@lucide/svelte/icons/download';
+  import TrashIcon from '@lucide/svelte/icons/trash-2';
   import { formatBytes, formatCount, formatDuration } from '@tromix/core/text/format';
   import { toast } from 'svelte-sonner';
   import type { EvidenceItem } from '$lib/server/queries/evidence';
@@ -38,11 +40,11 @@
         <td class="px-2 py-1.5 num text-ink-2"
           >{item.startedAtUs === null ? 'not known' : dateTime(item.startedAtUs / 1000)}</td
         >
-        <td class="max-w-64 truncate px-2 font-[560]"
+        <td class="max-w-48 truncate px-2 font-[560]"
           ><a href={viewLink(`/profiles/${item.id}`)} title={item.name}>{item.name || 'CPU profile'}</a></td
         >
         <td class="px-2"
-          >{item.service || '–'}{#if item.pid}<span class="num text-ink-3"> {item.pid}</span>{/if}</td
+          >{item.service || '–'}{#if item.pid}<span class="num text-ink-3">&nbsp;{item.pid}</span>{/if}</td
         >
         <td class="px-2 text-ink-2">{item.host || '–'}</td>
         <td class="px-2 num text-ink-2">{item.release || '–'}</td>
@@ -52,14 +54,17 @@
         <td class="px-2 text-right num">{formatBytes(item.bytes)}</td>
         <td class="px-2 text-right">
           <a
-            class="mr-1 button"
+            class="button px-1.5 py-[3px]"
             href="/api/evidence/{item.id}/content"
-            download={item.name || `${item.kind}.cpuprofile`}>Save</a
+            download={item.name || `${item.kind}.cpuprofile`}
+            aria-label="Save {item.name || item.kind}"
+            title="Save"><DownloadIcon size={14} /></a
           >
           <button
-            class="button"
+            class="button px-1.5 py-[3px]"
             aria-label="Remove {item.name || item.kind}"
-            onclick={() => void remove(item)}>Remove</button
+            title="Remove"
+            onclick={() => void remove(item)}><TrashIcon size={14} /></button
           >
         </td>
       </tr>
