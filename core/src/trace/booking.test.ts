@@ -146,8 +146,8 @@ describe('properties of booking', () => {
         for (const request of trace.requests) {
           const sum = Object.values(request.ledger).reduce((total, part) => total + part, 0);
           expect(sum).toBe(request.durationNs);
-          const up = trace.tree.parent[request.node];
-          const around = up < 0 ? -1 : trace.innermost[up];
+          const parent = trace.tree.parent[request.node];
+          const around = parent < 0 ? -1 : trace.innermost[parent];
           if (around < 0 || trace.tree.start[request.node] >= trace.tree.end[around])
             outermost += request.durationNs;
         }

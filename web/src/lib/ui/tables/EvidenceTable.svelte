@@ -40,7 +40,7 @@
         <td class="px-2 py-1.5 num text-ink-2"
           >{item.startedAtUs === null ? 'not known' : dateTime(item.startedAtUs / 1000)}</td
         >
-        <td class="max-w-48 truncate px-2 font-[560]"
+        <td class="max-w-44 truncate px-2 font-[560]"
           ><a href={viewLink(`/profiles/${item.id}`)} title={item.name}>{item.name || 'CPU profile'}</a></td
         >
         <td class="px-2"
