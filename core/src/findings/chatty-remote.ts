@@ -1,7 +1,7 @@
 import { formatCount, formatShare } from '../text/format';
 import type { FindingRule } from './finding';
 import { findLoops } from './loops';
-import { commonParts } from './query-per-row';
+import { commonParts, figuresOf } from './query-per-row';
 
 /** Very many like remote calls in a row: the same shape as a query per row, over HTTP or RPC. */
 export const chattyRemote: FindingRule = (context) =>
@@ -14,13 +14,5 @@ export const chattyRemote: FindingRule = (context) =>
       sentence: `${loop.fingerprint} was called ${formatCount(loop.nodes.length)} times, one after another${loop.origin ? `, at ${loop.origin}` : ''}. With what it calls it takes ${formatShare(loop.bookedNs / context.request.durationNs)} of this request.`,
       remedy:
         'Ask for all items in one call, or run the calls side by side where the other side can bear it.',
-      figures: {
-        calls: loop.nodes.length,
-        distinct: loop.distinct,
-        totalNs: loop.totalNs,
-        bookedNs: loop.bookedNs,
-        fastestNs: loop.fastestNs,
-        medianNs: loop.medianNs,
-        slowestNs: loop.slowestNs
-      }
+      figures: figuresOf(loop)
     }));

@@ -58,7 +58,8 @@ function differing(loop: Loop): string {
     : `, for ${formatCount(loop.distinct)} different values`;
 }
 
-function figuresOf(loop: Loop): Finding['figures'] {
+/** The figures of a loop. */
+export function figuresOf(loop: Loop): Finding['figures'] {
   return {
     calls: loop.nodes.length,
     distinct: loop.distinct,

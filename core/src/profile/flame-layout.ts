@@ -1,6 +1,6 @@
 import type { Profile } from './model';
 import type { Slice } from './slice';
-import { childLinks } from './v8-cpu';
+import { childLinks } from './stack-tree';
 
 /** Boxes of a flame graph, parents before children, siblings heaviest first. */
 export interface FlameLayout {

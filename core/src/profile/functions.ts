@@ -1,6 +1,6 @@
 import type { Profile } from './model';
 import type { Slice } from './slice';
-import { childLinks } from './v8-cpu';
+import { childLinks, deepestRecursion } from './stack-tree';
 
 /** One function within a slice. */
 export interface FunctionWeight {
@@ -29,30 +29,9 @@ export function functionWeights(profile: Profile, weights: Slice): FunctionWeigh
   return functions.sort((a, b) => b.self - a.self || b.total - a.total || a.frame - b.frame);
 }
 
-/** How deep each function stands in itself at most, over the whole profile: 1 for no recursion. */
+/** How deep each function stands in itself at most, over the whole profile: 1 for no recursion. By frame. */
 export function maxRecursion(profile: Profile): Int32Array {
-  const deepest = new Int32Array(profile.frames.length);
-  const running = new Int32Array(profile.frames.length);
-  const { nodeFrame, nodeParent } = profile;
-  const { firstChild, nextSibling } = childLinks(nodeParent);
-  let node = nodeFrame.length > 0 ? 0 : -1;
-  while (node >= 0) {
-    const frame = nodeFrame[node];
-    deepest[frame] = Math.max(deepest[frame], ++running[frame]);
-    if (firstChild[node] >= 0) {
-      node = firstChild[node];
-      continue;
-    }
-    while (node >= 0) {
-      running[nodeFrame[node]]--;
-      if (nextSibling[node] >= 0) {
-        node = nextSibling[node];
-        break;
-      }
-      node = nodeParent[node];
-    }
-  }
-  return deepest;
+  return deepestRecursion(profile.nodeFrame, profile.nodeParent, profile.frames.length);
 }
 
 /** A child must weigh at least this part of its parent to carry the heaviest branch on. */

@@ -2,6 +2,7 @@ import { EvidenceError, Warnings, type Warning } from '../formats/evidence-error
 import { parseWithNumberArrays } from '../formats/json-number-arrays';
 import { classify } from './frame-kind';
 import type { Frame, Profile } from './model';
+import { childLinks, markOutermost } from './stack-tree';
 
 interface V8CallFrame {
   functionName: string;
@@ -50,7 +51,7 @@ export function readV8CpuProfile(content: Uint8Array): V8CpuProfile {
     frames: tree.frames,
     nodeFrame: tree.nodeFrame,
     nodeParent: tree.nodeParent,
-    nodeOutermost: markOutermost(tree.nodeFrame, tree.nodeParent),
+    nodeOutermost: markOutermost(tree.nodeFrame, tree.nodeParent, tree.frames.length),
     ...samples
   };
   return { profile, startTimeUs: raw.startTime, warnings: warnings.list() };
@@ -132,7 +133,7 @@ function readTree(raw: V8Profile, warnings: Warnings): Tree {
   const position = new IdTable(nodes);
   for (let i = 0; i < count; i++) position.set(nodes[i].id, i);
   const parentOf = linkNodes(nodes, position, warnings);
-  const { firstChild, nextSibling } = siblingLists(parentOf);
+  const { firstChild, nextSibling } = childLinks(parentOf);
   const nodeFrame = new Int32Array(count);
   const nodeParent = new Int32Array(count).fill(-1);
   const indexOf = new IdTable(nodes);
@@ -193,18 +194,6 @@ function linkNodes(nodes: readonly V8Node[], position: IdTable, warnings: Warnin
     if (above >= 0 && above !== i) parentOf[i] = above;
   }
   return parentOf;
-}
-
-/** Linked lists of children by position; parents may stand anywhere. */
-function siblingLists(parentOf: Int32Array): { firstChild: Int32Array; nextSibling: Int32Array } {
-  const firstChild = new Int32Array(parentOf.length).fill(-1);
-  const nextSibling = new Int32Array(parentOf.length).fill(-1);
-  for (let at = parentOf.length - 1; at >= 0; at--) {
-    if (parentOf[at] < 0) continue;
-    nextSibling[at] = firstChild[parentOf[at]];
-    firstChild[parentOf[at]] = at;
-  }
-  return { firstChild, nextSibling };
 }
 
 /** Frames by what makes them equal: function, file, line and column, found by numbers because a profile names them so often. */
@@ -297,30 +286,3 @@ function readSamples(
   for (let i = 0; i < count; i++) weight[i] = (i + 1 < count ? time[i + 1] : durationNs) - time[i];
   return { sampleNode: node, sampleTime: time, sampleWeight: weight, durationNs };
 }
-
-/** 1 for nodes above which the same function does not run. A walk with one counter a function, no recursion. */
-export function markOutermost(nodeFrame: Int32Array, nodeParent: Int32Array): Uint8Array {
-  const outermost = new Uint8Array(nodeFrame.length);
-  const { firstChild, nextSibling } = childLinks(nodeParent);
-  const running = new Int32Array(nodeFrame.reduce((max, frame) => Math.max(max, frame), 0) + 1);
-  let node = nodeFrame.length > 0 ? 0 : -1;
-  while (node >= 0) {
-    if (running[nodeFrame[node]]++ === 0) outermost[node] = 1;
-    if (firstChild[node] >= 0) {
-      node = firstChild[node];
-      continue;
-    }
-    while (node >= 0) {
-      running[nodeFrame[node]]--;
-      if (nextSibling[node] >= 0) {
-        node = nextSibling[node];
-        break;
-      }
-      node = nodeParent[node];
-    }
-  }
-  return outermost;
-}
-
-/** Linked lists of children for a tree given by parents (parents first); −1 ends a list. */
-export const childLinks = siblingLists;

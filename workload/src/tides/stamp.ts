@@ -7,7 +7,7 @@ const slashed: Form = (text) => read(/^(\d\d)\/(\d\d)\/(\d{4}) (\d\d):(\d\d)$/, 
 const packed: Form = (text) => read(/^(\d{4})(\d\d)(\d\d)T(\d\d)(\d\d)$/, text);
 const iso: Form = (text) => {
   const time = Date.parse(text);
-  if (Number.isNaN(time)) throw new StampError(`not an ISO stamp: ${text}`);
+  if (!/^\d{4}-/.test(text) || Number.isNaN(time)) throw new StampError(`not an ISO stamp: ${text}`);
   return time;
 };
 
@@ -31,5 +31,5 @@ function read(pattern: RegExp, text: string): number {
   const found = pattern.exec(text);
   if (!found) throw new StampError(`does not fit ${pattern.source}: ${text}`);
   const [, a, b, c, hour, minute] = found.map(Number);
-  return Date.UTC(c, b - 1, a, hour, minute);
+  return a > 31 ? Date.UTC(a, b - 1, c, hour, minute) : Date.UTC(c, b - 1, a, hour, minute);
 }

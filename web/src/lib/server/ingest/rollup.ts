@@ -1,21 +1,10 @@
 import type { Client, InStatement } from '@libsql/client';
 import { addBucket, readSketch, writeSketch, type Sketch } from '@tromix/core/stats/sketch';
 import { bulkInsert } from '../db/bulk';
-import { LEDGER_COLUMNS } from '../db/ledger-columns';
+import { ROLLUP_SUMS } from '../db/ledger-columns';
 
 const KEY = ['minute', 'endpoint_id', 'host_id', 'release_id'];
-const SUMS = [
-  'count',
-  'failed',
-  'satisfied',
-  'tolerating',
-  'frustrated',
-  'total_ns',
-  'exclusive_ns',
-  'call_count',
-  ...LEDGER_COLUMNS
-];
-const COLUMNS = [...KEY, ...SUMS, 'sketch'];
+const COLUMNS = [...KEY, ...ROLLUP_SUMS, 'sketch'];
 
 /** What one request adds to its minute; taken back with sign −1 when the request is booked again. */
 export interface Contribution {
@@ -59,8 +48,8 @@ export class RollupDelta {
     for (const row of rows) {
       const key = KEY.map((_, i) => Number(row[i]));
       const cell = this.#cells.get(key.join(' '))!;
-      for (let i = 0; i < SUMS.length; i++) cell.sums[i] += Number(row[KEY.length + i]);
-      for (const [bucket, count] of readSketch(String(row[KEY.length + SUMS.length])))
+      for (let i = 0; i < ROLLUP_SUMS.length; i++) cell.sums[i] += Number(row[KEY.length + i]);
+      for (const [bucket, count] of readSketch(String(row[KEY.length + ROLLUP_SUMS.length])))
         addBucket(cell.sketch, bucket, count);
     }
     const changed = [...this.#cells.values()].map(({ key, sums, sketch }) => [

@@ -2,7 +2,7 @@ import { emptyLedger, ACCOUNTS, type Ledger } from '@tromix/core/trace/account';
 import type { ApdexCounts } from '@tromix/core/stats/apdex';
 import { addBucket, sketchQuantiles, type Sketch } from '@tromix/core/stats/sketch';
 import type { Scope, TimeWindow } from '$lib/scope';
-import { EX_COLUMNS, IN_COLUMNS } from '../db/ledger-columns';
+import { ROLLUP_SUMS } from '../db/ledger-columns';
 import { reader } from '../db/reader';
 import { minutesOf, namesFilter } from './filter';
 
@@ -30,19 +30,6 @@ export interface RollupRow {
   sketch: string;
 }
 
-const SUMS = [
-  'count',
-  'failed',
-  'satisfied',
-  'tolerating',
-  'frustrated',
-  'total_ns',
-  'exclusive_ns',
-  'call_count',
-  ...IN_COLUMNS,
-  ...EX_COLUMNS
-];
-
 /** The roll-up rows of a scope, as one JSON text: the fastest way out of SQLite through this client. */
 export async function rollupRows(scope: Scope, window: TimeWindow): Promise<RollupRow[]> {
   const { from, to } = minutesOf(window);
@@ -50,7 +37,7 @@ export async function rollupRows(scope: Scope, window: TimeWindow): Promise<Roll
   const { rows } = await (
     await reader()
   ).execute({
-    sql: `SELECT json_group_array(json_array(m.minute, m.endpoint_id, m.host_id, m.release_id, m.sketch, ${SUMS.map((column) => `m.${column}`).join(', ')}))
+    sql: `SELECT json_group_array(json_array(m.minute, m.endpoint_id, m.host_id, m.release_id, m.sketch, ${ROLLUP_SUMS.map((column) => `m.${column}`).join(', ')}))
       FROM minute_rollups m WHERE m.minute >= ? AND m.minute < ? AND m.count > 0${names.sql}`,
     args: [from, to, ...names.args]
   });

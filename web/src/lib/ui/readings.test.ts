@@ -1,0 +1,289 @@
+import { describe, expect, it } from 'vitest';
+import { flameLayout } from '@tromix/core/profile/flame-layout';
+import { functionWeights, heaviestBranch, maxRecursion } from '@tromix/core/profile/functions';
+import { slice } from '@tromix/core/profile/slice';
+import { readV8CpuProfile } from '@tromix/core/profile/v8-cpu';
+import { emptyLedger } from '@tromix/core/trace/account';
+import type { Overview } from '$lib/server/queries/overview';
+import type { RequestPage } from '$lib/server/queries/request';
+import type { StoredSpan } from '$lib/stored-span';
+import type { OpenedProfile, ProfileView } from '$lib/workers/profile.worker';
+import { ownEnd, placeOf, profileReading } from './flame/profile-reading';
+import { overviewReading } from './ledger/overview-reading';
+import { coveringProfile, labelOf, modelOf, shortLabelOf, type RequestModel } from './timeline/request-model';
+import { requestReading } from './timeline/request-reading';
+
+const plain = (sentences: string[]): string =>
+  sentences.join(' ').replaceAll('\u202f', ' ').replaceAll('*', '');
+
+const T0 = 1_700_000_000_000_000;
+/** A stored span: milliseconds from T0. */
+function stored(
+  id: number,
+  parent: number,
+  from: number,
+  to: number,
+  call?: { kind: string; text: string; literals: number },
+  name = 'work',
+  kind = 1
+): StoredSpan {
+  const hex = (n: number): string => (n ? n.toString(16).padStart(16, '0') : '');
+  return [
+    'a'.repeat(32),
+    hex(id),
+    hex(parent),
+    1,
+    T0 + from * 1000,
+    0,
+    (to - from) * 1e6,
+    kind,
+    name,
+    0,
+    '',
+    call?.literals ?? null,
+    null,
+    call ? 'berths/plan.ts:25' : '',
+    call ? '[["db.system.name","sqlite"]]' : '[]',
+    '[]',
+    call?.kind ?? null,
+    call?.text ?? null,
+    'select'
+  ];
+}
+
+function page(spans: StoredSpan[]): RequestPage {
+  return {
+    traceId: 'a'.repeat(32),
+    spanId: '0000000000000001',
+    spans,
+    resources: [[1, { service: 'berths', host: 'quay-2', release: '7.3', pid: 42, key: 'k' }]],
+    profiles: [],
+    same: [],
+    endpointRequests: 1,
+    slower: null,
+    faster: null
+  };
+}
+const loop = Array.from({ length: 12 }, (_, i) =>
+  stored(10 + i, 1, i * 20, i * 20 + 15, {
+    kind: 'database',
+    text: 'select id, tonnes from manifest where id = ?',
+    literals: i
+  })
+);
+const model = (spans: StoredSpan[]): RequestModel => modelOf(page(spans));
+
+describe('modelOf', () => {
+  it('books in the browser what the writer booked: same spans, same ledger', () => {
+    const { request, booked, groups, findings } = model([
+      stored(1, 0, 0, 400, undefined, 'GET /plan', 2),
+      ...loop
+    ]);
+    expect(request.ledger).toMatchObject({ database: 180e6, unseen: 165e6, ownCode: 55e6 });
+    expect([...booked.values()].reduce((sum, ns) => sum + ns, 0)).toBe(400e6);
+    expect(groups).toMatchObject([{ count: 12, distinct: 12 }]);
+    expect(findings.map(({ rule }) => rule)).toEqual(['query-per-row', 'blind-stretch']);
+  });
+
+  it('shortens the columns of a query, not what it reads from', () => {
+    const { trace } = model([stored(1, 0, 0, 400), ...loop]);
+    const call = trace.tree.nodes[1].span;
+    expect(labelOf(call)).toBe('select id, tonnes from manifest where id = ?');
+    expect(shortLabelOf(call)).toBe('select … from manifest where id = ?');
+    expect(shortLabelOf({ ...call, call: { ...call.call!, fingerprint: 'select * from a' } })).toBe(
+      'select * from a'
+    );
+  });
+});
+
+describe('coveringProfile', () => {
+  const one = model([stored(1, 0, 0, 400, undefined, 'GET /plan', 2)]);
+  const profile = {
+    id: 'x',
+    service: 'berths',
+    host: 'quay-2',
+    pid: 42,
+    startedAtUs: T0 + 100_000,
+    durationNs: 200e6
+  };
+  it('cuts the profile of the process to the stretch, as far as it reaches', () => {
+    expect(coveringProfile(one, one.root, 150e6, 250e6, [profile])).toMatchObject({
+      fromNs: 50e6,
+      toNs: 150e6
+    });
+    expect(coveringProfile(one, one.root, 0, 400e6, [profile])).toMatchObject({ fromNs: 0, toNs: 200e6 });
+  });
+  it('takes none of another process, host or time', () => {
+    for (const other of [
+      { pid: 43 },
+      { host: 'quay-9' },
+      { service: 'tides' },
+      { startedAtUs: T0 + 900_000 },
+      { startedAtUs: T0 - 900_000 }
+    ]) {
+      expect(coveringProfile(one, one.root, 150e6, 250e6, [{ ...profile, ...other }])).toBeNull();
+    }
+    expect(coveringProfile(one, one.root, 150e6, 250e6, [{ ...profile, host: '' }])).not.toBeNull();
+  });
+});
+
+describe('requestReading', () => {
+  it('names the loop, what it cost of what, and how often', () => {
+    expect(plain(requestReading(model([stored(1, 0, 0, 400, undefined, 'GET /plan', 2), ...loop])))).toBe(
+      'This request spent 180 ms of its 400 ms asking the database 12 times. The longest of these calls took 15 ms. Next comes unseen with 41 %. It made 12 calls in all.'
+    );
+  });
+  it('names the account that holds most where no rule found a loop', () => {
+    expect(plain(requestReading(model([stored(1, 0, 0, 400, undefined, 'GET /plan', 2)])))).toBe(
+      'This request spent 400 ms of its 400 ms in unseen.'
+    );
+  });
+});
+
+describe('overviewReading', () => {
+  const side = {
+    perMinute: 10,
+    meanNs: 100e6,
+    p95Ns: 200e6,
+    apdex: 1,
+    failed: 0,
+    failedShare: 0,
+    callsPerRequest: 1,
+    count: 100
+  };
+  const endpoint = {
+    id: 1,
+    service: 'berths',
+    endpoint: 'POST /berth',
+    count: 50,
+    failed: 0,
+    perMinute: 5,
+    share: 0.48,
+    totalNs: 9e9,
+    exclusiveNs: 8e9,
+    meanNs: 180e6,
+    p50Ns: 1,
+    p95Ns: 1,
+    ledger: emptyLedger(),
+    zones: { satisfied: 1, tolerating: 0, frustrated: 0 },
+    findings: 0,
+    change: 4.1
+  };
+  const overview = (change: Partial<Overview>): Overview => ({
+    window: { fromUs: 0, toUs: 1 },
+    endpoints: [endpoint],
+    series: [],
+    turn: { kind: 'release', release: '7.3', service: 'berths', at: 0 },
+    before: side,
+    after: { ...side, meanNs: 240e6 },
+    growth: { ...emptyLedger(), database: 90e6, ownCode: 10e6 },
+    all: { count: 100, exclusiveNs: 1 },
+    findings: [],
+    ...change
+  });
+  it('says what became slower, where the new time goes, and where it shows', () => {
+    const text = plain(overviewReading(overview({})));
+    expect(text).toMatch(
+      /^Since release 7\.3 of berths \(\d\d:\d\d\) an average request takes 2\.4 times as long\. 90 % of the new time is database\. It shows most in POST \/berth, 4\.1 times as long\./
+    );
+    expect(text).toContain(
+      'POST /berth of berths holds 48 % of all time here: 50 requests of 180 ms on average.'
+    );
+  });
+  it('says that it became shorter, or that nothing changed, or that nothing was recorded', () => {
+    expect(plain(overviewReading(overview({ after: { ...side, meanNs: 50e6 } })))).toContain(
+      'an average request is 50 % shorter'
+    );
+    expect(plain(overviewReading(overview({ after: side, turn: { kind: 'period' } })))).toContain(
+      'Against the time before this window an average request takes as long as before.'
+    );
+    expect(overviewReading(overview({ all: { count: 0, exclusiveNs: 0 } }))).toEqual([
+      'Nothing was recorded in this window.'
+    ]);
+  });
+  it('claims no change where one side is empty', () => {
+    expect(plain(overviewReading(overview({ before: { ...side, count: 0, meanNs: NaN } })))).not.toContain(
+      'average request takes'
+    );
+  });
+});
+
+describe('profileReading', () => {
+  const names: [string, string][] = [
+    ['(root)', ''],
+    ['serve', 'node:internal/http'],
+    ['plan', 'file:///srv/quillhaven/berths/plan.ts'],
+    ['sort', '/x/node_modules/sorter/index.js'],
+    ['(idle)', '']
+  ];
+  const children = [[2, 5], [3], [4], [], []];
+  const raw = (samples: number[]): Uint8Array =>
+    new TextEncoder().encode(
+      JSON.stringify({
+        nodes: names.map(([functionName, url], i) => ({
+          id: i + 1,
+          callFrame: { functionName, url, lineNumber: i ? 9 : -1, columnNumber: 0 },
+          children: children[i]
+        })),
+        startTime: 0,
+        endTime: samples.length * 1000,
+        samples,
+        timeDeltas: samples.map((_, i) => (i ? 1000 : 0))
+      })
+    );
+  const open = (samples: number[]): { opened: OpenedProfile; view: ProfileView } => {
+    const { profile, warnings } = readV8CpuProfile(raw(samples));
+    const weights = slice(profile);
+    const opened = {
+      frames: profile.frames,
+      nodeFrame: profile.nodeFrame,
+      nodeParent: profile.nodeParent,
+      deepest: maxRecursion(profile),
+      durationNs: profile.durationNs,
+      samples: samples.length,
+      strip: new Float32Array(1),
+      warnings
+    };
+    return {
+      opened,
+      view: {
+        ...weights,
+        layout: flameLayout(profile, weights),
+        functions: functionWeights(profile, weights),
+        heaviest: heaviestBranch(profile, weights),
+        tookMs: 0
+      }
+    };
+  };
+
+  it('tells computing from idling, the function that burns, and the own code it is reached from', () => {
+    const { opened, view } = open([4, 4, 4, 3, 5, 5]);
+    expect(plain(profileReading(opened, view, 6e6))).toBe(
+      'In these 6 ms the process computed for 4 ms and was idle for 2 ms. 75 % of the CPU is spent in sort itself (sorter index.js:10). The heaviest branch leads to plan at berths/plan.ts:10, with 100 %.'
+    );
+    expect(opened.frames[opened.nodeFrame[ownEnd(opened, view.heaviest)]].name).toBe('plan');
+  });
+
+  it('says that time was waited for, not computed, and that an empty cut holds no sample', () => {
+    const idle = open([5, 5, 5]);
+    expect(plain(profileReading(idle.opened, idle.view, 3e6))).toContain('idle all of these 3 ms');
+    expect(profileReading(idle.opened, { ...idle.view, samples: 0 }, 1)[0]).toContain(
+      'No sample lies in this selection'
+    );
+  });
+
+  it('writes a place as it is read', () => {
+    const frame = {
+      name: 'f',
+      column: 1,
+      line: 4,
+      package: '',
+      kind: 'app' as const,
+      file: 'file:///srv/quillhaven/berths/rank.ts'
+    };
+    expect(placeOf(frame)).toBe('berths/rank.ts:4');
+    expect(placeOf({ ...frame, kind: 'runtime', file: 'node:internal/timers' })).toBe('node:timers');
+    expect(placeOf({ ...frame, kind: 'native', file: '' })).toBe('native');
+    expect(placeOf({ ...frame, kind: 'gc', file: '' })).toBe('');
+  });
+});
