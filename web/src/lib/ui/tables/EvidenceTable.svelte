@@ -1,7 +1,7 @@
 <script lang="ts">
   import { invalidate } from '$app/navigation';
   import DownloadIcon from '@lucide/svelte/icons/download';
-  import TrashIcon from '@lucide/svelte/icons/trash-2';
+  import TrashIcon from '@lucide/svelte/icons/trash';
   import { formatBytes, formatCount, formatDuration } from '@tromix/core/text/format';
   import { toast } from 'svelte-sonner';
   import type { EvidenceItem } from '$lib/server/queries/evidence';
