@@ -24,6 +24,8 @@ const server = await startServer({
 });
 const children = [server];
 stopWith(children);
+// The page is full already; live traffic arrives on top of it.
+say(`Ready after ${((Date.now() - begun) / 1000).toFixed(1)} s. Open http://127.0.0.1:${port}`);
 if (!process.argv.includes('--quiet')) {
   const live = fork(path.join(ROOT, 'workload/run.mjs'), ['src/live.ts'], {
     cwd: path.join(ROOT, 'workload'),
@@ -37,9 +39,5 @@ if (!process.argv.includes('--quiet')) {
   });
   children.push(live);
   live.stderr.on('data', (text) => process.stderr.write(text));
-  await new Promise((resolve) => {
-    live.once('message', resolve);
-    live.once('exit', resolve);
-  });
+  live.once('message', () => say('Quillhaven’s services run beside it and send their traces.'));
 }
-say(`Ready after ${((Date.now() - begun) / 1000).toFixed(0)} s. Open http://127.0.0.1:${port}`);
