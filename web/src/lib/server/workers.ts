@@ -39,7 +39,13 @@ class Thread<Service> {
     );
     // Every method of the services answers with a promise, so the proxy has their very type.
     const service = wrap(nodeEndpoint(thread)) as unknown as Service;
-    await Promise.race([ready(service), died]);
+    try {
+      await Promise.race([ready(service), died]);
+    } catch (cause) {
+      this.#running = undefined;
+      await thread.terminate();
+      throw cause;
+    }
     return { service, died };
   }
 }
@@ -63,8 +69,7 @@ const writer = new Thread<WriterService>(() => {
   const thread = start(writerCode, { workerData, name: 'writer' });
   thread.on('message', (message: { tromix?: string; message?: string }) => {
     if (message.tromix === 'booked') publish('booked');
-    if (message.tromix === 'fault')
-      console.error(`Booking failed and will be tried again: ${message.message}`);
+    if (message.tromix === 'fault') console.error(`Booking failed. ${message.message}`);
   });
   return { thread, ready: (service) => service.open() };
 });

@@ -46,7 +46,7 @@ const US_PER_MINUTE = 60_000_000;
 /**
  * Books whole traces: requests with their ledgers, findings, roll-ups. A trace that was booked before (late spans) is
  * taken out of everything and booked anew.
- * @returns the statements of one transaction.
+ * @returns the statements of one transaction; what the dictionary numbered meanwhile belongs before them.
  */
 export async function bookTraces(
   client: Client,
@@ -82,7 +82,7 @@ export async function bookTraces(
   if (findings.length > 0) statements.push(bulkInsert('INSERT', 'findings', FINDING_COLUMNS, findings));
   statements.push(...(await rollup.statements(client)));
   statements.push({ sql: `DELETE FROM pending_traces WHERE ${oneOf('trace_id')}`, args: [ids] });
-  return [...dictionary.takeQueued(), ...statements];
+  return statements;
 }
 
 function bookOne(

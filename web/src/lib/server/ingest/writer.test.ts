@@ -208,6 +208,36 @@ describe('Writer', () => {
     await expectRollupsToAgree();
   });
 
+  it('books the others where one trace cannot be booked, and says which', async () => {
+    await writer.ingest(batch(root, call), 'json', false);
+    await writer.ingest(batch({ ...root, trace: '2' }), 'json', false);
+    // Damaged in the store: attributes that are no JSON. A restart reads both traces back.
+    await client.execute("UPDATE spans SET attributes = 'x' WHERE trace_id LIKE '%2'");
+    await writer.close();
+    writer = await Writer.open(options);
+    const faults: string[] = [];
+    writer.onFault = (message) => faults.push(message);
+    await settle();
+    expect(faults).toMatchObject([expect.stringMatching(/^Trace a+2 cannot be booked/)]);
+    expect(await one('SELECT count(*) FROM requests')).toBe(1);
+    expect(await one('SELECT count(*) FROM pending_traces')).toBe(1);
+    await expectRollupsToAgree();
+  });
+
+  it('keeps the names of a booking that could not be stored for the next try', async () => {
+    await writer.ingest(batch(root), 'json', false);
+    await client.execute('ALTER TABLE findings RENAME TO findings_away');
+    await client.execute('ALTER TABLE requests RENAME TO requests_away');
+    await expect(settle()).rejects.toThrow();
+    await client.execute('ALTER TABLE requests_away RENAME TO requests');
+    await client.execute('ALTER TABLE findings_away RENAME TO findings');
+    await settle();
+    expect(await one('SELECT e.name FROM requests r JOIN endpoints e ON e.id = r.endpoint_id')).toBe(
+      'work 1'
+    );
+    await expectRollupsToAgree();
+  });
+
   it('answers with an error while the database cannot be written, keeps the names it had not stored, and goes on after', async () => {
     await client.execute('ALTER TABLE spans RENAME TO spans_away');
     await expect(writer.ingest(batch(root), 'json', false)).rejects.toThrow(/spans/);

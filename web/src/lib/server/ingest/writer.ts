@@ -1,6 +1,6 @@
 import { setImmediate as breathe } from 'node:timers/promises';
 import { gunzipSync } from 'node:zlib';
-import type { Client, InStatement } from '@libsql/client';
+import { LibsqlError, type Client, type InStatement } from '@libsql/client';
 import { drizzle } from 'drizzle-orm/libsql';
 import { migrate } from 'drizzle-orm/libsql/migrator';
 import { maskSpan, type MaskOptions } from '@tromix/core/calls/mask';
@@ -81,7 +81,9 @@ export class Writer {
   #waiting = 0;
   #lastBatchMs = -Infinity;
   /** Called after traces were booked. */
-  onBooked: (requests: number) => void = () => undefined;
+  onBooked: (traces: number) => void = () => undefined;
+  /** Called with what went wrong but holds nothing up. */
+  onFault: (message: string) => void = () => undefined;
 
   private constructor(client: Client, options: WriterOptions, dictionary: Dictionary, hashKey: number) {
     this.#client = client;
@@ -290,16 +292,31 @@ export class Writer {
   }
 
   async #book(traces: Map<string, Span[]>): Promise<number> {
-    await this.#completeFromStore(traces);
     try {
+      await this.#completeFromStore(traces);
       const statements = await bookTraces(this.#client, this.#dictionary, traces);
-      await this.#client.batch(statements, 'write');
+      await this.#commit(this.#dictionary.takeQueued(), statements);
+      return traces.size;
     } catch (cause) {
-      // Nothing is lost: the traces are still marked as pending and rest again.
-      for (const [id, spans] of traces) this.#rest(id, spans);
-      throw cause;
+      if (cause instanceof LibsqlError) {
+        // Nothing is lost: the traces are still marked as pending and rest again.
+        for (const [id, spans] of traces) this.#rest(id, spans);
+        throw cause;
+      }
+      return this.#bookApart(traces, cause);
     }
-    return traces.size;
+  }
+
+  /** One trace that cannot be booked must not hold up the others: each goes by itself. It stays marked as pending for the next start. */
+  async #bookApart(traces: Map<string, Span[]>, cause: unknown): Promise<number> {
+    if (traces.size === 1) {
+      const [id] = traces.keys();
+      this.onFault(`Trace ${id} cannot be booked: ${String(cause)}`);
+      return 0;
+    }
+    let booked = 0;
+    for (const [id, spans] of traces) booked += await this.#book(new Map([[id, spans]]));
+    return booked;
   }
 
   /** Traces of which more is stored than is in memory (late spans, a restart) are read back whole. */

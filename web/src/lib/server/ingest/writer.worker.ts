@@ -14,11 +14,13 @@ class WriterService {
   async open(): Promise<void> {
     const writer = await Writer.open(workerData as WriterOptions);
     this.#writer = writer;
+    const fault = (message: string): void => parentPort!.postMessage({ tromix: 'fault', message });
+    writer.onFault = fault;
     writer.onBooked = (traces) => parentPort!.postMessage({ tromix: 'booked', traces });
     const tick = (): void => {
       writer
         .settle(Date.now())
-        .catch((error: unknown) => parentPort!.postMessage({ tromix: 'fault', message: String(error) }))
+        .catch((error: unknown) => fault(`It will be tried again: ${String(error)}`))
         .finally(() => setTimeout(tick, TICK_MS));
     };
     tick();
