@@ -2,7 +2,6 @@ const QUOTE = 0x22;
 const COMMA = 0x2c;
 const MINUS = 0x2d;
 const ZERO = 0x30;
-const NINE = 0x39;
 const COLON = 0x3a;
 const OPEN_LIST = 0x5b;
 const CLOSE_LIST = 0x5d;
@@ -85,34 +84,29 @@ function listBegin(bytes: Uint8Array, from: number): number {
 
 /** Reads whole numbers up to the `]`, strictly as JSON writes them. Null for anything else. */
 function readNumbers(bytes: Uint8Array, from: number): { values: Float64Array; end: number } | null {
-  let values = new Float64Array(1024);
+  // The end is found first: then nothing is read beyond it, and room is made once (a number and its comma are two bytes at least).
+  const end = bytes.indexOf(CLOSE_LIST, from);
+  if (end < 0) return null;
+  const values = new Float64Array(((end - from) >> 1) + 1);
   let count = 0;
   let at = from;
+  while (isSpace(bytes[at])) at++;
+  if (at === end) return { values: values.subarray(0, 0), end };
   for (;;) {
-    let c = bytes[at];
-    while (isSpace(c)) c = bytes[++at];
-    if (c === CLOSE_LIST && count === 0) break;
-    const negative = c === MINUS;
-    if (negative) c = bytes[++at];
-    if (!(c >= ZERO && c <= NINE)) return null;
+    while (isSpace(bytes[at])) at++;
+    const negative = bytes[at] === MINUS;
+    if (negative) at++;
     const begin = at;
     let value = 0;
-    while (c >= ZERO && c <= NINE) {
-      value = value * 10 + (c - ZERO);
-      c = bytes[++at];
+    for (let digit = bytes[at] - ZERO; digit >= 0 && digit <= 9; digit = bytes[at] - ZERO) {
+      value = value * 10 + digit;
+      at++;
     }
     const leadingZero = at - begin > 1 && bytes[begin] === ZERO;
-    if (leadingZero || value > Number.MAX_SAFE_INTEGER) return null;
-    if (count === values.length) {
-      const larger = new Float64Array(count * 2);
-      larger.set(values);
-      values = larger;
-    }
+    if (at === begin || leadingZero || value > Number.MAX_SAFE_INTEGER) return null;
     values[count++] = negative ? -value : value;
-    while (isSpace(c)) c = bytes[++at];
-    if (c === CLOSE_LIST) break;
-    if (c !== COMMA) return null;
-    at++;
+    while (isSpace(bytes[at])) at++;
+    if (at === end) return { values: values.slice(0, count), end };
+    if (bytes[at++] !== COMMA) return null;
   }
-  return { values: values.subarray(0, count), end: at };
 }
