@@ -26,17 +26,20 @@ export function slice(profile: Profile, options: SliceOptions = WHOLE): Slice {
   const { sampleNode, sampleTime, sampleWeight, nodeFrame, nodeParent, frames } = profile;
   const nodes = nodeFrame.length;
   const self = new Float64Array(nodes);
-  const first = Math.max(0, lowerBound(sampleTime, options.fromNs) - 1);
-  const whole = options.fromNs <= 0 && options.toNs >= profile.durationNs;
   let samples = 0;
-  for (let i = whole ? 0 : first; i < sampleNode.length; i++) {
-    const begin = sampleTime[i];
-    if (begin >= options.toNs) break;
-    const finish = begin + sampleWeight[i];
-    const inside = whole ? sampleWeight[i] : Math.min(finish, options.toNs) - Math.max(begin, options.fromNs);
-    if (inside <= 0 && !(whole || begin >= options.fromNs)) continue;
-    self[sampleNode[i]] += inside;
-    samples++;
+  if (options.fromNs <= 0 && options.toNs >= profile.durationNs) {
+    // The common case, without a comparison for each sample.
+    samples = sampleNode.length;
+    for (let i = 0; i < samples; i++) self[sampleNode[i]] += sampleWeight[i];
+  } else {
+    for (let i = Math.max(0, lowerBound(sampleTime, options.fromNs) - 1); i < sampleNode.length; i++) {
+      const begin = sampleTime[i];
+      if (begin >= options.toNs) break;
+      const inside = Math.min(begin + sampleWeight[i], options.toNs) - Math.max(begin, options.fromNs);
+      if (inside <= 0 && begin < options.fromNs) continue;
+      self[sampleNode[i]] += inside;
+      samples++;
+    }
   }
   let idle = 0;
   for (let node = 0; node < nodes; node++) {
