@@ -9,6 +9,7 @@ import { decodeTracesJson, decodeTracesProtobuf, type TraceBatch } from '@tromix
 import type { Resource, Span } from '@tromix/core/trace/span';
 import { bulkInsert, oneOf } from '../db/bulk';
 import { openDatabase } from '../db/client';
+import { evidence } from '../db/schema';
 import { bookTraces } from './booker';
 import { Dictionary } from './dictionary';
 import { attributesFrom, spanFrom, type StoredSpan } from '$lib/stored-span';
@@ -31,21 +32,7 @@ export interface Accepted {
 }
 
 /** A row of `evidence`. */
-export interface EvidenceRecord {
-  id: string;
-  kind: string;
-  format: string;
-  name: string;
-  bytes: number;
-  service: string;
-  host: string;
-  release: string;
-  pid: number;
-  startedAtUs: number | null;
-  durationNs: number;
-  receivedAtUs: number;
-  summary: string;
-}
+export type EvidenceRecord = typeof evidence.$inferInsert;
 
 interface RestingTrace {
   spans: Span[];
@@ -129,40 +116,8 @@ export class Writer {
 
   addEvidence(record: EvidenceRecord): Promise<void> {
     return this.#inTurn(async () => {
-      const {
-        id,
-        kind,
-        format,
-        name,
-        bytes,
-        service,
-        host,
-        release,
-        pid,
-        startedAtUs,
-        durationNs,
-        receivedAtUs,
-        summary
-      } = record;
-      await this.#client.execute({
-        sql: `INSERT OR REPLACE INTO evidence (id, kind, format, name, bytes, service, host, release, pid, started_at_us, duration_ns, received_at_us, summary)
-          VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
-        args: [
-          id,
-          kind,
-          format,
-          name,
-          bytes,
-          service,
-          host,
-          release,
-          pid,
-          startedAtUs,
-          durationNs,
-          receivedAtUs,
-          summary
-        ]
-      });
+      const insert = drizzle(this.#client).insert(evidence).values(record);
+      await insert.onConflictDoUpdate({ target: evidence.id, set: record });
     });
   }
 
