@@ -53,7 +53,8 @@ function treatmentOf(name: string): Treatment {
   return treatment;
 }
 
-function maskAttributes(attributes: Attributes, keepLiterals: boolean): void {
+/** Takes secrets, statements and URL values out of attributes, in place. */
+export function maskAttributes(attributes: Attributes, keepLiterals: boolean): void {
   for (const [name, value] of attributes) {
     const treatment = treatmentOf(name);
     if (treatment === 'secret' || (treatment === 'statement' && !keepLiterals)) attributes.delete(name);

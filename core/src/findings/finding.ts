@@ -9,7 +9,15 @@ export type Rule =
   | 'same-call-again'
   | 'chatty-remote'
   | 'one-slow-call'
-  | 'blind-stretch';
+  | 'blind-stretch'
+  | 'could-run-together'
+  | 'too-many-rows'
+  | 'round-timeout'
+  | 'retry-storm'
+  | 'failed-but-waited'
+  | 'one-host'
+  | 'since-release'
+  | 'cold-start';
 
 /** A conclusion a rule reached about one request. Times in nanoseconds. */
 export interface Finding {

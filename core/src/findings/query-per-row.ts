@@ -42,11 +42,14 @@ export const rowByRowWrites: FindingRule = (context) =>
     figures: figuresOf(loop)
   }));
 
+/** True for a statement's verb that changes data. */
+export const isWrite = (verb: string): boolean => WRITES.has(verb.toLowerCase());
+
 function databaseLoops(context: RuleContext, writes: boolean): Loop[] {
   return findLoops(context).filter(
     (loop) =>
       loop.kind === 'database' &&
-      WRITES.has(loop.verb) === writes &&
+      isWrite(loop.verb) === writes &&
       (writes || loop.distinct === null || loop.distinct > MOSTLY_DIFFERENT * loop.nodes.length)
   );
 }

@@ -3,10 +3,15 @@ import type { RequestAccount, TraceAccount } from '../trace/requests';
 import { subtree } from '../trace/requests';
 import { blindStretch } from './blind-stretch';
 import { chattyRemote } from './chatty-remote';
+import { couldRunTogether } from './could-run-together';
+import { failedButWaited } from './failed-but-waited';
 import { severityOf, type Finding, type FindingRule, type RuleContext } from './finding';
 import { oneSlowCall } from './one-slow-call';
 import { queryPerRow, rowByRowWrites } from './query-per-row';
+import { retryStorm } from './retry-storm';
+import { roundTimeout } from './round-timeout';
 import { sameCallAgain } from './same-call-again';
+import { tooManyRows } from './too-many-rows';
 
 const RULES: FindingRule[] = [
   queryPerRow,
@@ -14,6 +19,11 @@ const RULES: FindingRule[] = [
   sameCallAgain,
   chattyRemote,
   oneSlowCall,
+  couldRunTogether,
+  tooManyRows,
+  roundTimeout,
+  retryStorm,
+  failedButWaited,
   blindStretch
 ];
 

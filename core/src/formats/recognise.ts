@@ -1,13 +1,20 @@
+import { statementLogFormat, type StatementLogFormat } from '../calls/statement-log';
 import { EvidenceError } from './evidence-error';
 
-export type EvidenceFormat = 'otlp-json' | 'otlp-protobuf' | 'v8-cpu-profile';
+export type EvidenceFormat = 'otlp-json' | 'otlp-protobuf' | 'v8-cpu-profile' | StatementLogFormat;
 
-/** Bytes of the beginning that are looked at. */
+/** True for logs of statements. */
+export function isStatementLog(format: EvidenceFormat): format is StatementLogFormat {
+  return format === 'postgresql-csvlog' || format === 'postgresql-stderr' || format === 'mysql-slow-log';
+}
+
+/** Bytes of the beginning that are looked at; of a text with lines more, since a log may begin with other lines. */
 const HEAD = 4096;
+const LOG_HEAD = 256 * 1024;
 
 /**
  * Says what a file is by its content, never by its name.
- * @param bytes the inflated content, or at least its first 4,096 bytes.
+ * @param bytes the inflated content, or at least its first 256 KiB.
  * @throws EvidenceError `empty`, `unknown-format`.
  */
 export function recognise(bytes: Uint8Array): EvidenceFormat {
@@ -25,13 +32,15 @@ export function recognise(bytes: Uint8Array): EvidenceFormat {
     );
   }
   if (looksLikeOtlp(bytes)) return 'otlp-protobuf';
+  const log = statementLogFormat(new TextDecoder().decode(bytes.subarray(0, LOG_HEAD)));
+  if (log) return log;
   throw unknown(head.startsWith('[') ? 'a JSON list' : 'content of no known shape');
 }
 
 function unknown(found: string): EvidenceError {
   return new EvidenceError(
     'unknown-format',
-    `Expected OTLP traces (JSON or protobuf) or a V8 CPU profile, plain or gzip, but found ${found} at byte 0.`,
+    `Expected OTLP traces (JSON or protobuf), a V8 CPU profile, or a log of statements (PostgreSQL csvlog or duration lines, MySQL slow log), plain or gzip, but found ${found} at byte 0.`,
     0
   );
 }

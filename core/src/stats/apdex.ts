@@ -1,3 +1,5 @@
+import { valueOf, type Sketch } from './sketch';
+
 /** The samples of an Apdex group. Failed samples count as frustrated whatever their time. */
 export interface ApdexCounts {
   satisfied: number;
@@ -36,4 +38,18 @@ export function apdexRating(score: number): ApdexRating {
   if (rounded >= 0.7) return 'Fair';
   if (rounded >= 0.5) return 'Poor';
   return 'Unacceptable';
+}
+
+/**
+ * The zones of durations that are known by their sketch (microseconds) only: the bounds T and 4T hold within 1 %.
+ * @param failed sketch of the failed samples, which are part of `all` too.
+ */
+export function apdexFromSketch(all: Sketch, failed: Sketch, tMs: number): ApdexCounts {
+  const counts: ApdexCounts = { satisfied: 0, tolerating: 0, frustrated: 0 };
+  for (const [bucket, count] of all) {
+    const lost = failed.get(bucket) ?? 0;
+    counts[apdexZone(valueOf(bucket) / 1000, tMs, false)] += count - lost;
+    counts.frustrated += lost;
+  }
+  return counts;
 }

@@ -7,7 +7,9 @@ export const LASTS = {
   '1h': 'hour',
   '6h': '6 hours',
   '24h': '24 hours',
-  '7d': '7 days'
+  '7d': '7 days',
+  '30d': '30 days',
+  '90d': '3 months'
 } as const;
 export type Last = keyof typeof LASTS;
 const LAST_MINUTES: Record<Last, number> = {
@@ -16,11 +18,16 @@ const LAST_MINUTES: Record<Last, number> = {
   '1h': 60,
   '6h': 360,
   '24h': 1440,
-  '7d': 10_080
+  '7d': 10_080,
+  '30d': 43_200,
+  '90d': 129_600
 };
 const LAST_NAMES = Object.keys(LASTS) as [Last, ...Last[]];
 
 const text = v.optional(v.pipe(v.string(), v.maxLength(500)), '');
+const decimal = v.optional(
+  v.pipe(v.string(), v.regex(/^\d{1,12}(?:\.\d{1,6})?$/), v.transform(Number))
+);
 const number = v.optional(v.pipe(v.string(), v.regex(/^\d{1,16}$/), v.transform(Number)));
 
 const Parameters = v.object({
@@ -31,8 +38,17 @@ const Parameters = v.object({
   last: v.optional(v.fallback(v.picklist(LAST_NAMES), '30m'), '30m'),
   from: v.fallback(number, undefined),
   to: v.fallback(number, undefined),
-  slower: v.fallback(number, undefined)
+  slower: v.fallback(decimal, undefined),
+  faster: v.fallback(decimal, undefined),
+  status: v.fallback(v.optional(v.picklist(['failed', 'ok'])), undefined),
+  user: text,
+  group: v.fallback(number, undefined),
+  finding: text
 });
+/** Every name of the scope in the URL. */
+export const SCOPE_PARAMETERS = [...Object.keys(Parameters.entries), 'attr'];
+/** Most attribute conditions of one scope. */
+const MAX_ATTRIBUTES = 8;
 
 /** What is being looked at: the scope line, as it stands in the URL. Empty texts mean every. */
 export interface Scope {
@@ -46,14 +62,28 @@ export interface Scope {
   to: number | undefined;
   /** Only requests slower than so many milliseconds. */
   slower: number | undefined;
+  /** Only requests at most so many milliseconds long. */
+  faster: number | undefined;
+  status: 'failed' | 'ok' | undefined;
+  user: string;
+  /** Conditions `name=value` on attributes of the entry span or its process. */
+  attributes: string[];
+  /** Only requests that make calls of this group, by its number. */
+  group: number | undefined;
+  /** Only requests in which this rule found something. */
+  finding: string;
 }
 
 export function scopeFrom(parameters: URLSearchParams): Scope {
   const parsed = v.safeParse(Parameters, Object.fromEntries(parameters));
-  const scope: Scope = parsed.success
-    ? { ...parsed.output, from: parsed.output.from, to: parsed.output.to, slower: parsed.output.slower }
-    : (v.parse(Parameters, {}) as Scope);
-  if (scope.from === undefined || scope.to === undefined || scope.from >= scope.to)
+  const given = parsed.success ? parsed.output : v.parse(Parameters, {});
+  const attributes = parameters
+    .getAll('attr')
+    .filter((pair) => /^[^=]+=/.test(pair) && pair.length <= 500)
+    .slice(0, MAX_ATTRIBUTES);
+  const { from, to, slower, faster, status, group } = given;
+  const scope: Scope = { ...given, attributes, from, to, slower, faster, status, group };
+  if (from === undefined || to === undefined || from >= to)
     return { ...scope, from: undefined, to: undefined };
   return scope;
 }
@@ -62,16 +92,32 @@ export function scopeFrom(parameters: URLSearchParams): Scope {
 export function scopeQuery(scope: Scope, change: Partial<Scope> = {}): string {
   const next = { ...scope, ...change };
   const query = new URLSearchParams();
-  for (const name of ['service', 'endpoint', 'host', 'release'] as const)
+  for (const name of ['service', 'endpoint', 'host', 'release', 'user', 'status', 'finding'] as const)
     if (next[name]) query.set(name, next[name]);
   if (next.last !== '30m') query.set('last', next.last);
   if (next.from !== undefined && next.to !== undefined) {
     query.set('from', String(Math.round(next.from)));
     query.set('to', String(Math.round(next.to)));
   }
-  if (next.slower !== undefined) query.set('slower', String(next.slower));
+  for (const name of ['slower', 'faster', 'group'] as const)
+    if (next[name] !== undefined) query.set(name, String(next[name]));
+  for (const pair of next.attributes) query.append('attr', pair);
   return query.toString();
 }
+
+/** The parts of a scope that only pick requests one by one: roll-ups know nothing of them. */
+export const NO_PICKS: Pick<
+  Scope,
+  'slower' | 'faster' | 'status' | 'user' | 'attributes' | 'group' | 'finding'
+> = {
+  slower: undefined,
+  faster: undefined,
+  status: undefined,
+  user: '',
+  attributes: [],
+  group: undefined,
+  finding: ''
+};
 
 /** A span of time in epoch microseconds. */
 export interface TimeWindow {

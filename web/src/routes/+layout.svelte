@@ -36,7 +36,14 @@
     return () => events.close();
   });
 
-  const GO: Record<string, string> = { o: '/', r: '/requests', p: '/profiles', e: '/evidence' };
+  const GO: Record<string, string> = {
+    o: '/',
+    n: '/endpoint',
+    r: '/requests',
+    c: '/calls',
+    p: '/profiles',
+    e: '/evidence'
+  };
   let goPressed = 0;
 
   function onkeydown(event: KeyboardEvent): void {

@@ -2,7 +2,7 @@ import protobuf from 'protobufjs/light.js';
 
 /**
  * The part of OpenTelemetry's protocol Tromix reads, with the field numbers of opentelemetry-proto v1
- * (collector/trace/v1, trace/v1, common/v1, resource/v1). Fields not named here are skipped by the decoder.
+ * (collector/trace/v1, trace/v1, collector/logs/v1, logs/v1, common/v1, resource/v1). Fields not named here are skipped by the decoder.
  */
 const field = (
   id: number,
@@ -58,6 +58,20 @@ const root = protobuf.Root.fromJSON({
       fields: { rejectedSpans: field(1, 'int64'), errorMessage: field(2, 'string') }
     },
     ExportTraceServiceResponse: { fields: { partialSuccess: field(1, 'ExportTracePartialSuccess') } },
+    LogRecord: {
+      fields: {
+        timeUnixNano: field(1, 'fixed64'),
+        severityNumber: field(2, 'int32'),
+        body: field(5, 'AnyValue'),
+        attributes: field(6, 'KeyValue', 'repeated'),
+        traceId: field(9, 'bytes'),
+        spanId: field(10, 'bytes'),
+        observedTimeUnixNano: field(11, 'fixed64')
+      }
+    },
+    ScopeLogs: { fields: { logRecords: field(2, 'LogRecord', 'repeated') } },
+    ResourceLogs: { fields: { scopeLogs: field(2, 'ScopeLogs', 'repeated') } },
+    ExportLogsServiceRequest: { fields: { resourceLogs: field(1, 'ResourceLogs', 'repeated') } },
     // google.rpc.Status, the error body OTLP/HTTP prescribes.
     RpcStatus: { fields: { code: field(1, 'int32'), message: field(2, 'string') } }
   }
@@ -65,4 +79,5 @@ const root = protobuf.Root.fromJSON({
 
 export const ExportTraceServiceRequest = root.lookupType('ExportTraceServiceRequest');
 export const ExportTraceServiceResponse = root.lookupType('ExportTraceServiceResponse');
+export const ExportLogsServiceRequest = root.lookupType('ExportLogsServiceRequest');
 export const RpcStatus = root.lookupType('RpcStatus');

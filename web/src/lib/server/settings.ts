@@ -1,5 +1,6 @@
 import path from 'node:path';
 import * as v from 'valibot';
+import type { Retention } from './ingest/sweeper';
 
 const wholeNumber = v.pipe(v.string(), v.regex(/^\d+$/, 'takes a whole number'), v.transform(Number));
 
@@ -16,6 +17,10 @@ const Environment = v.object({
   TROMIX_MAX_INFLATED_BYTES: v.optional(wholeNumber, String(64 * MIB)),
   TROMIX_MAX_UPLOAD_BYTES: v.optional(wholeNumber, String(512 * MIB)),
   TROMIX_MAX_PROFILE_BYTES: v.optional(wholeNumber, String(512 * MIB)),
+  TROMIX_KEEP_DAYS: v.optional(wholeNumber, '30'),
+  TROMIX_MAX_DB_BYTES: v.optional(wholeNumber, String(20 * 1024 * MIB)),
+  TROMIX_GRACE_MINUTES: v.optional(wholeNumber, '60'),
+  TROMIX_SOURCES: v.optional(v.string(), ''),
   TROMIX_SETTLE_MS: v.optional(wholeNumber, '1500'),
   TROMIX_DEMO: v.optional(v.string()),
   TROMIX_HOSTS: v.optional(v.string(), '')
@@ -35,6 +40,9 @@ export interface Settings {
   maxProfileBytes: number;
   /** How long a trace rests before it is booked. */
   settleMs: number;
+  retention: Retention;
+  /** Folders whose source texts may be shown. */
+  sourceFolders: string[];
   /** Folder of recordings to load at start; '' for none. */
   demoFolder: string;
   /** Names the server may be asked by, beside the loopback's. */
@@ -67,6 +75,12 @@ export function settingsFrom(env: NodeJS.ProcessEnv, root: string): Settings {
     maxUploadBytes: e.TROMIX_MAX_UPLOAD_BYTES,
     maxProfileBytes: e.TROMIX_MAX_PROFILE_BYTES,
     settleMs: e.TROMIX_SETTLE_MS,
+    retention: {
+      days: e.TROMIX_KEEP_DAYS,
+      maxBytes: e.TROMIX_MAX_DB_BYTES,
+      graceMinutes: e.TROMIX_GRACE_MINUTES
+    },
+    sourceFolders: list(e.TROMIX_SOURCES).map((folder) => path.resolve(root, folder)),
     demoFolder: e.TROMIX_DEMO ? path.resolve(root, e.TROMIX_DEMO) : '',
     hosts: list(e.TROMIX_HOSTS)
   };

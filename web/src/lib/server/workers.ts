@@ -1,9 +1,12 @@
-import { Worker, type WorkerOptions } from 'node:worker_threads';
+import { MessageChannel, Worker, type WorkerOptions } from 'node:worker_threads';
 import { wrap } from 'comlink';
 import nodeEndpoint from 'comlink/dist/umd/node-adapter';
+import databaseCode from './db/database.worker.ts?nodeworker';
+import type { Database } from './db/database';
+import { RemoteDatabase, type DatabaseThreadOptions } from './db/remote';
 import writerCode from './ingest/writer.worker.ts?nodeworker';
 import type { WriterService } from './ingest/writer.worker';
-import type { WriterOptions } from './ingest/writer';
+import type { WriterThreadOptions } from './ingest/writer.worker';
 import examinerCode from './jobs/evidence.worker.ts?nodeworker';
 import type { EvidenceExaminer } from './jobs/evidence.worker';
 import { publish } from './live';
@@ -57,22 +60,60 @@ const start = (code: string, options: WorkerOptions): Worker => {
   return thread;
 };
 
-const writer = new Thread<WriterService>(() => {
-  const { databaseUrl, migrationsFolder, keepLiteralsOf, maxInflatedBytes, settleMs } = settings();
-  const workerData: WriterOptions = {
-    databaseUrl,
+/** A thread that holds a database connection, and this side's end of its port. */
+function databaseThread(
+  name: string,
+  migrationsFolder: string
+): { thread: Worker; port: DatabaseThreadOptions['port'] } {
+  const { port1, port2 } = new MessageChannel();
+  const workerData: DatabaseThreadOptions = {
+    databaseUrl: settings().databaseUrl,
     migrationsFolder,
+    port: port1
+  };
+  return { thread: start(databaseCode, { workerData, transferList: [port1], name }), port: port2 };
+}
+
+/** The writer computes in one thread while its database works in another; if either dies, both begin anew. */
+const writer = new Thread<WriterService>(() => {
+  const { migrationsFolder, keepLiteralsOf, maxInflatedBytes, settleMs, retention } = settings();
+  const database = databaseThread('writer database', migrationsFolder);
+  const workerData: WriterThreadOptions = {
     keepLiteralsOf,
     maxInflatedBytes,
-    settleMs
+    settleMs,
+    retention,
+    port: database.port
   };
-  const thread = start(writerCode, { workerData, name: 'writer' });
+  const thread = start(writerCode, { workerData, transferList: [database.port], name: 'writer' });
+  thread.once('exit', () => void database.thread.terminate());
+  database.thread.once('error', (error) => {
+    console.error('The database thread of the writer ended.', error);
+    void thread.terminate();
+  });
   thread.on('message', (message: { tromix?: string; message?: string }) => {
     if (message.tromix === 'booked') publish('booked');
     if (message.tromix === 'fault') console.error(`Booking failed. ${message.message}`);
   });
   return { thread, ready: (service) => service.open() };
 });
+
+let reading: Database | undefined;
+
+/** The connection for reading, in its own thread: a long read holds up neither the server nor the writer. */
+export function readerDatabase(): Database {
+  if (reading) return reading;
+  const { thread, port } = databaseThread('reader', '');
+  const database = new RemoteDatabase(port);
+  const forget = (): void => {
+    if (reading === database) reading = undefined;
+    port.close();
+  };
+  thread.once('error', (error) => console.error('The reading thread ended; the next read starts it again.', error));
+  thread.once('exit', forget);
+  port.unref();
+  return (reading = database);
+}
 
 const examiner = new Thread<EvidenceExaminer>(() => ({
   thread: start(examinerCode, { name: 'examiner', resourceLimits: { maxOldGenerationSizeMb: 4096 } }),

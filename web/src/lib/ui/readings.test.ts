@@ -154,7 +154,7 @@ describe('overviewReading', () => {
   const endpoint = {
     id: 1,
     service: 'berths',
-    endpoint: 'POST /berth',
+    name: 'POST /berth',
     count: 50,
     failed: 0,
     perMinute: 5,
@@ -166,12 +166,17 @@ describe('overviewReading', () => {
     p95Ns: 1,
     ledger: emptyLedger(),
     zones: { satisfied: 1, tolerating: 0, frustrated: 0 },
+    tMs: 500,
     findings: 0,
-    change: 4.1
+    change: { verdict: 'slower' as const, ratio: 4.1, p: 0 }
   };
   const overview = (change: Partial<Overview>): Overview => ({
     window: { fromUs: 0, toUs: 1 },
-    endpoints: [endpoint],
+    kind: 'endpoints',
+    resolution: 'minute',
+    guarded: false,
+    change: { verdict: 'no clear change', ratio: 1, p: 1 },
+    rows: [endpoint],
     series: [],
     turn: { kind: 'release', release: '7.3', service: 'berths', at: 0 },
     before: side,

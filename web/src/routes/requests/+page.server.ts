@@ -1,10 +1,23 @@
-import { requestsOf, SORTS, type Sort } from '$lib/server/queries/requests';
+import { attributeOf, DEFAULT_COLUMNS, GROUPINGS, SORT_NAMES, type Sort } from '$lib/request-choices';
+import { attributeNames } from '$lib/server/queries/attributes';
+import { groupsById } from '$lib/server/queries/names-by-id';
+import { requestsOf } from '$lib/server/queries/requests';
 import { scopeFrom } from '$lib/scope';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ url, depends }) => {
   depends('tromix:data');
   const asked = url.searchParams.get('sort') ?? '';
-  const sort: Sort = asked in SORTS ? (asked as Sort) : 'duration';
-  return { sort, requests: await requestsOf(scopeFrom(url.searchParams), sort, Date.now()) };
+  const sort: Sort = asked in SORT_NAMES ? (asked as Sort) : 'duration';
+  const by = url.searchParams.get('by') ?? '';
+  const groupBy = (GROUPINGS as readonly string[]).includes(by) || attributeOf(by) ? by : '';
+  const columns = (url.searchParams.get('cols') ?? DEFAULT_COLUMNS).split(',').slice(0, 20);
+  const scope = scopeFrom(url.searchParams);
+  const attributes = columns.map(attributeOf).filter((name) => name !== null);
+  const [requests, names, group] = await Promise.all([
+    requestsOf(scope, { sort, groupBy, columns: attributes }, Date.now()),
+    attributeNames(),
+    scope.group === undefined ? null : groupsById([scope.group])
+  ]);
+  return { sort, groupBy, columns, requests, attributeNames: names, group: group?.get(scope.group!) ?? null };
 };

@@ -6,13 +6,10 @@ export const IN_COLUMNS = ACCOUNTS.map((account) => `in_${snake(account)}`);
 export const EX_COLUMNS = ACCOUNTS.map((account) => `ex_${snake(account)}`);
 export const LEDGER_COLUMNS = [...IN_COLUMNS, ...EX_COLUMNS];
 
-/** The columns of `minute_rollups` that are sums, in the order rows are read and written. */
+/** The columns of `rollups` that are sums, in the order rows are read and written. */
 export const ROLLUP_SUMS = [
   'count',
   'failed',
-  'satisfied',
-  'tolerating',
-  'frustrated',
   'total_ns',
   'exclusive_ns',
   'call_count',

@@ -1,21 +1,17 @@
-import type { Client, InValue } from '@libsql/client';
-import { settings } from '../settings';
-import { callWriter } from '../workers';
-import { openDatabase } from './client';
+import type { InValue } from '@libsql/client';
+import { callWriter, readerDatabase } from '../workers';
+import { jsonOf, objectsOf, type Database } from './database';
 
-let client: Client | undefined;
-
-/** The server thread's own connection, for short indexed reads. The writer has migrated the database before it opens. */
-export async function reader(): Promise<Client> {
-  if (!client) {
-    await callWriter(() => Promise.resolve());
-    client ??= openDatabase(settings().databaseUrl);
-  }
-  return client;
+/** The connection pages are read through, in a thread of its own. The writer has migrated the database before it opens. */
+export async function reader(): Promise<Database> {
+  await callWriter(() => Promise.resolve());
+  return readerDatabase();
 }
 
-/** Rows of a statement as plain objects. The caller names their type; the columns are this project's own. */
-export async function select<Row>(sql: string, args: InValue[] = []): Promise<Row[]> {
-  const { rows, columns } = await (await reader()).execute({ sql, args });
-  return rows.map((row) => Object.fromEntries(columns.map((column, i) => [column, row[i]])) as Row);
-}
+/** Rows of a statement as plain objects. */
+export const select = async <Row>(sql: string, args: InValue[] = []): Promise<Row[]> =>
+  objectsOf<Row>(await reader(), sql, args);
+
+/** Rows of a statement that selects one `json_group_array`. */
+export const selectJson = async <Row>(sql: string, args: InValue[] = []): Promise<Row[]> =>
+  jsonOf<Row>(await reader(), sql, args);

@@ -65,7 +65,9 @@ export const resources = sqliteTable('resources', {
   releaseId: integer('release_id').notNull(),
   pid: integer('pid').notNull(),
   /** JSON list of [name, value]. */
-  attributes: text('attributes').notNull()
+  attributes: text('attributes').notNull(),
+  /** Epoch microseconds of the earliest request it served; null before any. */
+  firstUs: integer('first_us')
 });
 
 export const callGroups = sqliteTable(
@@ -125,11 +127,17 @@ export const requests = sqliteTable(
     spanCount: integer('span_count').notNull(),
     callCount: integer('call_count').notNull(),
     findingCount: integer('finding_count').notNull(),
+    resourceId: integer('resource_id').notNull(),
+    /** Numbers of attribute values, of call groups, and names of rules, each between spaces, so that one is found as text. */
+    pairs: text('pairs').notNull(),
+    callGroups: text('call_groups').notNull(),
+    rules: text('rules').notNull(),
     ...ledgerColumns
   },
   (t) => [
     primaryKey({ columns: [t.traceId, t.spanId] }),
-    index('requests_start').on(t.startUs),
+    // Covers counting and percentiles of a scope, so that the wide rows are not read for them.
+    index('requests_start').on(t.startUs, t.durationNs, t.failed, t.endpointId, t.hostId, t.releaseId),
     index('requests_endpoint').on(t.endpointId, t.startUs)
   ]
 );
@@ -171,27 +179,156 @@ export const findings = sqliteTable(
   ]
 );
 
-export const minuteRollups = sqliteTable(
-  'minute_rollups',
+/**
+ * Requests summed up by time, endpoint, host and release. The same request is counted at every step and under every margin:
+ * 0 by all three, 1 of all hosts and releases (which are 0 there), 2 of everything.
+ */
+export const rollups = sqliteTable(
+  'rollups',
   {
-    /** Minutes since the epoch. */
-    minute: integer('minute').notNull(),
+    /** Length of a bin in minutes. */
+    step: integer('step').notNull(),
+    /** Bins of that length since the epoch (UTC). */
+    at: integer('at').notNull(),
+    margin: integer('margin').notNull(),
     endpointId: integer('endpoint_id').notNull(),
     hostId: integer('host_id').notNull(),
     releaseId: integer('release_id').notNull(),
     count: integer('count').notNull(),
     failed: integer('failed').notNull(),
-    satisfied: integer('satisfied').notNull(),
-    tolerating: integer('tolerating').notNull(),
-    frustrated: integer('frustrated').notNull(),
     totalNs: integer('total_ns').notNull(),
     exclusiveNs: integer('exclusive_ns').notNull(),
     callCount: integer('call_count').notNull(),
     ...ledgerColumns,
-    /** Latency sketch over microseconds. */
+    /** Latency sketches over microseconds, of all and of the failed. */
+    sketch: text('sketch').notNull(),
+    failedSketch: text('failed_sketch').notNull()
+  },
+  (t) => [
+    primaryKey({ columns: [t.step, t.margin, t.at, t.endpointId, t.hostId, t.releaseId] })
+  ]
+);
+
+/** Parts of requests (call groups and own spans) summed up by time and by who asks. */
+export const callRollups = sqliteTable(
+  'call_rollups',
+  {
+    step: integer('step').notNull(),
+    at: integer('at').notNull(),
+    groupId: integer('group_id').notNull(),
+    originId: integer('origin_id').notNull(),
+    endpointId: integer('endpoint_id').notNull(),
+    hostId: integer('host_id').notNull(),
+    releaseId: integer('release_id').notNull(),
+    requests: integer('requests').notNull(),
+    calls: integer('calls').notNull(),
+    totalNs: integer('total_ns').notNull(),
+    bookedNs: integer('booked_ns').notNull(),
+    failed: integer('failed').notNull(),
+    retried: integer('retried').notNull(),
+    onRound: integer('on_round').notNull(),
+    rows: integer('rows').notNull(),
+    rowsKnown: integer('rows_known').notNull(),
+    bytesRead: integer('bytes_read').notNull(),
+    bytesWritten: integer('bytes_written').notNull(),
+    slowestNs: integer('slowest_ns').notNull(),
+    /** Most calls in one request. */
+    mostCalls: integer('most_calls').notNull(),
     sketch: text('sketch').notNull()
   },
-  (t) => [primaryKey({ columns: [t.minute, t.endpointId, t.hostId, t.releaseId] })]
+  (t) => [
+    primaryKey({
+      columns: [t.step, t.at, t.groupId, t.originId, t.endpointId, t.hostId, t.releaseId]
+    }),
+    index('call_rollups_group').on(t.step, t.groupId, t.at),
+    index('call_rollups_endpoint').on(t.step, t.endpointId, t.at)
+  ]
+);
+
+/** Where calls are made: function, file and line as recorded. Number 0 is "not recorded". */
+export const origins = sqliteTable('origins', {
+  id: integer('id').primaryKey(),
+  name: text('name').notNull().unique()
+});
+
+/** Values of attributes of entry spans and their processes; requests name them by number. */
+export const attributeValues = sqliteTable(
+  'attribute_values',
+  {
+    id: integer('id').primaryKey(),
+    name: text('name').notNull(),
+    value: text('value').notNull()
+  },
+  (t) => [uniqueIndex('attribute_values_name').on(t.name, t.value)]
+);
+
+/** What a request is made of, JSON: see `parts-row.ts`. */
+export const requestParts = sqliteTable(
+  'request_parts',
+  {
+    traceId: text('trace_id').notNull(),
+    spanId: text('span_id').notNull(),
+    parts: text('parts').notNull()
+  },
+  (t) => [primaryKey({ columns: [t.traceId, t.spanId] })]
+);
+
+/** Which requests are kept in full once they have rested, in this order; none keeps all. */
+export const keepRules = sqliteTable('keep_rules', {
+  id: integer('id').primaryKey(),
+  /** JSON: see core/trace/keep-rules.ts. */
+  body: text('body').notNull()
+});
+
+/** Findings somebody set aside. */
+export const findingMarks = sqliteTable(
+  'finding_marks',
+  {
+    id: integer('id').primaryKey(),
+    service: text('service').notNull(),
+    endpoint: text('endpoint').notNull(),
+    rule: text('rule').notNull(),
+    subject: text('subject').notNull(),
+    reason: text('reason').notNull(),
+    atUs: integer('at_us').notNull(),
+    /** Cost per request when it was set aside, nanoseconds. */
+    costNs: integer('cost_ns').notNull()
+  },
+  (t) => [uniqueIndex('finding_marks_what').on(t.service, t.endpoint, t.rule, t.subject)]
+);
+
+/** Log records that name a span's trace. */
+export const logs = sqliteTable(
+  'logs',
+  {
+    id: integer('id').primaryKey(),
+    traceId: text('trace_id').notNull(),
+    spanId: text('span_id').notNull(),
+    atUs: integer('at_us').notNull(),
+    atNs: integer('at_ns').notNull(),
+    severity: integer('severity').notNull(),
+    body: text('body').notNull(),
+    attributes: text('attributes').notNull()
+  },
+  (t) => [uniqueIndex('logs_trace').on(t.traceId, t.spanId, t.atUs, t.atNs, t.body)]
+);
+
+/** Statements of a log file, grouped. */
+export const statementGroups = sqliteTable(
+  'statement_groups',
+  {
+    evidenceId: text('evidence_id').notNull(),
+    groupId: integer('group_id').notNull(),
+    calls: integer('calls').notNull(),
+    totalNs: integer('total_ns').notNull(),
+    slowestNs: integer('slowest_ns').notNull(),
+    rows: integer('rows').notNull(),
+    rowsKnown: integer('rows_known').notNull(),
+    /** JSON list of [name, calls]: databases, users and applications that asked. */
+    askers: text('askers').notNull(),
+    sketch: text('sketch').notNull()
+  },
+  (t) => [primaryKey({ columns: [t.evidenceId, t.groupId] })]
 );
 
 export const evidence = sqliteTable(

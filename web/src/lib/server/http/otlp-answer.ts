@@ -18,9 +18,16 @@ export function encodingOf(contentType: string | null): Encoding | null {
   return type === TYPES.json ? 'json' : null;
 }
 
-/** 200 with a partial success where spans were rejected (OTLP 1.x, "Partial Success"), in the encoding that was asked in. */
-export function otlpAccepted(encoding: Encoding, { rejected, warnings }: Accepted): Response {
-  const rejectedSpans = rejected.reduce((sum, { count }) => sum + count, 0);
+/** How a signal names what it rejects in its partial success; the field's number is 1 for each. */
+export type RejectedName = 'rejectedSpans' | 'rejectedLogRecords';
+
+/** 200 with a partial success where something was rejected (OTLP 1.x, "Partial Success"), in the encoding that was asked in. */
+export function otlpAccepted(
+  encoding: Encoding,
+  { rejected, warnings }: Pick<Accepted, 'rejected' | 'warnings'>,
+  name: RejectedName = 'rejectedSpans'
+): Response {
+  const count = rejected.reduce((sum, one) => sum + one.count, 0);
   const words = [
     ...rejected.map(({ reason, count }) => `${count} rejected: ${reason}`),
     ...warnings.map(({ message, count }) => `${count} warned: ${message}`)
@@ -30,7 +37,8 @@ export function otlpAccepted(encoding: Encoding, { rejected, warnings }: Accepte
       ? {}
       : {
           partialSuccess: {
-            rejectedSpans: encoding === 'json' ? String(rejectedSpans) : rejectedSpans,
+            // On the wire the field is the same for each signal; only JSON tells its name.
+            ...(encoding === 'json' ? { [name]: String(count) } : { rejectedSpans: count }),
             errorMessage: words
           }
         };

@@ -1,7 +1,7 @@
-import type { Client, InStatement } from '@libsql/client';
+import type { InStatement } from '@libsql/client';
 import { DEFAULT_APDEX_T_MS } from '@tromix/core/stats/apdex';
-import type { CallIdentity } from '@tromix/core/calls/call';
-import type { Resource } from '@tromix/core/trace/span';
+import type { Attributes, AttributeValue, Resource } from '@tromix/core/trace/span';
+import { objectsOf, type Database } from '../db/database';
 
 /** A process with the numbers of its names. */
 export interface KnownResource {
@@ -21,6 +21,14 @@ class Names {
     this.#next = Math.max(this.#next, id + 1);
   }
 
+  get size(): number {
+    return this.#ids.size;
+  }
+
+  has(key: string): boolean {
+    return this.#ids.has(key);
+  }
+
   get(key: string, add: (id: number) => void): number {
     const known = this.#ids.get(key);
     if (known !== undefined) return known;
@@ -31,6 +39,20 @@ class Names {
   }
 }
 
+/** Endpoints of one service, and call groups of one kind, beyond which new ones are taken together: names that never end are ids in disguise. */
+export const MAX_ENDPOINTS = 1000;
+export const MAX_CALL_GROUPS = 20_000;
+export const OTHER_ENDPOINTS = '(other endpoints)';
+export const OTHER_CALLS = '(other calls)';
+/** Values of one attribute, names of attributes, and length of a value, that can be searched by number. */
+export const MAX_VALUES = 2000;
+const MAX_NAMES = 500;
+const MAX_VALUE_LENGTH = 200;
+/** Stands for every value beyond those: requests that have it are looked up in their spans. */
+export const MORE_VALUES = '(more values)';
+/** Attributes of processes that are of no use for telling requests apart. */
+const PROCESS_NOISE = /^(?:telemetry\.|process\.(?:command|executable|pid|owner|runtime\.description)|service\.|host\.(?:name|id)$)/;
+
 /** Numbers for the names that repeat in every span. */
 export class Dictionary {
   readonly #services = new Names();
@@ -38,30 +60,40 @@ export class Dictionary {
   readonly #releases = new Names();
   readonly #endpoints = new Names();
   readonly #calls = new Names();
+  readonly #origins = new Names();
+  readonly #values = new Names();
+  /** How many endpoints a service has, call groups a kind, values an attribute. */
+  readonly #counts = new Map<string, number>();
+  readonly #firstUs = new Map<number, number>();
+  readonly #processPairs = new Map<number, number[]>();
   readonly #resources = new Map<string, KnownResource>();
   #nextResource = 1;
-  readonly #apdexTMs = new Map<number, number>();
   #queued: InStatement[] = [];
 
-  static async load(client: Client): Promise<Dictionary> {
+  static async load(database: Database): Promise<Dictionary> {
     const dictionary = new Dictionary();
-    const rows = async (sql: string): Promise<Record<string, unknown>[]> =>
-      (await client.execute(sql)).rows as unknown as Record<string, unknown>[];
-    for (const row of await rows('SELECT id, name FROM services'))
-      dictionary.#services.load(String(row.name), Number(row.id));
-    for (const row of await rows('SELECT id, name FROM hosts'))
-      dictionary.#hosts.load(String(row.name), Number(row.id));
-    for (const row of await rows('SELECT id, service_id, name FROM releases')) {
-      dictionary.#releases.load(`${String(row.service_id)} ${String(row.name)}`, Number(row.id));
-    }
-    for (const row of await rows('SELECT id, service_id, name, apdex_t_ms FROM endpoints')) {
+    const rows = (sql: string): Promise<Record<string, unknown>[]> => objectsOf(database, sql);
+    for (const { id, name } of await rows('SELECT id, name FROM services'))
+      dictionary.#services.load(String(name), Number(id));
+    for (const { id, name } of await rows('SELECT id, name FROM hosts'))
+      dictionary.#hosts.load(String(name), Number(id));
+    for (const { id, name } of await rows('SELECT id, name FROM origins'))
+      dictionary.#origins.load(String(name), Number(id));
+    for (const { id, service_id, name } of await rows('SELECT id, service_id, name FROM releases'))
+      dictionary.#releases.load(`${String(service_id)} ${String(name)}`, Number(id));
+    for (const row of await rows('SELECT id, service_id, name FROM endpoints')) {
       dictionary.#endpoints.load(`${String(row.service_id)} ${String(row.name)}`, Number(row.id));
-      dictionary.#apdexTMs.set(Number(row.id), Number(row.apdex_t_ms));
+      dictionary.#count(`endpoints ${String(row.service_id)}`);
     }
-    for (const row of await rows('SELECT id, kind, fingerprint FROM call_groups')) {
-      dictionary.#calls.load(`${String(row.kind)} ${String(row.fingerprint)}`, Number(row.id));
+    for (const { id, kind, fingerprint } of await rows('SELECT id, kind, fingerprint FROM call_groups')) {
+      dictionary.#calls.load(`${String(kind)} ${String(fingerprint)}`, Number(id));
+      dictionary.#count(`calls ${String(kind)}`);
     }
-    for (const row of await rows('SELECT id, key, service_id, host_id, release_id FROM resources')) {
+    for (const { id, name, value } of await rows('SELECT id, name, value FROM attribute_values')) {
+      dictionary.#values.load(`${String(name)} ${String(value)}`, Number(id));
+      dictionary.#count(`values ${String(name)}`);
+    }
+    for (const row of await rows('SELECT id, key, service_id, host_id, release_id, first_us FROM resources')) {
       const id = Number(row.id);
       dictionary.#nextResource = Math.max(dictionary.#nextResource, id + 1);
       dictionary.#resources.set(String(row.key), {
@@ -70,6 +102,7 @@ export class Dictionary {
         hostId: Number(row.host_id),
         releaseId: Number(row.release_id)
       });
+      if (row.first_us !== null) dictionary.#firstUs.set(id, Number(row.first_us));
     }
     return dictionary;
   }
@@ -116,9 +149,20 @@ export class Dictionary {
     return added;
   }
 
-  endpoint(serviceId: number, name: string): number {
+  /** Notes when a process served a request, so that its first is known. */
+  served(resourceId: number, startUs: number): void {
+    const known = this.#firstUs.get(resourceId);
+    if (known !== undefined && known <= startUs) return;
+    this.#firstUs.set(resourceId, startUs);
+    this.#queue('UPDATE resources SET first_us = ? WHERE id = ?', startUs, resourceId);
+  }
+
+  endpoint(serviceId: number, endpoint: string): number {
+    const guard = `endpoints ${serviceId}`;
+    const full = !this.#endpoints.has(`${serviceId} ${endpoint}`) && this.#countOf(guard) >= MAX_ENDPOINTS;
+    const name = full ? OTHER_ENDPOINTS : endpoint;
     return this.#endpoints.get(`${serviceId} ${name}`, (id) => {
-      this.#apdexTMs.set(id, DEFAULT_APDEX_T_MS);
+      this.#count(guard);
       this.#queue(
         'INSERT OR IGNORE INTO endpoints (id, service_id, name, apdex_t_ms) VALUES (?, ?, ?, ?)',
         id,
@@ -129,20 +173,70 @@ export class Dictionary {
     });
   }
 
-  apdexTMs(endpointId: number): number {
-    return this.#apdexTMs.get(endpointId) ?? DEFAULT_APDEX_T_MS;
-  }
-
-  callGroup(call: CallIdentity): number {
-    return this.#calls.get(`${call.kind} ${call.fingerprint}`, (id) => {
+  /** The number of a call group, or of the own spans of one name. */
+  callGroup(kind: string, fingerprint: string, verb: string): number {
+    const guard = `calls ${kind}`;
+    const full = !this.#calls.has(`${kind} ${fingerprint}`) && this.#countOf(guard) >= MAX_CALL_GROUPS;
+    const name = full ? OTHER_CALLS : fingerprint;
+    return this.#calls.get(`${kind} ${name}`, (id) => {
+      this.#count(guard);
       this.#queue(
         'INSERT OR IGNORE INTO call_groups (id, kind, fingerprint, verb) VALUES (?, ?, ?, ?)',
         id,
-        call.kind,
-        call.fingerprint,
-        call.verb
+        kind,
+        name,
+        full ? '' : verb
       );
     });
+  }
+
+  /** The number of an origin; 0 where none was recorded. */
+  origin(name: string): number {
+    if (name === '') return 0;
+    return this.#origins.get(name, (id) =>
+      this.#queue('INSERT OR IGNORE INTO origins (id, name) VALUES (?, ?)', id, name)
+    );
+  }
+
+  /** Numbers of the attribute values of an entry span and of its process. */
+  pairs(attributes: Attributes, resource: Resource, resourceId: number): number[] {
+    let process = this.#processPairs.get(resourceId);
+    if (!process) {
+      process = [];
+      for (const [name, value] of resource.attributes)
+        if (!PROCESS_NOISE.test(name)) this.#addPair(name, value, process);
+      this.#processPairs.set(resourceId, process);
+    }
+    const pairs = [...process];
+    for (const [name, value] of attributes)
+      if (!name.startsWith('code.')) this.#addPair(name, value, pairs);
+    return pairs;
+  }
+
+  #addPair(name: string, value: AttributeValue, pairs: number[]): void {
+    if (value === null || typeof value === 'object') return;
+    const given = String(value);
+    const guard = `values ${name}`;
+    const known = this.#countOf(guard);
+    if (known === 0 && this.#countOf('names') >= MAX_NAMES) return;
+    const full =
+      given.length > MAX_VALUE_LENGTH || (known >= MAX_VALUES && !this.#values.has(`${name} ${given}`));
+    const text = full ? MORE_VALUES : given;
+    pairs.push(
+      this.#values.get(`${name} ${text}`, (id) => {
+        if (known === 0) this.#count('names');
+        this.#count(guard);
+        this.#queue('INSERT OR IGNORE INTO attribute_values (id, name, value) VALUES (?, ?, ?)', id, name, text);
+      })
+    );
+  }
+
+  #countOf(what: string): number {
+    return this.#counts.get(what) ?? 0;
+  }
+
+  #count(what: string): void {
+    this.#counts.set(what, this.#countOf(what) + 1);
   }
 
   #named(names: Names, table: 'services' | 'hosts', name: string): number {

@@ -4,24 +4,29 @@ import path from 'node:path';
 import { gzipSync } from 'node:zlib';
 import { createClient, type Client } from '@libsql/client';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { openForWriting } from '../db/client';
+import { STEPS } from './rollup';
 import { Writer, type WriterOptions } from './writer';
 
 let folder: string;
+let url: string;
 let options: WriterOptions;
+const MIGRATIONS = path.resolve(import.meta.dirname, '../../../../drizzle');
+const open = async (): Promise<Writer> => Writer.open(options, await openForWriting(url, MIGRATIONS));
 let writer: Writer;
 let client: Client;
 
 beforeEach(async () => {
   folder = await mkdtemp(path.join(os.tmpdir(), 'tromix-writer-'));
+  url = `file:${path.join(folder, 'test.sqlite')}`;
   options = {
-    databaseUrl: `file:${path.join(folder, 'test.sqlite')}`,
-    migrationsFolder: path.resolve(import.meta.dirname, '../../../../drizzle'),
     keepLiteralsOf: [],
     maxInflatedBytes: 1_000_000,
-    settleMs: 1000
+    settleMs: 1000,
+    retention: { days: 100_000, maxBytes: 1e12, graceMinutes: 60 }
   };
-  writer = await Writer.open(options);
-  client = createClient({ url: options.databaseUrl });
+  writer = await open();
+  client = createClient({ url });
 });
 afterEach(async () => {
   await writer.close();
@@ -79,15 +84,30 @@ function batch(...shapes: Shape[]): Uint8Array {
 
 const one = async (sql: string): Promise<unknown> => (await client.execute(sql)).rows[0][0];
 const settle = (): Promise<number> => writer.settle(Date.now(), true);
-/** What the roll-ups say must be what the requests say, to the nanosecond. */
+/** What the roll-ups say, at every step and under every margin, must be what the requests say, to the nanosecond. */
 async function expectRollupsToAgree(): Promise<void> {
   const sums =
     'coalesce(sum(total_ns), 0), coalesce(sum(exclusive_ns), 0), coalesce(sum(in_database), 0), coalesce(sum(ex_database), 0), coalesce(sum(count), 0), coalesce(sum(call_count), 0)';
-  const rolled = await client.execute(`SELECT ${sums} FROM minute_rollups`);
   const kept = await client.execute(
     `SELECT ${sums.replace('sum(total_ns)', 'sum(duration_ns)').replace('sum(count)', 'sum(1)')} FROM requests`
   );
-  expect(Array.from(rolled.rows[0])).toEqual(Array.from(kept.rows[0]));
+  for (const step of STEPS)
+    for (const margin of [0, 1, 2]) {
+      const rolled = await client.execute({
+        sql: `SELECT ${sums} FROM rollups WHERE step = ? AND margin = ?`,
+        args: [step, margin]
+      });
+      expect(Array.from(rolled.rows[0])).toEqual(Array.from(kept.rows[0]));
+    }
+  const booked = await client.execute(
+    'SELECT step, sum(booked_ns), sum(calls) FROM call_rollups GROUP BY step ORDER BY step'
+  );
+  const parts = await client.execute(
+    'SELECT coalesce(sum(p.value->>4), 0), coalesce(sum(p.value->>2), 0) FROM request_parts r, json_each(r.parts) p'
+  );
+  for (const row of booked.rows) expect([row[1], row[2]]).toEqual(Array.from(parts.rows[0]));
+  // The parts of a request tile it.
+  expect(parts.rows[0][0]).toBe(kept.rows[0][0]);
 }
 
 const root: Shape = { id: '1', kind: 2, from: 0, to: 100 };
@@ -163,7 +183,7 @@ describe('Writer', () => {
   it('takes up after a restart what was acknowledged but not yet booked', async () => {
     await writer.ingest(batch(root, call), 'json', false);
     await writer.close();
-    writer = await Writer.open(options);
+    writer = await open();
     await settle();
     expect(await one('SELECT in_database FROM requests')).toBe(60e6);
     expect(await one('SELECT count(*) FROM pending_traces')).toBe(0);
@@ -181,8 +201,10 @@ describe('Writer', () => {
       false
     );
     await settle();
-    expect(await one('SELECT sum(exclusive_ns) FROM minute_rollups')).toBe(100e6);
-    expect(await one('SELECT sum(total_ns) FROM minute_rollups')).toBe(130e6);
+    const total = 'FROM rollups WHERE step = 1440 AND margin = 2';
+    expect(await one(`SELECT sum(exclusive_ns) ${total}`)).toBe(100e6);
+    expect(await one(`SELECT sum(total_ns) ${total}`)).toBe(130e6);
+    await expectRollupsToAgree();
   });
 
   it('moves a recording in time', async () => {
@@ -214,7 +236,7 @@ describe('Writer', () => {
     // Damaged in the store: attributes that are no JSON. A restart reads both traces back.
     await client.execute("UPDATE spans SET attributes = 'x' WHERE trace_id LIKE '%2'");
     await writer.close();
-    writer = await Writer.open(options);
+    writer = await open();
     const faults: string[] = [];
     writer.onFault = (message) => faults.push(message);
     await settle();

@@ -1,26 +1,29 @@
 import { setImmediate as breathe } from 'node:timers/promises';
 import { gunzipSync } from 'node:zlib';
-import { LibsqlError, type Client, type InStatement } from '@libsql/client';
-import { drizzle } from 'drizzle-orm/libsql';
-import { migrate } from 'drizzle-orm/libsql/migrator';
+import type { InStatement } from '@libsql/client';
+import { getTableColumns } from 'drizzle-orm';
 import { maskSpan, type MaskOptions } from '@tromix/core/calls/mask';
 import { EvidenceError, type Warning } from '@tromix/core/formats/evidence-error';
 import { decodeTracesJson, decodeTracesProtobuf, type TraceBatch } from '@tromix/core/formats/otlp/traces';
+import type { LogRecord } from '@tromix/core/formats/otlp/logs';
+import type { StatementGroup } from '@tromix/core/calls/statement-log';
 import type { Resource, Span } from '@tromix/core/trace/span';
 import { bulkInsert, oneOf } from '../db/bulk';
-import { openDatabase } from '../db/client';
+import { DatabaseError, jsonOf, objectsOf, type Database } from '../db/database';
 import { evidence } from '../db/schema';
 import { bookTraces } from './booker';
 import { Dictionary } from './dictionary';
+import { insertLogs, logRow } from './log-rows';
+import { insertStatements, statementRows } from './statement-rows';
+import { Sweeper, type Retention } from './sweeper';
 import { attributesFrom, spanFrom, type StoredSpan } from '$lib/stored-span';
 import { SPAN_COLUMNS, SPAN_SELECT, spanRow } from './span-rows';
 
 export interface WriterOptions {
-  databaseUrl: string;
-  migrationsFolder: string;
   keepLiteralsOf: string[];
   maxInflatedBytes: number;
   settleMs: number;
+  retention: Retention;
 }
 
 export type Encoding = 'json' | 'protobuf';
@@ -34,14 +37,27 @@ export interface Accepted {
 /** A row of `evidence`. */
 export type EvidenceRecord = typeof evidence.$inferInsert;
 
+/** The columns of `evidence` by their names in the schema. */
+const EVIDENCE_COLUMNS = getTableColumns(evidence);
+
+/** So much is waiting to be stored that a batch is turned away for the moment. */
+export class Busy extends Error {
+  constructor() {
+    super('More spans arrive than can be stored just now. Send the batch again a little later.');
+  }
+}
+
 interface RestingTrace {
   spans: Span[];
   lastMs: number;
 }
 
-const CACHE_KIB = 65_536;
-/** Spans inserted by one statement. */
-const INSERT_SLICE = 5000;
+/** Spans inserted by one transaction: while the database stores one slice the next is made ready. */
+const INSERT_SLICE = 1250;
+/** Spans taken in but not yet stored beyond which a batch is turned away for the moment. */
+const MAX_ARRIVING = 300_000;
+/** Traces taken up after a restart are counted as so many spans, since theirs are not read yet. */
+const UNREAD_SPANS = 30;
 /** Spans booked in one transaction. */
 const BOOK_SLICE = 6000;
 /** Spans waiting in memory beyond which the oldest traces are booked without rest. */
@@ -56,69 +72,93 @@ const PATIENCE = 8;
  * of theirs has come for a while, and booked again when late ones do. What was committed but not booked is taken up at the next start.
  */
 export class Writer {
-  readonly #client: Client;
+  readonly #database: Database;
   readonly #options: WriterOptions;
   readonly #mask: MaskOptions;
   readonly #dictionary: Dictionary;
+  readonly #sweeper: Sweeper;
   readonly #resting = new Map<string, RestingTrace>();
   readonly #firstMs = new Map<string, number>();
   #restingSpans = 0;
   #queue: Promise<unknown> = Promise.resolve();
-  /** Batches that wait to be stored: they go before booking. */
+  /** Batches, and spans of theirs, that wait to be stored: they go before booking. */
   #waiting = 0;
+  #arriving = 0;
   #lastBatchMs = -Infinity;
   /** Called after traces were booked. */
   onBooked: (traces: number) => void = () => undefined;
   /** Called with what went wrong but holds nothing up. */
   onFault: (message: string) => void = () => undefined;
 
-  private constructor(client: Client, options: WriterOptions, dictionary: Dictionary, hashKey: number) {
-    this.#client = client;
+  private constructor(database: Database, options: WriterOptions, dictionary: Dictionary, hashKey: number) {
+    this.#database = database;
     this.#options = options;
     this.#dictionary = dictionary;
+    this.#sweeper = new Sweeper(database, options.retention);
     this.#mask = { hashKey, keepLiteralsOf: new Set(options.keepLiteralsOf) };
   }
 
-  static async open(options: WriterOptions): Promise<Writer> {
-    const client = openDatabase(options.databaseUrl);
-    if (options.databaseUrl.startsWith('file:')) {
-      await client.execute('PRAGMA journal_mode = WAL');
-      // Speeds up the first connection; later ones of the pool begin with the default again.
-      await client.execute(`PRAGMA cache_size = -${CACHE_KIB}`);
-    }
-    await migrate(drizzle(client), { migrationsFolder: options.migrationsFolder });
-    const hashKey = await loadHashKey(client);
-    const writer = new Writer(client, options, await Dictionary.load(client), hashKey);
-    const pending = await client.execute('SELECT trace_id FROM pending_traces');
-    for (const row of pending.rows) writer.#rest(String(row[0]), []);
+  /** @param database migrated, and written by nobody else. */
+  static async open(options: WriterOptions, database: Database): Promise<Writer> {
+    const hashKey = await loadHashKey(database);
+    const writer = new Writer(database, options, await Dictionary.load(database), hashKey);
+    const pending = await database.query('SELECT trace_id FROM pending_traces');
+    for (const [id] of pending.rows) writer.#rest(String(id), []);
     return writer;
   }
 
   /**
-   * Stores a batch of OTLP traces.
+   * Stores a batch of OTLP traces. It is decoded at once, so that the next batch is made ready while the database stores this one.
    * @param shiftUs moves every span in time; recordings are shifted to the present with it.
-   * @throws EvidenceError for content that is no OTLP.
+   * @throws EvidenceError for content that is no OTLP; Busy when too much is waiting already.
    */
-  ingest(body: Uint8Array, encoding: Encoding, gzip: boolean, shiftUs = 0): Promise<Accepted> {
+  async ingest(body: Uint8Array, encoding: Encoding, gzip: boolean, shiftUs = 0): Promise<Accepted> {
+    if (this.#arriving > MAX_ARRIVING) throw new Busy();
+    this.#lastBatchMs = Date.now();
+    const content = this.inflated(body, gzip);
+    const batch =
+      encoding === 'json'
+        ? decodeTracesJson(new TextDecoder().decode(content))
+        : decodeTracesProtobuf(content);
+    const count = batch.spans.length;
     this.#waiting++;
-    return this.#inTurn(async () => {
-      this.#waiting--;
-      this.#lastBatchMs = Date.now();
-      const content = gzip ? this.#inflate(body) : body;
-      const batch =
-        encoding === 'json'
-          ? decodeTracesJson(new TextDecoder().decode(content))
-          : decodeTracesProtobuf(content);
+    this.#arriving += count;
+    try {
       await this.#store(batch, shiftUs);
-      return { spans: batch.spans.length, rejected: batch.rejected, warnings: batch.warnings };
+    } finally {
+      this.#waiting--;
+      this.#arriving -= count;
+      this.#lastBatchMs = Date.now();
+    }
+    return { spans: count, rejected: batch.rejected, warnings: batch.warnings };
+  }
+
+  /** Stores OTLP log records that name a span. */
+  addLogs(records: readonly LogRecord[]): Promise<void> {
+    const rows = records.map(logRow);
+    return this.#inTurn(() => this.#database.write([insertLogs(rows)]));
+  }
+
+  addEvidence(record: EvidenceRecord, statements: readonly StatementGroup[] = []): Promise<void> {
+    return this.#inTurn(async () => {
+      const columns = Object.keys(record).map((key) => EVIDENCE_COLUMNS[key as keyof EvidenceRecord].name);
+      const insert: InStatement = {
+        sql: `INSERT OR REPLACE INTO evidence (${columns.join(', ')}) VALUES (${columns.map(() => '?').join(', ')})`,
+        args: Object.values(record)
+      };
+      const groups = statementRows(record.id, statements, this.#dictionary);
+      await this.#commit(groups.length > 0 ? [insert, insertStatements(groups)] : [insert]);
     });
   }
 
-  addEvidence(record: EvidenceRecord): Promise<void> {
-    return this.#inTurn(async () => {
-      const insert = drizzle(this.#client).insert(evidence).values(record);
-      await insert.onConflictDoUpdate({ target: evidence.id, set: record });
-    });
+  /** Runs statements of a setting somebody changed: Apdex T, keep rules, marks. */
+  change(statements: InStatement[]): Promise<void> {
+    return this.#inTurn(() => this.#database.write(statements));
+  }
+
+  /** Lets go of what the keep rules and the retention do not keep. @returns traces removed. */
+  sweep(nowMs: number): Promise<number> {
+    return this.#inTurn(() => this.#sweeper.sweep(nowMs, () => this.#waiting > 0));
   }
 
   /** Books the traces that have rested long enough. @param all books every trace. */
@@ -140,13 +180,16 @@ export class Writer {
   /** Removes a piece of evidence from the list. Its file is the store's affair. */
   removeEvidence(id: string): Promise<void> {
     return this.#inTurn(async () => {
-      await this.#client.execute({ sql: 'DELETE FROM evidence WHERE id = ?', args: [id] });
+      await this.#database.write([
+        { sql: 'DELETE FROM evidence WHERE id = ?', args: [id] },
+        { sql: 'DELETE FROM statement_groups WHERE evidence_id = ?', args: [id] }
+      ]);
     });
   }
 
   async close(): Promise<void> {
     await this.#queue;
-    this.#client.close();
+    await this.#database.close();
   }
 
   /** One piece of work after another: a transaction never waits for another of its own process. */
@@ -156,7 +199,9 @@ export class Writer {
     return result;
   }
 
-  #inflate(body: Uint8Array): Uint8Array {
+  /** The content of a body. @throws EvidenceError for damaged or too much of it. */
+  inflated(body: Uint8Array, gzip: boolean): Uint8Array {
+    if (!gzip) return body;
     const { maxInflatedBytes } = this.#options;
     try {
       return gunzipSync(body, { maxOutputLength: maxInflatedBytes });
@@ -182,31 +227,42 @@ export class Writer {
     }
   }
 
+  /** Slices are handed to the database one after another, each in its turn, while the next is made ready here. */
   async #store(batch: TraceBatch, shiftUs: number): Promise<void> {
-    const spans = batch.spans.map((raw) => {
-      raw.startUs += shiftUs;
-      return maskSpan(raw, this.#mask);
-    });
-    for (let at = 0; at < spans.length; at += INSERT_SLICE) {
-      const slice = spans.slice(at, at + INSERT_SLICE);
+    const stored: Promise<void>[] = [];
+    for (let at = 0; at < batch.spans.length; at += INSERT_SLICE) {
+      const slice = batch.spans.slice(at, at + INSERT_SLICE).map((raw) => {
+        raw.startUs += shiftUs;
+        return maskSpan(raw, this.#mask);
+      });
       const rows = slice.map((span) => {
-        const group = span.call ? this.#dictionary.callGroup(span.call) : null;
+        const { call } = span;
+        const group = call ? this.#dictionary.callGroup(call.kind, call.fingerprint, call.verb) : null;
         return spanRow(span, this.#dictionary.resource(span.resource, span.startUs).id, group);
       });
       const pending = [...new Set(slice.map((span) => span.traceId))].map((id) => [id]);
-      const names = this.#dictionary.takeQueued();
-      await this.#commit(names, [
+      const statements = [
         bulkInsert('INSERT OR IGNORE', 'spans', SPAN_COLUMNS, rows, ['attributes', 'events']),
         bulkInsert('INSERT OR IGNORE', 'pending_traces', ['trace_id'], pending)
-      ]);
-      for (const span of slice) this.#rest(span.traceId, [span]);
-      if (spans.length > INSERT_SLICE) await breathe();
+      ];
+      stored.push(
+        this.#inTurn(async () => {
+          await this.#commit(statements);
+          for (const span of slice) this.#rest(span.traceId, [span]);
+        })
+      );
+      // Lets the slice set out before the next is made ready.
+      await breathe();
     }
+    const failed = (await Promise.allSettled(stored)).find(({ status }) => status === 'rejected');
+    if (failed) throw (failed as PromiseRejectedResult).reason;
   }
 
-  async #commit(names: InStatement[], statements: InStatement[]): Promise<void> {
+  /** What the dictionary numbered goes before the rows that name it; it is put back where the transaction fails. */
+  async #commit(statements: InStatement[]): Promise<void> {
+    const names = this.#dictionary.takeQueued();
     try {
-      await this.#client.batch([...names, ...statements], 'write');
+      await this.#database.write([...names, ...statements]);
     } catch (cause) {
       this.#dictionary.requeue(names);
       throw cause;
@@ -240,7 +296,7 @@ export class Writer {
       this.#resting.delete(traceId);
       this.#firstMs.delete(traceId);
       this.#restingSpans -= spans.length;
-      size += spans.length;
+      size += spans.length || UNREAD_SPANS;
       if (size >= BOOK_SLICE) break;
     }
     return due;
@@ -249,11 +305,10 @@ export class Writer {
   async #book(traces: Map<string, Span[]>): Promise<number> {
     try {
       await this.#completeFromStore(traces);
-      const statements = await bookTraces(this.#client, this.#dictionary, traces);
-      await this.#commit(this.#dictionary.takeQueued(), statements);
+      await this.#commit(await bookTraces(this.#database, this.#dictionary, traces));
       return traces.size;
     } catch (cause) {
-      if (cause instanceof LibsqlError) {
+      if (cause instanceof DatabaseError) {
         // Nothing is lost: the traces are still marked as pending and rest again.
         for (const [id, spans] of traces) this.#rest(id, spans);
         throw cause;
@@ -277,42 +332,41 @@ export class Writer {
   /** Traces of which more is stored than is in memory (late spans, a restart) are read back whole. */
   async #completeFromStore(traces: Map<string, Span[]>): Promise<void> {
     const ids = [...traces.keys()];
-    const counts = await this.#client.execute({
-      sql: `SELECT trace_id, count(*) FROM spans WHERE ${oneOf('trace_id')} GROUP BY trace_id`,
-      args: [JSON.stringify(ids)]
-    });
+    const counts = await this.#database.query(
+      `SELECT trace_id, count(*) FROM spans WHERE ${oneOf('trace_id')} GROUP BY trace_id`,
+      [JSON.stringify(ids)]
+    );
     const stored = new Map(counts.rows.map((row) => [String(row[0]), Number(row[1])]));
     const partial = ids.filter(
       (id) => new Set(traces.get(id)!.map((span) => span.spanId)).size !== (stored.get(id) ?? 0)
     );
     for (const id of ids) if (!stored.has(id)) traces.delete(id);
     if (partial.length === 0) return;
-    const found = await this.#client.execute({
-      sql: `${SPAN_SELECT} WHERE ${oneOf('s.trace_id')}`,
-      args: [JSON.stringify(partial)]
-    });
-    const resources = await loadResources(this.#client);
+    const found = await jsonOf<StoredSpan>(this.#database, `${SPAN_SELECT} WHERE ${oneOf('s.trace_id')}`, [
+      JSON.stringify(partial)
+    ]);
+    const resources = await loadResources(this.#database);
     for (const id of partial) if (traces.has(id)) traces.set(id, []);
-    for (const row of JSON.parse(String(found.rows[0][0])) as StoredSpan[])
-      traces.get(row[0])?.push(spanFrom(row, resources));
+    for (const row of found) traces.get(row[0])?.push(spanFrom(row, resources));
   }
 }
 
-async function loadHashKey(client: Client): Promise<number> {
+async function loadHashKey(database: Database): Promise<number> {
   const fresh = Math.floor(Math.random() * 2 ** 31);
-  await client.execute({
-    sql: "INSERT OR IGNORE INTO settings (key, value) VALUES ('hash-key', ?)",
-    args: [String(fresh)]
-  });
-  const { rows } = await client.execute("SELECT value FROM settings WHERE key = 'hash-key'");
+  await database.write([
+    { sql: "INSERT OR IGNORE INTO settings (key, value) VALUES ('hash-key', ?)", args: [String(fresh)] }
+  ]);
+  const { rows } = await database.query("SELECT value FROM settings WHERE key = 'hash-key'");
   return Number(rows[0][0]);
 }
 
 /** All processes known, by number. */
-export async function loadResources(client: Client): Promise<Map<number, Resource>> {
-  const { rows } =
-    await client.execute(`SELECT r.id, r.key, s.name AS service, h.name AS host, l.name AS release, r.pid, r.attributes
-    FROM resources r JOIN services s ON s.id = r.service_id JOIN hosts h ON h.id = r.host_id JOIN releases l ON l.id = r.release_id`);
+export async function loadResources(database: Database): Promise<Map<number, Resource>> {
+  const rows = await objectsOf<Record<string, unknown>>(
+    database,
+    `SELECT r.id, r.key, s.name AS service, h.name AS host, l.name AS "release", r.pid, r.attributes
+      FROM resources r JOIN services s ON s.id = r.service_id JOIN hosts h ON h.id = r.host_id JOIN releases l ON l.id = r.release_id`
+  );
   return new Map(
     rows.map((row) => [
       Number(row.id),

@@ -4,7 +4,8 @@ import { expose } from 'comlink';
 import nodeEndpoint from 'comlink/dist/umd/node-adapter';
 import { EvidenceError, type Warning } from '@tromix/core/formats/evidence-error';
 import { gunzip } from '@tromix/core/formats/gzip';
-import { recognise, type EvidenceFormat } from '@tromix/core/formats/recognise';
+import { readStatementLog, type StatementLog } from '@tromix/core/calls/statement-log';
+import { isStatementLog, recognise, type EvidenceFormat } from '@tromix/core/formats/recognise';
 import { readV8CpuProfile } from '@tromix/core/profile/v8-cpu';
 import { slice } from '@tromix/core/profile/slice';
 import type { Outcome } from '../ingest/outcome';
@@ -13,7 +14,9 @@ export interface ExaminedEvidence {
   format: EvidenceFormat;
   warnings: Warning[];
   durationNs: number;
-  /** Figures of a profile; absent for traces. */
+  /** What a log of statements tells; absent for others. */
+  statements?: StatementLog;
+  /** Figures of a profile; absent for others. */
   profile?: { samples: number; busyNs: number; idleNs: number; functions: number; startTimeUs: number };
 }
 
@@ -26,6 +29,12 @@ class EvidenceExaminer {
         setting: 'TROMIX_MAX_PROFILE_BYTES'
       });
       const format = recognise(content);
+      if (isStatementLog(format)) {
+        const statements = readStatementLog(new TextDecoder().decode(content), format);
+        const { firstUs, lastUs, warnings } = statements;
+        const durationNs = firstUs === null || lastUs === null ? 0 : (lastUs - firstUs) * 1000;
+        return { ok: true, value: { format, warnings, durationNs, statements } };
+      }
       if (format !== 'v8-cpu-profile') return { ok: true, value: { format, warnings: [], durationNs: 0 } };
       const { profile, startTimeUs, warnings } = readV8CpuProfile(content);
       const { sum, idle } = slice(profile);

@@ -1,5 +1,6 @@
 import type { InValue } from '@libsql/client';
 import type { Scope, TimeWindow } from '$lib/scope';
+import { MORE_VALUES } from '../ingest/dictionary';
 
 export interface Filter {
   /** Conditions joined by AND, beginning with AND; '' for none. */
@@ -7,42 +8,69 @@ export interface Filter {
   args: InValue[];
 }
 
+/** Names under which a user travels (OpenTelemetry semantic conventions, current and older). */
+export const USER_NAMES = ['user.id', 'user.name', 'enduser.id', 'enduser.pseudo.id'];
+
+class Conditions implements Filter {
+  sql = '';
+  args: InValue[] = [];
+
+  add(condition: string, ...values: InValue[]): void {
+    this.sql += ` AND ${condition}`;
+    this.args.push(...values);
+  }
+}
+
 /** Conditions of the scope's names on a table that has endpoint_id, host_id and release_id under the alias. */
 export function namesFilter(scope: Scope, alias: string): Filter {
-  let sql = '';
-  const args: InValue[] = [];
-  const add = (condition: string, ...values: InValue[]): void => {
-    sql += ` AND ${condition}`;
-    args.push(...values);
-  };
+  const conditions = new Conditions();
   if (scope.service)
-    add(
+    conditions.add(
       `${alias}.endpoint_id IN (SELECT e.id FROM endpoints e JOIN services s ON s.id = e.service_id WHERE s.name = ?)`,
       scope.service
     );
   if (scope.endpoint)
-    add(`${alias}.endpoint_id IN (SELECT id FROM endpoints WHERE name = ?)`, scope.endpoint);
-  if (scope.host) add(`${alias}.host_id = (SELECT id FROM hosts WHERE name = ?)`, scope.host);
-  if (scope.release) add(`${alias}.release_id IN (SELECT id FROM releases WHERE name = ?)`, scope.release);
-  return { sql, args };
+    conditions.add(`${alias}.endpoint_id IN (SELECT id FROM endpoints WHERE name = ?)`, scope.endpoint);
+  if (scope.host) conditions.add(`${alias}.host_id = (SELECT id FROM hosts WHERE name = ?)`, scope.host);
+  if (scope.release)
+    conditions.add(`${alias}.release_id IN (SELECT id FROM releases WHERE name = ?)`, scope.release);
+  return conditions;
 }
 
-/** Conditions on `requests`: names, exact times, and the least duration. */
+/** Conditions on `requests`: names, exact times, and everything that picks requests one by one. */
 export function requestsFilter(scope: Scope, window: TimeWindow, alias = 'r'): Filter {
+  const conditions = new Conditions();
+  conditions.sql = `${alias}.start_us >= ? AND ${alias}.start_us < ?`;
+  conditions.args = [window.fromUs, window.toUs];
   const names = namesFilter(scope, alias);
-  const slower = scope.slower === undefined ? '' : ` AND ${alias}.duration_ns > ?`;
-  return {
-    sql: `${alias}.start_us >= ? AND ${alias}.start_us < ?${names.sql}${slower}`,
-    args: [
-      window.fromUs,
-      window.toUs,
-      ...names.args,
-      ...(scope.slower === undefined ? [] : [scope.slower * 1e6])
-    ]
-  };
+  conditions.sql += names.sql;
+  conditions.args.push(...names.args);
+  if (scope.slower !== undefined) conditions.add(`${alias}.duration_ns > ?`, scope.slower * 1e6);
+  if (scope.faster !== undefined) conditions.add(`${alias}.duration_ns <= ?`, scope.faster * 1e6);
+  if (scope.status) conditions.add(`${alias}.failed = ?`, scope.status === 'failed' ? 1 : 0);
+  if (scope.group !== undefined) conditions.add(`instr(${alias}.call_groups, ?) > 0`, ` ${scope.group} `);
+  if (scope.finding) conditions.add(`instr(${alias}.rules, ?) > 0`, ` ${scope.finding} `);
+  if (scope.user) addAttribute(conditions, alias, USER_NAMES, scope.user);
+  for (const pair of scope.attributes) {
+    const equals = pair.indexOf('=');
+    addAttribute(conditions, alias, [pair.slice(0, equals)], pair.slice(equals + 1));
+  }
+  return conditions;
 }
 
-/** Whole minutes of a window: roll-ups know no finer time. */
-export function minutesOf(window: TimeWindow): { from: number; to: number } {
-  return { from: Math.floor(window.fromUs / 60e6), to: Math.ceil(window.toUs / 60e6) };
+/** Values are searched by number; those beyond the numbered ones in the request's own span. */
+function addAttribute(conditions: Conditions, alias: string, names: readonly string[], value: string): void {
+  const list = JSON.stringify(names);
+  const has = `instr(${alias}.pairs, ' ' || v.id || ' ') > 0`;
+  conditions.add(
+    `(EXISTS (SELECT 1 FROM attribute_values v WHERE v.name IN (SELECT value FROM json_each(?)) AND v.value = ? AND ${has})
+      OR (EXISTS (SELECT 1 FROM attribute_values v WHERE v.name IN (SELECT value FROM json_each(?)) AND v.value = '${MORE_VALUES}' AND ${has})
+        AND EXISTS (SELECT 1 FROM spans s, json_each(s.attributes) j WHERE s.trace_id = ${alias}.trace_id AND s.span_id = ${alias}.span_id
+          AND j.value->>0 IN (SELECT value FROM json_each(?)) AND CAST(j.value->>1 AS TEXT) = ?)))`,
+    list,
+    value,
+    list,
+    list,
+    value
+  );
 }

@@ -1,15 +1,42 @@
-import type { Finding } from '@tromix/core/findings/finding';
-import { apdexScore, type ApdexCounts } from '@tromix/core/stats/apdex';
+import { apdexScore, type ApdexCounts, DEFAULT_APDEX_T_MS } from '@tromix/core/stats/apdex';
+import { changeBetween, CHANGE_MIN_COUNT, type Change } from '@tromix/core/stats/rank-test';
 import type { Ledger } from '@tromix/core/trace/account';
 import { scopeWindow, type Scope, type TimeWindow } from '$lib/scope';
 import { select } from '../db/reader';
-import { namesFilter } from './filter';
-import { latency, rollupRows, totalsBy, totalsOf, type RollupRow, type Totals } from './rollups';
+import { OTHER_ENDPOINTS } from '../ingest/dictionary';
+import { seriesStep, stepName } from './bins';
+import { findingsOf, type FoundGroup } from './findings';
+import {
+  addTotals,
+  emptyTotals,
+  latency,
+  seriesIn,
+  totalsIn,
+  zonesOf,
+  type By,
+  type SeriesPoint,
+  type Totals
+} from './rollups';
 
-export interface OverviewEndpoint {
+/** What the rows of the overview are. */
+export const ROW_KINDS = ['endpoints', 'services', 'hosts', 'releases'] as const;
+export type RowKind = (typeof ROW_KINDS)[number];
+const BY: Record<RowKind, By> = {
+  endpoints: 'endpoint',
+  services: 'service',
+  hosts: 'host',
+  releases: 'release'
+};
+
+/** What a change is measured against: `auto` takes a release that came within the window, else the time before. */
+export const AGAINSTS = ['auto', 'period', 'release'] as const;
+export type Against = (typeof AGAINSTS)[number];
+
+export interface OverviewRow {
   id: number;
+  /** The service of an endpoint or release; '' for others. */
   service: string;
-  endpoint: string;
+  name: string;
   count: number;
   failed: number;
   perMinute: number;
@@ -22,9 +49,10 @@ export interface OverviewEndpoint {
   p95Ns: number;
   ledger: Ledger;
   zones: ApdexCounts;
+  /** T of the zones; null where rows hold endpoints of several. */
+  tMs: number | null;
   findings: number;
-  /** Median after the turn ÷ median before; null where either side has too few requests. */
-  change: number | null;
+  change: Change;
 }
 
 export interface SideFigures {
@@ -38,104 +66,181 @@ export interface SideFigures {
   count: number;
 }
 
-export interface OverviewFinding {
-  rule: string;
-  title: string;
-  service: string;
-  endpoint: string;
-  subject: string;
-  requests: number;
-  costNs: number;
-  /** Of all time in the scope. */
-  share: number;
-  /** The finding of a typical request, and where it is. */
-  example: Finding & { spanOfRequest: string };
-  typicalCalls: number | null;
-}
-
 export interface Overview {
   window: TimeWindow;
-  endpoints: OverviewEndpoint[];
+  /** Length of a point of the series, in words. */
+  resolution: string;
+  kind: RowKind;
+  rows: OverviewRow[];
   series: { at: number; count: number; ledger: Ledger; p50Ns: number; p95Ns: number }[];
   /** What is compared: a release that came within the window, or the time before it. */
   turn: { kind: 'release'; release: string; service: string; at: number } | { kind: 'period' };
   before: SideFigures;
   after: SideFigures;
+  /** Whether an average request changed, with the test behind it. */
+  change: Change;
   /** How much more of each account an average request takes after the turn, nanoseconds. */
   growth: Ledger;
   all: { count: number; exclusiveNs: number };
-  findings: OverviewFinding[];
+  findings: FoundGroup[];
+  /** True where so many endpoints came that some are taken together. */
+  guarded: boolean;
 }
 
-/** Fewer requests than this on either side say nothing about a change. */
-const CHANGE_MIN_COUNT = 20;
-const SERIES_POINTS = 60;
+const SERIES_POINTS = 65;
+const MINUTE_US = 60e6;
+/** Findings shown beside the overview. */
+const MAX_FINDINGS = 12;
 
-export async function overviewOf(scope: Scope, nowMs: number): Promise<Overview> {
+export interface OverviewChoice {
+  kind: RowKind;
+  against: Against;
+}
+
+export async function overviewOf(
+  scope: Scope,
+  nowMs: number,
+  { kind, against }: OverviewChoice = { kind: 'endpoints', against: 'auto' }
+): Promise<Overview> {
   const window = scopeWindow(scope, nowMs);
-  const length = window.toUs - window.fromUs;
-  const earlier = { fromUs: window.fromUs - length, toUs: window.fromUs };
-  const rows = await rollupRows(scope, window);
-  const turn = await turnIn(scope, rows, window);
-  const splitMinute = turn.kind === 'release' ? Math.floor((turn.at * 1000) / 60e6) : -1;
-  const beforeRows =
-    turn.kind === 'release'
-      ? rows.filter(({ minute }) => minute < splitMinute)
-      : await rollupRows(scope, earlier);
-  const afterRows = turn.kind === 'release' ? rows.filter(({ minute }) => minute > splitMinute) : rows;
-  const all = totalsOf(rows);
-  const before = totalsOf(beforeRows);
-  const after = totalsOf(afterRows);
-  const findings = await findingsIn(scope, window, all.exclusiveNs);
+  const { turn, beforeWindow, afterWindow } = await turnOf(scope, window, nowMs, against);
+  const read = (part: TimeWindow): Promise<Map<string, Totals>> => totalsIn(scope, part, nowMs, 'endpoint');
+  const endpoints = await read(window);
+  const all = sumOf(endpoints);
+  const [before, after, apdexT] = await Promise.all([
+    read(beforeWindow),
+    turn.kind === 'release' ? read(afterWindow) : endpoints,
+    apdexTs()
+  ]);
+  const findings = await findingsOf(scope, window, nowMs, all.exclusiveNs, MAX_FINDINGS * 2);
+  const shown = findings.filter(({ mark }) => mark === null || mark.back).slice(0, MAX_FINDINGS);
+  const [beforeAll, afterAll] = [sumOf(before), sumOf(after)];
+  const step = seriesStep(window, nowMs, SERIES_POINTS);
+  const series = (await seriesIn(scope, window, step)).get(0) ?? [];
+  const by = BY[kind];
+  const keyed = async (part: TimeWindow, known: Map<string, Totals>): Promise<Map<string, Totals>> =>
+    kind === 'endpoints' ? known : totalsIn(scope, part, nowMs, by);
+  const [rows, rowsBefore, rowsAfter] = await Promise.all([
+    keyed(window, endpoints),
+    keyed(beforeWindow, before),
+    keyed(afterWindow, after)
+  ]);
+  const names = await rowNames(kind);
+  const minutes = Math.max(1, busyMinutes(series, step, window, nowMs));
   return {
     window,
-    endpoints: await endpointsIn(rows, beforeRows, afterRows, all, findings),
-    series: seriesOf(rows, window, nowMs),
+    resolution: stepName(step),
+    kind,
+    rows: [...rows]
+      .map(([key, totals]) =>
+        rowOf(Number(key), totals, {
+          name: names.get(Number(key))!,
+          all,
+          minutes,
+          tMs: kind === 'endpoints' ? (apdexT.get(Number(key)) ?? DEFAULT_APDEX_T_MS) : null,
+          findings: shown,
+          change: changeOf(rowsBefore.get(key), rowsAfter.get(key))
+        })
+      )
+      .sort((a, b) => b.exclusiveNs - a.exclusiveNs),
+    series: series
+      .filter(({ bin }) => (bin + 1) * step * 60_000 <= nowMs)
+      .map((point) => seriesPoint(point, step)),
     turn,
-    before: figures(before, minutesWith(beforeRows)),
-    after: figures(after, minutesWith(afterRows)),
-    growth: growthOf(before, after),
+    before: figures(beforeAll, before, apdexT, lengthOf(beforeWindow, minutes, window)),
+    after: figures(afterAll, after, apdexT, lengthOf(afterWindow, minutes, window)),
+    change: changeOf(beforeAll, afterAll),
+    growth: growthOf(beforeAll, afterAll),
     all: { count: all.count, exclusiveNs: all.exclusiveNs },
-    findings
+    findings: shown,
+    guarded: [...names.values()].some(({ name }) => name === OTHER_ENDPOINTS)
   };
 }
 
-/** The newest release that first came within the window, with enough of its service's requests on both sides. */
-async function turnIn(
-  scope: Scope,
-  rows: readonly RollupRow[],
-  window: TimeWindow
-): Promise<Overview['turn']> {
-  const releases = await select<{ at_us: number; name: string; service: string }>(
-    `SELECT l.first_us AS at_us, l.name AS name, s.name AS service FROM releases l JOIN services s ON s.id = l.service_id
-      WHERE l.first_us > ? AND l.first_us < ? AND (? = '' OR s.name = ?)
-        AND EXISTS (SELECT 1 FROM releases o WHERE o.service_id = l.service_id AND o.first_us < l.first_us)
-      ORDER BY l.first_us DESC`,
-    [window.fromUs, window.toUs, scope.service, scope.service]
-  );
-  for (const { at_us, name, service } of releases) {
-    const minute = Math.floor(at_us / 60e6);
-    const count = (part: readonly RollupRow[]): number =>
-      part.reduce((sum, { values }) => sum + values[0], 0);
-    const enough =
-      count(rows.filter((row) => row.minute < minute)) >= CHANGE_MIN_COUNT &&
-      count(rows.filter((row) => row.minute > minute)) >= CHANGE_MIN_COUNT;
-    if (enough) return { kind: 'release', release: name, service, at: at_us / 1000 };
-  }
-  return { kind: 'period' };
+function sumOf(parts: Map<string, Totals>): Totals {
+  const sum = emptyTotals();
+  for (const part of parts.values()) addTotals(sum, part);
+  return sum;
 }
 
-const minutesWith = (rows: readonly RollupRow[]): number => new Set(rows.map(({ minute }) => minute)).size;
+/** Minutes of a window from its first request on: a service that began within it is not made to look idle. */
+function busyMinutes(
+  series: readonly SeriesPoint[],
+  step: number,
+  window: TimeWindow,
+  nowMs: number
+): number {
+  if (series.length === 0) return 0;
+  const end = Math.min(window.toUs / 1000, nowMs);
+  return (end - Math.max(window.fromUs / 1000, series[0].atMs)) / 60_000 || step;
+}
 
-function figures(totals: Totals, minutes: number): SideFigures {
+const lengthOf = (part: TimeWindow, minutes: number, window: TimeWindow): number =>
+  part.fromUs === window.fromUs && part.toUs === window.toUs ? minutes : (part.toUs - part.fromUs) / MINUTE_US;
+
+interface Turn {
+  turn: Overview['turn'];
+  beforeWindow: TimeWindow;
+  afterWindow: TimeWindow;
+}
+
+/** What is held against what. A release splits the window at the minute it came in, which itself belongs to neither side. */
+async function turnOf(scope: Scope, window: TimeWindow, nowMs: number, against: Against): Promise<Turn> {
+  const length = window.toUs - window.fromUs;
+  const period: Turn = {
+    turn: { kind: 'period' },
+    beforeWindow: { fromUs: window.fromUs - length, toUs: window.fromUs },
+    afterWindow: window
+  };
+  if (against === 'period') return period;
+  const releases = await select<{ at_us: number; name: string; service: string }>(
+    `SELECT l.first_us AS at_us, l.name AS name, s.name AS service FROM releases l JOIN services s ON s.id = l.service_id
+      WHERE l.first_us ${against === 'release' ? '>= 0' : '> ?'} AND l.first_us < ? AND (? = '' OR s.name = ?)
+        AND EXISTS (SELECT 1 FROM releases o WHERE o.service_id = l.service_id AND o.first_us < l.first_us)
+      ORDER BY l.first_us DESC LIMIT 20`,
+    [...(against === 'release' ? [] : [window.fromUs]), window.toUs, scope.service, scope.service]
+  );
+  for (const { at_us, name, service } of releases) {
+    const minute = Math.floor(at_us / MINUTE_US) * MINUTE_US;
+    // A release before the window is held against as much time before it.
+    const beforeWindow = { fromUs: Math.min(window.fromUs, minute - length), toUs: minute };
+    if (minute > window.fromUs) beforeWindow.fromUs = window.fromUs;
+    const afterWindow = { fromUs: Math.max(window.fromUs, minute + MINUTE_US), toUs: window.toUs };
+    const [before, after] = await Promise.all(
+      [beforeWindow, afterWindow].map((part) => totalsIn(scope, part, nowMs, 'all'))
+    );
+    const enough = [before, after].every((part) => sumOf(part).count >= CHANGE_MIN_COUNT);
+    if (enough) return { turn: { kind: 'release', release: name, service, at: at_us / 1000 }, beforeWindow, afterWindow };
+  }
+  return period;
+}
+
+/** T of each endpoint. */
+async function apdexTs(): Promise<Map<number, number>> {
+  const rows = await select<{ id: number; t: number }>('SELECT id, apdex_t_ms AS t FROM endpoints');
+  return new Map(rows.map(({ id, t }) => [id, t]));
+}
+
+function figures(
+  totals: Totals,
+  byEndpoint: Map<string, Totals>,
+  apdexT: Map<number, number>,
+  minutes: number
+): SideFigures {
+  const zones: ApdexCounts = { satisfied: 0, tolerating: 0, frustrated: 0 };
+  for (const [key, part] of byEndpoint) {
+    const own = zonesOf(part, apdexT.get(Number(key)) ?? DEFAULT_APDEX_T_MS);
+    for (const zone of ['satisfied', 'tolerating', 'frustrated'] as const) zones[zone] += own[zone];
+  }
+  const each = (sum: number): number => (totals.count > 0 ? sum / totals.count : NaN);
   return {
     perMinute: minutes > 0 ? totals.count / minutes : 0,
-    meanNs: totals.count > 0 ? totals.totalNs / totals.count : NaN,
+    meanNs: each(totals.totalNs),
     p95Ns: latency(totals, [0.95])[0],
-    apdex: apdexScore(totals.zones),
+    apdex: apdexScore(zones),
     failed: totals.failed,
-    failedShare: totals.count > 0 ? totals.failed / totals.count : NaN,
-    callsPerRequest: totals.count > 0 ? totals.calls / totals.count : NaN,
+    failedShare: each(totals.failed),
+    callsPerRequest: each(totals.calls),
     count: totals.count
   };
 }
@@ -150,175 +255,59 @@ function growthOf(before: Totals, after: Totals): Ledger {
   return growth;
 }
 
-async function endpointsIn(
-  rows: readonly RollupRow[],
-  beforeRows: readonly RollupRow[],
-  afterRows: readonly RollupRow[],
-  all: Totals,
-  findings: readonly OverviewFinding[]
-): Promise<OverviewEndpoint[]> {
-  const names = await select<{ id: number; service: string; name: string }>(
-    'SELECT e.id AS id, s.name AS service, e.name AS name FROM endpoints e JOIN services s ON s.id = e.service_id'
-  );
-  const nameOf = new Map(names.map((row) => [row.id, row]));
-  const byEndpoint = (part: readonly RollupRow[]): Map<number, Totals> =>
-    totalsBy(part, ({ endpointId }) => endpointId);
-  const before = byEndpoint(beforeRows);
-  const after = byEndpoint(afterRows);
-  const minutes = Math.max(1, minutesWith(rows));
-  const endpoints = [...byEndpoint(rows)].map(([id, totals]) => {
-    const { service, name } = nameOf.get(id)!;
-    const [p50Ns, p95Ns] = latency(totals, [0.5, 0.95]);
-    return {
-      id,
-      service,
-      endpoint: name,
-      count: totals.count,
-      failed: totals.failed,
-      perMinute: totals.count / minutes,
-      share: all.exclusiveNs > 0 ? totals.exclusiveNs / all.exclusiveNs : 0,
-      totalNs: totals.totalNs,
-      exclusiveNs: totals.exclusiveNs,
-      meanNs: totals.totalNs / totals.count,
-      p50Ns,
-      p95Ns,
-      ledger: totals.inclusive,
-      zones: totals.zones,
-      findings: findings.filter((finding) => finding.service === service && finding.endpoint === name).length,
-      change: changeOf(before.get(id), after.get(id))
-    };
-  });
-  return endpoints.sort((a, b) => b.exclusiveNs - a.exclusiveNs);
+function changeOf(before: Totals = emptyTotals(), after: Totals = emptyTotals()): Change {
+  return changeBetween(before.sketch, after.sketch, [latency(before, [0.5])[0], latency(after, [0.5])[0]]);
 }
 
-function changeOf(before: Totals | undefined, after: Totals | undefined): number | null {
-  if (!before || !after || before.count < CHANGE_MIN_COUNT || after.count < CHANGE_MIN_COUNT) return null;
-  return latency(after, [0.5])[0] / latency(before, [0.5])[0];
+interface RowContext {
+  name: { service: string; name: string };
+  all: Totals;
+  minutes: number;
+  tMs: number | null;
+  findings: readonly FoundGroup[];
+  change: Change;
 }
 
-/** The minute that still runs is left out: its few requests would look like a change. */
-function seriesOf(rows: readonly RollupRow[], window: TimeWindow, nowMs: number): Overview['series'] {
-  const running = Math.floor(nowMs / 60_000);
-  const minutes = (window.toUs - window.fromUs) / 60e6;
-  const step = Math.max(1, Math.ceil(minutes / SERIES_POINTS));
-  return [
-    ...totalsBy(
-      rows.filter(({ minute }) => minute < running),
-      ({ minute }) => Math.floor(minute / step)
-    )
-  ]
-    .sort((a, b) => a[0] - b[0])
-    .map(([bin, totals]) => {
-      const [p50Ns, p95Ns] = latency(totals, [0.5, 0.95]);
-      const ledger = { ...totals.exclusive };
-      for (const account of Object.keys(ledger) as (keyof Ledger)[]) ledger[account] /= totals.count;
-      return { at: bin * step * 60_000, count: totals.count / step, ledger, p50Ns, p95Ns };
-    });
-}
-
-interface FindingGroup {
-  endpoint_id: number;
-  rule: string;
-  subject: string;
-  requests: number;
-  cost: number;
-  service: string;
-  endpoint: string;
-}
-
-/** Groups of findings shown at most. */
-const MAX_FINDINGS = 12;
-/** Of each group so many of the newest are looked at for an example. */
-const MAX_CANDIDATES = 200;
-
-/** Alike findings of all requests in the scope as one, costliest first, each with an example. */
-async function findingsIn(scope: Scope, window: TimeWindow, allNs: number): Promise<OverviewFinding[]> {
-  const names = namesFilter(scope, 'f');
-  const groups = await select<FindingGroup>(
-    `SELECT g.*, s.name AS service, e.name AS endpoint FROM (
-      SELECT f.endpoint_id, f.rule, f.subject, sum(f.is_first) AS requests, sum(f.cost_ns) AS cost FROM findings f
-      WHERE f.start_us >= ? AND f.start_us < ?${names.sql}
-      GROUP BY f.endpoint_id, f.rule, f.subject ORDER BY cost DESC LIMIT ${MAX_FINDINGS}) g
-      JOIN endpoints e ON e.id = g.endpoint_id JOIN services s ON s.id = e.service_id ORDER BY g.cost DESC`,
-    [window.fromUs, window.toUs, ...names.args]
-  );
-  const profiles = await select<ProfileSpan>(
-    `SELECT service, host, started_at_us AS fromUs, started_at_us + duration_ns / 1000 AS toUs FROM evidence
-      WHERE kind = 'profile' AND started_at_us < ? AND started_at_us + duration_ns / 1000 > ? LIMIT 500`,
-    [window.toUs, window.fromUs]
-  );
-  return Promise.all(groups.map((group) => describeGroup(group, scope, window, allNs, profiles)));
-}
-
-interface ProfileSpan {
-  service: string;
-  host: string;
-  fromUs: number;
-  toUs: number;
-}
-
-async function describeGroup(
-  group: FindingGroup,
-  scope: Scope,
-  window: TimeWindow,
-  allNs: number,
-  profiles: readonly ProfileSpan[]
-): Promise<OverviewFinding> {
-  const { endpoint_id, rule, subject, requests, cost, service, endpoint } = group;
-  const names = namesFilter(scope, 'f');
-  const candidates = await select<Candidate>(
-    `SELECT f.id, f.cost_ns AS costNs, f.start_us AS startUs, h.name AS host FROM findings f JOIN hosts h ON h.id = f.host_id
-      WHERE f.endpoint_id = ? AND f.rule = ? AND f.subject = ? AND f.start_us >= ? AND f.start_us < ?${names.sql}
-      ORDER BY f.start_us DESC LIMIT ${MAX_CANDIDATES}`,
-    [endpoint_id, rule, subject, window.fromUs, window.toUs, ...names.args]
-  );
-  const chosen = typicalOf(candidates, cost / Math.max(1, requests), service, profiles);
-  const [stored] = await select<{ span_id: string; body: string }>(
-    'SELECT span_id, body FROM findings WHERE id = ?',
-    [chosen.id]
-  );
-  const example = { ...(JSON.parse(stored.body) as Finding), spanOfRequest: stored.span_id };
-  const { calls } = example.figures;
+function rowOf(id: number, totals: Totals, { name, all, minutes, tMs, findings, change }: RowContext): OverviewRow {
+  const [p50Ns, p95Ns] = latency(totals, [0.5, 0.95]);
   return {
-    rule,
-    title: rule === 'blind-stretch' ? 'A blind stretch' : example.title,
-    service,
-    endpoint,
-    subject,
-    requests,
-    costNs: cost,
-    share: allNs > 0 ? cost / allNs : 0,
-    example,
-    typicalCalls: typeof calls === 'number' ? calls : null
+    id,
+    ...name,
+    count: totals.count,
+    failed: totals.failed,
+    perMinute: totals.count / minutes,
+    share: all.exclusiveNs > 0 ? totals.exclusiveNs / all.exclusiveNs : 0,
+    totalNs: totals.totalNs,
+    exclusiveNs: totals.exclusiveNs,
+    meanNs: totals.totalNs / totals.count,
+    p50Ns,
+    p95Ns,
+    ledger: totals.inclusive,
+    zones: zonesOf(totals, tMs ?? DEFAULT_APDEX_T_MS),
+    tMs,
+    findings: findings.filter((finding) => finding.service === name.service && finding.endpoint === name.name)
+      .length,
+    change
   };
 }
 
-interface Candidate {
-  id: number;
-  costNs: number;
-  startUs: number;
-  host: string;
+const NAME_SQL: Record<RowKind, string> = {
+  endpoints:
+    'SELECT e.id AS id, s.name AS service, e.name AS name FROM endpoints e JOIN services s ON s.id = e.service_id',
+  services: "SELECT id, '' AS service, name FROM services",
+  hosts: "SELECT id, '' AS service, name FROM hosts",
+  releases:
+    'SELECT l.id AS id, s.name AS service, l.name AS name FROM releases l JOIN services s ON s.id = l.service_id'
+};
+
+async function rowNames(kind: RowKind): Promise<Map<number, { service: string; name: string }>> {
+  const rows = await select<{ id: number; service: string; name: string }>(NAME_SQL[kind]);
+  return new Map(rows.map(({ id, service, name }) => [id, { service, name }]));
 }
 
-/** The one of middling cost; of those within half and double of it rather one that a profile of its service covers. */
-function typicalOf(
-  candidates: readonly Candidate[],
-  meanNs: number,
-  service: string,
-  profiles: readonly ProfileSpan[]
-): Candidate {
-  const covered = ({ startUs, costNs, host }: Candidate): boolean =>
-    profiles.some(
-      (profile) =>
-        profile.service === service &&
-        (profile.host === '' || profile.host === host) &&
-        profile.fromUs <= startUs &&
-        profile.toUs > startUs + costNs / 1000
-    );
-  const near = candidates.filter(({ costNs }) => costNs >= meanNs / 2 && costNs <= meanNs * 2);
-  const inProfiles = near.filter(covered);
-  const choice = inProfiles.length > 0 ? inProfiles : candidates;
-  return choice.reduce((best, one) =>
-    Math.abs(one.costNs - meanNs) < Math.abs(best.costNs - meanNs) ? one : best
-  );
+function seriesPoint({ atMs, totals }: SeriesPoint, step: number): Overview['series'][number] {
+  const [p50Ns, p95Ns] = latency(totals, [0.5, 0.95]);
+  const ledger = { ...totals.exclusive };
+  for (const account of Object.keys(ledger) as (keyof Ledger)[]) ledger[account] /= totals.count;
+  return { at: atMs, count: totals.count / step, ledger, p50Ns, p95Ns };
 }

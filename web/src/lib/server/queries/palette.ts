@@ -4,7 +4,7 @@ export interface PaletteHit {
   kind: 'endpoint' | 'evidence' | 'call';
   label: string;
   detail: string;
-  /** Endpoint: [service, name]; evidence: [id]; call: [service, endpoint]. */
+  /** Endpoint: [service, name]; evidence: [id]; call: [number of its group]. */
   at: string[];
 }
 
@@ -22,10 +22,9 @@ export async function findNames(text: string): Promise<PaletteHit[]> {
     `SELECT id, kind, name, service FROM evidence WHERE name || ' ' || service LIKE ? ESCAPE '\\' ORDER BY received_at_us DESC LIMIT ${EACH}`,
     [like]
   );
-  const calls = await select<{ fingerprint: string; service: string; endpoint: string }>(
-    `SELECT f.subject AS fingerprint, s.name AS service, e.name AS endpoint FROM findings f
-      JOIN endpoints e ON e.id = f.endpoint_id JOIN services s ON s.id = f.service_id
-      WHERE f.subject LIKE ? ESCAPE '\\' GROUP BY f.subject, f.endpoint_id LIMIT ${EACH}`,
+  const calls = await select<{ id: number; kind: string; fingerprint: string }>(
+    `SELECT id, kind, fingerprint FROM call_groups WHERE fingerprint LIKE ? ESCAPE '\\'
+      AND kind IN ('database', 'cache', 'http', 'rpc', 'messaging', 'file') ORDER BY length(fingerprint) LIMIT ${EACH}`,
     [like]
   );
   return [
@@ -35,11 +34,11 @@ export async function findNames(text: string): Promise<PaletteHit[]> {
       detail: service,
       at: [service, name]
     })),
-    ...calls.map(({ fingerprint, service, endpoint }): PaletteHit => ({
+    ...calls.map(({ id, kind, fingerprint }): PaletteHit => ({
       kind: 'call',
       label: fingerprint,
-      detail: `asked by ${endpoint}`,
-      at: [service, endpoint]
+      detail: `${kind} call`,
+      at: [String(id)]
     })),
     ...evidence.map(({ id, kind, name, service }): PaletteHit => ({
       kind: 'evidence',

@@ -3,14 +3,23 @@ import os from 'node:os';
 import path from 'node:path';
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import { scopeFrom, type Scope } from '$lib/scope';
-import { openDatabase } from '../db/client';
+import { openDatabase, openForWriting } from '../db/client';
 import { Writer } from '../ingest/writer';
+import type { Sort } from '$lib/request-choices';
+import type { RequestChoice } from './requests';
 
 let folder: string;
 let url: string;
 // The reader of the tests looks at their own database; nothing starts a thread.
 vi.mock('../settings', () => ({ settings: () => ({ databaseUrl: url }) }));
-vi.mock('../workers', () => ({ callWriter: (work: () => Promise<void>) => work() }));
+vi.mock('../workers', async () => {
+  const { LocalDatabase } = await import('../db/database');
+  let database: InstanceType<typeof LocalDatabase> | undefined;
+  return {
+    callWriter: (work: () => Promise<void>) => work(),
+    readerDatabase: () => (database ??= new LocalDatabase(openDatabase(url)))
+  };
+});
 
 const { overviewOf } = await import('./overview');
 const { requestsOf } = await import('./requests');
@@ -88,13 +97,15 @@ function request({
 beforeAll(async () => {
   folder = await mkdtemp(path.join(os.tmpdir(), 'tromix-queries-'));
   url = `file:${path.join(folder, 'test.sqlite')}`;
-  const writer = await Writer.open({
-    databaseUrl: url,
-    migrationsFolder: path.resolve(import.meta.dirname, '../../../../drizzle'),
-    keepLiteralsOf: [],
-    maxInflatedBytes: 1e9,
-    settleMs: 0
-  });
+  const writer = await Writer.open(
+    {
+      keepLiteralsOf: [],
+      maxInflatedBytes: 1e9,
+      settleMs: 0,
+      retention: { days: 30, maxBytes: 1e12, graceMinutes: 60 }
+    },
+    await openForWriting(url, path.resolve(import.meta.dirname, '../../../../drizzle'))
+  );
   const resourceSpans: object[] = [];
   // Release 7.2: thirty requests of 100 ms. Release 7.3, from ten minutes ago: thirty of 200 ms that ask in a loop.
   for (let i = 0; i < 30; i++)
@@ -143,11 +154,13 @@ const scope = (query = ''): Scope => scopeFrom(new URLSearchParams(query));
 describe('overviewOf', () => {
   it('ranks endpoints by time counted once, and says what a release changed', async () => {
     const overview = await overviewOf(scope(), NOW);
-    expect(overview.endpoints.map(({ endpoint }) => endpoint)).toEqual(['GET /plan', 'GET /export']);
-    const [plan] = overview.endpoints;
+    expect(overview.rows.map(({ name }) => name)).toEqual(['GET /plan', 'GET /export']);
+    const [plan] = overview.rows;
     expect(plan).toMatchObject({ service: 'berths', count: 60, failed: 0, totalNs: 9e9, exclusiveNs: 9e9 });
     expect(plan.share).toBeCloseTo(9 / 12, 6);
-    expect(plan.change).toBeCloseTo(2, 1);
+    expect(plan.change).toMatchObject({ verdict: 'slower' });
+    expect(plan.change.ratio).toBeCloseTo(2, 1);
+    expect(plan.change.p).toBeLessThan(1e-6);
     expect(plan.zones).toEqual({ satisfied: 60, tolerating: 0, frustrated: 0 });
     expect(overview.turn).toMatchObject({ kind: 'release', release: '7.3', service: 'berths' });
     expect(overview.before.count).toBe(30);
@@ -169,7 +182,7 @@ describe('overviewOf', () => {
     expect([
       '00000000000000000000000000' + (220).toString(16).padStart(6, '0'),
       '00000000000000000000000000' + (221).toString(16).padStart(6, '0')
-    ]).toContain(loop.example.evidence.traceId);
+    ]).toContain(loop.example!.traceId);
   });
 
   it('obeys every part of the scope', async () => {
@@ -183,9 +196,11 @@ describe('overviewOf', () => {
   });
 });
 
+const chosen = (sort: Sort, groupBy = '', columns: string[] = []): RequestChoice => ({ sort, groupBy, columns });
+
 describe('requestsOf', () => {
   it('lists what matches, with exact percentiles over all of it', async () => {
-    const list = await requestsOf(scope(), 'duration', NOW);
+    const list = await requestsOf(scope(), chosen('duration'), NOW);
     expect(list).toMatchObject({ count: 61, failed: 1, p50Ns: 200e6 });
     expect(list.rows[0]).toMatchObject({ durationNs: 3e9, failed: true, endpoint: 'GET /export' });
     expect(list.apdex).toMatchObject({ satisfied: 60, tolerating: 0, frustrated: 1 });
@@ -193,18 +208,18 @@ describe('requestsOf', () => {
   });
 
   it('sorts as asked and takes only what is slower than asked', async () => {
-    const newest = await requestsOf(scope(), 'time', NOW);
+    const newest = await requestsOf(scope(), chosen('time'), NOW);
     expect(newest.rows.map(({ startUs }) => startUs)).toEqual(
       newest.rows.map(({ startUs }) => startUs).sort((a, b) => b - a)
     );
-    expect((await requestsOf(scope('slower=150'), 'calls', NOW)).count).toBe(31);
-    expect((await requestsOf(scope('slower=5000'), 'findings', NOW)).rows).toEqual([]);
+    expect((await requestsOf(scope('slower=150'), chosen('calls'), NOW)).count).toBe(31);
+    expect((await requestsOf(scope('slower=5000'), chosen('findings'), NOW)).rows).toEqual([]);
   });
 });
 
 describe('requestOf', () => {
   it('gives the spans as stored, the profiles that cover it, and its neighbours', async () => {
-    const list = await requestsOf(scope('release=7.3&endpoint=GET+/plan'), 'time', NOW);
+    const list = await requestsOf(scope('release=7.3&endpoint=GET+/plan'), chosen('time'), NOW);
     const row = list.rows.find(({ traceId }) => traceId.endsWith((220).toString(16)))!;
     const page = (await requestOf(scope(), row.traceId, row.spanId, NOW))!;
     expect(page.spans).toHaveLength(13);

@@ -1,6 +1,7 @@
 import { railWindow, type Scope, type TimeWindow } from '$lib/scope';
 import { select } from '../db/reader';
-import { latency, rollupRows, totalsBy } from './rollups';
+import { seriesStep } from './bins';
+import { latency, seriesIn } from './rollups';
 
 export interface RailPoint {
   /** Epoch milliseconds of the bin's start. */
@@ -33,16 +34,13 @@ const MAX_POINTS = 240;
 /** The time rail: requests and p95 a minute under the scope's names, releases as flags, evidence as pins. */
 export async function railOf(scope: Scope, nowMs: number): Promise<Rail> {
   const window = railWindow(scope, nowMs);
-  const minutes = (window.toUs - window.fromUs) / 60e6;
-  const stepMinutes = Math.max(1, Math.ceil(minutes / MAX_POINTS));
-  const rows = await rollupRows(scope, window);
-  const byBin = totalsBy(rows, ({ minute }) => Math.floor(minute / stepMinutes));
-  const running = Math.floor(nowMs / 60_000 / stepMinutes);
-  const points = [...byBin]
-    .filter(([bin]) => bin < running)
-    .sort((a, b) => a[0] - b[0])
-    .map(([bin, totals]) => ({
-      at: bin * stepMinutes * 60_000,
+  const stepMinutes = seriesStep(window, nowMs, MAX_POINTS);
+  const series = (await seriesIn(scope, window, stepMinutes)).get(0) ?? [];
+  // The bin that still runs is left out: its few requests would look like a change.
+  const points = series
+    .filter(({ bin }) => (bin + 1) * stepMinutes * 60_000 <= nowMs)
+    .map(({ atMs, totals }) => ({
+      at: atMs,
       count: totals.count / stepMinutes,
       p95Ns: latency(totals, [0.95])[0]
     }));

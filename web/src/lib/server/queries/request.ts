@@ -1,6 +1,6 @@
 import type { Resource } from '@tromix/core/trace/span';
 import type { Scope } from '$lib/scope';
-import { reader, select } from '../db/reader';
+import { reader, select, selectJson } from '../db/reader';
 import type { StoredSpan } from '$lib/stored-span';
 import { SPAN_SELECT } from '../ingest/span-rows';
 import { loadResources } from '../ingest/writer';
@@ -42,16 +42,14 @@ export async function requestOf(
   spanId: string,
   nowMs: number
 ): Promise<RequestPage | null> {
-  const client = await reader();
   const [request] = await select<{ endpoint_id: number; duration_ns: number; start_us: number }>(
     'SELECT endpoint_id, duration_ns, start_us FROM requests WHERE trace_id = ? AND span_id = ?',
     [traceId, spanId]
   );
   if (!request) return null;
-  const found = await client.execute({ sql: `${SPAN_SELECT} WHERE s.trace_id = ?`, args: [traceId] });
-  const spans = JSON.parse(String(found.rows[0][0])) as StoredSpan[];
+  const spans = await selectJson<StoredSpan>(`${SPAN_SELECT} WHERE s.trace_id = ?`, [traceId]);
   const used = new Set(spans.map((row) => row[3]));
-  const resources = [...(await loadResources(client))]
+  const resources = [...(await loadResources(await reader()))]
     .filter(([id]) => used.has(id))
     .map(([id, { service, host, release, pid, key }]): [number, Omit<Resource, 'attributes'>] => [
       id,

@@ -1,10 +1,13 @@
-import { quantiles } from '@tromix/core/stats/percentile';
+import { quantileSorted, quantiles } from '@tromix/core/stats/percentile';
 import { apdexScore, apdexZone, DEFAULT_APDEX_T_MS, type ApdexCounts } from '@tromix/core/stats/apdex';
 import type { Ledger } from '@tromix/core/trace/account';
-import { scopeWindow, type Scope, type TimeWindow } from '$lib/scope';
+import type { Sort } from '$lib/request-choices';
+import { NO_PICKS, scopeQuery, scopeWindow, type Scope, type TimeWindow } from '$lib/scope';
 import { ledgerFrom, IN_COLUMNS } from '../db/ledger-columns';
-import { reader, select } from '../db/reader';
-import { requestsFilter } from './filter';
+import { select, selectJson } from '../db/reader';
+import { numbersOf, valuesOf } from './attributes';
+import { requestsFilter, USER_NAMES } from './filter';
+import { totalIn } from './rollups';
 
 export interface RequestRow {
   traceId: string;
@@ -17,17 +20,31 @@ export interface RequestRow {
   durationNs: number;
   failed: boolean;
   calls: number;
+  spans: number;
   findings: number;
   ledger: Ledger;
+  /** Values of the attributes asked for as columns, '' where the request has none. */
+  attributes: string[];
 }
 
-export const SORTS = {
+const ORDERS: Record<Sort, string> = {
   duration: 'r.duration_ns DESC',
   time: 'r.start_us DESC',
   calls: 'r.call_count DESC, r.duration_ns DESC',
   findings: 'r.finding_count DESC, r.duration_ns DESC'
-} as const;
-export type Sort = keyof typeof SORTS;
+};
+
+export interface RequestGroup {
+  value: string;
+  count: number;
+  failed: number;
+  /** Of the time of all that match; nested requests count in both. */
+  share: number;
+  meanNs: number;
+  p50Ns: number;
+  p95Ns: number;
+  p99Ns: number;
+}
 
 export interface RequestList {
   window: TimeWindow;
@@ -38,49 +55,206 @@ export interface RequestList {
   p95Ns: number;
   p99Ns: number;
   apdex: ApdexCounts & { score: number };
+  /** Requests over time, exact. */
+  series: { at: number; count: number; failed: number; p50Ns: number; p95Ns: number }[];
+  binMs: number;
   rows: RequestRow[];
+  /** By the grouping asked for, most time first; null without one. */
+  groups: RequestGroup[] | null;
+  /** Requests counted in the scope, kept or not; null where a condition is set that only kept ones can answer. */
+  counted: number | null;
 }
 
 /** Rows sent to the list at most; the count above it is of all. */
-export const MAX_ROWS = 5000;
+export const MAX_ROWS = 1000;
+/** Groups sent at most. */
+const MAX_GROUPS = 500;
+const SERIES_BINS = 80;
 
-export async function requestsOf(scope: Scope, sort: Sort, nowMs: number): Promise<RequestList> {
+export interface RequestChoice {
+  sort: Sort;
+  /** '' for none. */
+  groupBy: string;
+  /** Names of attributes shown as columns. */
+  columns: readonly string[];
+}
+
+export async function requestsOf(
+  scope: Scope,
+  { sort, groupBy, columns }: RequestChoice,
+  nowMs: number
+): Promise<RequestList> {
   const window = scopeWindow(scope, nowMs);
-  const filter = requestsFilter(scope, window);
-  const client = await reader();
-  const durations = await client.execute({
-    sql: `SELECT json_group_array(r.duration_ns * (1 - 2 * r.failed) - r.failed) FROM requests r WHERE ${filter.sql}`,
-    args: filter.args
-  });
-  // Failed requests travel as negative durations less one, so that a failed request of zero length is told apart.
-  const coded = JSON.parse(String(durations.rows[0][0])) as number[];
-  const values = coded.map((value) => (value < 0 ? -value - 1 : value));
+  const picks = scopeQuery(scope) !== scopeQuery(scope, NO_PICKS);
+  const [facts, rows] = await Promise.all([
+    factsOf(scope, window, groupBy),
+    rowsOf(scope, window, sort, columns)
+  ]);
+  const durations = facts.map(({ durationNs }) => durationNs);
   const zones: ApdexCounts = { satisfied: 0, tolerating: 0, frustrated: 0 };
-  coded.forEach((value, i) => zones[apdexZone(values[i] / 1e6, DEFAULT_APDEX_T_MS, value < 0)]++);
-  const [p50Ns, p95Ns, p99Ns] = quantiles(values, [0.5, 0.95, 0.99]);
-  const list = await client.execute({
-    sql: `SELECT json_group_array(json_array(trace_id, span_id, service, endpoint, host, release, start_us, duration_ns, failed, call_count, finding_count, ${IN_COLUMNS.join(', ')})) FROM (
-      SELECT r.*, s.name AS service, e.name AS endpoint, h.name AS host, l.name AS release FROM requests r
-      JOIN services s ON s.id = r.service_id JOIN endpoints e ON e.id = r.endpoint_id JOIN hosts h ON h.id = r.host_id JOIN releases l ON l.id = r.release_id
-      WHERE ${filter.sql} ORDER BY ${SORTS[sort]} LIMIT ${MAX_ROWS})`,
-    args: filter.args
-  });
-  const rows = (JSON.parse(String(list.rows[0][0])) as (string | number)[][]).map(requestRow);
+  for (const { durationNs, failed, tMs } of facts) zones[apdexZone(durationNs / 1e6, tMs, failed)]++;
+  const [p50Ns, p95Ns, p99Ns] = quantiles(durations, [0.5, 0.95, 0.99]);
   return {
     window,
-    count: values.length,
-    failed: coded.filter((value) => value < 0).length,
+    count: facts.length,
+    failed: facts.reduce((sum, { failed }) => sum + Number(failed), 0),
     p50Ns,
     p95Ns,
     p99Ns,
     apdex: { ...zones, score: apdexScore(zones) },
-    rows
+    ...overTime(facts, window),
+    rows,
+    groups: groupBy ? groupsOf(facts) : null,
+    counted: picks ? null : (await totalIn(scope, window, nowMs)).count
   };
 }
 
-function requestRow(row: (string | number)[]): RequestRow {
-  const [traceId, spanId, service, endpoint, host, release] = row.map(String);
-  const [startUs, durationNs, failed, calls, findings] = row.slice(6, 11).map(Number);
+interface Fact {
+  startUs: number;
+  durationNs: number;
+  failed: boolean;
+  tMs: number;
+  key: string;
+}
+
+/** The little that counting needs of every request that matches. */
+async function factsOf(scope: Scope, window: TimeWindow, groupBy: string): Promise<Fact[]> {
+  const filter = requestsFilter(scope, window);
+  const key = await keyFor(groupBy);
+  const coded = await selectJson<(number | string)[]>(
+    `SELECT json_group_array(json_array(r.start_us - ${window.fromUs}, r.duration_ns, r.failed, r.endpoint_id${key.sql ? `, ${key.sql}` : ''})) FROM requests r WHERE ${filter.sql}`,
+    filter.args
+  );
+  const rows = await select<{ id: number; t: number }>('SELECT id, apdex_t_ms AS t FROM endpoints');
+  const tOf = new Map(rows.map(({ id, t }) => [id, t]));
+  return coded.map(([start, durationNs, failed, endpointId, raw]) => ({
+    startUs: Number(start) + window.fromUs,
+    durationNs: Number(durationNs),
+    failed: failed === 1,
+    tMs: tOf.get(Number(endpointId)) ?? DEFAULT_APDEX_T_MS,
+    key: key.sql ? key.of(raw) : ''
+  }));
+}
+
+/** How a grouping is read: the column that tells it, and its text. */
+async function keyFor(groupBy: string): Promise<{ sql: string; of: (raw: number | string) => string }> {
+  const names = async (table: string, column = 'name'): Promise<Map<number, string>> =>
+    new Map(
+      (await select<{ id: number; name: string }>(`SELECT id, ${column} AS name FROM ${table}`)).map(
+        ({ id, name }) => [id, name]
+      )
+    );
+  const byNumber = (sql: string, map: Map<number, string>): { sql: string; of: (raw: number | string) => string } => ({
+    sql,
+    of: (raw) => map.get(Number(raw)) ?? ''
+  });
+  switch (groupBy) {
+    case 'service':
+      return byNumber('r.service_id', await names('services'));
+    case 'endpoint':
+      return byNumber('r.endpoint_id', await names('endpoints'));
+    case 'host':
+      return byNumber('r.host_id', await names('hosts'));
+    case 'release':
+      return byNumber('r.release_id', await names('releases'));
+    case 'status':
+      return { sql: 'r.failed', of: (raw) => (raw === 1 ? 'failed' : 'ok') };
+    case '':
+      return { sql: '', of: () => '' };
+    default: {
+      const values = await valuesOf(groupBy === 'user' ? USER_NAMES : [groupBy.replace(/^attr:/, '')]);
+      return {
+        sql: 'r.pairs',
+        of: (raw) => {
+          for (const id of numbersOf(String(raw))) {
+            const known = values.get(id);
+            if (known) return known.value;
+          }
+          return '(not set)';
+        }
+      };
+    }
+  }
+}
+
+function groupsOf(facts: readonly Fact[]): RequestGroup[] {
+  const byKey = new Map<string, Fact[]>();
+  let sum = 0;
+  for (const fact of facts) {
+    sum += fact.durationNs;
+    const known = byKey.get(fact.key);
+    if (known) known.push(fact);
+    else byKey.set(fact.key, [fact]);
+  }
+  const groups = [...byKey].map(([value, list]) => {
+    const sorted = Float64Array.from(list, ({ durationNs }) => durationNs).sort();
+    const total = sorted.reduce((all, took) => all + took, 0);
+    return {
+      value,
+      count: list.length,
+      failed: list.reduce((all, { failed }) => all + Number(failed), 0),
+      share: sum > 0 ? total / sum : 0,
+      meanNs: total / list.length,
+      p50Ns: quantileSorted(sorted, 0.5),
+      p95Ns: quantileSorted(sorted, 0.95),
+      p99Ns: quantileSorted(sorted, 0.99)
+    };
+  });
+  return groups.sort((a, b) => b.share - a.share).slice(0, MAX_GROUPS);
+}
+
+function overTime(facts: readonly Fact[], window: TimeWindow): Pick<RequestList, 'series' | 'binMs'> {
+  const binMs = Math.max(1000, Math.ceil((window.toUs - window.fromUs) / 1000 / SERIES_BINS / 1000) * 1000);
+  const bins = new Map<number, Fact[]>();
+  for (const fact of facts) {
+    const bin = Math.floor(fact.startUs / 1000 / binMs);
+    const known = bins.get(bin);
+    if (known) known.push(fact);
+    else bins.set(bin, [fact]);
+  }
+  const series = [...bins]
+    .sort((a, b) => a[0] - b[0])
+    .map(([bin, list]) => {
+      const sorted = Float64Array.from(list, ({ durationNs }) => durationNs).sort();
+      return {
+        at: bin * binMs,
+        count: list.length,
+        failed: list.reduce((sum, { failed }) => sum + Number(failed), 0),
+        p50Ns: quantileSorted(sorted, 0.5),
+        p95Ns: quantileSorted(sorted, 0.95)
+      };
+    });
+  return { series, binMs };
+}
+
+async function rowsOf(
+  scope: Scope,
+  window: TimeWindow,
+  sort: Sort,
+  columns: readonly string[]
+): Promise<RequestRow[]> {
+  const filter = requestsFilter(scope, window);
+  const rows = await selectJson<(string | number)[]>(
+    `SELECT json_group_array(json_array(trace_id, span_id, service, endpoint, host, release, pairs, start_us, duration_ns, failed, call_count, span_count, finding_count, ${IN_COLUMNS.join(', ')})) FROM (
+      SELECT r.*, s.name AS service, e.name AS endpoint, h.name AS host, l.name AS release FROM
+      (SELECT r.rowid AS id FROM requests r WHERE ${filter.sql} ORDER BY ${ORDERS[sort]} LIMIT ${MAX_ROWS}) f
+      JOIN requests r ON r.rowid = f.id
+      JOIN services s ON s.id = r.service_id JOIN endpoints e ON e.id = r.endpoint_id JOIN hosts h ON h.id = r.host_id JOIN releases l ON l.id = r.release_id
+      ORDER BY ${ORDERS[sort]})`,
+    filter.args
+  );
+  const values = columns.length > 0 ? await valuesOf(columns) : new Map<number, { name: string; value: string }>();
+  return rows.map((row) => requestRow(row, columns, values));
+}
+
+function requestRow(
+  row: (string | number)[],
+  columns: readonly string[],
+  values: Map<number, { name: string; value: string }>
+): RequestRow {
+  const [traceId, spanId, service, endpoint, host, release, pairs] = row.map(String);
+  const [startUs, durationNs, failed, calls, spans, findings] = row.slice(7, 13).map(Number);
+  const own = columns.length > 0 ? numbersOf(pairs).map((id) => values.get(id)) : [];
   return {
     traceId,
     spanId,
@@ -92,8 +266,10 @@ function requestRow(row: (string | number)[]): RequestRow {
     durationNs,
     failed: failed === 1,
     calls,
+    spans,
     findings,
-    ledger: ledgerFrom(row.slice(11).map(Number))
+    ledger: ledgerFrom(row.slice(13).map(Number)),
+    attributes: columns.map((name) => own.find((pair) => pair?.name === name)?.value ?? '')
   };
 }
 

@@ -1,16 +1,18 @@
+import type { InValue } from '@libsql/client';
 import { emptyLedger, ACCOUNTS, type Ledger } from '@tromix/core/trace/account';
-import type { ApdexCounts } from '@tromix/core/stats/apdex';
+import { apdexFromSketch, type ApdexCounts } from '@tromix/core/stats/apdex';
 import { addBucket, sketchQuantiles, type Sketch } from '@tromix/core/stats/sketch';
 import type { Scope, TimeWindow } from '$lib/scope';
 import { ROLLUP_SUMS } from '../db/ledger-columns';
-import { reader } from '../db/reader';
-import { minutesOf, namesFilter } from './filter';
+import { selectJson } from '../db/reader';
+import type { Step } from '../ingest/rollup';
+import { binsOf, rangesOf } from './bins';
+import { namesFilter } from './filter';
 
 /** Sums of any number of roll-up rows. */
 export interface Totals {
   count: number;
   failed: number;
-  zones: ApdexCounts;
   totalNs: number;
   exclusiveNs: number;
   calls: number;
@@ -19,92 +21,177 @@ export interface Totals {
   /** Every nanosecond once. */
   exclusive: Ledger;
   sketch: Sketch;
-}
-
-export interface RollupRow {
-  minute: number;
-  endpointId: number;
-  hostId: number;
-  releaseId: number;
-  values: number[];
-  sketch: string;
-}
-
-/** The roll-up rows of a scope, as one JSON text: the fastest way out of SQLite through this client. */
-export async function rollupRows(scope: Scope, window: TimeWindow): Promise<RollupRow[]> {
-  const { from, to } = minutesOf(window);
-  const names = namesFilter(scope, 'm');
-  const { rows } = await (
-    await reader()
-  ).execute({
-    sql: `SELECT json_group_array(json_array(m.minute, m.endpoint_id, m.host_id, m.release_id, m.sketch, ${ROLLUP_SUMS.map((column) => `m.${column}`).join(', ')}))
-      FROM minute_rollups m WHERE m.minute >= ? AND m.minute < ? AND m.count > 0${names.sql}`,
-    args: [from, to, ...names.args]
-  });
-  const list = JSON.parse(String(rows[0][0])) as (number | string)[][];
-  return list.map(([minute, endpointId, hostId, releaseId, sketch, ...values]) => ({
-    minute: Number(minute),
-    endpointId: Number(endpointId),
-    hostId: Number(hostId),
-    releaseId: Number(releaseId),
-    sketch: String(sketch),
-    values: values as number[]
-  }));
+  failedSketch: Sketch;
 }
 
 export function emptyTotals(): Totals {
   return {
     count: 0,
     failed: 0,
-    zones: { satisfied: 0, tolerating: 0, frustrated: 0 },
     totalNs: 0,
     exclusiveNs: 0,
     calls: 0,
     inclusive: emptyLedger(),
     exclusive: emptyLedger(),
-    sketch: new Map()
+    sketch: new Map(),
+    failedSketch: new Map()
   };
 }
 
-export function addRow(totals: Totals, { values, sketch }: RollupRow): void {
-  const [count, failed, satisfied, tolerating, frustrated, totalNs, exclusiveNs, calls] = values;
-  totals.count += count;
-  totals.failed += failed;
-  totals.zones.satisfied += satisfied;
-  totals.zones.tolerating += tolerating;
-  totals.zones.frustrated += frustrated;
-  totals.totalNs += totalNs;
-  totals.exclusiveNs += exclusiveNs;
-  totals.calls += calls;
-  ACCOUNTS.forEach((account, i) => {
-    totals.inclusive[account] += values[8 + i];
-    totals.exclusive[account] += values[8 + ACCOUNTS.length + i];
-  });
-  for (const pair of sketch.split(' ')) {
-    const colon = pair.indexOf(':');
-    if (colon > 0) addBucket(totals.sketch, Number(pair.slice(0, colon)), Number(pair.slice(colon + 1)));
-  }
+/** What rows are summed by. Numbers of hosts, releases and services are those of their tables. */
+export type By = 'all' | 'endpoint' | 'service' | 'host' | 'release';
+
+const KEY_OF: Record<By, string> = {
+  all: '0',
+  endpoint: 'm.endpoint_id',
+  service: '(SELECT e.service_id FROM endpoints e WHERE e.id = m.endpoint_id)',
+  host: 'm.host_id',
+  release: 'm.release_id'
+};
+
+/** The margin whose rows are fewest and still tell what is asked. */
+function marginFor(scope: Scope, by: readonly By[]): number {
+  if (scope.host || scope.release || by.includes('host') || by.includes('release')) return 0;
+  return scope.service || scope.endpoint || by.some((one) => one !== 'all') ? 1 : 2;
 }
 
-export function totalsOf(rows: readonly RollupRow[]): Totals {
+const SUMS = ROLLUP_SUMS.map((column, i) => `sum(m.${column}) AS s${i}`).join(', ');
+const SUM_NAMES = ROLLUP_SUMS.map((_, i) => `s${i}`).join(', ');
+
+/** Rows of a grouped reading: the group's keys, the sums, and the sketches' texts one after another. */
+async function grouped(
+  keys: readonly string[],
+  where: string,
+  args: InValue[]
+): Promise<{ keys: number[]; totals: Totals }[]> {
+  const names = keys.map((_, i) => `k${i}`).join(', ');
+  const rows = await selectJson<(number | string | null)[]>(
+    `SELECT json_group_array(json_array(${names}, ${SUM_NAMES}, a, f)) FROM (
+      SELECT ${keys.map((key, i) => `${key} AS k${i}`).join(', ')}, ${SUMS},
+        group_concat(m.sketch, ' ') AS a, group_concat(m.failed_sketch, ' ') AS f
+      FROM rollups m WHERE ${where} GROUP BY ${names} HAVING s0 > 0)`,
+    args
+  );
+  return rows.map((row) => ({
+    keys: row.slice(0, keys.length).map(Number),
+    totals: totalsFrom(row, keys.length)
+  }));
+}
+
+function totalsFrom(row: (number | string | null)[], at: number): Totals {
+  const value = (i: number): number => Number(row[at + i]);
   const totals = emptyTotals();
-  for (const row of rows) addRow(totals, row);
+  [totals.count, totals.failed, totals.totalNs, totals.exclusiveNs, totals.calls] = [0, 1, 2, 3, 4].map(value);
+  ACCOUNTS.forEach((account, i) => {
+    totals.inclusive[account] = value(5 + i);
+    totals.exclusive[account] = value(5 + ACCOUNTS.length + i);
+  });
+  addSketchText(totals.sketch, String(row[at + ROLLUP_SUMS.length] ?? ''));
+  addSketchText(totals.failedSketch, String(row[at + ROLLUP_SUMS.length + 1] ?? ''));
   return totals;
 }
 
-/** Rows by a key, summed. */
-export function totalsBy<Key>(rows: readonly RollupRow[], keyOf: (row: RollupRow) => Key): Map<Key, Totals> {
-  const groups = new Map<Key, Totals>();
-  for (const row of rows) {
-    const key = keyOf(row);
-    let totals = groups.get(key);
-    if (!totals) groups.set(key, (totals = emptyTotals()));
-    addRow(totals, row);
+/** Adds sketches that stand one after another in a text. */
+export function addSketchText(sketch: Sketch, text: string): void {
+  let bucket = 0;
+  let number = 0;
+  let digits = false;
+  for (let i = 0; i <= text.length; i++) {
+    const code = i < text.length ? text.charCodeAt(i) : 32;
+    if (code >= 48 && code <= 57) {
+      number = number * 10 + code - 48;
+      digits = true;
+    } else if (code === 58) {
+      bucket = number;
+      number = 0;
+    } else {
+      if (digits) addBucket(sketch, bucket, number);
+      number = 0;
+      digits = false;
+    }
   }
-  return groups;
+}
+
+export function addTotals(target: Totals, source: Totals): void {
+  target.count += source.count;
+  target.failed += source.failed;
+  target.totalNs += source.totalNs;
+  target.exclusiveNs += source.exclusiveNs;
+  target.calls += source.calls;
+  for (const account of ACCOUNTS) {
+    target.inclusive[account] += source.inclusive[account];
+    target.exclusive[account] += source.exclusive[account];
+  }
+  for (const [bucket, count] of source.sketch) addBucket(target.sketch, bucket, count);
+  for (const [bucket, count] of source.failedSketch) addBucket(target.failedSketch, bucket, count);
+}
+
+/** Everything in a window under the scope's names, by one or several keys joined by a space; right to the minute. */
+export async function totalsIn(
+  scope: Scope,
+  window: TimeWindow,
+  nowMs: number,
+  ...by: By[]
+): Promise<Map<string, Totals>> {
+  const names = namesFilter(scope, 'm');
+  const margin = marginFor(scope, by);
+  const ranges = rangesOf(window, nowMs);
+  const found = new Map<string, Totals>();
+  if (ranges.length === 0) return found;
+  const times = ranges.map(() => '(m.step = ? AND m.margin = ? AND m.at >= ? AND m.at < ?)').join(' OR ');
+  const args = ranges.flatMap(({ step, from, to }) => [step, margin, from, to]);
+  const rows = await grouped(
+    by.map((one) => KEY_OF[one]),
+    `(${times})${names.sql}`,
+    [...args, ...names.args]
+  );
+  for (const { keys, totals } of rows) found.set(keys.join(' '), totals);
+  return found;
+}
+
+/** The one total of a window. */
+export async function totalIn(scope: Scope, window: TimeWindow, nowMs: number): Promise<Totals> {
+  return (await totalsIn(scope, window, nowMs, 'all')).get('0') ?? emptyTotals();
+}
+
+export interface SeriesPoint {
+  /** Bin number of the step; its start in epoch milliseconds. */
+  bin: number;
+  atMs: number;
+  totals: Totals;
+}
+
+/** A window as bins of one step in time order, under a further key; empty bins are left out. */
+export async function seriesIn(
+  scope: Scope,
+  window: TimeWindow,
+  step: Step,
+  by: By = 'all'
+): Promise<Map<number, SeriesPoint[]>> {
+  const names = namesFilter(scope, 'm');
+  const { from, to } = binsOf(window, step);
+  const rows = await grouped(
+    [KEY_OF[by], 'm.at'],
+    `m.step = ? AND m.margin = ? AND m.at >= ? AND m.at < ?${names.sql}`,
+    [step, marginFor(scope, [by]), from, to, ...names.args]
+  );
+  const series = new Map<number, SeriesPoint[]>();
+  for (const { keys, totals } of rows) {
+    const [key, bin] = keys;
+    const points = series.get(key) ?? [];
+    series.set(key, points);
+    points.push({ bin, atMs: bin * step * 60_000, totals });
+  }
+  for (const points of series.values()) points.sort((a, b) => a.bin - b.bin);
+  return series;
 }
 
 /** Quantiles in nanoseconds, within 1 %. */
-export function latency(totals: Totals, ps: readonly number[]): number[] {
+export function latency(totals: Pick<Totals, 'sketch'>, ps: readonly number[]): number[] {
   return sketchQuantiles(totals.sketch, ps).map((us) => us * 1000);
+}
+
+/** Apdex zones at any T, whose bounds the sketches know within 1 %. */
+export function zonesOf(totals: Totals, tMs: number): ApdexCounts {
+  return apdexFromSketch(totals.sketch, totals.failedSketch, tMs);
 }

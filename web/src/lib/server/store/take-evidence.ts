@@ -1,5 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { isGzip } from '@tromix/core/formats/gzip';
+import type { StatementLog } from '@tromix/core/calls/statement-log';
 import type { Warning } from '@tromix/core/formats/evidence-error';
 import { publish } from '../live';
 import type { Outcome } from '../ingest/outcome';
@@ -19,14 +20,16 @@ export interface EvidenceLabel {
 
 export interface TakenEvidence {
   id: string;
-  kind: 'profile' | 'traces';
+  kind: 'profile' | 'traces' | 'statements';
   spans?: number;
+  statements?: number;
   warnings: Warning[];
 }
 
 /**
  * Takes a file in: stored, recognised and read whole in a worker, then recorded. A file that cannot be read leaves nothing
- * behind. Traces are ingested; profiles are kept.
+ * behind. Traces are ingested; profiles are kept; of logs of statements only
+ * the masked groups are, since the lines hold values.
  */
 export async function takeEvidence(
   stream: AsyncIterable<Uint8Array>,
@@ -44,7 +47,8 @@ export async function takeEvidence(
   try {
     const examined = await callExaminer((examiner) => examiner.examine(taken.path, maxProfileBytes));
     if (!examined.ok) return examined;
-    const { format, warnings, durationNs, profile } = examined.value;
+    const { format, warnings, durationNs, profile, statements } = examined.value;
+    if (statements) return await recordStatements(taken, label, statements, durationNs);
     if (format !== 'v8-cpu-profile')
       return await ingestFile(taken, format === 'otlp-json' ? 'json' : 'protobuf');
     await store.keep(taken);
@@ -67,6 +71,30 @@ export async function takeEvidence(
   } finally {
     await store.drop(taken);
   }
+}
+
+async function recordStatements(
+  taken: TakenFile,
+  label: EvidenceLabel,
+  log: StatementLog,
+  durationNs: number
+): Promise<Outcome<TakenEvidence>> {
+  const { format, statements, groups, warnings, firstUs } = log;
+  const busyNs = groups.reduce((sum, { totalNs }) => sum + totalNs, 0);
+  const record = {
+    ...label,
+    id: taken.id,
+    kind: 'statements',
+    format,
+    bytes: taken.bytes,
+    startedAtUs: firstUs ?? label.startedAtUs,
+    durationNs,
+    receivedAtUs: Date.now() * 1000,
+    summary: JSON.stringify({ samples: statements, busyNs, idleNs: 0, warnings })
+  };
+  await callWriter((writer) => writer.addEvidence(record, groups));
+  publish('evidence');
+  return { ok: true, value: { id: taken.id, kind: 'statements', statements, warnings } };
 }
 
 async function ingestFile(taken: TakenFile, encoding: 'json' | 'protobuf'): Promise<Outcome<TakenEvidence>> {

@@ -5,7 +5,8 @@
   const EVERYWHERE: KeyHelp[] = [
     { keys: '/', does: 'find an endpoint, call, evidence or command' },
     { keys: '?', does: 'this list' },
-    { keys: 'g o · g r · g p · g e', does: 'go to Overview, Requests, Profiles, Evidence' },
+    { keys: 'g o · g n · g r · g c', does: 'go to Overview, Endpoint, Requests, Calls' },
+    { keys: 'g p · g e', does: 'go to Profiles, Evidence' },
     { keys: '← →', does: 'on the time rail: move the selection' },
     { keys: 'Shift ← →', does: 'on the time rail: make it shorter, longer' },
     { keys: 'Esc', does: 'on the time rail: clear the selection' }

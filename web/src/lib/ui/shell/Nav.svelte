@@ -4,6 +4,7 @@
   import SunIcon from '@lucide/svelte/icons/sun';
   import type { Counts } from '$lib/server/queries/names';
   import { session } from '$lib/ui/kit/session.svelte';
+  import { NO_PICKS } from '$lib/scope';
   import { viewLink } from './links';
 
   let { counts }: { counts: Counts } = $props();
@@ -12,7 +13,9 @@
       question: 'Where is it slow?',
       views: [
         { name: 'Overview', path: '/' },
-        { name: 'Requests', path: '/requests' }
+        { name: 'Endpoint', path: '/endpoint' },
+        { name: 'Requests', path: '/requests' },
+        { name: 'Calls', path: '/calls' }
       ]
     },
     {
@@ -22,7 +25,7 @@
     { question: 'Gather and keep', views: [{ name: 'Evidence', path: '/evidence', count: counts.evidence }] }
   ]);
   const isOpen = (path: string): boolean =>
-    path === '/' ? page.url.pathname === '/' : page.url.pathname.startsWith(path);
+    path === '/' ? /^\/(?:findings.*)?$/.test(page.url.pathname) : page.url.pathname.startsWith(path);
 </script>
 
 <nav class="flex w-[168px] flex-none flex-col border-r border-rule py-2.5" aria-label="Views">
@@ -43,7 +46,7 @@
     <h2 class="px-3.5 pt-3 pb-1 heading">{question}</h2>
     {#each views as { name, path, count } (path)}
       <a
-        href={viewLink(path, path === '/requests' ? {} : { slower: undefined })}
+        href={viewLink(path, path === '/requests' ? {} : NO_PICKS)}
         aria-current={isOpen(path) ? 'page' : undefined}
         class="flex justify-between border-l-3 border-transparent px-3.5 py-1 text-ink-2 hover:bg-sheet aria-[current=page]:border-pen aria-[current=page]:bg-sheet aria-[current=page]:font-semibold aria-[current=page]:text-ink"
       >

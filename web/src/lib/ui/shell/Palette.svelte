@@ -21,6 +21,8 @@
   const commands: Entry[] = [
     { label: 'Go to Overview', detail: 'command', run: () => open(viewLink('/')) },
     { label: 'Go to Requests', detail: 'command', run: () => open(viewLink('/requests')) },
+    { label: 'Go to Calls', detail: 'command', run: () => open(viewLink('/calls')) },
+    { label: 'Go to Findings', detail: 'command', run: () => open(viewLink('/findings')) },
     { label: 'Go to Profiles', detail: 'command', run: () => open(viewLink('/profiles')) },
     { label: 'Go to Evidence', detail: 'command', run: () => open(viewLink('/evidence')) },
     { label: 'Clear the scope', detail: 'command', run: () => open('/') },
@@ -35,8 +37,8 @@
   function entryOf(hit: PaletteHit): Entry {
     const [first, second] = hit.at;
     const paths = {
-      endpoint: () => viewLink('/requests', { service: first, endpoint: second }),
-      call: () => viewLink('/requests', { service: first, endpoint: second }),
+      endpoint: () => viewLink('/endpoint', { service: first, endpoint: second }),
+      call: () => viewLink(`/calls/${first}`),
       evidence: () => viewLink(`/profiles/${first}`)
     };
     return { label: hit.label, detail: hit.detail, run: () => open(paths[hit.kind]()) };

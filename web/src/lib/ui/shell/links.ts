@@ -1,6 +1,6 @@
 import { goto } from '$app/navigation';
 import { page } from '$app/state';
-import { scopeFrom, scopeQuery, type Scope } from '$lib/scope';
+import { SCOPE_PARAMETERS, scopeFrom, scopeQuery, type Scope } from '$lib/scope';
 
 export const currentScope = (): Scope => scopeFrom(page.url.searchParams);
 
@@ -19,9 +19,8 @@ export function viewLink(
 /** Changes the scope of the view that is open; other parameters stay. */
 export async function changeScope(change: Partial<Scope>, replace = false): Promise<void> {
   const query = new URLSearchParams(page.url.searchParams);
-  for (const name of ['service', 'endpoint', 'host', 'release', 'last', 'from', 'to', 'slower'])
-    query.delete(name);
-  for (const [name, value] of new URLSearchParams(scopeQuery(currentScope(), change))) query.set(name, value);
+  for (const name of SCOPE_PARAMETERS) query.delete(name);
+  for (const [name, value] of new URLSearchParams(scopeQuery(currentScope(), change))) query.append(name, value);
   const text = query.toString();
   await goto(`${page.url.pathname}${text ? `?${text}` : ''}`, {
     keepFocus: true,

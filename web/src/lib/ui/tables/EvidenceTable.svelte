@@ -28,8 +28,8 @@
       <th class="column">host</th>
       <th class="column">release</th>
       <th class="column text-right">length</th>
-      <th class="column text-right">CPU</th>
-      <th class="column text-right">samples</th>
+      <th class="column text-right" title="CPU of a profile, time of the statements of a log">time</th>
+      <th class="column text-right" title="Samples of a profile, statements of a log">samples</th>
       <th class="column text-right">size</th>
       <th class="column"><span class="sr-only">acts</span></th>
     </tr>
@@ -41,7 +41,9 @@
           >{item.startedAtUs === null ? 'not known' : dateTime(item.startedAtUs / 1000)}</td
         >
         <td class="max-w-44 truncate px-2 font-[560]"
-          ><a href={viewLink(`/profiles/${item.id}`)} title={item.name}>{item.name || 'CPU profile'}</a></td
+          ><a href={item.kind === 'statements'
+              ? viewLink('/calls', {}, { source: 'logs', log: item.id })
+              : viewLink(`/profiles/${item.id}`)} title={item.name}>{item.name || (item.kind === 'statements' ? 'statement log' : 'CPU profile')}</a></td
         >
         <td class="px-2"
           >{item.service || '–'}{#if item.pid}<span class="num text-ink-3">&nbsp;{item.pid}</span>{/if}</td
@@ -53,6 +55,7 @@
         <td class="px-2 text-right num">{formatCount(item.samples)}</td>
         <td class="px-2 text-right num">{formatBytes(item.bytes)}</td>
         <td class="px-2 text-right">
+          {#if item.kind === 'profile'}
           <a
             class="button px-1.5 py-[3px]"
             href="/api/evidence/{item.id}/content"
@@ -60,6 +63,7 @@
             aria-label="Save {item.name || item.kind}"
             title="Save"><DownloadIcon size={14} /></a
           >
+          {/if}
           <button
             class="button px-1.5 py-[3px]"
             aria-label="Remove {item.name || item.kind}"

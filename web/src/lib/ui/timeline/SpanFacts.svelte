@@ -4,6 +4,7 @@
   import type { AttributeValue } from '@tromix/core/trace/span';
   import { coveringProfile, labelOf, type RequestModel } from './request-model';
   import type { CoveringProfile } from '$lib/server/queries/request';
+  import Statement from '$lib/ui/kit/Statement.svelte';
   import { exactTime } from '$lib/ui/kit/time';
   import { profileLink } from './profile-link';
 
@@ -50,26 +51,6 @@
   const shown = $derived(nodes.length > 1 ? [] : [...span.attributes].filter(([name]) => !CODE.test(name)));
   const textOf = (value: AttributeValue): string =>
     typeof value === 'object' && value !== null ? JSON.stringify(value) : String(value);
-
-  let formatted = $state('');
-  $effect(() => {
-    const { call } = span;
-    formatted = call?.fingerprint ?? '';
-    if (call?.kind !== 'database') return;
-    const text = call.fingerprint;
-    void import('sql-formatter').then(({ format }) => {
-      try {
-        if (span.call?.fingerprint === text)
-          formatted = format(text, {
-            language: 'sql',
-            keywordCase: 'lower',
-            paramTypes: { positional: true }
-          });
-      } catch {
-        // A dialect the formatter does not know: the statement is shown as it is.
-      }
-    });
-  });
 </script>
 
 <section aria-label="Selected">
@@ -78,9 +59,7 @@
   </h3>
   <p class="mb-1 num break-words">{nodes.length > 1 || span.call ? '' : labelOf(span)}</p>
   {#if span.call}
-    <pre
-      class="mb-1.5 max-h-48 overflow-auto rounded-[3px] border border-rule bg-paper p-2 num break-words whitespace-pre-wrap"
-      data-testid="statement">{formatted}</pre>
+    <Statement text={span.call.fingerprint} sql={span.call.kind === 'database'} />
     <p class="mb-1.5 text-[11px] text-ink-3">
       {#if span.call.origin}Issued at <code class="num text-ink">{span.call.origin}</code>.
       {/if}{span.call.kind === 'database' ? 'Literals are masked and were not stored.' : ''}

@@ -1,0 +1,134 @@
+import { addBucket, bucketOf, type Sketch } from '../stats/sketch';
+import type { Account } from '../trace/account';
+import { isFailed, subtree, type RequestAccount, type TraceAccount } from '../trace/requests';
+import { numberOf, type Span } from '../trace/span';
+import type { TraceTree } from '../trace/tree';
+import type { CallKind } from './call';
+import { commonOrigin } from './groups';
+import { retryChains } from './retries';
+import { roundLimitOf } from './round-limit';
+
+/** What a part is: a kind of call, or the account of spans that call nothing. */
+export type PartKind = CallKind | Account;
+
+/** Like work of one request taken together: a call group, or its own spans of one name. Nanoseconds. */
+export interface RequestPart {
+  kind: PartKind;
+  /** A call's fingerprint, or the name of the spans. */
+  name: string;
+  verb: string;
+  origin: string;
+  count: number;
+  totalNs: number;
+  /** The critical path's time in these spans, with everything the called side did. Parts of a request add up to its duration. */
+  bookedNs: number;
+  slowestNs: number;
+  failed: number;
+  /** Calls made again after the same one had failed. */
+  retried: number;
+  /** Calls whose duration sits on a round limit. */
+  onRound: number;
+  /** Sum of rows of the calls that say how many, and how many do. */
+  rows: number;
+  rowsKnown: number;
+  bytesRead: number;
+  bytesWritten: number;
+  /** Durations over microseconds. */
+  sketch: Sketch;
+  nodes: number[];
+}
+
+/**
+ * Splits one request into parts: each nanosecond of the critical path belongs to the nearest span, going up, for which
+ * this request is the innermost, and so to that span's part. What another service did belongs to the call that asked it.
+ * The booked times add up to the request's duration exactly.
+ */
+export function requestParts(trace: TraceAccount, request: RequestAccount): RequestPart[] {
+  const { tree, innermost } = trace;
+  const byKey = new Map<string, RequestPart>();
+  const partOf = new Map<number, RequestPart>();
+  for (const node of subtree(tree, request.node)) {
+    if (innermost[node] !== request.node) continue;
+    const { span, account } = tree.nodes[node];
+    const kind: PartKind = span.call?.kind ?? account;
+    const name = span.call?.fingerprint ?? (span.name || '(no name)');
+    const key = `${kind} ${name}`;
+    let part = byKey.get(key);
+    if (!part) byKey.set(key, (part = emptyPart(kind, name, span.call?.verb ?? '')));
+    addNode(part, tree, node);
+    partOf.set(node, part);
+  }
+  for (const { node, from, to } of request.stretches) {
+    let at = node;
+    while (at >= 0 && !partOf.has(at)) at = tree.parent[at];
+    const part = partOf.get(at) ?? partOf.get(request.node)!;
+    part.bookedNs += to - from;
+  }
+  for (const part of byKey.values()) {
+    part.origin = commonOrigin(tree, part.nodes);
+    if (part.failed > 0 || part.count > 1)
+      part.retried = retryChains(tree, part.nodes).reduce((sum, chain) => sum + chain.nodes.length - 1, 0);
+  }
+  return [...byKey.values()].sort((a, b) => b.bookedNs - a.bookedNs || (a.name < b.name ? -1 : 1));
+}
+
+function emptyPart(kind: PartKind, name: string, verb: string): RequestPart {
+  return {
+    kind,
+    name,
+    verb,
+    origin: '',
+    count: 0,
+    totalNs: 0,
+    bookedNs: 0,
+    slowestNs: 0,
+    failed: 0,
+    retried: 0,
+    onRound: 0,
+    rows: 0,
+    rowsKnown: 0,
+    bytesRead: 0,
+    bytesWritten: 0,
+    sketch: new Map(),
+    nodes: []
+  };
+}
+
+function addNode(part: RequestPart, tree: TraceTree, node: number): void {
+  const { span } = tree.nodes[node];
+  const took = tree.end[node] - tree.start[node];
+  part.nodes.push(node);
+  part.count++;
+  part.totalNs += took;
+  part.slowestNs = Math.max(part.slowestNs, took);
+  if (isFailed(span)) part.failed++;
+  if (roundLimitOf(took) !== null) part.onRound++;
+  const rows = span.call?.rows ?? null;
+  if (rows !== null) {
+    part.rows += rows;
+    part.rowsKnown++;
+  }
+  if (span.call) {
+    const { read, written } = bytesOf(span);
+    part.bytesRead += read;
+    part.bytesWritten += written;
+  }
+  addBucket(part.sketch, bucketOf(took / 1000), 1);
+}
+
+const WRITING = /write|append|put|save|copy/i;
+
+/**
+ * Bytes a call read and wrote, as its attributes say; 0 where they do not. `docs/formats.md` lists the names. Body sizes
+ * are those of the OpenTelemetry semantic conventions for HTTP.
+ */
+export function bytesOf(span: Span): { read: number; written: number } {
+  const a = span.attributes;
+  if (a.size === 0) return { read: 0, written: 0 };
+  const size = numberOf(a, 'file.size') ?? 0;
+  const writes = WRITING.test(span.call?.verb ?? span.name);
+  return {
+    read: numberOf(a, 'file.bytes_read', 'http.response.body.size') ?? (writes ? 0 : size),
+    written: numberOf(a, 'file.bytes_written', 'http.request.body.size') ?? (writes ? size : 0)
+  };
+}

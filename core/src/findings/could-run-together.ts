@@ -1,0 +1,103 @@
+import { formatDuration } from '../text/format';
+import { replay } from '../trace/replay';
+import type { TraceTree } from '../trace/tree';
+import { severityOf, spanIdsOf, type Finding, type FindingRule, type RuleContext } from './finding';
+import { bookedBelow } from './loops';
+import { isWrite } from './query-per-row';
+
+/** Shorter calls gain less by running together than the change costs to understand. */
+export const TOGETHER_MIN_CALL_NS = 5e6;
+/** Between calls that need each other's answer there is work; a gap beyond this hints at it. Common practice. */
+export const TOGETHER_MAX_GAP_NS = 2e6;
+/** What running together could save must be worth a sentence. */
+export const TOGETHER_MIN_SHARE = 0.1;
+
+/**
+ * Different calls under one parent, each begun right after the one before had ended: they could run side by side, unless one
+ * needs the other's answer, which a trace does not show. Writes are left out: their order may matter.
+ */
+export const couldRunTogether: FindingRule = (context) => {
+  const { trace, request } = context;
+  const { tree } = trace;
+  return runsOf(context)
+    .map((nodes): Finding => {
+      const lengths = nodes.map((node) => tree.end[node] - tree.start[node]);
+      const longest = Math.max(...lengths);
+      const shortest = Math.min(...lengths);
+      const without = (spare: (took: number, i: number) => boolean): number => {
+        const durations = new Map(nodes.map((node, i) => [node, spare(lengths[i], i) ? 0 : lengths[i]]));
+        return Math.max(0, request.durationNs - replay(tree, request.node, durations));
+      };
+      const keptLongest = lengths.indexOf(longest);
+      const oneShortest = lengths.indexOf(shortest);
+      const lowNs = without((_, i) => i === oneShortest);
+      const highNs = Math.max(
+        lowNs,
+        without((_, i) => i !== keptLongest)
+      );
+      const costNs = Math.max(0, bookedBelow(context, nodes) - longest);
+      const names = nodes.map((node) => labelOf(tree, node));
+      return {
+        rule: 'could-run-together',
+        title: 'Could run side by side',
+        severity: severityOf(costNs, request.durationNs),
+        sentence: `${nodes.length} different calls ran one after another without work in between: ${names.join('; ')}. Together they took ${formatDuration(lengths.reduce((sum, took) => sum + took, 0))}, the longest alone ${formatDuration(longest)}. The trace does not show whether one needs the other’s answer.`,
+        remedy: 'Where none needs another’s answer, start them together and wait for all.',
+        figures: {
+          calls: nodes.length,
+          totalNs: lengths.reduce((sum, took) => sum + took, 0),
+          slowestNs: longest,
+          share: costNs / Math.max(1, request.durationNs)
+        },
+        evidence: { traceId: tree.traceId, spanIds: spanIdsOf(trace, nodes) },
+        saving: { lowNs, highNs },
+        assumption:
+          'At the least the shortest of them runs beside another, at the most all run beside the longest; none slows another down.',
+        costNs,
+        subject: names.toSorted().join(' + ')
+      };
+    })
+    .filter(({ costNs }) => costNs >= TOGETHER_MIN_SHARE * request.durationNs);
+};
+
+const labelOf = (tree: TraceTree, node: number): string =>
+  tree.nodes[node].span.call?.fingerprint ?? tree.nodes[node].span.name;
+
+/** Runs of neighbouring calls of different groups, two or more each. */
+function runsOf({ trace, nodes }: RuleContext): number[][] {
+  const { tree } = trace;
+  const own = new Set(nodes);
+  const runs: number[][] = [];
+  for (const parent of nodes) {
+    let run: number[] = [];
+    const close = (): void => {
+      if (run.length >= 2) runs.push(run);
+      run = [];
+    };
+    for (const child of tree.children[parent]) {
+      if (!own.has(child)) continue;
+      if (!eligible(tree, child)) {
+        close();
+        continue;
+      }
+      const last = run[run.length - 1];
+      const gap = last === undefined ? 0 : tree.start[child] - tree.end[last];
+      const alike = run.some((node) => labelOf(tree, node) === labelOf(tree, child));
+      if (alike || gap < -TOGETHER_MAX_GAP_NS || gap > TOGETHER_MAX_GAP_NS) close();
+      if (!alike) run.push(child);
+    }
+    close();
+  }
+  return runs;
+}
+
+const ASKING = new Set(['database', 'http', 'rpc', 'cache', 'file']);
+const SAFE_METHODS = new Set(['GET', 'HEAD', 'OPTIONS']);
+
+function eligible(tree: TraceTree, node: number): boolean {
+  const { call } = tree.nodes[node].span;
+  if (!call || !ASKING.has(call.kind) || tree.end[node] - tree.start[node] < TOGETHER_MIN_CALL_NS)
+    return false;
+  if (call.kind === 'http') return SAFE_METHODS.has(call.verb);
+  return !isWrite(call.verb);
+}

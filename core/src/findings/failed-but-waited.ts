@@ -1,0 +1,51 @@
+import { retryChains } from '../calls/retries';
+import { isFailed } from '../trace/requests';
+import { formatDuration, formatShare } from '../text/format';
+import { severityOf, spanIdsOf, type FindingRule } from './finding';
+import { bookedBelow } from './loops';
+import { STORM_MIN_ATTEMPTS } from './retry-storm';
+
+/** A failure that cost less than this share of the request did not make it slow. */
+export const FAILED_MIN_SHARE = 0.1;
+/** Nor one shorter than this. */
+export const FAILED_MIN_NS = 50e6;
+
+/** Calls the request waited for that then failed: time spent for nothing. Long retry chains are told by `retry-storm`. */
+export const failedButWaited: FindingRule = (context) => {
+  const { trace, request, groups } = context;
+  const { tree } = trace;
+  return groups.flatMap((group) => {
+    const storms = new Set(
+      retryChains(tree, group.nodes)
+        .filter(({ nodes }) => nodes.length >= STORM_MIN_ATTEMPTS)
+        .flatMap(({ nodes }) => nodes)
+    );
+    const nodes = group.nodes.filter((node) => isFailed(tree.nodes[node].span) && !storms.has(node));
+    if (nodes.length === 0) return [];
+    const costNs = bookedBelow(context, nodes);
+    if (costNs < FAILED_MIN_NS || costNs < FAILED_MIN_SHARE * request.durationNs) return [];
+    const why = tree.nodes[nodes[0]].span.statusMessage;
+    return [
+      {
+        rule: 'failed-but-waited' as const,
+        title: 'Waited for a failure',
+        severity: severityOf(costNs, request.durationNs),
+        sentence: `The request waited ${formatDuration(costNs)}, ${formatShare(costNs / request.durationNs)} of its time, for ${group.fingerprint}, which failed${why ? ` (${why})` : ''}. The request itself ${request.failed ? 'failed too' : 'did not fail'}.`,
+        remedy: request.failed
+          ? 'Fail sooner: check beforehand, or give the call a shorter limit.'
+          : 'The request can do without this answer: give the call a short limit, or leave it out while the other side is down.',
+        figures: { calls: nodes.length, bookedNs: costNs, share: costNs / request.durationNs },
+        evidence: {
+          traceId: tree.traceId,
+          spanIds: spanIdsOf(trace, nodes),
+          fingerprint: group.fingerprint,
+          origin: group.origin || undefined
+        },
+        saving: { lowNs: 0, highNs: costNs },
+        assumption: 'At the most the failure comes at once.',
+        costNs,
+        subject: group.fingerprint
+      }
+    ];
+  });
+};

@@ -1,0 +1,244 @@
+import { changeBetween, type Change } from '../stats/rank-test';
+import { mergeInto, sketchQuantiles, type Sketch } from '../stats/sketch';
+import { formatCount, formatDuration, formatShare, plural } from '../text/format';
+import type { Rule, Severity } from './finding';
+
+/** The requests of one endpoint on one host under one release, summed up. */
+export interface Cohort {
+  service: string;
+  endpoint: string;
+  host: string;
+  release: string;
+  /** Epoch microseconds of the release's first request. */
+  releaseFirstUs: number;
+  count: number;
+  totalNs: number;
+  /** Durations over microseconds. */
+  sketch: Sketch;
+}
+
+/** The first request a process served. */
+export interface FirstRequest {
+  service: string;
+  endpoint: string;
+  host: string;
+  durationNs: number;
+  traceId: string;
+  spanId: string;
+}
+
+/** A conclusion over many requests of one endpoint. */
+export interface ScopeFinding {
+  rule: Extract<Rule, 'one-host' | 'since-release' | 'cold-start'>;
+  title: string;
+  severity: Severity;
+  sentence: string;
+  remedy: string;
+  service: string;
+  endpoint: string;
+  /** The host or release it is about. */
+  subject: string;
+  requests: number;
+  costNs: number;
+  figures: Record<string, number | string | null>;
+  /** A request to open, where one stands for it. */
+  example?: { traceId: string; spanId: string };
+}
+
+/** A host must be so much slower than the others before it is called odd. */
+export const ONE_HOST_MIN_RATIO = 1.5;
+/** A release so much slower than the one before. */
+export const RELEASE_MIN_RATIO = 1.2;
+/** A first request so much slower than the endpoint's median, and at least so long. */
+export const COLD_MIN_RATIO = 3;
+export const COLD_MIN_NS = 100e6;
+/** Share of all time in the scope from which a finding over many requests is severe. */
+export const SCOPE_HIGH_SHARE = 0.1;
+export const SCOPE_MEDIUM_SHARE = 0.02;
+
+export function scopeSeverity(share: number): Severity {
+  if (share >= SCOPE_HIGH_SHARE) return 'high';
+  return share >= SCOPE_MEDIUM_SHARE ? 'medium' : 'low';
+}
+
+/** Sums of several cohorts. */
+export function together(cohorts: readonly Cohort[]): Pick<Cohort, 'count' | 'totalNs' | 'sketch'> {
+  const sum = { count: 0, totalNs: 0, sketch: new Map() as Sketch };
+  for (const { count, totalNs, sketch } of cohorts) {
+    sum.count += count;
+    sum.totalNs += totalNs;
+    mergeInto(sum.sketch, sketch);
+  }
+  return sum;
+}
+
+/** Medians in nanoseconds and the test between two groups. */
+export function compare(before: Sketch, after: Sketch): Change & { medians: [number, number] } {
+  const medians: [number, number] = [
+    sketchQuantiles(before, [0.5])[0] * 1000,
+    sketchQuantiles(after, [0.5])[0] * 1000
+  ];
+  return { ...changeBetween(before, after, medians), medians };
+}
+
+function groupBy<T>(items: readonly T[], keyOf: (item: T) => string): T[][] {
+  const groups = new Map<string, T[]>();
+  for (const item of items) {
+    const key = keyOf(item);
+    const known = groups.get(key);
+    if (known) known.push(item);
+    else groups.set(key, [item]);
+  }
+  return [...groups.values()];
+}
+
+const byEndpoint = (cohorts: readonly Cohort[]): Cohort[][] =>
+  groupBy(cohorts, ({ service, endpoint }) => JSON.stringify([service, endpoint]));
+
+/**
+ * One host that is slower than the others at the same endpoint under the same release: at least 1.5 times their
+ * median, by a rank test.
+ * @param allNs all time in the scope, for the severity.
+ */
+export function oneHost(cohorts: readonly Cohort[], allNs: number): ScopeFinding[] {
+  return byEndpoint(cohorts).flatMap((endpoint) => {
+    const found: ScopeFinding[] = [];
+    // A release that only some hosts run would look like an odd host: hosts are compared within each release.
+    for (const release of groupBy(endpoint, (cohort) => cohort.release)) {
+      const hosts = groupBy(release, ({ host }) => host);
+      if (hosts.length < 2) continue;
+      for (const host of hosts) {
+        const others = release.filter((cohort) => cohort.host !== host[0].host);
+        const [here, there] = [together(host), together(others)];
+        const change = compare(there.sketch, here.sketch);
+        if (change.verdict !== 'slower' || change.ratio < ONE_HOST_MIN_RATIO) continue;
+        const costNs = Math.round((here.totalNs / here.count - there.totalNs / there.count) * here.count);
+        if (costNs <= 0) continue;
+        const [first] = host;
+        const names = new Set(others.map((cohort) => cohort.host)).size;
+        found.push({
+          rule: 'one-host',
+          title: `Slow on ${first.host}`,
+          severity: scopeSeverity(costNs / Math.max(1, allNs)),
+          sentence: `On ${first.host}, ${first.endpoint} takes ${formatDuration(change.medians[1])} at the median, ${change.ratio.toFixed(1)} times the ${formatDuration(change.medians[0])} on ${names === 1 ? 'the other host' : `the other ${formatCount(names)} hosts`} under the same release. By a rank test that is no chance.`,
+          remedy:
+            'Compare this host with the others: its hardware and neighbours, its configuration, what it talks to, its caches. Take it out of service if people suffer.',
+          service: first.service,
+          endpoint: first.endpoint,
+          subject: first.host,
+          requests: here.count,
+          costNs,
+          figures: {
+            requests: here.count,
+            medianNs: change.medians[1],
+            othersMedianNs: change.medians[0],
+            ratio: change.ratio,
+            p: change.p,
+            release: first.release
+          }
+        });
+      }
+    }
+    return found;
+  });
+}
+
+/** An endpoint that became slower with a release: its newest release here against the one before it. */
+export function sinceRelease(cohorts: readonly Cohort[], allNs: number): ScopeFinding[] {
+  return byEndpoint(cohorts).flatMap((endpoint) => {
+    const releases = groupBy(endpoint, ({ release }) => release).sort(
+      (a, b) => a[0].releaseFirstUs - b[0].releaseFirstUs
+    );
+    const found: ScopeFinding[] = [];
+    for (let i = 1; i < releases.length; i++) {
+      const [before, after] = [together(releases[i - 1]), together(releases[i])];
+      const change = compare(before.sketch, after.sketch);
+      if (change.verdict !== 'slower' || change.ratio < RELEASE_MIN_RATIO) continue;
+      const costNs = Math.round((after.totalNs / after.count - before.totalNs / before.count) * after.count);
+      if (costNs <= 0) continue;
+      const [first] = releases[i];
+      found.push({
+        rule: 'since-release',
+        title: `Slower since ${first.release}`,
+        severity: scopeSeverity(costNs / Math.max(1, allNs)),
+        sentence: `Since release ${first.release}, ${first.endpoint} takes ${formatDuration(change.medians[1])} at the median, ${change.ratio.toFixed(1)} times the ${formatDuration(change.medians[0])} under ${releases[i - 1][0].release}. By a rank test over ${formatCount(before.count)} and ${formatCount(after.count)} requests that is no chance.`,
+        remedy:
+          'Open a typical request of each release side by side; what is extra or slower in the newer one is what changed.',
+        service: first.service,
+        endpoint: first.endpoint,
+        subject: first.release,
+        requests: after.count,
+        costNs,
+        figures: {
+          requests: after.count,
+          medianNs: change.medians[1],
+          beforeMedianNs: change.medians[0],
+          ratio: change.ratio,
+          p: change.p,
+          before: releases[i - 1][0].release
+        }
+      });
+    }
+    return found;
+  });
+}
+
+/** First requests of processes that took several times as long as the endpoint's median. */
+export function coldStart(
+  firsts: readonly FirstRequest[],
+  medianNs: (service: string, endpoint: string) => number,
+  allNs: number
+): ScopeFinding[] {
+  return groupBy(firsts, ({ service, endpoint }) => JSON.stringify([service, endpoint])).flatMap((group) => {
+    const [{ service, endpoint }] = group;
+    const typical = medianNs(service, endpoint);
+    const slow = group.filter(
+      ({ durationNs }) => durationNs >= COLD_MIN_NS && durationNs >= COLD_MIN_RATIO * typical
+    );
+    if (slow.length === 0 || !Number.isFinite(typical)) return [];
+    const costNs = Math.round(slow.reduce((sum, { durationNs }) => sum + durationNs - typical, 0));
+    const worst = slow.reduce((most, one) => (one.durationNs > most.durationNs ? one : most));
+    return [
+      {
+        rule: 'cold-start' as const,
+        title: 'Slow right after a start',
+        severity: scopeSeverity(costNs / Math.max(1, allNs)),
+        sentence: `The first request after a process began took ${formatDuration(worst.durationNs)}${slow.length > 1 ? ' at the most' : ''}, ${(worst.durationNs / typical).toFixed(0)} times the median of ${endpoint} (${formatDuration(typical)}); ${plural(slow.length, 'process', 'processes')} of ${service} did so.`,
+        remedy:
+          'Warm up before the process takes requests: open its connections, load its caches, run the path once. Leave these requests out of a chart they spoil.',
+        service,
+        endpoint,
+        subject: endpoint,
+        requests: slow.length,
+        costNs,
+        figures: { processes: slow.length, slowestNs: worst.durationNs, medianNs: typical },
+        example: { traceId: worst.traceId, spanId: worst.spanId }
+      }
+    ];
+  });
+}
+
+/** Requests of one endpoint: calls of a group against the rows of the query that fed them. */
+export interface GrowthPoint {
+  rows: number;
+  calls: number;
+}
+
+/** Fewer different row counts than this make no line. */
+export const GROWTH_MIN_POINTS = 8;
+/** The line must explain this much of the calls. */
+export const GROWTH_MIN_R2 = 0.8;
+
+/** States how a loop grows with the data, from the line through calls over rows; '' where the requests do not show it. */
+export function growthSentence(
+  fit: { slope: number; r2: number; points: number; intercept: number } | null,
+  distinctRows: number,
+  share: (value: number) => string = formatShare
+): string {
+  if (!fit || distinctRows < 3 || fit.points < GROWTH_MIN_POINTS) return '';
+  if (fit.r2 < GROWTH_MIN_R2)
+    return `Over ${formatCount(fit.points)} requests the calls do not follow the rows of the query before (a line explains ${share(fit.r2)}).`;
+  const one = Math.abs(fit.slope - 1) < 0.1;
+  const each = one ? 'one more call for each row' : `${fit.slope.toFixed(2)} more calls for each row`;
+  return `Over ${formatCount(fit.points)} requests: ${each} of the query before (a line explains ${share(fit.r2)}).${one ? ' With ten times the rows it will be about ten times the calls.' : ''}`;
+}

@@ -1,0 +1,41 @@
+import { formatCount, formatShare } from '../text/format';
+import { severityOf, spanIdsOf, type FindingRule } from './finding';
+import { bookedBelow } from './loops';
+
+/** More rows than a person or a page can use at once. Common practice. */
+export const TOO_MANY_ROWS = 1000;
+/** A statement that bounds its own answer: LIMIT, FETCH FIRST (SQL:2008), TOP. */
+const BOUNDED = /\b(?:limit|fetch (?:first|next)|top)\b/i;
+
+/** A query that returned very many rows and has no limit of its own. */
+export const tooManyRows: FindingRule = (context) => {
+  const { trace, request, groups } = context;
+  return groups
+    .filter(({ kind, fingerprint }) => kind === 'database' && !BOUNDED.test(fingerprint))
+    .flatMap((group) => {
+      const big = group.nodes.filter(
+        (node) => (trace.tree.nodes[node].span.call!.rows ?? 0) > TOO_MANY_ROWS
+      );
+      if (big.length === 0) return [];
+      const most = Math.max(...big.map((node) => trace.tree.nodes[node].span.call!.rows!));
+      const costNs = bookedBelow(context, big);
+      return [
+        {
+          rule: 'too-many-rows' as const,
+          title: 'Too many rows',
+          severity: severityOf(costNs, request.durationNs),
+          sentence: `${group.fingerprint} returned ${formatCount(most)} rows${big.length > 1 ? ` at the most, ${formatCount(big.length)} times more than ${formatCount(TOO_MANY_ROWS)}` : ''} and has no limit${group.origin ? `; it was asked at ${group.origin}` : ''}. It takes ${formatShare(costNs / request.durationNs)} of this request; what was done with the rows afterwards comes on top.`,
+          remedy: 'Ask for one page, or let the database count and sum.',
+          figures: { calls: big.length, rows: most, bookedNs: costNs },
+          evidence: {
+            traceId: trace.tree.traceId,
+            spanIds: spanIdsOf(trace, big),
+            fingerprint: group.fingerprint,
+            origin: group.origin || undefined
+          },
+          costNs,
+          subject: group.fingerprint
+        }
+      ];
+    });
+};

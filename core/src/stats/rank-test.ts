@@ -1,0 +1,84 @@
+import type { Sketch } from './sketch';
+
+/** What a rank test says of two groups of durations. */
+export interface RankTest {
+  /** The chance that one of the second group is longer than one of the first (ties count half); 0.5 = alike. */
+  superiority: number;
+  /** Two-sided probability of such a difference by chance alone. */
+  p: number;
+}
+
+/**
+ * Mann–Whitney U of two sketches, whose buckets count as ties: normal approximation with tie correction.
+ * Source: H. B. Mann, D. R. Whitney, "On a Test of Whether one of Two Random Variables is Stochastically Larger than
+ * the Other" (1947); the tie correction as in Lehmann, "Nonparametrics" (1975), from memory.
+ * @returns null where either side is empty.
+ */
+export function rankTest(first: Sketch, second: Sketch): RankTest | null {
+  const buckets = [...new Set([...first.keys(), ...second.keys()])].sort((a, b) => a - b);
+  const m = size(first);
+  const n = size(second);
+  if (m <= 0 || n <= 0) return null;
+  let below = 0;
+  let u = 0;
+  let ties = 0;
+  for (const bucket of buckets) {
+    const a = first.get(bucket) ?? 0;
+    const b = second.get(bucket) ?? 0;
+    u += b * (below + a / 2);
+    below += a;
+    ties += (a + b) ** 3 - (a + b);
+  }
+  const all = m + n;
+  const variance = ((m * n) / 12) * (all + 1 - ties / (all * (all - 1 || 1)));
+  const distance = Math.max(0, Math.abs(u - (m * n) / 2) - 0.5);
+  const z = variance > 0 ? distance / Math.sqrt(variance) : 0;
+  return { superiority: u / (m * n), p: Math.min(1, 2 * upperTail(z)) };
+}
+
+function size(sketch: Sketch): number {
+  let sum = 0;
+  for (const count of sketch.values()) sum += count;
+  return sum;
+}
+
+/**
+ * P(Z > z) of the standard normal distribution, z ≥ 0, absolute error below 7.5e-8.
+ * Source: Abramowitz & Stegun, "Handbook of Mathematical Functions", 26.2.17.
+ */
+export function upperTail(z: number): number {
+  const t = 1 / (1 + 0.2316419 * z);
+  const density = Math.exp((-z * z) / 2) / Math.sqrt(2 * Math.PI);
+  const polynomial =
+    t * (0.31938153 + t * (-0.356563782 + t * (1.781477937 + t * (-1.821255978 + t * 1.330274429))));
+  return density * polynomial;
+}
+
+/** Fewer samples than this on either side say nothing about a change. */
+export const CHANGE_MIN_COUNT = 20;
+/** Chance below which a difference is spoken of: many rows are looked at at once, so it is strict. */
+export const CHANGE_MAX_P = 0.001;
+/** Differences of the median smaller than this are no news, however certain. */
+export const CHANGE_MIN_RATIO = 1.05;
+
+/** A statement about two groups of durations. */
+export interface Change {
+  verdict: 'slower' | 'faster' | 'no clear change' | 'too few';
+  /** Median after ÷ median before; NaN with too few. */
+  ratio: number;
+  p: number;
+}
+
+/** Says whether durations changed: both the rank test and the size of the change must say so. */
+export function changeBetween(before: Sketch, after: Sketch, medians: [number, number]): Change {
+  const test = rankTest(before, after);
+  const ratio = medians[1] / medians[0];
+  if (!test || size(before) < CHANGE_MIN_COUNT || size(after) < CHANGE_MIN_COUNT)
+    return { verdict: 'too few', ratio: NaN, p: NaN };
+  const sure = test.p <= CHANGE_MAX_P;
+  if (sure && ratio >= CHANGE_MIN_RATIO && test.superiority > 0.5)
+    return { verdict: 'slower', ratio, p: test.p };
+  if (sure && ratio <= 1 / CHANGE_MIN_RATIO && test.superiority < 0.5)
+    return { verdict: 'faster', ratio, p: test.p };
+  return { verdict: 'no clear change', ratio, p: test.p };
+}

@@ -1,0 +1,26 @@
+import { json } from '@sveltejs/kit';
+import * as v from 'valibot';
+import { readBody } from './read-body';
+
+/** Settings are short. */
+const MAX_BYTES = 64 * 1024;
+
+/** Reads a JSON body by a schema; what does not fit it is said in words. */
+export async function readJson<S extends v.GenericSchema>(
+  request: Request,
+  schema: S
+): Promise<{ ok: true; value: v.InferOutput<S> } | { ok: false; message: string }> {
+  let content: unknown;
+  try {
+    content = JSON.parse(new TextDecoder().decode(await readBody(request, MAX_BYTES)));
+  } catch {
+    return { ok: false, message: 'Expected a short JSON object.' };
+  }
+  const parsed = v.safeParse(schema, content);
+  if (parsed.success) return { ok: true, value: parsed.output };
+  const [issue] = parsed.issues;
+  const where = issue.path?.map(({ key }) => String(key)).join('.') ?? '';
+  return { ok: false, message: `${where ? `${where}: ` : ''}${issue.message}` };
+}
+
+export const refused = (message: string, status = 400): Response => json({ message }, { status });

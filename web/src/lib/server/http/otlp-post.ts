@@ -1,0 +1,67 @@
+import type { Encoding } from '../ingest/writer';
+import type { Outcome } from '../ingest/outcome';
+import { settings } from '../settings';
+import { encodingOf, otlpAccepted, otlpFailed, RPC, type RejectedName } from './otlp-answer';
+import { BodyTooLarge, readBody } from './read-body';
+
+/** What a signal's store answers. */
+export interface Taken {
+  rejected: { reason: string; count: number }[];
+  warnings: { message: string; code: string; count: number }[];
+}
+
+/** Takes an OTLP/HTTP body (OTLP 1.x): JSON or protobuf, plain or gzip. Acknowledged once it is committed. */
+export async function otlpPost(
+  request: Request,
+  rejectedName: RejectedName,
+  store: (body: Uint8Array, encoding: Encoding, gzip: boolean) => Promise<Outcome<Taken>>
+): Promise<Response> {
+  const encoding = encodingOf(request.headers.get('content-type'));
+  if (!encoding) {
+    return otlpFailed(
+      'json',
+      415,
+      RPC.INVALID_ARGUMENT,
+      `Expected the content type application/x-protobuf or application/json, but found ${request.headers.get('content-type') ?? 'none'}.`
+    );
+  }
+  const coding = (request.headers.get('content-encoding') ?? 'identity').toLowerCase();
+  if (coding !== 'gzip' && coding !== 'identity') {
+    return otlpFailed(
+      encoding,
+      415,
+      RPC.INVALID_ARGUMENT,
+      `Expected the content encoding gzip or none, but found ${coding}.`
+    );
+  }
+  const { maxBatchBytes } = settings();
+  try {
+    const body = await readBody(request, maxBatchBytes);
+    const outcome = await store(body, encoding, coding === 'gzip');
+    if (outcome.ok) return otlpAccepted(encoding, outcome.value, rejectedName);
+    if (outcome.code === 'busy') return otlpFailed(encoding, 503, RPC.UNAVAILABLE, outcome.message);
+    const tooLarge = outcome.code === 'inflated-too-large';
+    return otlpFailed(
+      encoding,
+      tooLarge ? 413 : 400,
+      tooLarge ? RPC.RESOURCE_EXHAUSTED : RPC.INVALID_ARGUMENT,
+      outcome.message
+    );
+  } catch (cause) {
+    if (cause instanceof BodyTooLarge) {
+      return otlpFailed(
+        encoding,
+        413,
+        RPC.RESOURCE_EXHAUSTED,
+        `The body is larger than ${maxBatchBytes} bytes. The limit is the setting TROMIX_MAX_BATCH_BYTES; send smaller batches.`
+      );
+    }
+    console.error('A batch could not be stored:', cause);
+    return otlpFailed(
+      encoding,
+      503,
+      RPC.UNAVAILABLE,
+      'The batch could not be stored whole just now. Send it again: what was stored of it is not counted twice.'
+    );
+  }
+}

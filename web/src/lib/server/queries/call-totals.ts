@@ -1,0 +1,135 @@
+import type { InValue } from '@libsql/client';
+import { sketchQuantiles, type Sketch } from '@tromix/core/stats/sketch';
+import type { Scope, TimeWindow } from '$lib/scope';
+import { selectJson } from '../db/reader';
+import { CALL_GREATEST, CALL_ROLLUP, CALL_SUMS } from '../ingest/rollup-shapes';
+import type { Step } from '../ingest/rollup';
+import { binsOf, rangesOf } from './bins';
+import { namesFilter, type Filter } from './filter';
+import { addSketchText } from './rollups';
+
+/** Sums of calls. Nanoseconds. */
+export interface CallTotals {
+  /** Requests that made at least one. */
+  requests: number;
+  calls: number;
+  totalNs: number;
+  bookedNs: number;
+  failed: number;
+  retried: number;
+  onRound: number;
+  rows: number;
+  rowsKnown: number;
+  bytesRead: number;
+  bytesWritten: number;
+  slowestNs: number;
+  mostCalls: number;
+  p50Ns: number;
+  p95Ns: number;
+  sketch: Sketch;
+}
+
+export type CallKey = 'group' | 'origin' | 'endpoint' | 'service' | 'host' | 'release' | 'at';
+const KEY_OF: Record<CallKey, string> = {
+  group: 'c.group_id',
+  origin: 'c.origin_id',
+  endpoint: 'c.endpoint_id',
+  service: '(SELECT e.service_id FROM endpoints e WHERE e.id = c.endpoint_id)',
+  host: 'c.host_id',
+  release: 'c.release_id',
+  at: 'c.at'
+};
+const SUMS = [
+  ...CALL_SUMS.map((column, i) => `sum(c.${column}) AS s${i}`),
+  ...CALL_GREATEST.map((column, i) => `max(c.${column}) AS s${CALL_SUMS.length + i}`)
+].join(', ');
+const WIDTH = CALL_SUMS.length + CALL_GREATEST.length;
+const NAMES = Array.from({ length: WIDTH }, (_, i) => `s${i}`).join(', ');
+
+/** Only calls, not own spans. */
+export const ONLY_CALLS: Filter = {
+  sql: " AND c.group_id IN (SELECT id FROM call_groups WHERE kind IN ('database', 'cache', 'http', 'rpc', 'messaging', 'file'))",
+  args: []
+};
+export const NO_FILTER: Filter = { sql: '', args: [] };
+export const onlyGroup = (groupId: number): Filter => ({ sql: ' AND c.group_id = ?', args: [groupId] });
+
+/** Calls of a window under the scope's names, by some keys (numbers of their tables). */
+export async function callTotals(
+  scope: Scope,
+  window: TimeWindow,
+  nowMs: number,
+  keys: readonly CallKey[],
+  filter: Filter = ONLY_CALLS
+): Promise<{ keys: number[]; totals: CallTotals }[]> {
+  const ranges = rangesOf(window, nowMs, CALL_ROLLUP.steps);
+  if (ranges.length === 0) return [];
+  const times = ranges.map(() => '(c.step = ? AND c.at >= ? AND c.at < ?)').join(' OR ');
+  return grouped(
+    keys,
+    `(${times})`,
+    ranges.flatMap(({ step, from, to }) => [step, from, to]),
+    scope,
+    filter
+  );
+}
+
+/** Calls over time: the first key is the bin. */
+export function callSeries(
+  scope: Scope,
+  window: TimeWindow,
+  step: Step,
+  filter: Filter = ONLY_CALLS
+): Promise<{ keys: number[]; totals: CallTotals }[]> {
+  const { from, to } = binsOf(window, step);
+  return grouped(['at'], 'c.step = ? AND c.at >= ? AND c.at < ?', [step, from, to], scope, filter);
+}
+
+async function grouped(
+  keys: readonly CallKey[],
+  times: string,
+  args: InValue[],
+  scope: Scope,
+  filter: Filter
+): Promise<{ keys: number[]; totals: CallTotals }[]> {
+  const names = namesFilter(scope, 'c');
+  const keyNames = keys.map((_, i) => `k${i}`).join(', ');
+  const rows = await selectJson<(number | string)[]>(
+    `SELECT json_group_array(json_array(${keyNames}, ${NAMES}, a)) FROM (
+      SELECT ${keys.map((key, i) => `${KEY_OF[key]} AS k${i}`).join(', ')}, ${SUMS}, group_concat(c.sketch, ' ') AS a
+      FROM call_rollups c WHERE ${times}${names.sql}${filter.sql} GROUP BY ${keyNames} HAVING s1 > 0)`,
+    [...args, ...names.args, ...filter.args]
+  );
+  return rows.map((row) => ({
+    keys: row.slice(0, keys.length).map(Number),
+    totals: totalsFrom(row.slice(keys.length))
+  }));
+}
+
+function totalsFrom(row: (number | string)[]): CallTotals {
+  const [requests, calls, totalNs, bookedNs, failed, retried, onRound, rows, rowsKnown, bytesRead, bytesWritten] = row
+    .slice(0, CALL_SUMS.length)
+    .map(Number);
+  const [slowestNs, mostCalls] = row.slice(CALL_SUMS.length, WIDTH).map(Number);
+  const sketch: Sketch = new Map();
+  addSketchText(sketch, String(row[WIDTH] ?? ''));
+  const [p50Ns, p95Ns] = sketchQuantiles(sketch, [0.5, 0.95]).map((us) => us * 1000);
+  return {
+    requests,
+    calls,
+    totalNs,
+    bookedNs,
+    failed,
+    retried,
+    onRound,
+    rows,
+    rowsKnown,
+    bytesRead,
+    bytesWritten,
+    slowestNs,
+    mostCalls,
+    p50Ns,
+    p95Ns,
+    sketch
+  };
+}

@@ -1,0 +1,328 @@
+import { quantiles } from '@tromix/core/stats/percentile';
+import { apdexScore, type ApdexCounts } from '@tromix/core/stats/apdex';
+import { liftsOf, type Lift } from '@tromix/core/stats/lift';
+import { changeBetween, type Change } from '@tromix/core/stats/rank-test';
+import type { Ledger } from '@tromix/core/trace/account';
+import { DURATION_CLASSES, type SlowKind } from '$lib/endpoint-choices';
+import { scopeWindow, type Scope, type TimeWindow } from '$lib/scope';
+import { select, selectJson } from '../db/reader';
+import { allValues, numbersOf } from './attributes';
+import { seriesStep, stepName } from './bins';
+import { callTotals, NO_FILTER, type CallTotals } from './call-totals';
+import { requestsFilter } from './filter';
+import { findingsOf, type FoundGroup } from './findings';
+import { groupsById, namesById, originsById } from './names-by-id';
+import {
+  addTotals,
+  emptyTotals,
+  latency,
+  seriesIn,
+  totalIn,
+  totalsIn,
+  zonesOf,
+  type Totals
+} from './rollups';
+
+/** Durations in classes of equal ratio: [class, count], see `DURATION_CLASSES`. */
+export type Histogram = [number, number][];
+
+export interface SplitRow {
+  name: string;
+  count: number;
+  failed: number;
+  p50Ns: number;
+  p95Ns: number;
+  histogram: Histogram;
+  /** Against all the others. */
+  change: Change;
+}
+
+export interface BreakdownRow {
+  groupId: number;
+  kind: string;
+  name: string;
+  origin: string;
+  callsPerRequest: number;
+  nsPerRequest: number;
+  bookedPerRequest: number;
+  /** Of the time of the endpoint's requests. */
+  share: number;
+  nsPerCall: number;
+  p95Ns: number;
+  calls: number;
+  requests: number;
+  failed: number;
+  mostCalls: number;
+}
+
+export interface LiftRow extends Omit<Lift, 'key'> {
+  name: string;
+  value: string;
+}
+
+export interface SampleRequest {
+  what: 'slowest' | 'typical' | 'first after a start';
+  traceId: string;
+  spanId: string;
+  durationNs: number;
+  startUs: number;
+  host: string;
+}
+
+export interface EndpointPage {
+  id: number;
+  service: string;
+  endpoint: string;
+  tMs: number;
+  window: TimeWindow;
+  resolution: string;
+  stepMs: number;
+  count: number;
+  failed: number;
+  meanNs: number;
+  p50Ns: number;
+  p95Ns: number;
+  p99Ns: number;
+  ledger: Ledger;
+  zones: ApdexCounts;
+  apdex: number;
+  perMinute: number;
+  before: { count: number; perMinute: number; p50Ns: number; change: Change };
+  heat: { at: number; count: number; failed: number; p50Ns: number; p95Ns: number; histogram: Histogram }[];
+  histogram: Histogram;
+  hosts: SplitRow[];
+  releases: SplitRow[];
+  breakdown: BreakdownRow[];
+  lift: { kind: SlowKind; thresholdNs: number; slow: number; others: number; rows: LiftRow[] };
+  samples: SampleRequest[];
+  findings: FoundGroup[];
+  /** Kept requests in the scope: of them are samples and what sets slow ones apart. */
+  kept: number;
+}
+
+const HEAT_BINS = 72;
+
+/** All that the page of one endpoint shows; null where the endpoint is not known. */
+export async function endpointOf(scope: Scope, slowKind: SlowKind, nowMs: number): Promise<EndpointPage | null> {
+  const window = scopeWindow(scope, nowMs);
+  const [endpoint] = await select<{ id: number; service: string; name: string; tMs: number }>(
+    `SELECT e.id AS id, s.name AS service, e.name AS name, e.apdex_t_ms AS tMs FROM endpoints e JOIN services s ON s.id = e.service_id
+      WHERE e.name = ? AND (? = '' OR s.name = ?) ORDER BY s.name LIMIT 1`,
+    [scope.endpoint, scope.service, scope.service]
+  );
+  if (!endpoint) return null;
+  const own = { ...scope, service: endpoint.service };
+  const length = window.toUs - window.fromUs;
+  const step = seriesStep(window, nowMs, HEAT_BINS);
+  const [totals, before, series, hosts, releases, breakdown, facts] = await Promise.all([
+    totalIn(own, window, nowMs),
+    totalIn(own, { fromUs: window.fromUs - length, toUs: window.fromUs }, nowMs),
+    seriesIn(own, window, step, 'endpoint'),
+    splitBy(own, window, nowMs, 'host'),
+    splitBy(own, window, nowMs, 'release'),
+    breakdownOf(own, window, nowMs),
+    factsOf(own, window)
+  ]);
+  const findings = await findingsOf(own, window, nowMs, totals.exclusiveNs, 12);
+  const [p50Ns, p95Ns, p99Ns] = latency(totals, [0.5, 0.95, 0.99]);
+  const zones = zonesOf(totals, endpoint.tMs);
+  const minutes = Math.max(1, (Math.min(window.toUs, nowMs * 1000) - window.fromUs) / 60e6);
+  const beforeP50 = latency(before, [0.5])[0];
+  return {
+    id: endpoint.id,
+    service: endpoint.service,
+    endpoint: endpoint.name,
+    tMs: endpoint.tMs,
+    window,
+    resolution: stepName(step),
+    stepMs: step * 60_000,
+    count: totals.count,
+    failed: totals.failed,
+    meanNs: totals.totalNs / Math.max(1, totals.count),
+    p50Ns,
+    p95Ns,
+    p99Ns,
+    ledger: totals.inclusive,
+    zones,
+    apdex: apdexScore(zones),
+    perMinute: totals.count / minutes,
+    before: {
+      count: before.count,
+      perMinute: before.count / ((window.toUs - window.fromUs) / 60e6),
+      p50Ns: beforeP50,
+      change: changeBetween(before.sketch, totals.sketch, [beforeP50, p50Ns])
+    },
+    heat: (series.get(endpoint.id) ?? []).map((point) => heatPoint(point.atMs, point.totals)),
+    histogram: histogramOf(totals),
+    hosts,
+    releases,
+    breakdown: breakdown(totals),
+    lift: await liftOf(facts, slowKind, endpoint.tMs),
+    samples: await samplesOf(own, window, p50Ns),
+    findings: findings.filter(({ mark }) => mark === null || mark.back),
+    kept: facts.length
+  };
+}
+
+function heatPoint(at: number, totals: Totals): EndpointPage['heat'][number] {
+  const [p50Ns, p95Ns] = latency(totals, [0.5, 0.95]);
+  return { at, count: totals.count, failed: totals.failed, p50Ns, p95Ns, histogram: histogramOf(totals) };
+}
+
+/** The ratio of the sketch's buckets, as a number of our classes. */
+const BUCKET_LOG10 = Math.log10(1.01 / 0.99);
+
+function histogramOf({ sketch }: Pick<Totals, 'sketch'>): Histogram {
+  const classes = new Map<number, number>();
+  for (const [bucket, count] of sketch) {
+    const at = Math.floor((bucket - 0.5) * BUCKET_LOG10 * DURATION_CLASSES);
+    classes.set(at, (classes.get(at) ?? 0) + count);
+  }
+  return [...classes].sort((a, b) => a[0] - b[0]);
+}
+
+async function splitBy(
+  scope: Scope,
+  window: TimeWindow,
+  nowMs: number,
+  by: 'host' | 'release'
+): Promise<SplitRow[]> {
+  const parts = await totalsIn(scope, window, nowMs, by);
+  const names = await namesById(by === 'host' ? 'hosts' : 'releases', [...parts.keys()].map(Number));
+  return [...parts]
+    .map(([key, totals]) => {
+      const others = emptyTotals();
+      for (const [other, part] of parts) if (other !== key) addTotals(others, part);
+      const [p50Ns, p95Ns] = latency(totals, [0.5, 0.95]);
+      return {
+        name: names.get(Number(key)) ?? '',
+        count: totals.count,
+        failed: totals.failed,
+        p50Ns,
+        p95Ns,
+        histogram: histogramOf(totals),
+        change: changeBetween(others.sketch, totals.sketch, [latency(others, [0.5])[0], p50Ns])
+      };
+    })
+    .sort((a, b) => b.p50Ns - a.p50Ns);
+}
+
+/** The parts an average request is made of, most booked time first; a call made at several places is one row. */
+async function breakdownOf(
+  scope: Scope,
+  window: TimeWindow,
+  nowMs: number
+): Promise<(totals: Totals) => BreakdownRow[]> {
+  const parts = await callTotals(scope, window, nowMs, ['group'], NO_FILTER);
+  const origins = await callTotals(scope, window, nowMs, ['group', 'origin'], NO_FILTER);
+  const groupNames = await groupsById(parts.map(({ keys }) => keys[0]));
+  const originNames = await originsById(origins.map(({ keys }) => keys[1]));
+  const originOf = (groupId: number): string => {
+    const own = origins.filter(({ keys }) => keys[0] === groupId);
+    const most = own.reduce<{ keys: number[]; totals: CallTotals } | null>(
+      (best, one) => (best === null || one.totals.calls > best.totals.calls ? one : best),
+      null
+    );
+    return most ? (originNames.get(most.keys[1]) ?? '') : '';
+  };
+  return (totals) => {
+    const requests = Math.max(1, totals.count);
+    return parts
+      .map(({ keys: [groupId], totals: part }) => ({
+        groupId,
+        kind: groupNames.get(groupId)?.kind ?? '',
+        name: groupNames.get(groupId)?.fingerprint ?? '',
+        origin: originOf(groupId),
+        callsPerRequest: part.calls / requests,
+        nsPerRequest: part.totalNs / requests,
+        bookedPerRequest: part.bookedNs / requests,
+        share: totals.totalNs > 0 ? part.bookedNs / totals.totalNs : 0,
+        nsPerCall: part.totalNs / part.calls,
+        p95Ns: part.p95Ns,
+        calls: part.calls,
+        requests: part.requests,
+        failed: part.failed,
+        mostCalls: part.mostCalls
+      }))
+      .sort((a, b) => b.share - a.share);
+  };
+}
+
+type Fact = [durationNs: number, host: string, release: string, pairs: string];
+
+function factsOf(scope: Scope, window: TimeWindow): Promise<Fact[]> {
+  const filter = requestsFilter(scope, window);
+  return selectJson<Fact>(
+    `SELECT json_group_array(json_array(r.duration_ns, h.name, l.name, r.pairs)) FROM requests r
+      JOIN hosts h ON h.id = r.host_id JOIN releases l ON l.id = r.release_id WHERE ${filter.sql}`,
+    filter.args
+  );
+}
+
+/** Attributes that restate the duration or the status, or name the endpoint itself. */
+const TAUTOLOGIES = /^(?:http\.(?:request\.method|route|method|response\.body\.size)|url\.(?:path|full|scheme)|server\.|network\.|otel\.)/;
+
+async function liftOf(facts: readonly Fact[], kind: SlowKind, tMs: number): Promise<EndpointPage['lift']> {
+  const thresholdNs =
+    kind === 'tenth'
+      ? quantiles(
+          facts.map(([durationNs]) => durationNs),
+          [0.9]
+        )[0]
+      : tMs * 1e6 * (kind === 't' ? 1 : 4);
+  const values = await allValues();
+  const extra = new Map<string, number>();
+  const named = new Map<number, { name: string; value: string }>(values);
+  /** Hosts and releases take part like attributes, under numbers of their own. */
+  const keyOf = (name: string, value: string): number => {
+    const text = JSON.stringify([name, value]);
+    let key = extra.get(text);
+    if (key === undefined) {
+      key = -1 - extra.size;
+      extra.set(text, key);
+      named.set(key, { name, value });
+    }
+    return key;
+  };
+  const found = liftsOf(
+    facts.map(([durationNs, host, release, pairs]) => ({
+      slow: durationNs > thresholdNs,
+      keys: [
+        keyOf('host', host),
+        keyOf('release', release),
+        ...numbersOf(pairs).filter((id) => !TAUTOLOGIES.test(values.get(id)?.name ?? 'url.full'))
+      ]
+    }))
+  );
+  return {
+    kind,
+    thresholdNs,
+    slow: found.slow,
+    others: found.others,
+    rows: found.lifts.slice(0, 12).map(({ key, ...lift }) => ({ ...named.get(key)!, ...lift }))
+  };
+}
+
+async function samplesOf(scope: Scope, window: TimeWindow, p50Ns: number): Promise<SampleRequest[]> {
+  const filter = requestsFilter(scope, window);
+  const columns = 'r.trace_id AS traceId, r.span_id AS spanId, r.duration_ns AS durationNs, r.start_us AS startUs, h.name AS host';
+  const from = 'FROM requests r JOIN hosts h ON h.id = r.host_id';
+  type Row = Omit<SampleRequest, 'what'>;
+  const median = Number.isFinite(p50Ns) ? p50Ns : 0;
+  const [slowest, typical, firsts] = await Promise.all([
+    select<Row>(`SELECT ${columns} ${from} WHERE ${filter.sql} ORDER BY r.duration_ns DESC LIMIT 3`, filter.args),
+    select<Row>(`SELECT ${columns} ${from} WHERE ${filter.sql} ORDER BY abs(r.duration_ns - ?) LIMIT 3`, [
+      ...filter.args,
+      median
+    ]),
+    select<Row>(
+      `SELECT ${columns} ${from} JOIN resources p ON p.id = r.resource_id AND p.first_us = r.start_us WHERE ${filter.sql} ORDER BY r.start_us DESC LIMIT 3`,
+      filter.args
+    )
+  ]);
+  return [
+    ...slowest.map((row): SampleRequest => ({ what: 'slowest', ...row })),
+    ...typical.map((row): SampleRequest => ({ what: 'typical', ...row })),
+    ...firsts.map((row): SampleRequest => ({ what: 'first after a start', ...row }))
+  ];
+}

@@ -1,0 +1,338 @@
+import type { Finding, Severity } from '@tromix/core/findings/finding';
+import {
+  coldStart,
+  growthSentence,
+  oneHost,
+  scopeSeverity,
+  sinceRelease,
+  type Cohort,
+  type FirstRequest,
+  type ScopeFinding
+} from '@tromix/core/findings/scope-findings';
+import { linearFit } from '@tromix/core/stats/linear-fit';
+import type { Scope, TimeWindow } from '$lib/scope';
+import { select, selectJson } from '../db/reader';
+import { namesFilter } from './filter';
+import { latency, totalsIn } from './rollups';
+
+/** Alike findings of many requests as one. */
+export interface FoundGroup {
+  rule: string;
+  title: string;
+  severity: Severity;
+  service: string;
+  endpoint: string;
+  subject: string;
+  requests: number;
+  costNs: number;
+  /** Of all time in the scope. */
+  share: number;
+  /** The finding of a typical request, or what was found over all of them. */
+  sentence: string;
+  remedy: string;
+  fingerprint: string;
+  origin: string;
+  /** Calls in that typical request. */
+  typicalCalls: number | null;
+  /** How the calls grow with the data; '' where it is not known. */
+  growth: string;
+  /** The typical request. */
+  example: { traceId: string; spanId: string } | null;
+  /** Host or release to narrow the scope to. */
+  narrow: { host?: string; release?: string };
+  /** Set aside by somebody, unless it came back. */
+  mark: { reason: string; atUs: number; back: boolean } | null;
+}
+
+interface Group {
+  endpoint_id: number;
+  rule: string;
+  subject: string;
+  requests: number;
+  cost: number;
+  first_us: number;
+  release_first_us: number;
+  service: string;
+  endpoint: string;
+}
+
+/** Groups read at most before they are ranked together. */
+const MAX_GROUPS = 200;
+
+/** The findings of all kept requests in a scope, and those over many requests, costliest first. */
+export async function findingsOf(
+  scope: Scope,
+  window: TimeWindow,
+  nowMs: number,
+  allNs: number,
+  limit: number
+): Promise<FoundGroup[]> {
+  const [inRequests, overMany, marks] = await Promise.all([
+    requestGroups(scope, window),
+    scopeFindings(scope, window, nowMs, allNs),
+    marksOf()
+  ]);
+  const candidates = [
+    ...inRequests.map((group) => ({ costNs: group.cost, group, found: null })),
+    ...overMany.map((found) => ({ costNs: found.costNs, group: null, found }))
+  ].sort((a, b) => b.costNs - a.costNs);
+  const profiles = await profilesIn(window);
+  const described = await Promise.all(
+    candidates
+      .slice(0, limit)
+      .map(({ group, found }) =>
+        group ? describeGroup(group, scope, window, allNs, profiles) : fromScopeFinding(found!, allNs)
+      )
+  );
+  return described.map((one) => ({ ...one, mark: markOf(marks, one) }));
+}
+
+function requestGroups(scope: Scope, window: TimeWindow): Promise<Group[]> {
+  const names = namesFilter(scope, 'f');
+  return select<Group>(
+    `SELECT g.*, s.name AS service, e.name AS endpoint FROM (
+      SELECT f.endpoint_id, f.rule, f.subject, sum(f.is_first) AS requests, sum(f.cost_ns) AS cost FROM findings f
+      WHERE f.start_us >= ? AND f.start_us < ?${names.sql}
+      GROUP BY f.endpoint_id, f.rule, f.subject ORDER BY cost DESC LIMIT ${MAX_GROUPS}) g
+      JOIN endpoints e ON e.id = g.endpoint_id JOIN services s ON s.id = e.service_id ORDER BY g.cost DESC`,
+    [window.fromUs, window.toUs, ...names.args]
+  );
+}
+
+interface NameRow {
+  id: number;
+  name: string;
+}
+
+/** What the roll-ups of a scope say when hosts, releases and first requests are held against each other. */
+async function scopeFindings(
+  scope: Scope,
+  window: TimeWindow,
+  nowMs: number,
+  allNs: number
+): Promise<ScopeFinding[]> {
+  const [totals, endpoints, hosts, releases] = await Promise.all([
+    totalsIn(scope, window, nowMs, 'endpoint', 'host', 'release'),
+    select<NameRow & { service: string }>(
+      'SELECT e.id AS id, e.name AS name, s.name AS service FROM endpoints e JOIN services s ON s.id = e.service_id'
+    ),
+    select<NameRow>('SELECT id, name FROM hosts'),
+    select<NameRow & { firstUs: number }>('SELECT id, name, first_us AS firstUs FROM releases')
+  ]);
+  const endpointOf = new Map(endpoints.map((row) => [row.id, row]));
+  const hostOf = new Map(hosts.map((row) => [row.id, row.name]));
+  const releaseOf = new Map(releases.map((row) => [row.id, row]));
+  const cohorts = [...totals].map(([key, { count, totalNs, sketch }]): Cohort => {
+    const [endpointId, hostId, releaseId] = key.split(' ').map(Number);
+    const endpoint = endpointOf.get(endpointId)!;
+    const release = releaseOf.get(releaseId)!;
+    return {
+      service: endpoint.service,
+      endpoint: endpoint.name,
+      host: hostOf.get(hostId)!,
+      release: release.name,
+      releaseFirstUs: release.firstUs,
+      count,
+      totalNs,
+      sketch
+    };
+  });
+  const medians = new Map<string, Cohort[]>();
+  for (const cohort of cohorts) {
+    const key = JSON.stringify([cohort.service, cohort.endpoint]);
+    medians.set(key, [...(medians.get(key) ?? []), cohort]);
+  }
+  const medianNs = (service: string, endpoint: string): number => {
+    const sketch = new Map<number, number>();
+    for (const cohort of medians.get(JSON.stringify([service, endpoint])) ?? [])
+      for (const [bucket, count] of cohort.sketch) sketch.set(bucket, (sketch.get(bucket) ?? 0) + count);
+    return latency({ sketch }, [0.5])[0];
+  };
+  return [
+    ...oneHost(cohorts, allNs),
+    ...sinceRelease(cohorts, allNs),
+    ...coldStart(await firstRequests(scope, window), medianNs, allNs)
+  ];
+}
+
+/** The first request of each process that began to serve within the window. */
+function firstRequests(scope: Scope, window: TimeWindow): Promise<FirstRequest[]> {
+  const names = namesFilter(scope, 'r');
+  return select<FirstRequest>(
+    `SELECT s.name AS service, e.name AS endpoint, h.name AS host, r.duration_ns AS durationNs, r.trace_id AS traceId, r.span_id AS spanId
+      FROM resources p JOIN requests r ON r.start_us = p.first_us AND r.resource_id = p.id
+      JOIN services s ON s.id = r.service_id JOIN endpoints e ON e.id = r.endpoint_id JOIN hosts h ON h.id = r.host_id
+      WHERE p.first_us >= ? AND p.first_us < ?${names.sql} LIMIT 500`,
+    [window.fromUs, window.toUs, ...names.args]
+  );
+}
+
+function fromScopeFinding(found: ScopeFinding, allNs: number): FoundGroup {
+  const { rule, title, severity, service, endpoint, subject, requests, costNs, sentence, remedy } = found;
+  return {
+    rule,
+    title,
+    severity,
+    service,
+    endpoint,
+    subject,
+    requests,
+    costNs,
+    share: allNs > 0 ? costNs / allNs : 0,
+    sentence,
+    remedy,
+    fingerprint: '',
+    origin: '',
+    typicalCalls: null,
+    growth: '',
+    example: found.example ?? null,
+    narrow: rule === 'one-host' ? { host: subject } : rule === 'since-release' ? { release: subject } : {},
+    mark: null
+  };
+}
+
+interface ProfileSpan {
+  service: string;
+  host: string;
+  fromUs: number;
+  toUs: number;
+}
+
+function profilesIn(window: TimeWindow): Promise<ProfileSpan[]> {
+  return select<ProfileSpan>(
+    `SELECT service, host, started_at_us AS fromUs, started_at_us + duration_ns / 1000 AS toUs FROM evidence
+      WHERE kind = 'profile' AND started_at_us < ? AND started_at_us + duration_ns / 1000 > ? LIMIT 500`,
+    [window.toUs, window.fromUs]
+  );
+}
+
+/** Of each group so many of the newest are looked at for an example and for how it grows. */
+const MAX_CANDIDATES = 200;
+
+async function describeGroup(
+  group: Group,
+  scope: Scope,
+  window: TimeWindow,
+  allNs: number,
+  profiles: readonly ProfileSpan[]
+): Promise<FoundGroup> {
+  const { endpoint_id, rule, subject, requests, cost, service, endpoint } = group;
+  const names = namesFilter(scope, 'f');
+  const candidates = await select<Candidate>(
+    `SELECT f.id, f.cost_ns AS costNs, f.start_us AS startUs, h.name AS host FROM findings f JOIN hosts h ON h.id = f.host_id
+      WHERE f.endpoint_id = ? AND f.rule = ? AND f.subject = ? AND f.start_us >= ? AND f.start_us < ?${names.sql}
+      ORDER BY f.start_us DESC LIMIT ${MAX_CANDIDATES}`,
+    [endpoint_id, rule, subject, window.fromUs, window.toUs, ...names.args]
+  );
+  const chosen = typicalOf(candidates, cost / Math.max(1, requests), service, profiles);
+  const [stored] = await select<{ span_id: string; body: string }>(
+    'SELECT span_id, body FROM findings WHERE id = ?',
+    [chosen.id]
+  );
+  const found = JSON.parse(stored.body) as Finding;
+  const { calls } = found.figures;
+  const share = allNs > 0 ? cost / allNs : 0;
+  return {
+    rule,
+    title: rule === 'blind-stretch' ? 'A blind stretch' : found.title,
+    severity: scopeSeverity(share),
+    service,
+    endpoint,
+    subject,
+    requests,
+    costNs: cost,
+    share,
+    sentence: found.sentence,
+    remedy: found.remedy,
+    fingerprint: found.evidence.fingerprint ?? '',
+    origin: found.evidence.origin ?? '',
+    typicalCalls: typeof calls === 'number' ? calls : null,
+    growth: rule === 'query-per-row' ? await growthOf(candidates) : '',
+    example: { traceId: found.evidence.traceId, spanId: stored.span_id },
+    narrow: {},
+    mark: null
+  };
+}
+
+/** Calls against the rows of the query that fed them, over the requests with this finding. */
+async function growthOf(candidates: readonly Candidate[]): Promise<string> {
+  const points = await selectJson<[number, number | null]>(
+    `SELECT json_group_array(json_array(body->>'$.figures.calls', body->>'$.figures.fedByRows'))
+      FROM findings WHERE id IN (SELECT value FROM json_each(?))`,
+    [JSON.stringify(candidates.map(({ id }) => id))]
+  );
+  const known = points.filter(([, rows]) => rows !== null) as [number, number][];
+  const rows = known.map(([, count]) => count);
+  return growthSentence(
+    linearFit(
+      rows,
+      known.map(([calls]) => calls)
+    ),
+    new Set(rows).size
+  );
+}
+
+interface Candidate {
+  id: number;
+  costNs: number;
+  startUs: number;
+  host: string;
+}
+
+/** The one of middling cost; of those within half and double of it rather one that a profile of its service covers. */
+function typicalOf(
+  candidates: readonly Candidate[],
+  meanNs: number,
+  service: string,
+  profiles: readonly ProfileSpan[]
+): Candidate {
+  const covered = ({ startUs, costNs, host }: Candidate): boolean =>
+    profiles.some(
+      (profile) =>
+        profile.service === service &&
+        (profile.host === '' || profile.host === host) &&
+        profile.fromUs <= startUs &&
+        profile.toUs > startUs + costNs / 1000
+    );
+  const near = candidates.filter(({ costNs }) => costNs >= meanNs / 2 && costNs <= meanNs * 2);
+  const inProfiles = near.filter(covered);
+  const choice = inProfiles.length > 0 ? inProfiles : candidates;
+  return choice.reduce((best, one) =>
+    Math.abs(one.costNs - meanNs) < Math.abs(best.costNs - meanNs) ? one : best
+  );
+}
+
+interface Mark {
+  service: string;
+  endpoint: string;
+  rule: string;
+  subject: string;
+  reason: string;
+  atUs: number;
+  costNs: number;
+  /** Epoch microseconds of the newest release of the service. */
+  newestReleaseUs: number | null;
+}
+
+/** A finding that costs so many times as much a request as when it was set aside has come back. */
+export const BACK_RATIO = 2;
+
+function marksOf(): Promise<Mark[]> {
+  return select<Mark>(
+    `SELECT k.service, k.endpoint, k.rule, k.subject, k.reason, k.at_us AS atUs, k.cost_ns AS costNs,
+      (SELECT max(l.first_us) FROM releases l JOIN services s ON s.id = l.service_id WHERE s.name = k.service) AS newestReleaseUs
+      FROM finding_marks k`
+  );
+}
+
+/** A finding set aside comes back with a newer release of its service that still shows it, or when it costs twice as much. */
+function markOf(marks: readonly Mark[], one: FoundGroup): FoundGroup['mark'] {
+  const mark = marks.find(
+    ({ service, endpoint, rule, subject }) =>
+      service === one.service && endpoint === one.endpoint && rule === one.rule && subject === one.subject
+  );
+  if (!mark) return null;
+  const newer = mark.newestReleaseUs !== null && mark.newestReleaseUs > mark.atUs;
+  const dearer = one.costNs / Math.max(1, one.requests) > mark.costNs * BACK_RATIO;
+  return { reason: mark.reason, atUs: mark.atUs, back: newer || dearer };
+}

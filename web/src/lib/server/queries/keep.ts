@@ -1,0 +1,49 @@
+import { judge, type KeepRule } from '@tromix/core/trace/keep-rules';
+import { scopeFrom } from '$lib/scope';
+import { reader, select } from '../db/reader';
+import { keepFacts, loadKeepRules } from '../ingest/keep-facts';
+import { settings } from '../settings';
+import { totalIn } from './rollups';
+
+const HOUR_US = 3_600_000_000;
+
+export interface KeepPage {
+  rules: KeepRule[];
+  days: number;
+  maxBytes: number;
+  graceMinutes: number;
+  /** Bytes of the database in use. */
+  bytes: number;
+  requests: number;
+  oldestUs: number | null;
+}
+
+/** The keep rules and how much is kept. */
+export async function keepOf(): Promise<KeepPage> {
+  const rules = await loadKeepRules(await reader());
+  const [{ bytes }] = await select<{ bytes: number }>(
+    'SELECT ((SELECT page_count FROM pragma_page_count()) - (SELECT freelist_count FROM pragma_freelist_count())) * (SELECT page_size FROM pragma_page_size()) AS bytes'
+  );
+  const [{ requests, oldest }] = await select<{ requests: number; oldest: number | null }>(
+    'SELECT count(*) AS requests, min(start_us) AS oldest FROM requests'
+  );
+  const { days, maxBytes, graceMinutes } = settings().retention;
+  return { rules, days, maxBytes, graceMinutes, bytes, requests, oldestUs: oldest };
+}
+
+export interface KeepPreview {
+  kept: number;
+  of: number;
+  byRule: number[];
+  /** Requests counted in the hour, kept or not. */
+  counted: number;
+}
+
+/** What rules would have kept of the last hour, in which every request is still there. */
+export async function previewOf(rules: readonly KeepRule[], nowMs: number): Promise<KeepPreview> {
+  const window = { fromUs: nowMs * 1000 - HOUR_US, toUs: nowMs * 1000 };
+  const facts = await keepFacts(await reader(), window.fromUs, window.toUs);
+  const { kept, of, byRule } = judge(rules, facts);
+  const counted = (await totalIn(scopeFrom(new URLSearchParams()), window, nowMs)).count;
+  return { kept, of, byRule, counted };
+}

@@ -1,0 +1,64 @@
+import { sketchQuantiles, type Sketch } from '@tromix/core/stats/sketch';
+import { select } from '../db/reader';
+import { addSketchText } from './rollups';
+
+/** Statements of a log file, or of all of them. */
+export interface LoggedRow {
+  id: number;
+  fingerprint: string;
+  calls: number;
+  totalNs: number;
+  meanNs: number;
+  slowestNs: number;
+  p95Ns: number;
+  rowsEach: number | null;
+  /** Who asked most: `user@database`. */
+  asker: string;
+  share: number;
+  /** Seen in traces too. */
+  traced: boolean;
+}
+
+interface Stored {
+  id: number;
+  fingerprint: string;
+  calls: number;
+  total: number;
+  slowest: number;
+  rows: number;
+  rowsKnown: number;
+  askers: string;
+  sketches: string;
+  traced: number;
+}
+
+/** Grouped statements of logs. @param evidenceId one log; '' for all. */
+export async function loggedStatements(evidenceId: string): Promise<LoggedRow[]> {
+  const rows = await select<Stored>(
+    `SELECT g.group_id AS id, c.fingerprint AS fingerprint, sum(g.calls) AS calls, sum(g.total_ns) AS total, max(g.slowest_ns) AS slowest,
+        sum(g.rows) AS rows, sum(g.rows_known) AS rowsKnown, max(g.askers) AS askers, group_concat(g.sketch, ' ') AS sketches,
+        EXISTS (SELECT 1 FROM call_rollups r WHERE r.step = 1440 AND r.group_id = g.group_id) AS traced
+      FROM statement_groups g JOIN call_groups c ON c.id = g.group_id WHERE ? = '' OR g.evidence_id = ?
+      GROUP BY g.group_id ORDER BY total DESC LIMIT 5000`,
+    [evidenceId, evidenceId]
+  );
+  const all = rows.reduce((sum, { total }) => sum + total, 0);
+  return rows.map((row) => {
+    const sketch: Sketch = new Map();
+    addSketchText(sketch, row.sketches);
+    const askers = (JSON.parse(row.askers) as [string, number][]).sort((a, b) => b[1] - a[1]);
+    return {
+      id: row.id,
+      fingerprint: row.fingerprint,
+      calls: row.calls,
+      totalNs: row.total,
+      meanNs: row.total / row.calls,
+      slowestNs: row.slowest,
+      p95Ns: sketchQuantiles(sketch, [0.95])[0] * 1000,
+      rowsEach: row.rowsKnown > 0 ? row.rows / row.rowsKnown : null,
+      asker: askers[0]?.[0] ?? '',
+      share: all > 0 ? row.total / all : 0,
+      traced: row.traced === 1
+    };
+  });
+}

@@ -1,0 +1,41 @@
+<script lang="ts">
+  import { formatShare, plural } from '@tromix/core/text/format';
+  import type { FoundGroup } from '$lib/server/queries/findings';
+  import { viewLink } from '$lib/ui/shell/links';
+  import Finding from './Finding.svelte';
+  import { foundSentence } from './found-sentence';
+  import Sentence from './Sentence.svelte';
+
+  /** A finding over many requests, with the ways on from it. */
+  let { finding }: { finding: FoundGroup } = $props();
+  const place = $derived({ service: finding.service, endpoint: finding.endpoint });
+</script>
+
+<Finding
+  title={finding.title}
+  severity={finding.severity}
+  note="{plural(finding.requests, 'request')} · {finding.service}"
+>
+  <Sentence text={foundSentence(finding)} />
+  {#if finding.fingerprint}<code class="line-clamp-2 block num text-ink-2">{finding.fingerprint}</code>{/if}
+  {#if finding.growth}<p class="mt-1">{finding.growth}</p>{/if}
+  {#if finding.mark?.back}<p class="mt-1 text-alarm">
+      Set aside before (“{finding.mark.reason}”), and back.
+    </p>{/if}
+  {#snippet actions()}
+    {#if finding.narrow.host || finding.narrow.release}
+      <a class="button button-solid" href={viewLink('/endpoint', { ...place, ...finding.narrow })}
+        >Look at {finding.narrow.host ?? finding.narrow.release}</a
+      >
+    {:else if finding.example}
+      <a
+        class="button button-solid"
+        href={viewLink(`/requests/${finding.example.traceId}/${finding.example.spanId}`, place)}
+        >Open a typical one</a
+      >
+    {/if}
+    <a class="button" href={viewLink(`/findings/${finding.rule}`)} title="What this rule looks for, of {formatShare(finding.share)}"
+      >The rule</a
+    >
+  {/snippet}
+</Finding>

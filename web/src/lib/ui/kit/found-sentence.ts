@@ -1,0 +1,32 @@
+import { formatCount, formatShare } from '@tromix/core/text/format';
+import type { FoundGroup } from '$lib/server/queries/findings';
+
+/** A finding over many requests in one sentence; parts between stars are bold. */
+export function foundSentence(finding: FoundGroup): string {
+  const share = formatShare(finding.share);
+  const cost = `It costs *${share}* of all the time spent here.`;
+  switch (finding.rule) {
+    case 'query-per-row':
+    case 'row-by-row-writes':
+    case 'chatty-remote':
+      return `*${finding.endpoint}* makes the same call ${finding.typicalCalls === null ? 'very often' : `*${formatCount(finding.typicalCalls)} times*`} a request. ${cost}`;
+    case 'blind-stretch':
+      return `Nothing was recorded inside *${finding.subject}* of ${finding.endpoint}. It holds *${share}* of all the time spent here.`;
+    case 'same-call-again':
+      return `*${finding.endpoint}* asks for what it already has. The repeats cost *${share}* of all the time spent here.`;
+    case 'one-slow-call':
+      return `One call decides how long *${finding.endpoint}* takes. ${cost}`;
+    case 'could-run-together':
+      return `*${finding.endpoint}* makes different calls one after another. What waiting for each costs is *${share}* of all the time spent here.`;
+    case 'too-many-rows':
+      return `*${finding.endpoint}* reads very many rows at once. ${cost}`;
+    case 'round-timeout':
+      return `Calls of *${finding.endpoint}* end at a round limit. The wait costs *${share}* of all the time spent here.`;
+    case 'retry-storm':
+      return `*${finding.endpoint}* tries a failing call again and again. The failed attempts cost *${share}* of all the time spent here.`;
+    case 'failed-but-waited':
+      return `*${finding.endpoint}* waits for a call that then fails. ${cost}`;
+    default:
+      return `${finding.sentence} ${cost}`;
+  }
+}

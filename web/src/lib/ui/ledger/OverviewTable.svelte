@@ -1,0 +1,104 @@
+<script lang="ts">
+  import { apdexRating } from '@tromix/core/stats/apdex';
+  import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
+  import type { Overview, OverviewRow } from '$lib/server/queries/overview';
+  import { LOOKS } from '$lib/ui/kit/accounts';
+  import { changeLook, TONES } from '$lib/ui/kit/change';
+  import LedgerBar from '$lib/ui/kit/LedgerBar.svelte';
+  import ZoneBar from '$lib/ui/kit/ZoneBar.svelte';
+
+  let {
+    overview,
+    rows,
+    hrefOf
+  }: { overview: Overview; rows: OverviewRow[]; hrefOf: (row: OverviewRow) => string } = $props();
+  const NAMES = { endpoints: 'endpoint', services: 'service', hosts: 'host', releases: 'release' };
+  const twoNames = $derived(overview.kind === 'endpoints' || overview.kind === 'releases');
+  const turnName = $derived(overview.turn.kind === 'release' ? overview.turn.release : 'before');
+
+  function tableKeys(event: KeyboardEvent): void {
+    const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+    if (!step) return;
+    const links = [...(event.currentTarget as HTMLElement).querySelectorAll<HTMLElement>('a[data-row]')];
+    const at = links.indexOf(document.activeElement as HTMLElement);
+    event.preventDefault();
+    links[Math.min(links.length - 1, Math.max(0, at + step))]?.focus();
+  }
+</script>
+
+<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
+<div
+  class="min-h-0 flex-1 overflow-auto border-t border-rule bg-sheet"
+  tabindex="0"
+  role="region"
+  aria-label={overview.kind === 'endpoints' ? 'Endpoints' : `By ${NAMES[overview.kind]}`}
+  onkeydown={tableKeys}
+>
+  <table class="w-full border-collapse">
+    <thead class="sticky top-0 z-10 bg-sheet">
+      <tr class="border-b border-rule">
+        {#if twoNames}<th class="column">service</th>{/if}
+        <th class="column">{NAMES[overview.kind]}</th>
+        <th class="column" title="Of all time in this scope; each nanosecond counts once, at the innermost request"
+          >share of all time</th
+        >
+        <th class="column text-right">/min</th>
+        <th class="column text-right" title="From roll-ups, within 1 %">median</th>
+        <th class="column text-right" title="From roll-ups, within 1 %">p95</th>
+        <th class="column" title="The requests with all they call">where it goes</th>
+        <th class="column" title="Satisfied up to T, tolerating up to 4T, else or failed frustrated; the bounds within 1 %"
+          >Apdex zones</th
+        >
+        <th
+          class="column text-right"
+          title="Median against {turnName === 'before'
+            ? 'the time before'
+            : `before ${turnName}`}: said only where a rank test over at least 20 requests on both sides is sure of it"
+          >{turnName}</th
+        >
+      </tr>
+    </thead>
+    <tbody>
+      {#each rows as row (row.id)}
+        {@const change = changeLook(row.change)}
+        <tr class="relative border-b border-grid whitespace-nowrap focus-within:bg-pen-soft hover:bg-pen-soft">
+          {#if twoNames}<td class="px-2 py-1.5 text-ink-2">{row.service}</td>{/if}
+          <td class="max-w-56 truncate px-2 py-1.5 font-[560]">
+            <a data-row href={hrefOf(row)} title={row.name} class="after:absolute after:inset-0">{row.name}</a>
+            {#if row.findings > 0}<span
+                class="text-pen"
+                role="img"
+                aria-label={plural(row.findings, 'finding')}
+                title={plural(row.findings, 'finding')}>◆</span
+              >{/if}
+          </td>
+          <td class="px-2 py-1.5">
+            <span
+              class="mr-1.5 inline-block h-[9px] bg-pen opacity-75"
+              style:width="{Math.max(1, row.share * 130)}px"
+            ></span><span class="num">{formatShare(row.share)}</span>
+          </td>
+          <td class="px-2 text-right num" title={plural(row.count, 'request')}
+            >{row.perMinute >= 10 ? formatCount(Math.round(row.perMinute)) : row.perMinute.toFixed(1)}</td
+          >
+          <td class="px-2 text-right num">{formatDuration(row.p50Ns)}</td>
+          <td class="px-2 text-right num">{formatDuration(row.p95Ns)}</td>
+          <td class="px-2"><LedgerBar ledger={row.ledger} /></td>
+          <td class="px-2"><ZoneBar zones={row.zones} tMs={row.tMs ?? 500} /></td>
+          <td class="relative z-1 px-2 text-right num {TONES[change.tone]}" title={change.words}
+            >{change.text}<span class="sr-only">{change.words}</span></td
+          >
+        </tr>
+      {/each}
+    </tbody>
+  </table>
+  <p class="px-2 py-2 text-[11px] text-ink-3">
+    {#each Object.values(LOOKS) as { letter, name } (letter)}<span class="mr-3"
+        ><span class="num">{letter}</span> {name}</span
+      >{/each}
+    Apdex of all: {overview.after.count ? apdexRating(overview.after.apdex) : '–'}. From roll-ups, the picture to
+    the {overview.resolution}; percentiles and zone bounds within 1 %.{overview.guarded
+      ? ' More than 1 000 endpoints of one service came: the rest are taken together as “(other endpoints)”. Their names may hold ids; send http.route.'
+      : ''}
+  </p>
+</div>

@@ -1,0 +1,71 @@
+<script lang="ts">
+  import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
+  import type { Overview } from '$lib/server/queries/overview';
+
+  let { overview }: { overview: Overview } = $props();
+
+  interface SideRow {
+    name: string;
+    value: string;
+    ratio: number;
+    worseUp: boolean;
+    difference?: string;
+  }
+  /** Fewer failures than this on either side say nothing about a change. */
+  const FAILED_MIN = 10;
+  const rows = $derived.by((): SideRow[] => {
+    const { before: b, after: a } = overview;
+    return [
+      { name: 'requests/min', value: formatCount(Math.round(a.perMinute)), ratio: NaN, worseUp: true },
+      { name: 'p95', value: formatDuration(a.p95Ns), ratio: a.p95Ns / b.p95Ns, worseUp: true },
+      {
+        name: 'Apdex',
+        value: a.count ? a.apdex.toFixed(2) : '–',
+        ratio: a.apdex / b.apdex,
+        worseUp: false,
+        difference: Math.abs(a.apdex - b.apdex).toFixed(2)
+      },
+      {
+        name: 'failed',
+        value: formatShare(a.failedShare),
+        ratio: Math.min(a.failed, b.failed) >= FAILED_MIN ? a.failedShare / b.failedShare : NaN,
+        worseUp: true
+      },
+      {
+        name: 'calls/request',
+        value: Number.isNaN(a.callsPerRequest) ? '–' : a.callsPerRequest.toFixed(1),
+        ratio: a.callsPerRequest / b.callsPerRequest,
+        worseUp: true
+      }
+    ];
+  });
+  const CHANGED = 1.05;
+  function changeOf({ ratio, difference }: SideRow): { text: string; up: boolean | null } {
+    if (!Number.isFinite(ratio) || (ratio < CHANGED && ratio > 1 / CHANGED)) return { text: '=', up: null };
+    return { text: `${ratio > 1 ? '▲' : '▼'} ${difference ?? `${ratio.toFixed(1)}×`}`, up: ratio > 1 };
+  }
+</script>
+
+<h2 class="mb-1 text-[13px]">
+  {overview.turn.kind === 'release'
+    ? `Since ${overview.turn.service} ${overview.turn.release}`
+    : 'Against the time before'}
+</h2>
+<table class="w-full">
+  <tbody>
+    {#each rows as row (row.name)}
+      {@const change = changeOf(row)}
+      <tr class="border-b border-grid last:border-0">
+        <th scope="row" class="py-[5px] text-left font-normal">{row.name}</th>
+        <td class="text-right num">{row.value}</td>
+        <td
+          class="w-16 text-right num {change.up === null
+            ? 'text-ink-3'
+            : change.up === row.worseUp
+              ? 'text-alarm'
+              : 'text-ok'}">{change.text}</td
+        >
+      </tr>
+    {/each}
+  </tbody>
+</table>

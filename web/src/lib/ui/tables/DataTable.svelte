@@ -1,0 +1,201 @@
+<script lang="ts" generics="Row">
+  import { goto } from '$app/navigation';
+  import { page } from '$app/state';
+  import { createVirtualizer } from '@tanstack/svelte-virtual';
+  import type { Snippet } from 'svelte';
+  import { saveText, toCsv } from '$lib/ui/kit/csv';
+  import { csvFields, nextSorting, sortingFrom, type Column } from './columns';
+  import { sortRows } from './sort';
+
+  interface Props {
+    label: string;
+    rows: Row[];
+    columns: Column<Row>[];
+    keyOf: (row: Row) => string;
+    /** Where a row leads; rows without are not links. */
+    hrefOf?: (row: Row) => string;
+    /** Sorting before the user chooses, as `key` or `-key`. */
+    sort: string;
+    /** Name of the sorting in the URL: tables of one page have different ones. */
+    param?: string;
+    /** Name of the CSV file, without its ending. */
+    file: string;
+    cell?: Snippet<[Row, Column<Row>]>;
+    /** Stands on the left of the CSV button. */
+    head?: Snippet;
+    /** Rows grow to their content and are not virtual. */
+    short?: boolean;
+    empty?: string;
+  }
+  let {
+    label,
+    rows,
+    columns,
+    keyOf,
+    hrefOf,
+    sort,
+    param = 'sort',
+    file,
+    cell,
+    head,
+    short = false,
+    empty = 'Nothing to list.'
+  }: Props = $props();
+
+  const ROW = 29;
+  let scroller = $state<HTMLDivElement | null>(null);
+  let focused = $state(0);
+  let widths = $state<Record<string, number>>({});
+
+  const sorting = $derived(sortingFrom(page.url.searchParams.get(param) ?? sort));
+  const sorted = $derived.by(() => {
+    const column = columns.find(({ key }) => key === sorting.key);
+    return column?.value ? sortRows(rows, column.value, sorting.direction) : rows;
+  });
+  const template = $derived(
+    columns
+      .map(({ key, width, grows }) =>
+        widths[key] ? `${widths[key]}px` : grows ? `minmax(${width}px,1fr)` : `${width}px`
+      )
+      .join(' ')
+  );
+  const least = $derived(columns.reduce((sum, { key, width }) => sum + (widths[key] ?? width), 0));
+  const virtualizer = $derived.by(() => {
+    // Read here, so that the list is laid out once its element is there.
+    const element = scroller;
+    return createVirtualizer({
+      count: short ? 0 : sorted.length,
+      getScrollElement: () => element,
+      estimateSize: () => ROW,
+      overscan: 12
+    });
+  });
+  const shown = $derived(
+    short
+      ? sorted.map((_, index) => ({ index, start: index * ROW }))
+      : $virtualizer.getVirtualItems().map(({ index, start }) => ({ index, start }))
+  );
+
+  function choose(column: Column<Row>): void {
+    const numeric = typeof column.value?.(rows[0]) === 'number';
+    const query = new URLSearchParams(page.url.searchParams);
+    query.set(param, nextSorting(sorting, column.key, numeric));
+    void goto(`${page.url.pathname}?${query}`, { keepFocus: true, noScroll: true, replaceState: true });
+  }
+
+  function keys(event: KeyboardEvent): void {
+    const step = { ArrowDown: 1, ArrowUp: -1, PageDown: 15, PageUp: -15 }[event.key];
+    if (!step || !hrefOf) return;
+    event.preventDefault();
+    focused = Math.min(sorted.length - 1, Math.max(0, focused + step));
+    if (!short) $virtualizer.scrollToIndex(focused);
+    requestAnimationFrame(() =>
+      requestAnimationFrame(() => scroller?.querySelector<HTMLElement>(`[data-index="${focused}"]`)?.focus())
+    );
+  }
+
+  const LEAST = 36;
+  function resize(event: PointerEvent, column: Column<Row>): void {
+    event.preventDefault();
+    event.stopPropagation();
+    const handle = event.currentTarget as HTMLElement;
+    const from = handle.parentElement!.getBoundingClientRect().width;
+    handle.setPointerCapture(event.pointerId);
+    const move = (now: PointerEvent): void => {
+      widths[column.key] = Math.max(LEAST, Math.round(from + now.clientX - event.clientX));
+    };
+    handle.addEventListener('pointermove', move);
+    handle.addEventListener('pointerup', () => handle.removeEventListener('pointermove', move), { once: true });
+  }
+
+  const exportable = $derived(columns.filter(({ value }) => value));
+  const csv = (): string =>
+    toCsv(
+      exportable.map(({ key }) => key),
+      sorted.map((row) => csvFields(columns, row))
+    );
+  const direction = (key: string): 'ascending' | 'descending' | undefined =>
+    sorting.key !== key ? undefined : sorting.direction === 'asc' ? 'ascending' : 'descending';
+</script>
+
+<div class="flex items-baseline gap-2 px-4 py-1.5 text-ink-2">
+  {#if head}{@render head()}{/if}
+  <span class="ml-auto flex gap-1.5">
+    <button
+      class="button border-rule text-ink-2"
+      onclick={() => void navigator.clipboard.writeText(csv().replaceAll(',', '\t'))}>Copy</button
+    >
+    <button class="button border-rule text-ink-2" onclick={() => saveText(`${file}.csv`, csv())}>CSV</button>
+  </span>
+</div>
+<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
+<div
+  class="{short ? '' : 'min-h-0 flex-1'} overflow-auto border-t border-rule bg-sheet"
+  bind:this={scroller}
+  tabindex="0"
+  role="table"
+  aria-label={label}
+  aria-rowcount={sorted.length + 1}
+  onkeydown={keys}
+>
+  <div
+    class="sticky top-0 z-10 grid border-b border-rule bg-sheet"
+    style:grid-template-columns={template}
+    style:min-width="{least}px"
+    role="row"
+  >
+    {#each columns as column (column.key)}
+      <div
+        class="relative flex {column.right ? 'justify-end' : ''}"
+        role="columnheader"
+        aria-sort={direction(column.key)}
+      >
+        {#if column.value}
+          <button class="truncate column hover:text-ink" title={column.about} onclick={() => choose(column)}
+            >{column.title}{#if sorting.key === column.key}<span aria-hidden="true"
+                >{sorting.direction === 'desc' ? ' ↓' : ' ↑'}</span
+              >{/if}</button
+          >
+        {:else}<span class="truncate column" title={column.about}>{column.title}</span>{/if}
+        <!-- svelte-ignore a11y_no_static_element_interactions -->
+        <span
+          class="absolute inset-y-1 right-0 w-[5px] cursor-col-resize border-r border-transparent hover:border-rule"
+          onpointerdown={(event) => resize(event, column)}
+          ondblclick={() => delete widths[column.key]}
+        ></span>
+      </div>
+    {/each}
+  </div>
+  {#if sorted.length === 0}<p class="px-4 py-3 text-ink-3">{empty}</p>{/if}
+  <div
+    class="relative"
+    style:height={short ? undefined : `${$virtualizer.getTotalSize()}px`}
+    style:min-width="{least}px"
+    role="rowgroup"
+  >
+    {#each shown as { index, start } (keyOf(sorted[index]))}
+      {@const row = sorted[index]}
+      <svelte:element
+        this={hrefOf ? 'a' : 'div'}
+        href={hrefOf?.(row)}
+        data-index={index}
+        role="row"
+        tabindex={hrefOf ? 0 : undefined}
+        aria-rowindex={index + 2}
+        class="grid items-center border-b border-grid hover:bg-pen-soft focus-visible:bg-pen-soft {short
+          ? 'py-1'
+          : 'absolute inset-x-0 top-0'}"
+        style:grid-template-columns={template}
+        style:height={short ? undefined : `${ROW}px`}
+        style:transform={short ? undefined : `translateY(${start}px)`}
+        onfocus={() => (focused = index)}
+      >
+        {#each columns as column (column.key)}
+          <div class="min-w-0 px-2 {column.right ? 'text-right num' : ''} truncate" role="cell">
+            {#if column.text}{column.text(row)}{:else if cell}{@render cell(row, column)}{/if}
+          </div>
+        {/each}
+      </svelte:element>
+    {/each}
+  </div>
+</div>

@@ -1,0 +1,258 @@
+<script lang="ts">
+  import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
+  import { CALL_ROWS } from '$lib/call-choices';
+  import type { CallRow } from '$lib/server/queries/calls';
+  import type { LoggedRow } from '$lib/server/queries/statements';
+  import { scopeWindow, type Scope } from '$lib/scope';
+  import { failureColumns, rankColumns, sizeColumn } from '$lib/ui/calls/call-columns';
+  import { callsReading } from '$lib/ui/calls/calls-reading';
+  import CallsOverTime from '$lib/ui/calls/CallsOverTime.svelte';
+  import AccountChip from '$lib/ui/kit/AccountChip.svelte';
+  import Choices from '$lib/ui/kit/Choices.svelte';
+  import Empty from '$lib/ui/kit/Empty.svelte';
+  import Sentence from '$lib/ui/kit/Sentence.svelte';
+  import { CALL_KINDS, partAccount } from '$lib/ui/latency/part-kinds';
+  import { viewLink } from '$lib/ui/shell/links';
+  import Page from '$lib/ui/shell/Page.svelte';
+  import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
+  import { scopeParts } from '$lib/ui/shell/scope-parts';
+  import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
+  import type { Column } from '$lib/ui/tables/columns';
+  import DataTable from '$lib/ui/tables/DataTable.svelte';
+  import type { PageData } from './$types';
+
+  let { data }: { data: PageData } = $props();
+  describeKeys([
+    { keys: '↑ ↓', does: 'choose a row' },
+    { keys: 'Enter', does: 'open it' }
+  ]);
+  const calls = $derived(data.calls);
+  /** The choices of this view as they stand in the URL, with one changed. */
+  const chosen = (change: Partial<Record<'rows' | 'kind' | 'source' | 'log' | 'origin', string>>): string => {
+    const all = {
+      rows: data.rows as string,
+      kind: data.kind,
+      source: data.logged ? 'logs' : 'traces',
+      log: data.log,
+      origin: data.origin ? String(data.origin.id) : '',
+      ...change
+    };
+    const defaults = { rows: 'statement', kind: '', source: 'traces', log: '', origin: '' };
+    return viewLink(
+      '/calls',
+      {},
+      Object.fromEntries(
+        Object.entries(all).filter(([name, value]) => value !== defaults[name as keyof typeof defaults])
+      )
+    );
+  };
+
+  const columns = $derived.by((): Column<CallRow>[] => [
+    {
+      key: 'name',
+      title: CALL_ROWS[data.rows],
+      width: 200,
+      grows: true,
+      value: ({ name }) => name
+    },
+    ...rankColumns<CallRow>(),
+    ...failureColumns<CallRow>(),
+    ...(data.rows === 'statement' ? [sizeColumn<CallRow>()] : [])
+  ]);
+  function open(row: CallRow): string {
+    const narrowed: Record<string, () => string> = {
+      statement: () => viewLink(`/calls/${row.id}`),
+      endpoint: () => viewLink('/calls', { service: row.detail, endpoint: row.name }),
+      service: () => viewLink('/calls', { service: row.name }),
+      origin: () => chosen({ rows: 'statement', origin: String(row.id) })
+    };
+    return narrowed[data.rows]();
+  }
+
+  const LOGGED: Column<LoggedRow>[] = [
+    { key: 'statement', title: 'statement', width: 240, grows: true, value: ({ fingerprint }) => fingerprint },
+    {
+      key: 'share',
+      title: 'share',
+      about: 'Of the time of all statements in the log',
+      width: 58,
+      right: true,
+      value: ({ share }) => share,
+      text: ({ share }) => formatShare(share)
+    },
+    {
+      key: 'total',
+      title: 'total',
+      width: 78,
+      right: true,
+      value: ({ totalNs }) => totalNs,
+      text: ({ totalNs }) => formatDuration(totalNs)
+    },
+    {
+      key: 'calls',
+      title: 'calls',
+      width: 72,
+      right: true,
+      value: ({ calls: count }) => count,
+      text: ({ calls: count }) => formatCount(count)
+    },
+    {
+      key: 'mean',
+      title: 'mean',
+      width: 76,
+      right: true,
+      value: ({ meanNs }) => meanNs,
+      text: ({ meanNs }) => formatDuration(meanNs)
+    },
+    {
+      key: 'p95',
+      title: 'p95',
+      width: 76,
+      right: true,
+      value: ({ p95Ns }) => p95Ns,
+      text: ({ p95Ns }) => formatDuration(p95Ns)
+    },
+    {
+      key: 'slowest',
+      title: 'slowest',
+      width: 76,
+      right: true,
+      value: ({ slowestNs }) => slowestNs,
+      text: ({ slowestNs }) => formatDuration(slowestNs)
+    },
+    {
+      key: 'rows',
+      title: 'rows each',
+      width: 76,
+      right: true,
+      value: ({ rowsEach }) => rowsEach,
+      text: ({ rowsEach }) => (rowsEach === null ? '' : formatCount(Number(rowsEach.toPrecision(3))))
+    },
+    { key: 'asker', title: 'asked by', width: 120, value: ({ asker }) => asker, text: ({ asker }) => asker }
+  ];
+  const window = $derived(calls?.window ?? scopeWindow(data.scope, data.nowMs));
+  const everywhere: Partial<Scope> = { service: '', endpoint: '', host: '', release: '', last: '24h' };
+</script>
+
+<Page>
+  {#snippet scope()}
+    <ScopeLine
+      parts={scopeParts(['endpoint', 'service', 'host', 'release', 'time'], data.scope, data.names, window, data.nowMs)}
+    />
+  {/snippet}
+  {#snippet reading()}
+    {#if calls}
+      {#each callsReading(calls, CALL_ROWS[data.rows]) as sentence (sentence)}<Sentence text={sentence} />{/each}
+      <p class="text-[11px] text-ink-3">
+        Ranked by total time first: a call of 3 ms made 800 000 times costs more than one of 2 s made once. From roll-ups
+        to the {calls.resolution}; p95 within 1 %.
+      </p>
+    {:else if data.logged}
+      <Sentence
+        text="*{plural(data.logged.length, 'statement')}* of {data.log
+          ? 'this log'
+          : plural(data.logs.length, 'log')}, alike but for their values, as the database itself timed them."
+      />
+      <p class="text-[11px] text-ink-3">
+        Values are masked; the logs themselves are not kept. Statements that traces show too are marked and open their
+        page.
+      </p>
+    {/if}
+  {/snippet}
+
+  <div class="flex flex-wrap items-baseline gap-x-4 gap-y-1 px-4 pt-2 pb-1 text-ink-2">
+    {#if calls}
+      <Choices
+        label="By"
+        choices={Object.entries(CALL_ROWS).map(([key, name]) => ({ key, name, href: chosen({ rows: key }) }))}
+        value={data.rows}
+      />
+      <Choices
+        label="of kind"
+        choices={[
+          { key: '', name: 'any', href: chosen({ kind: '' }) },
+          ...Object.entries(CALL_KINDS).map(([key, name]) => ({ key, name, href: chosen({ kind: key }) }))
+        ]}
+        value={data.kind}
+      />
+    {/if}
+    {#if calls && data.origin}
+      <span
+        >made at <b class="num text-ink">{data.origin.name}</b>
+        <a class="button border-rule px-1 py-0" href={chosen({ origin: '' })} aria-label="From every origin">×</a></span
+      >
+    {/if}
+    {#if data.logs.length > 0}
+      <Choices
+        label="from"
+        choices={[
+          { key: 'traces', name: 'traces', href: chosen({ source: 'traces', log: '' }) },
+          { key: '', name: 'statement logs', href: chosen({ source: 'logs', log: '' }) },
+          ...data.logs.map(({ id, name }) => ({ key: id, name, href: chosen({ source: 'logs', log: id }) }))
+        ]}
+        value={data.logged ? data.log : 'traces'}
+      />
+    {/if}
+  </div>
+  {#if data.logged}
+    <DataTable
+      label="Statements of logs"
+      rows={data.logged}
+      columns={LOGGED}
+      keyOf={({ id }) => String(id)}
+      hrefOf={(row) => viewLink(`/calls/${row.id}`)}
+      sort="-total"
+      file="statements"
+    >
+      {#snippet cell(row)}
+        <span class="flex items-center" title={row.fingerprint}
+          ><AccountChip account="database" /><span class="truncate num">{row.fingerprint}</span>{#if row.traced}<span
+              class="ml-1.5 flex-none text-steer"
+              title="Traces show it too">⇄<span class="sr-only">in traces too</span></span
+            >{/if}</span
+        >
+      {/snippet}
+    </DataTable>
+  {:else if calls && calls.rows.length === 0}
+    <Empty title="No calls in this scope">
+      <p>
+        Calls come with traces: database, HTTP, cache, file, RPC and messaging spans. A log of statements can be
+        dropped on the <a class="underline" href={viewLink('/evidence')}>evidence</a> view as well.
+      </p>
+      <a class="button button-solid" href={viewLink('/calls', everywhere)}>All calls of the last 24 hours</a>
+    </Empty>
+  {:else if calls}
+    <section class="flex-none border-y border-rule bg-sheet" aria-label="Calls over time">
+      <CallsOverTime
+        series={calls.series}
+        fromMs={calls.window.fromUs / 1000}
+        toMs={calls.window.toUs / 1000}
+        stepMs={calls.stepMs}
+      />
+    </section>
+    <DataTable
+      label="Calls"
+      rows={calls.rows}
+      {columns}
+      keyOf={({ id }) => String(id)}
+      hrefOf={open}
+      sort="-total"
+      file="calls-by-{data.rows}"
+    >
+      {#snippet head()}<span
+          >{plural(calls.all.groups, CALL_ROWS[data.rows])}, {plural(calls.all.calls, 'call')}</span
+        >{/snippet}
+      {#snippet cell(row)}
+        <span class="flex items-center" title="{row.name}{row.origin ? `\n${row.origin}` : ''}">
+          {#if data.rows === 'statement'}<AccountChip account={partAccount(row.detail)} />{/if}
+          <span class="truncate {data.rows === 'endpoint' || data.rows === 'service' ? 'font-[560]' : 'num'}"
+            >{row.name}</span
+          >
+          {#if row.origin || data.rows === 'endpoint'}<span class="ml-2 flex-none truncate text-[11px] text-ink-3"
+              >{row.origin || row.detail}</span
+            >{/if}
+        </span>
+      {/snippet}
+    </DataTable>
+  {/if}
+</Page>

@@ -1,0 +1,200 @@
+<script lang="ts">
+  import { formatBytes, formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
+  import type { Asker } from '$lib/server/queries/calls';
+  import { failureColumns, rankColumns } from '$lib/ui/calls/call-columns';
+  import { groupReading } from '$lib/ui/calls/calls-reading';
+  import CallsOverTime from '$lib/ui/calls/CallsOverTime.svelte';
+  import AccountChip from '$lib/ui/kit/AccountChip.svelte';
+  import Sentence from '$lib/ui/kit/Sentence.svelte';
+  import Statement from '$lib/ui/kit/Statement.svelte';
+  import { exactTime } from '$lib/ui/kit/time';
+  import { classFrom, classesOf, classOf, durationTicks } from '$lib/ui/latency/duration-scale';
+  import { partAccount, partNoun } from '$lib/ui/latency/part-kinds';
+  import { viewLink } from '$lib/ui/shell/links';
+  import Page from '$lib/ui/shell/Page.svelte';
+  import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
+  import { scopeParts } from '$lib/ui/shell/scope-parts';
+  import type { Column } from '$lib/ui/tables/columns';
+  import DataTable from '$lib/ui/tables/DataTable.svelte';
+  import type { PageData } from './$types';
+
+  let { data }: { data: PageData } = $props();
+  const calls = $derived(data.calls);
+  const totals = $derived(calls.totals);
+  const askerColumns = (title: string): Column<Asker>[] => [
+    { key: 'name', title, width: 200, grows: true, value: ({ name }) => name },
+    ...rankColumns<Asker>(),
+    {
+      key: 'each',
+      title: 'calls/request',
+      about: 'Of the requests that make it at all',
+      width: 92,
+      right: true,
+      value: ({ calls: count, requests }) => count / requests,
+      text: ({ calls: count, requests }) => (count / requests).toFixed(1)
+    },
+    ...failureColumns<Asker>()
+  ];
+  const classes = $derived(classesOf([calls.histogram]));
+  const most = $derived(Math.max(1, ...calls.histogram.map(([, count]) => count)));
+  let width = $state(400);
+  const HEIGHT = 84;
+  const bar = $derived(width / classes.count);
+  const x = $derived((ns: number) => (classOf(ns) - classes.first) * bar);
+  const facts = $derived(
+    [
+      ['calls', formatCount(totals.calls)],
+      ['requests that make it', formatCount(totals.requests)],
+      ['total', formatDuration(totals.totalNs)],
+      ['booked', formatDuration(totals.bookedNs)],
+      ['mean', formatDuration(totals.totalNs / Math.max(1, totals.calls))],
+      ['median', formatDuration(totals.p50Ns)],
+      ['p95', formatDuration(totals.p95Ns)],
+      ['slowest', formatDuration(totals.slowestNs)],
+      ['most in one request', formatCount(totals.mostCalls)],
+      totals.rowsKnown > 0 && [
+        'rows each',
+        `${formatCount(Number((totals.rows / totals.rowsKnown).toPrecision(3)))} (of ${plural(totals.rowsKnown, 'call')} that say)`
+      ],
+      totals.bytesRead > 0 && ['bytes read', formatBytes(totals.bytesRead)],
+      totals.bytesWritten > 0 && ['bytes written', formatBytes(totals.bytesWritten)],
+      ['failed', formatCount(totals.failed)],
+      ['retried', formatCount(totals.retried)],
+      ['on a round limit', formatCount(totals.onRound)]
+    ].filter((one) => one !== false) as [string, string][]
+  );
+</script>
+
+<Page>
+  {#snippet scope()}
+    <ScopeLine
+      parts={scopeParts(
+        ['endpoint', 'service', 'host', 'release', 'time'],
+        data.scope,
+        data.names,
+        calls.window,
+        data.nowMs
+      )}
+    />
+  {/snippet}
+  {#snippet reading()}
+    {#each groupReading(calls) as sentence (sentence)}<Sentence text={sentence} />{/each}
+    <h3 class="mt-3 mb-1 heading">Requests to open</h3>
+    {#each calls.samples as sample (sample.what)}
+      <a
+        class="grid grid-cols-[1fr_auto] gap-2 border-b border-grid py-0.5 hover:bg-pen-soft"
+        href={viewLink(`/requests/${sample.traceId}/${sample.spanId}`, { group: undefined })}
+        title={sample.endpoint}
+        ><span class="truncate">{sample.what} <span class="text-ink-3">{exactTime(sample.startUs / 1000)}</span></span
+        ><span class="num">{formatDuration(sample.durationNs)}</span></a
+      >
+    {:else}<p class="text-ink-3">No request with it is kept in full in this window.</p>{/each}
+    <a class="mt-2 button" href={viewLink('/requests', { group: calls.group.id })}>All requests that make it</a>
+    <h3 class="mt-3 mb-1 heading">Figures</h3>
+    <table class="w-full num">
+      <tbody>
+        {#each facts as [name, value] (name)}
+          <tr class="border-b border-grid"
+            ><th scope="row" class="py-0.5 pr-2 text-left font-normal text-ink-2">{name}</th><td class="text-right"
+              >{value}</td
+            ></tr
+          >
+        {/each}
+      </tbody>
+    </table>
+    {#if calls.logged.length > 0}
+      <h3 class="mt-3 mb-1 heading">In statement logs</h3>
+      {#each calls.logged as log (log.evidenceId)}
+        <p>
+          {log.name}: {plural(log.calls, 'call')}, {formatDuration(log.totalNs)} in all, {formatDuration(log.slowestNs)} at
+          the most.
+        </p>
+      {/each}
+    {/if}
+  {/snippet}
+
+  <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+  <div class="min-h-0 flex-1 overflow-y-auto" tabindex="0" role="region" aria-label="Call group">
+    <div class="px-4 py-2.5">
+      <h1 class="mb-1.5 flex items-center text-[15px]">
+        <AccountChip account={partAccount(calls.group.kind)} />A {partNoun(calls.group.kind)}, {plural(
+          totals.calls,
+          'time',
+          'times'
+        )}
+      </h1>
+      <Statement text={calls.group.fingerprint} sql={calls.group.kind === 'database'} />
+    </div>
+    <section class="border-y border-rule bg-sheet" aria-label="Over time">
+      <CallsOverTime
+        series={calls.series}
+        fromMs={calls.window.fromUs / 1000}
+        toMs={calls.window.toUs / 1000}
+        stepMs={calls.stepMs}
+      />
+    </section>
+    <section class="border-b border-rule bg-sheet px-4 py-2">
+      <h2 class="mb-1 text-[13px]">How long it takes</h2>
+      <div bind:clientWidth={width}>
+        <svg
+          {width}
+          height={HEIGHT + 15}
+          class="block"
+          role="img"
+          aria-label="Distribution of {plural(totals.calls, 'call')}: median {formatDuration(
+            totals.p50Ns
+          )}, p95 {formatDuration(totals.p95Ns)}"
+        >
+          {#each durationTicks(classes, 8) as tick (tick)}
+            <path d="M{x(tick)} 0V{HEIGHT}" stroke="var(--grid)" />
+            <text x={Math.min(width - 32, x(tick) + 2)} y={HEIGHT + 12} class="fill-ink-3 font-mono text-[10px]"
+              >{formatDuration(tick)}</text
+            >
+          {/each}
+          {#each calls.histogram as [at, count] (at)}
+            {@const tall = Math.max(1, (count / most) * (HEIGHT - 6))}
+            <rect
+              x={(at - classes.first) * bar + 0.5}
+              y={HEIGHT - tall}
+              width={Math.max(1, bar - 1)}
+              height={tall}
+              fill="var(--steer)"
+              ><title>{formatDuration(classFrom(at))} to {formatDuration(classFrom(at + 1))}: {formatCount(count)}</title
+              ></rect
+            >
+          {/each}
+          {#each calls.onRound as { limitNs, calls: count } (limitNs)}
+            <path d="M{x(limitNs)} 0V{HEIGHT}" stroke="var(--alarm)" stroke-dasharray="3 3" />
+            <text x={x(limitNs) + 3} y="10" class="fill-alarm text-[10px]"
+              >{formatCount(count)} near {formatDuration(limitNs)}</text
+            >
+          {/each}
+          <path d="M0 {HEIGHT}H{width}" stroke="var(--rule)" />
+        </svg>
+      </div>
+    </section>
+    {#each [{ title: 'endpoint', heading: 'Endpoints that ask', rows: calls.endpoints }, { title: 'origin', heading: 'Where it is called', rows: calls.origins }, { title: 'service', heading: 'Services that ask', rows: calls.services }] as { title, heading, rows } (title)}
+      <DataTable
+        label={heading}
+        {rows}
+        columns={askerColumns(title)}
+        keyOf={({ name, service }) => `${service} ${name}`}
+        sort="-total"
+        param="{title}-sort"
+        file="call-by-{title}"
+        hrefOf={title === 'endpoint'
+          ? (row) => viewLink('/endpoint', { service: row.service, endpoint: row.name })
+          : undefined}
+        short
+      >
+        {#snippet head()}<h2 class="text-[13px] text-ink">{heading}</h2>{/snippet}
+        {#snippet cell(row)}
+          <span class="truncate {title === 'origin' ? 'num' : 'font-[560]'}" title="{row.name}, {formatShare(row.share)} of its time"
+            >{row.name}</span
+          >
+          {#if row.service}<span class="ml-1 text-[11px] text-ink-3">{row.service}</span>{/if}
+        {/snippet}
+      </DataTable>
+    {/each}
+  </div>
+</Page>

@@ -1,0 +1,16 @@
+import { findingsOf } from '$lib/server/queries/findings';
+import { totalsIn, emptyTotals, addTotals } from '$lib/server/queries/rollups';
+import { scopeFrom, scopeWindow } from '$lib/scope';
+import type { PageServerLoad } from './$types';
+
+const MAX_FINDINGS = 150;
+
+export const load: PageServerLoad = async ({ url, depends }) => {
+  depends('tromix:data');
+  const scope = scopeFrom(url.searchParams);
+  const nowMs = Date.now();
+  const window = scopeWindow(scope, nowMs);
+  const all = emptyTotals();
+  for (const totals of (await totalsIn(scope, window, nowMs, 'endpoint')).values()) addTotals(all, totals);
+  return { window, findings: await findingsOf(scope, window, nowMs, all.exclusiveNs, MAX_FINDINGS) };
+};

@@ -1,0 +1,177 @@
+<script lang="ts">
+  import { invalidate } from '$app/navigation';
+  import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
+  import { toast } from 'svelte-sonner';
+  import type { FoundGroup } from '$lib/server/queries/findings';
+  import Empty from '$lib/ui/kit/Empty.svelte';
+  import { foundSentence } from '$lib/ui/kit/found-sentence';
+  import Sentence from '$lib/ui/kit/Sentence.svelte';
+  import { dateTime } from '$lib/ui/kit/time';
+  import { viewLink } from '$lib/ui/shell/links';
+  import Page from '$lib/ui/shell/Page.svelte';
+  import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
+  import { scopeParts } from '$lib/ui/shell/scope-parts';
+  import type { PageData } from './$types';
+
+  let { data }: { data: PageData } = $props();
+  const SHAPES = { high: '◆', medium: '◈', low: '◇' } as const;
+  const open = $derived(data.findings.filter(({ mark }) => mark === null || mark.back));
+  const aside = $derived(data.findings.filter(({ mark }) => mark !== null && !mark.back));
+  const keyOf = ({ rule, service, endpoint, subject }: FoundGroup): string =>
+    JSON.stringify([rule, service, endpoint, subject]);
+  let asking = $state('');
+  let reason = $state('');
+
+  async function send(method: 'POST' | 'DELETE', finding: FoundGroup): Promise<void> {
+    const { service, endpoint, rule, subject } = finding;
+    const costNs = Math.round(finding.costNs / Math.max(1, finding.requests));
+    const response = await fetch('/api/marks', {
+      method,
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ service, endpoint, rule, subject, ...(method === 'POST' ? { reason, costNs } : {}) })
+    });
+    if (!response.ok) {
+      toast.error(((await response.json()) as { message: string }).message);
+      return;
+    }
+    asking = '';
+    reason = '';
+    await invalidate('tromix:data');
+  }
+  const place = ({ service, endpoint }: FoundGroup): { service: string; endpoint: string } => ({ service, endpoint });
+</script>
+
+<Page>
+  {#snippet scope()}
+    <ScopeLine
+      parts={scopeParts(
+        ['endpoint', 'service', 'host', 'release', 'time'],
+        data.scope,
+        data.names,
+        data.window,
+        data.nowMs
+      )}
+    />
+  {/snippet}
+  {#snippet reading()}
+    {#if open.length > 0}
+      <Sentence
+        text="*{plural(open.length, 'finding')}* in this scope, costliest first: the share of all time, which is how much it takes and how often it happens. The first is *{open[0].title.toLowerCase()}* in *{open[0].endpoint}* with *{formatShare(open[0].share)}*."
+      />
+    {:else}<p>No rule found anything in this scope.</p>{/if}
+    <p class="text-[11px] text-ink-3">
+      Shares of different findings may overlap: one loop can be in a slow release on a slow host. A finding set aside comes
+      back by itself when a newer release of its service still shows it, or when it costs twice as much a request.
+    </p>
+  {/snippet}
+
+  {#if data.findings.length === 0}
+    <Empty title="No findings in this window">
+      <p>No rule found anything here. Another time may hold some.</p>
+      <a class="button button-solid" href={viewLink('/findings', { last: '24h', from: undefined, to: undefined })}
+        >The last 24 hours</a
+      >
+    </Empty>
+  {:else}
+    <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+    <div class="min-h-0 flex-1 overflow-y-auto bg-sheet" tabindex="0" role="region" aria-label="Findings">
+      <h1 class="px-4 pt-3 pb-1 text-[15px]">Findings</h1>
+      {#each [{ name: 'open', list: open }, { name: 'aside', list: aside }] as { name, list } (name)}
+        {#if name === 'aside' && list.length > 0}<h2 class="px-4 pt-4 pb-1 text-[13px]">Set aside</h2>{/if}
+        <ul>
+          {#each list as finding (keyOf(finding))}
+            <li
+              class="grid grid-cols-[58px_minmax(0,1fr)_auto] items-start gap-3 border-b border-grid px-4 py-2 hover:bg-paper"
+            >
+              <span class="num font-semibold" title="Of all time in this scope">{formatShare(finding.share)}</span>
+              <div class="min-w-0">
+                <h3 class="font-semibold">
+                  <span
+                    class={finding.severity === 'low' ? 'text-ink-3' : 'text-pen'}
+                    role="img"
+                    aria-label="{finding.severity} severity">{SHAPES[finding.severity]}</span
+                  >
+                  {finding.title}
+                  <span class="font-normal text-ink-2"
+                    >· {finding.endpoint} <span class="text-ink-3">{finding.service}</span></span
+                  >
+                </h3>
+                <Sentence text={foundSentence(finding)} />
+                {#if finding.fingerprint}<code class="line-clamp-2 block num text-ink-2">{finding.fingerprint}</code
+                  >{/if}
+                {#if finding.growth}<p>{finding.growth}</p>{/if}
+                <p class="text-[12px] text-ink-3">
+                  {plural(finding.requests, 'request')}, {formatDuration(finding.costNs / Math.max(1, finding.requests))} each{finding.origin
+                    ? ` · ${finding.origin}`
+                    : ''}. {finding.remedy}
+                </p>
+                {#if finding.mark}
+                  <p class="text-[12px] {finding.mark.back ? 'text-alarm' : 'text-ink-2'}">
+                    {finding.mark.back ? 'Came back after it was set aside' : 'Set aside'} on {dateTime(
+                      finding.mark.atUs / 1000
+                    )}: “{finding.mark.reason}”
+                  </p>
+                {/if}
+                {#if asking === keyOf(finding)}
+                  <form
+                    class="mt-1 flex gap-1.5"
+                    onsubmit={(event) => {
+                      event.preventDefault();
+                      void send('POST', finding);
+                    }}
+                  >
+                    <!-- svelte-ignore a11y_autofocus -->
+                    <input
+                      class="w-80 field"
+                      placeholder="Why it may stay, for whoever reads this later"
+                      aria-label="Reason"
+                      maxlength="500"
+                      autofocus
+                      bind:value={reason}
+                    />
+                    <button class="button button-solid" type="submit" disabled={reason.trim() === ''}>Set aside</button>
+                    <button class="button" type="button" onclick={() => (asking = '')}>Cancel</button>
+                  </form>
+                {/if}
+              </div>
+              <div class="flex flex-col items-end gap-1">
+                {#if finding.example}
+                  <a
+                    class="button button-solid"
+                    href={viewLink(`/requests/${finding.example.traceId}/${finding.example.spanId}`, place(finding))}
+                    >Open a typical one</a
+                  >
+                {:else}
+                  <a class="button button-solid" href={viewLink('/endpoint', { ...place(finding), ...finding.narrow })}
+                    >Look at it</a
+                  >
+                {/if}
+                <span class="flex gap-1">
+                  <a
+                    class="button border-rule text-ink-2"
+                    href={viewLink('/requests', { ...place(finding), ...finding.narrow, finding: finding.narrow.host || finding.narrow.release || finding.rule === 'cold-start' ? '' : finding.rule })}
+                    >All {formatCount(finding.requests)}</a
+                  >
+                  <a class="button border-rule text-ink-2" href={viewLink(`/findings/${finding.rule}`)}>The rule</a>
+                  {#if finding.mark && !finding.mark.back}
+                    <button class="button border-rule text-ink-2" onclick={() => void send('DELETE', finding)}
+                      >Take up again</button
+                    >
+                  {:else}
+                    <button
+                      class="button border-rule text-ink-2"
+                      onclick={() => {
+                        asking = keyOf(finding);
+                        reason = '';
+                      }}>Set aside</button
+                    >
+                  {/if}
+                </span>
+              </div>
+            </li>
+          {/each}
+        </ul>
+      {/each}
+    </div>
+  {/if}
+</Page>

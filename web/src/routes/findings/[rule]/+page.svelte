@@ -1,0 +1,63 @@
+<script lang="ts">
+  import { REQUEST_RULES } from '@tromix/core/findings/rules';
+  import { viewLink } from '$lib/ui/shell/links';
+  import Page from '$lib/ui/shell/Page.svelte';
+  import type { PageData } from './$types';
+
+  let { data }: { data: PageData } = $props();
+  const rule = $derived(data.rule);
+  const overMany = $derived(['one-host', 'since-release', 'cold-start'].includes(rule.rule));
+</script>
+
+<Page>
+  {#snippet scope()}<span>The rule <b class="font-semibold text-ink">{rule.name.toLowerCase()}</b></span>{/snippet}
+  {#snippet reading()}
+    <h3 class="mb-1 heading">All rules about requests</h3>
+    <ul>
+      {#each REQUEST_RULES as one (one.rule)}
+        <li>
+          <a
+            class="block border-b border-grid py-1 hover:bg-pen-soft aria-[current]:font-semibold"
+            aria-current={one.rule === rule.rule ? 'page' : undefined}
+            href={viewLink(`/findings/${one.rule}`)}>{one.name}</a
+          >
+        </li>
+      {/each}
+    </ul>
+  {/snippet}
+  <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+  <div class="min-h-0 flex-1 overflow-y-auto" tabindex="0" role="region" aria-label="The rule">
+    <article class="max-w-2xl px-6 py-5">
+      <h1 class="text-[18px]">{rule.name}</h1>
+      <p class="mb-3 num text-ink-3">{rule.rule}</p>
+      <h2 class="mt-3 text-[13px]">What it looks for</h2>
+      <p>{rule.looksFor}</p>
+      <h2 class="mt-3 text-[13px]">Why that is slow</h2>
+      <p>{rule.why}</p>
+      <h2 class="mt-3 text-[13px]">What to do</h2>
+      <p>{rule.doThis}</p>
+      <h2 class="mt-3 mb-1 text-[13px]">Thresholds</h2>
+      <table class="w-full border-y border-rule">
+        <tbody>
+          {#each rule.thresholds as { name, value, why } (name)}
+            <tr class="border-b border-grid align-top last:border-0">
+              <th scope="row" class="py-1 pr-4 text-left font-normal whitespace-nowrap text-ink-2">{name}</th>
+              <td class="py-1 pr-4 font-semibold">{value}</td>
+              <td class="py-1 text-ink-2">{why}</td>
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+      <h2 class="mt-3 text-[13px]">How it is ranked</h2>
+      <p>
+        By what it costs: its share of the requests times how often it happens. The severity comes from that cost and
+        never from the rule.
+      </p>
+      <p class="mt-4 flex gap-1.5">
+        <a class="button button-solid" href={viewLink('/findings')}>All findings</a>
+        {#if !overMany}<a class="button" href={viewLink('/requests', { finding: rule.rule })}>Requests with this finding</a
+          >{/if}
+      </p>
+    </article>
+  </div>
+</Page>

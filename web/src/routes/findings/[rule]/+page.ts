@@ -1,0 +1,9 @@
+import { error } from '@sveltejs/kit';
+import { REQUEST_RULES } from '@tromix/core/findings/rules';
+import type { PageLoad } from './$types';
+
+export const load: PageLoad = ({ params }) => {
+  const rule = REQUEST_RULES.find((one) => one.rule === params.rule);
+  if (!rule) error(404, 'There is no rule of that name.');
+  return { rule };
+};
