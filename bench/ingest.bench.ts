@@ -1,6 +1,7 @@
 /**
  * Spans a second through `/v1/traces` (protobuf, batches of 5,000, HTTP and all) against a bare multi-row insert of the
- * same rows into the same database file layout, in one run. Also: how the overview answers meanwhile.
+ * same rows into the same database file layout, in one run: from one sender that waits for each answer, and from several at
+ * once, as services send. Also: how the overview answers meanwhile.
  */
 import { fork } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
@@ -14,6 +15,7 @@ const ROOT = path.resolve(import.meta.dirname, '..');
 const BATCHES = 24;
 const SPANS = 5000;
 const PORT = 4499;
+const SENDERS = 4;
 const folder = mkdtempSync(path.join(os.tmpdir(), 'tromix-bench-'));
 
 /** Requests of 25 spans: a server span, internal work, and queries, half with parameters as drivers write them, half with literals. */
@@ -72,6 +74,7 @@ function batch(number: number): Uint8Array {
 }
 
 async function throughServer(): Promise<{
+  oneSender: number;
   stored: number;
   booked: number;
   slowest: number;
@@ -111,9 +114,19 @@ async function throughServer(): Promise<{
   for (let i = 0; i < 3; i++) await overview();
   await allBooked();
 
+  const single = batches(500, BATCHES);
+  const first = performance.now();
+  for (const body of single) await post(body);
+  const oneSender = performance.now() - first;
+  await allBooked();
+
   const bodies = batches(0, BATCHES);
   const begun = performance.now();
-  for (const body of bodies) await post(body);
+  let next = 0;
+  const sender = async (): Promise<void> => {
+    while (next < bodies.length) await post(bodies[next++]);
+  };
+  await Promise.all(Array.from({ length: SENDERS }, sender));
   const stored = performance.now() - begun;
   await allBooked();
   const booked = performance.now() - begun;
@@ -137,7 +150,7 @@ async function throughServer(): Promise<{
   client.close();
   server.kill('SIGTERM');
   await new Promise((resolve) => server.once('exit', resolve));
-  return { stored, booked, slowest: Math.max(...answers), answers: answers.sort((a, b) => a - b) };
+  return { oneSender, stored, booked, slowest: Math.max(...answers), answers: answers.sort((a, b) => a - b) };
 }
 
 /** The very rows the server stored, by multi-row VALUES of 500 through the client, into a table of the same shape. */
@@ -171,7 +184,7 @@ async function bareInsert(): Promise<number> {
   return (took / rows.length) * BATCHES * SPANS;
 }
 
-const { stored, booked, slowest, answers } = await throughServer();
+const { oneSender, stored, booked, slowest, answers } = await throughServer();
 const bare = await bareInsert();
 rmSync(folder, { recursive: true, force: true });
 const total = BATCHES * SPANS;
@@ -179,9 +192,10 @@ const rate = (ms: number): string => `${Math.round(total / (ms / 1000)).toLocale
 console.log(`ingest: ${total} spans in batches of ${SPANS}`);
 console.log(`  bare multi-row insert        ${rate(bare)}`);
 console.log(
-  `  /v1/traces, acknowledged     ${rate(stored)}   ratio ${(bare / stored).toFixed(2)}   (must reach 0.3, later 0.5)`
+  `  acknowledged, ${SENDERS} senders      ${rate(stored)}   ratio ${(bare / stored).toFixed(2)}   (must reach 0.5)`
 );
-console.log(`  /v1/traces, booked as well   ${rate(booked)}   ratio ${(bare / booked).toFixed(2)}`);
+console.log(`  acknowledged, one sender     ${rate(oneSender)}   ratio ${(bare / oneSender).toFixed(2)}`);
+console.log(`  booked as well               ${rate(booked)}   ratio ${(bare / booked).toFixed(2)}`);
 console.log(
   `  overview meanwhile: p50 ${answers[Math.floor(answers.length / 2)].toFixed(0)} ms, p95 ${answers[Math.floor(answers.length * 0.95)].toFixed(0)} ms, worst ${slowest.toFixed(0)} ms of ${answers.length} (must stay under 300 ms)`
 );

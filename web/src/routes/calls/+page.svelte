@@ -11,6 +11,7 @@
   import Choices from '$lib/ui/kit/Choices.svelte';
   import Empty from '$lib/ui/kit/Empty.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
+  import { shortStatement } from '$lib/ui/kit/short-statement';
   import { CALL_KINDS, partAccount } from '$lib/ui/latency/part-kinds';
   import { viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
@@ -56,7 +57,7 @@
       value: ({ name }) => name
     },
     ...rankColumns<CallRow>(),
-    ...failureColumns<CallRow>(),
+    ...failureColumns(calls?.rows ?? []),
     ...(data.rows === 'statement' ? [sizeColumn<CallRow>()] : [])
   ]);
   function open(row: CallRow): string {
@@ -238,19 +239,22 @@
       hrefOf={open}
       sort="-total"
       file="calls-by-{data.rows}"
+      rowHeight={data.rows === 'service' || data.rows === 'origin' ? 29 : 40}
     >
       {#snippet head()}<span
           >{plural(calls.all.groups, CALL_ROWS[data.rows])}, {plural(calls.all.calls, 'call')}</span
         >{/snippet}
       {#snippet cell(row)}
-        <span class="flex items-center" title="{row.name}{row.origin ? `\n${row.origin}` : ''}">
+        <span class="flex min-w-0 items-center" title="{row.name}{row.origin ? `\n${row.origin}` : ''}">
           {#if data.rows === 'statement'}<AccountChip account={partAccount(row.detail)} />{/if}
-          <span class="truncate {data.rows === 'endpoint' || data.rows === 'service' ? 'font-[560]' : 'num'}"
-            >{row.name}</span
-          >
-          {#if row.origin || data.rows === 'endpoint'}<span class="ml-2 flex-none truncate text-[11px] text-ink-3"
-              >{row.origin || row.detail}</span
-            >{/if}
+          <span class="min-w-0">
+            <span class="block truncate {data.rows === 'endpoint' || data.rows === 'service' ? 'font-[560]' : 'num'}"
+              >{shortStatement(row.name)}</span
+            >
+            {#if row.origin || data.rows === 'endpoint'}<span class="block truncate text-[11px] text-ink-3"
+                >{row.origin || row.detail}</span
+              >{/if}
+          </span>
         </span>
       {/snippet}
     </DataTable>

@@ -11,6 +11,7 @@
   import Choices from '$lib/ui/kit/Choices.svelte';
   import Empty from '$lib/ui/kit/Empty.svelte';
   import FoundFinding from '$lib/ui/kit/FoundFinding.svelte';
+  import { shortStatement } from '$lib/ui/kit/short-statement';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import { exactTime, shortTime } from '$lib/ui/kit/time';
   import Distribution from '$lib/ui/latency/Distribution.svelte';
@@ -270,11 +271,13 @@
           />
         {/snippet}
         {#snippet cell(row)}
-          <span class="flex items-center" title="{row.name}{row.origin ? `\n${row.origin}` : ''}"
-            ><AccountChip account={partAccount(row.kind)} /><span class="truncate num">{row.name}</span>{#if row.origin}<span
-                class="ml-2 flex-none truncate text-[11px] text-ink-3">{row.origin}</span
-              >{/if}</span
-          >
+          <span class="flex min-w-0 items-center" title="{row.name}{row.origin ? `\n${row.origin}` : ''}">
+            <AccountChip account={partAccount(row.kind)} />
+            <span class="min-w-0">
+              <span class="block truncate num">{shortStatement(row.name)}</span>
+              {#if row.origin}<span class="block truncate text-[11px] text-ink-3">{row.origin}</span>{/if}
+            </span>
+          </span>
         {/snippet}
       </DataTable>
       <section class="border-t border-rule px-4 py-2">

@@ -3,6 +3,7 @@ import { expose } from 'comlink';
 import nodeEndpoint from 'comlink/dist/umd/node-adapter';
 import type { InStatement, InValue } from '@libsql/client';
 import { openDatabase, openForWriting } from './client';
+import { yieldToReaders } from '../yield-priority';
 import { LocalDatabase, type Database, type Table } from './database';
 import type { DatabaseThreadOptions, Answer } from './remote';
 
@@ -39,4 +40,5 @@ const open = (): Promise<Database> =>
     ? openForWriting(databaseUrl, migrationsFolder)
     : Promise.resolve(new LocalDatabase(openDatabase(databaseUrl)));
 
+if (migrationsFolder) yieldToReaders();
 expose(new DatabaseService(), nodeEndpoint(port));

@@ -6,6 +6,7 @@ import type { StatementGroup } from '@tromix/core/calls/statement-log';
 import { EvidenceError } from '@tromix/core/formats/evidence-error';
 import { decodeLogsJson, decodeLogsProtobuf } from '@tromix/core/formats/otlp/logs';
 import { RemoteDatabase } from '../db/remote';
+import { yieldToReaders } from '../yield-priority';
 import type { Outcome } from './outcome';
 import { Busy, Writer, type Accepted, type Encoding, type EvidenceRecord, type WriterOptions } from './writer';
 
@@ -94,4 +95,5 @@ async function worded<T>(work: () => Promise<T>): Promise<Outcome<T>> {
   }
 }
 
+yieldToReaders();
 expose(new WriterService(), nodeEndpoint(parentPort!));

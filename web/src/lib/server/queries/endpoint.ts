@@ -123,7 +123,7 @@ export async function endpointOf(scope: Scope, slowKind: SlowKind, nowMs: number
     breakdownOf(own, window, nowMs),
     factsOf(own, window)
   ]);
-  const findings = await findingsOf(own, window, nowMs, totals.exclusiveNs, 12);
+  const findings = await findingsOf(own, window, nowMs, totals.exclusiveNs, { limit: 12, aside: false });
   const [p50Ns, p95Ns, p99Ns] = latency(totals, [0.5, 0.95, 0.99]);
   const zones = zonesOf(totals, endpoint.tMs);
   const minutes = Math.max(1, (Math.min(window.toUs, nowMs * 1000) - window.fromUs) / 60e6);
@@ -159,7 +159,7 @@ export async function endpointOf(scope: Scope, slowKind: SlowKind, nowMs: number
     breakdown: breakdown(totals),
     lift: await liftOf(facts, slowKind, endpoint.tMs),
     samples: await samplesOf(own, window, p50Ns),
-    findings: findings.filter(({ mark }) => mark === null || mark.back),
+    findings,
     kept: facts.length
   };
 }

@@ -59,32 +59,44 @@ interface Group {
 /** Groups read at most before they are ranked together. */
 const MAX_GROUPS = 200;
 
+/** What is to be found out, and how many at most. */
+export interface FindingChoice {
+  limit: number;
+  /** Also those somebody set aside. */
+  aside: boolean;
+}
+
 /** The findings of all kept requests in a scope, and those over many requests, costliest first. */
 export async function findingsOf(
   scope: Scope,
   window: TimeWindow,
   nowMs: number,
   allNs: number,
-  limit: number
+  { limit, aside }: FindingChoice
 ): Promise<FoundGroup[]> {
-  const [inRequests, overMany, marks] = await Promise.all([
+  const [inRequests, overMany, marks, profiles] = await Promise.all([
     requestGroups(scope, window),
     scopeFindings(scope, window, nowMs, allNs),
-    marksOf()
+    marksOf(),
+    profilesIn(window)
   ]);
-  const candidates = [
-    ...inRequests.map((group) => ({ costNs: group.cost, group, found: null })),
-    ...overMany.map((found) => ({ costNs: found.costNs, group: null, found }))
-  ].sort((a, b) => b.costNs - a.costNs);
-  const profiles = await profilesIn(window);
-  const described = await Promise.all(
-    candidates
-      .slice(0, limit)
-      .map(({ group, found }) =>
-        group ? describeGroup(group, scope, window, allNs, profiles) : fromScopeFinding(found!, allNs)
-      )
+  const chosen = [
+    ...inRequests.map((group) => ({ group, found: null, mark: markOf(marks, { ...group, costNs: group.cost }) })),
+    ...overMany.map((found) => ({ group: null, found, mark: markOf(marks, found) }))
+  ]
+    .filter(({ mark }) => aside || mark === null || mark.back)
+    .sort((a, b) => (b.group?.cost ?? b.found!.costNs) - (a.group?.cost ?? a.found!.costNs))
+    .slice(0, limit);
+  const typical = await typicalRequests(
+    chosen.flatMap(({ group }) => (group ? [group] : [])),
+    scope,
+    window,
+    profiles
   );
-  return described.map((one) => ({ ...one, mark: markOf(marks, one) }));
+  return chosen.map(({ group, found, mark }) => ({
+    ...(group ? fromGroup(group, typical.get(group)!, allNs) : fromScopeFinding(found!, allNs)),
+    mark
+  }));
 }
 
 function requestGroups(scope: Scope, window: TimeWindow): Promise<Group[]> {
@@ -207,29 +219,49 @@ function profilesIn(window: TimeWindow): Promise<ProfileSpan[]> {
 }
 
 /** Of each group so many of the newest are looked at for an example and for how it grows. */
-const MAX_CANDIDATES = 200;
+const MAX_CANDIDATES = 120;
 
-async function describeGroup(
-  group: Group,
+interface Typical {
+  spanId: string;
+  found: Finding;
+  growth: string;
+}
+
+/** For each group a typical request, and how its calls grow with the data. */
+async function typicalRequests(
+  groups: readonly Group[],
   scope: Scope,
   window: TimeWindow,
-  allNs: number,
   profiles: readonly ProfileSpan[]
-): Promise<FoundGroup> {
-  const { endpoint_id, rule, subject, requests, cost, service, endpoint } = group;
+): Promise<Map<Group, Typical>> {
   const names = namesFilter(scope, 'f');
-  const candidates = await select<Candidate>(
-    `SELECT f.id, f.cost_ns AS costNs, f.start_us AS startUs, h.name AS host FROM findings f JOIN hosts h ON h.id = f.host_id
-      WHERE f.endpoint_id = ? AND f.rule = ? AND f.subject = ? AND f.start_us >= ? AND f.start_us < ?${names.sql}
-      ORDER BY f.start_us DESC LIMIT ${MAX_CANDIDATES}`,
-    [endpoint_id, rule, subject, window.fromUs, window.toUs, ...names.args]
+  const candidates = await Promise.all(
+    groups.map(({ endpoint_id, rule, subject }) =>
+      selectJson<CandidateRow>(
+        `SELECT json_group_array(json_array(id, cost_ns, start_us, host)) FROM (
+          SELECT f.id, f.cost_ns, f.start_us, h.name AS host FROM findings f JOIN hosts h ON h.id = f.host_id
+          WHERE f.endpoint_id = ? AND f.rule = ? AND f.subject = ? AND f.start_us >= ? AND f.start_us < ?${names.sql}
+          ORDER BY f.start_us DESC LIMIT ${MAX_CANDIDATES})`,
+        [endpoint_id, rule, subject, window.fromUs, window.toUs, ...names.args]
+      )
+    )
   );
-  const chosen = typicalOf(candidates, cost / Math.max(1, requests), service, profiles);
-  const [stored] = await select<{ span_id: string; body: string }>(
-    'SELECT span_id, body FROM findings WHERE id = ?',
-    [chosen.id]
+  const chosen = groups.map((group, i) =>
+    typicalOf(candidates[i].map(candidateFrom), group.cost / Math.max(1, group.requests), group.service, profiles)
   );
-  const found = JSON.parse(stored.body) as Finding;
+  const [bodies, growths] = await Promise.all([
+    selectJson<[number, string, string]>(
+      'SELECT json_group_array(json_array(id, span_id, body)) FROM findings WHERE id IN (SELECT value FROM json_each(?))',
+      [JSON.stringify(chosen.map(({ id }) => id))]
+    ),
+    Promise.all(groups.map(({ rule }, i) => (rule === 'query-per-row' ? growthOf(candidates[i]) : '')))
+  ]);
+  const bodyOf = new Map(bodies.map(([id, spanId, body]) => [id, { spanId, found: JSON.parse(body) as Finding }]));
+  return new Map(groups.map((group, i) => [group, { ...bodyOf.get(chosen[i].id)!, growth: growths[i] }]));
+}
+
+function fromGroup(group: Group, { spanId, found, growth }: Typical, allNs: number): FoundGroup {
+  const { rule, subject, requests, cost, service, endpoint } = group;
   const { calls } = found.figures;
   const share = allNs > 0 ? cost / allNs : 0;
   return {
@@ -247,19 +279,19 @@ async function describeGroup(
     fingerprint: found.evidence.fingerprint ?? '',
     origin: found.evidence.origin ?? '',
     typicalCalls: typeof calls === 'number' ? calls : null,
-    growth: rule === 'query-per-row' ? await growthOf(candidates) : '',
-    example: { traceId: found.evidence.traceId, spanId: stored.span_id },
+    growth,
+    example: { traceId: found.evidence.traceId, spanId },
     narrow: {},
     mark: null
   };
 }
 
 /** Calls against the rows of the query that fed them, over the requests with this finding. */
-async function growthOf(candidates: readonly Candidate[]): Promise<string> {
+async function growthOf(candidates: readonly CandidateRow[]): Promise<string> {
   const points = await selectJson<[number, number | null]>(
     `SELECT json_group_array(json_array(body->>'$.figures.calls', body->>'$.figures.fedByRows'))
       FROM findings WHERE id IN (SELECT value FROM json_each(?))`,
-    [JSON.stringify(candidates.map(({ id }) => id))]
+    [JSON.stringify(candidates.map(([id]) => id))]
   );
   const known = points.filter(([, rows]) => rows !== null) as [number, number][];
   const rows = known.map(([, count]) => count);
@@ -272,12 +304,16 @@ async function growthOf(candidates: readonly Candidate[]): Promise<string> {
   );
 }
 
+type CandidateRow = [id: number, costNs: number, startUs: number, host: string];
+
 interface Candidate {
   id: number;
   costNs: number;
   startUs: number;
   host: string;
 }
+
+const candidateFrom = ([id, costNs, startUs, host]: CandidateRow): Candidate => ({ id, costNs, startUs, host });
 
 /** The one of middling cost; of those within half and double of it rather one that a profile of its service covers. */
 function typicalOf(
@@ -326,7 +362,10 @@ function marksOf(): Promise<Mark[]> {
 }
 
 /** A finding set aside comes back with a newer release of its service that still shows it, or when it costs twice as much. */
-function markOf(marks: readonly Mark[], one: FoundGroup): FoundGroup['mark'] {
+function markOf(
+  marks: readonly Mark[],
+  one: Pick<FoundGroup, 'service' | 'endpoint' | 'rule' | 'subject' | 'costNs' | 'requests'>
+): FoundGroup['mark'] {
   const mark = marks.find(
     ({ service, endpoint, rule, subject }) =>
       service === one.service && endpoint === one.endpoint && rule === one.rule && subject === one.subject

@@ -103,17 +103,15 @@ export async function overviewOf(
   { kind, against }: OverviewChoice = { kind: 'endpoints', against: 'auto' }
 ): Promise<Overview> {
   const window = scopeWindow(scope, nowMs);
-  const { turn, beforeWindow, afterWindow } = await turnOf(scope, window, nowMs, against);
   const read = (part: TimeWindow): Promise<Map<string, Totals>> => totalsIn(scope, part, nowMs, 'endpoint');
   const endpoints = await read(window);
   const all = sumOf(endpoints);
-  const [before, after, apdexT] = await Promise.all([
-    read(beforeWindow),
-    turn.kind === 'release' ? read(afterWindow) : endpoints,
-    apdexTs()
-  ]);
-  const findings = await findingsOf(scope, window, nowMs, all.exclusiveNs, MAX_FINDINGS * 2);
-  const shown = findings.filter(({ mark }) => mark === null || mark.back).slice(0, MAX_FINDINGS);
+  const { turn, beforeWindow, afterWindow, before, after } = await turnOf(scope, window, endpoints, against, read);
+  const apdexT = await apdexTs();
+  const findings = await findingsOf(scope, window, nowMs, all.exclusiveNs, {
+    limit: MAX_FINDINGS,
+    aside: false
+  });
   const [beforeAll, afterAll] = [sumOf(before), sumOf(after)];
   const step = seriesStep(window, nowMs, SERIES_POINTS);
   const series = (await seriesIn(scope, window, step)).get(0) ?? [];
@@ -138,7 +136,7 @@ export async function overviewOf(
           all,
           minutes,
           tMs: kind === 'endpoints' ? (apdexT.get(Number(key)) ?? DEFAULT_APDEX_T_MS) : null,
-          findings: shown,
+          findings,
           change: changeOf(rowsBefore.get(key), rowsAfter.get(key))
         })
       )
@@ -152,7 +150,7 @@ export async function overviewOf(
     change: changeOf(beforeAll, afterAll),
     growth: growthOf(beforeAll, afterAll),
     all: { count: all.count, exclusiveNs: all.exclusiveNs },
-    findings: shown,
+    findings,
     guarded: [...names.values()].some(({ name }) => name === OTHER_ENDPOINTS)
   };
 }
@@ -182,37 +180,54 @@ interface Turn {
   turn: Overview['turn'];
   beforeWindow: TimeWindow;
   afterWindow: TimeWindow;
+  /** By endpoint. */
+  before: Map<string, Totals>;
+  after: Map<string, Totals>;
 }
 
 /** What is held against what. A release splits the window at the minute it came in, which itself belongs to neither side. */
-async function turnOf(scope: Scope, window: TimeWindow, nowMs: number, against: Against): Promise<Turn> {
+async function turnOf(
+  scope: Scope,
+  window: TimeWindow,
+  now: Map<string, Totals>,
+  against: Against,
+  read: (part: TimeWindow) => Promise<Map<string, Totals>>
+): Promise<Turn> {
   const length = window.toUs - window.fromUs;
-  const period: Turn = {
-    turn: { kind: 'period' },
-    beforeWindow: { fromUs: window.fromUs - length, toUs: window.fromUs },
-    afterWindow: window
-  };
-  if (against === 'period') return period;
-  const releases = await select<{ at_us: number; name: string; service: string }>(
-    `SELECT l.first_us AS at_us, l.name AS name, s.name AS service FROM releases l JOIN services s ON s.id = l.service_id
-      WHERE l.first_us ${against === 'release' ? '>= 0' : '> ?'} AND l.first_us < ? AND (? = '' OR s.name = ?)
-        AND EXISTS (SELECT 1 FROM releases o WHERE o.service_id = l.service_id AND o.first_us < l.first_us)
-      ORDER BY l.first_us DESC LIMIT 20`,
-    [...(against === 'release' ? [] : [window.fromUs]), window.toUs, scope.service, scope.service]
-  );
+  const releases = against === 'period' ? [] : await releasesBefore(scope, window, against === 'release');
   for (const { at_us, name, service } of releases) {
     const minute = Math.floor(at_us / MINUTE_US) * MINUTE_US;
-    // A release before the window is held against as much time before it.
-    const beforeWindow = { fromUs: Math.min(window.fromUs, minute - length), toUs: minute };
-    if (minute > window.fromUs) beforeWindow.fromUs = window.fromUs;
+    // A release that came before the window is held against as much time before it.
+    const beforeWindow = { fromUs: minute > window.fromUs ? window.fromUs : minute - length, toUs: minute };
     const afterWindow = { fromUs: Math.max(window.fromUs, minute + MINUTE_US), toUs: window.toUs };
-    const [before, after] = await Promise.all(
-      [beforeWindow, afterWindow].map((part) => totalsIn(scope, part, nowMs, 'all'))
-    );
+    const [before, after] = await Promise.all([read(beforeWindow), read(afterWindow)]);
     const enough = [before, after].every((part) => sumOf(part).count >= CHANGE_MIN_COUNT);
-    if (enough) return { turn: { kind: 'release', release: name, service, at: at_us / 1000 }, beforeWindow, afterWindow };
+    const turn = { kind: 'release' as const, release: name, service, at: at_us / 1000 };
+    if (enough) return { turn, beforeWindow, afterWindow, before, after };
   }
-  return period;
+  const beforeWindow = { fromUs: window.fromUs - length, toUs: window.fromUs };
+  return {
+    turn: { kind: 'period' },
+    beforeWindow,
+    afterWindow: window,
+    before: await read(beforeWindow),
+    after: now
+  };
+}
+
+/** Releases that replaced another, newest first: those that came within the window, or also earlier ones. */
+function releasesBefore(
+  scope: Scope,
+  window: TimeWindow,
+  earlierToo: boolean
+): Promise<{ at_us: number; name: string; service: string }[]> {
+  return select(
+    `SELECT l.first_us AS at_us, l.name AS name, s.name AS service FROM releases l JOIN services s ON s.id = l.service_id
+      WHERE l.first_us > ? AND l.first_us < ? AND (? = '' OR s.name = ?)
+        AND EXISTS (SELECT 1 FROM releases o WHERE o.service_id = l.service_id AND o.first_us < l.first_us)
+      ORDER BY l.first_us DESC LIMIT 20`,
+    [earlierToo ? 0 : window.fromUs, window.toUs, scope.service, scope.service]
+  );
 }
 
 /** T of each endpoint. */

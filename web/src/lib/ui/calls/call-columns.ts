@@ -61,8 +61,9 @@ export function rankColumns<R extends Row>(): Column<R>[] {
   ];
 }
 
-export function failureColumns<R extends Row>(): Column<R>[] {
-  return [
+/** Failed and retried calls, each only where there are any. */
+export function failureColumns<R extends Row>(rows: readonly R[]): Column<R>[] {
+  const columns: Column<R>[] = [
     {
       key: 'failed',
       title: 'failed',
@@ -81,6 +82,7 @@ export function failureColumns<R extends Row>(): Column<R>[] {
       text: ({ retried }) => (retried > 0 ? formatCount(retried) : '')
     }
   ];
+  return columns.filter(({ value }) => rows.some((row) => Number(value?.(row)) > 0));
 }
 
 /** Rows of a query, bytes of a file or remote call, where they were recorded. */

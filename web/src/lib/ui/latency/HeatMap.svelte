@@ -190,7 +190,7 @@
       />
     {/if}
   </svg>
-  <p class="flex min-h-[24px] items-baseline gap-3 text-[12px] text-ink-2">
+  <p class="flex min-h-[26px] items-baseline gap-3 pl-[58px] text-[12px] text-ink-2">
     {#if bounds}
       <span aria-live="polite"
         >{plural(inside, 'request')} of {formatDuration(bounds.slower * 1e6)} to {formatDuration(

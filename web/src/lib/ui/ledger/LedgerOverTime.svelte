@@ -20,6 +20,8 @@
 
   let element: HTMLDivElement;
   let chart: EChartsType | undefined;
+  /** Where the flag's line stands, pixels from the left. */
+  let flagAt = $state(NaN);
   const accounts = $derived(ACCOUNTS.filter((account) => series.some(({ ledger }) => ledger[account] > 0)));
   const words = $derived(
     series.length === 0
@@ -32,8 +34,6 @@
     const name = /var\((--[\w-]+)\)/.exec(value)?.[1];
     return name ? getComputedStyle(document.documentElement).getPropertyValue(name).trim() : value;
   }
-
-  const escape = (text: string): string => text.replace(/[&<>"']/g, (sign) => `&#${sign.charCodeAt(0)};`);
 
   function draw(): void {
     const ink3 = colour('var(--ink-3)');
@@ -51,17 +51,7 @@
               symbol: 'none',
               silent: true,
               lineStyle: { color: colour('var(--ink-2)'), type: 'solid' },
-              label: {
-                formatter: escape(flag.label),
-                color: colour('var(--paper)'),
-                backgroundColor: colour('var(--ink-2)'),
-                padding: [2, 5],
-                fontSize: 10,
-                fontFamily: 'Source Code Pro Variable',
-                position: 'insideEndTop',
-                rotate: 0,
-                distance: [30, 2]
-              },
+              label: { show: false },
               data: [{ xAxis: flag.at }]
             }
           : undefined
@@ -113,11 +103,19 @@
       },
       { notMerge: true }
     );
+    placeFlag();
+  }
+
+  function placeFlag(): void {
+    flagAt = chart && flag ? Number(chart.convertToPixel({ xAxisIndex: 0 }, flag.at)) : NaN;
   }
 
   $effect(() => {
     let alive = true;
-    const observer = new ResizeObserver(() => chart?.resize());
+    const observer = new ResizeObserver(() => {
+      chart?.resize();
+      placeFlag();
+    });
     void import('$lib/ui/kit/echarts').then(({ init }) => {
       if (!alive) return;
       chart = init(element, undefined, { renderer: 'svg' });
@@ -138,4 +136,12 @@
   });
 </script>
 
-<div bind:this={element} style:height="{height}px" role="img" aria-label={words}></div>
+<div class="relative">
+  <div bind:this={element} style:height="{height}px" role="img" aria-label={words}></div>
+  {#if flag && Number.isFinite(flagAt)}
+    <span
+      class="pointer-events-none absolute top-[12px] bg-ink-2 py-px pr-2.5 pl-1 font-mono text-[10px] text-paper [clip-path:polygon(0_0,100%_0,calc(100%-5px)_50%,100%_100%,0_100%)]"
+      style:left="{flagAt}px">{flag.label}</span
+    >
+  {/if}
+</div>

@@ -25,6 +25,8 @@
     head?: Snippet;
     /** Rows grow to their content and are not virtual. */
     short?: boolean;
+    /** Pixels of a row. */
+    rowHeight?: number;
     empty?: string;
   }
   let {
@@ -39,10 +41,10 @@
     cell,
     head,
     short = false,
+    rowHeight = 29,
     empty = 'Nothing to list.'
   }: Props = $props();
 
-  const ROW = 29;
   let scroller = $state<HTMLDivElement | null>(null);
   let focused = $state(0);
   let widths = $state<Record<string, number>>({});
@@ -63,16 +65,17 @@
   const virtualizer = $derived.by(() => {
     // Read here, so that the list is laid out once its element is there.
     const element = scroller;
+    const height = rowHeight;
     return createVirtualizer({
       count: short ? 0 : sorted.length,
       getScrollElement: () => element,
-      estimateSize: () => ROW,
+      estimateSize: () => height,
       overscan: 12
     });
   });
   const shown = $derived(
     short
-      ? sorted.map((_, index) => ({ index, start: index * ROW }))
+      ? sorted.map((_, index) => ({ index, start: index * rowHeight }))
       : $virtualizer.getVirtualItems().map(({ index, start }) => ({ index, start }))
   );
 
@@ -186,7 +189,7 @@
           ? 'py-1'
           : 'absolute inset-x-0 top-0'}"
         style:grid-template-columns={template}
-        style:height={short ? undefined : `${ROW}px`}
+        style:height={short ? undefined : `${rowHeight}px`}
         style:transform={short ? undefined : `translateY(${start}px)`}
         onfocus={() => (focused = index)}
       >

@@ -6,6 +6,7 @@ import type { Resource, Span } from '@tromix/core/trace/span';
 import { buildTree } from '@tromix/core/trace/tree';
 import type { CoveringProfile, RequestPage } from '$lib/server/queries/request';
 import { spanFrom } from '$lib/stored-span';
+import { shortStatement } from '$lib/ui/kit/short-statement';
 
 /** All that is shown of one request, computed in the browser from its stored spans. */
 export interface RequestModel {
@@ -53,10 +54,8 @@ export function labelOf(span: Span): string {
   return span.call?.fingerprint ?? span.name;
 }
 
-/** A label for a narrow place: the columns of a query fold, what it reads from stays. */
-export function shortLabelOf(span: Span): string {
-  return labelOf(span).replace(/^select (?!\*).{3,}? from /, 'select … from ');
-}
+/** A label for a narrow place. */
+export const shortLabelOf = (span: Span): string => shortStatement(labelOf(span));
 
 /** A profile of a stretch's process and time, and the part of it that covers the stretch, nanoseconds from the profile's start. */
 export interface CoveredStretch {

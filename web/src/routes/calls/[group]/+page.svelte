@@ -21,7 +21,7 @@
   let { data }: { data: PageData } = $props();
   const calls = $derived(data.calls);
   const totals = $derived(calls.totals);
-  const askerColumns = (title: string): Column<Asker>[] => [
+  const askerColumns = (title: string, rows: Asker[]): Column<Asker>[] => [
     { key: 'name', title, width: 200, grows: true, value: ({ name }) => name },
     ...rankColumns<Asker>(),
     {
@@ -33,7 +33,7 @@
       value: ({ calls: count, requests }) => count / requests,
       text: ({ calls: count, requests }) => (count / requests).toFixed(1)
     },
-    ...failureColumns<Asker>()
+    ...failureColumns(rows)
   ];
   const classes = $derived(classesOf([calls.histogram]));
   const most = $derived(Math.max(1, ...calls.histogram.map(([, count]) => count)));
@@ -177,7 +177,7 @@
       <DataTable
         label={heading}
         {rows}
-        columns={askerColumns(title)}
+        columns={askerColumns(title, rows)}
         keyOf={({ name, service }) => `${service} ${name}`}
         sort="-total"
         param="{title}-sort"
