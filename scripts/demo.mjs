@@ -20,7 +20,8 @@ say('Loading the demo data');
 const server = await startServer({
   PORT: port,
   TROMIX_DATA: data,
-  TROMIX_DEMO: path.join(ROOT, 'workload/recordings')
+  TROMIX_DEMO: path.join(ROOT, 'workload/recordings'),
+  TROMIX_SOURCES: path.join(ROOT, 'workload/src')
 });
 const children = [server];
 stopWith(children);

@@ -43,8 +43,10 @@ export interface StatementLog {
   warnings: Warning[];
 }
 
-const PG_DURATION = /\bduration: (\d+(?:\.\d+)?) ms(?:\s+(?:statement|(?:parse|bind|execute) [^:]*): ([\s\S]*))?$/;
-const PG_LINE = /^(\d{4}-\d\d-\d\d \d\d:\d\d:\d\d(?:\.\d+)?) ([A-Za-z/+\-:_0-9]+) (.*?)\b(?:LOG|DEBUG\d?|INFO|NOTICE|WARNING|ERROR|FATAL|PANIC|DETAIL|HINT|CONTEXT|STATEMENT):  ?(.*)$/;
+const PG_DURATION =
+  /\bduration: (\d+(?:\.\d+)?) ms(?:\s+(?:statement|(?:parse|bind|execute) [^:]*): ([\s\S]*))?$/;
+const PG_LINE =
+  /^(\d{4}-\d\d-\d\d \d\d:\d\d:\d\d(?:\.\d+)?) ([A-Za-z/+\-:_0-9]+) (.*?)\b(?:LOG|DEBUG\d?|INFO|NOTICE|WARNING|ERROR|FATAL|PANIC|DETAIL|HINT|CONTEXT|STATEMENT):  ?(.*)$/;
 
 /**
  * Says whether a text is a log of statements this project reads, by the shape of its lines; null where it is none.
@@ -145,13 +147,21 @@ function readCsvLog(text: string, take: (logged: Logged) => void, warnings: Warn
     skipEmptyLines: true,
     step: ({ data, errors }) => {
       if (errors.length > 0 || data.length < CSV_COLUMNS_MIN) {
-        warnings.add('line-skipped', 'A record does not have the columns of a PostgreSQL csvlog; it was skipped.');
+        warnings.add(
+          'line-skipped',
+          'A record does not have the columns of a PostgreSQL csvlog; it was skipped.'
+        );
         return;
       }
       const [at, user, database] = data;
       const duration = durationOf(data[13], warnings);
       if (duration)
-        take({ ...duration, atUs: pgTime(at), rows: null, asker: [user, database].filter(Boolean).join('@') });
+        take({
+          ...duration,
+          atUs: pgTime(at),
+          rows: null,
+          asker: [user, database].filter(Boolean).join('@')
+        });
     }
   });
 }
@@ -204,7 +214,8 @@ function readSlowLog(text: string, take: (logged: Logged) => void, warnings: War
   let asker = '';
   const close = (): void => {
     if (entry && entry.sql.length > 0) take({ ...entry, sql: entry.sql.join('\n').replace(/;\s*$/, '') });
-    else if (entry) warnings.add('no-statement', 'An entry of the slow log has no statement; it was skipped.');
+    else if (entry)
+      warnings.add('no-statement', 'An entry of the slow log has no statement; it was skipped.');
     entry = null;
   };
   for (const line of linesOf(text)) {

@@ -1,7 +1,7 @@
 import { formatDuration } from '../text/format';
 import { replay } from '../trace/replay';
 import type { TraceTree } from '../trace/tree';
-import { severityOf, spanIdsOf, type Finding, type FindingRule, type RuleContext } from './finding';
+import { severityOf, spanIdsOf, withEdit, type Finding, type FindingRule, type RuleContext } from './finding';
 import { bookedBelow } from './loops';
 import { isWrite } from './query-per-row';
 
@@ -24,20 +24,16 @@ export const couldRunTogether: FindingRule = (context) => {
       const lengths = nodes.map((node) => tree.end[node] - tree.start[node]);
       const longest = Math.max(...lengths);
       const shortest = Math.min(...lengths);
-      const without = (spare: (took: number, i: number) => boolean): number => {
-        const durations = new Map(nodes.map((node, i) => [node, spare(lengths[i], i) ? 0 : lengths[i]]));
-        return Math.max(0, request.durationNs - replay(tree, request.node, durations));
-      };
-      const keptLongest = lengths.indexOf(longest);
-      const oneShortest = lengths.indexOf(shortest);
-      const lowNs = without((_, i) => i === oneShortest);
-      const highNs = Math.max(
-        lowNs,
-        without((_, i) => i !== keptLongest)
+      const saved = (edit: ReadonlyMap<number, number>): number =>
+        Math.max(0, request.durationNs - replay(tree, request.node, edit));
+      const besideLongest = new Map(
+        nodes.filter((_, i) => i !== lengths.indexOf(longest)).map((node) => [node, 0])
       );
+      const lowNs = saved(new Map([[nodes[lengths.indexOf(shortest)], 0]]));
+      const highNs = Math.max(lowNs, saved(besideLongest));
       const costNs = Math.max(0, bookedBelow(context, nodes) - longest);
       const names = nodes.map((node) => labelOf(tree, node));
-      return {
+      const finding: Finding = {
         rule: 'could-run-together',
         title: 'Could run side by side',
         severity: severityOf(costNs, request.durationNs),
@@ -56,6 +52,7 @@ export const couldRunTogether: FindingRule = (context) => {
         costNs,
         subject: names.toSorted().join(' + ')
       };
+      return withEdit(finding, besideLongest);
     })
     .filter(({ costNs }) => costNs >= TOGETHER_MIN_SHARE * request.durationNs);
 };

@@ -78,3 +78,15 @@ const EVIDENCE_SPANS = 20;
 export function spanIdsOf(trace: TraceAccount, nodes: readonly number[]): string[] {
   return nodes.slice(0, EVIDENCE_SPANS).map((node) => trace.tree.nodes[node].span.spanId);
 }
+
+/** Edits by finding: kept beside it, since a finding is stored as text and its edit can be worked out again. */
+const edits = new WeakMap<Finding, ReadonlyMap<number, number>>();
+
+/** Notes what the remedy makes of the request: node → its new duration in nanoseconds, as in the upper end of the saving. */
+export function withEdit<F extends Finding>(finding: F, durations: ReadonlyMap<number, number>): F {
+  edits.set(finding, durations);
+  return finding;
+}
+
+/** The edit of a finding that was worked out in this thread; undefined where its rule has no remedy to replay. */
+export const editOf = (finding: Finding): ReadonlyMap<number, number> | undefined => edits.get(finding);

@@ -104,11 +104,13 @@ export function bookedBelow({ trace, request }: RuleContext, tops: readonly numb
  * call but one, (n − 1) × the fastest; at the most everything but one call of median length.
  */
 export function mergeSaving({ trace, request }: RuleContext, loop: Loop): { lowNs: number; highNs: number } {
-  const after = (callNs: number): number => {
-    const durations = new Map(loop.nodes.map((node, i) => [node, i === 0 ? callNs : 0]));
-    return Math.max(0, request.durationNs - replay(trace.tree, request.node, durations));
-  };
+  const after = (callNs: number): number =>
+    Math.max(0, request.durationNs - replay(trace.tree, request.node, mergedInto(loop, callNs)));
   const low = (loop.nodes.length - 1) * loop.fastestNs;
   const lowNs = after(loop.totalNs - low);
   return { lowNs, highNs: Math.max(lowNs, after(loop.medianNs)) };
 }
+
+/** The edit that makes a loop one call of so many nanoseconds. */
+export const mergedInto = (loop: Loop, callNs: number): Map<number, number> =>
+  new Map(loop.nodes.map((node, i) => [node, i === 0 ? callNs : 0]));

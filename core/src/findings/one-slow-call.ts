@@ -1,6 +1,6 @@
 import { formatDuration, formatShare } from '../text/format';
 import { replay } from '../trace/replay';
-import { severityOf, spanIdsOf, type Finding, type FindingRule } from './finding';
+import { severityOf, spanIdsOf, withEdit, type Finding, type FindingRule } from './finding';
 
 /** From this share on one call alone decides how long the request takes. */
 export const SLOW_CALL_SHARE = 0.6;
@@ -22,7 +22,7 @@ export const oneSlowCall: FindingRule = (context) => {
     const bookedNs = own.get(node) ?? 0;
     if (!call || bookedNs < SLOW_CALL_SHARE * request.durationNs || bookedNs < SLOW_CALL_MIN_NS) continue;
     const tookNs = tree.end[node] - tree.start[node];
-    findings.push({
+    const finding: Finding = {
       rule: 'one-slow-call',
       title: 'One slow call',
       severity: severityOf(bookedNs, request.durationNs),
@@ -46,7 +46,8 @@ export const oneSlowCall: FindingRule = (context) => {
         'At the most the call is gone altogether; how much faster it can be is not known from this trace.',
       costNs: bookedNs,
       subject: call.fingerprint
-    });
+    };
+    findings.push(withEdit(finding, new Map([[node, 0]])));
   }
   return findings;
 };

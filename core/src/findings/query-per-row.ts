@@ -1,7 +1,7 @@
 import { formatCount, formatDuration, formatShare } from '../text/format';
 import type { TraceTree } from '../trace/tree';
-import { severityOf, spanIdsOf, type Finding, type FindingRule, type RuleContext } from './finding';
-import { findLoops, mergeSaving, type Loop } from './loops';
+import { severityOf, spanIdsOf, withEdit, type Finding, type FindingRule, type RuleContext } from './finding';
+import { findLoops, mergedInto, mergeSaving, type Loop } from './loops';
 
 /** Verbs that change data: a loop of these is `row-by-row-writes`. */
 const WRITES = new Set(['insert', 'update', 'delete', 'merge', 'replace', 'upsert']);
@@ -17,7 +17,7 @@ export const queryPerRow: FindingRule = (context) =>
     const feed = fed
       ? ` after ${fed.fingerprint}${fed.rows === null ? '' : ` had returned ${formatCount(fed.rows)} rows`}`
       : '';
-    return {
+    const finding: Finding = {
       ...commonParts(context, loop),
       rule: 'query-per-row',
       title: 'A query for every row',
@@ -29,18 +29,22 @@ export const queryPerRow: FindingRule = (context) =>
         fedByRows: fed?.rows ?? null
       }
     };
+    return withEdit(finding, mergedInto(loop, loop.medianNs));
   });
 
 /** One write for each row: the same shape of loop, but it changes data. */
 export const rowByRowWrites: FindingRule = (context) =>
-  databaseLoops(context, true).map((loop) => ({
-    ...commonParts(context, loop),
-    rule: 'row-by-row-writes',
-    title: 'Written row by row',
-    sentence: `The same ${loop.verb} ran ${formatCount(loop.nodes.length)} times, one after another${loop.origin ? `, at ${loop.origin}` : ''}. It takes ${formatShare(loop.bookedNs / context.request.durationNs)} of this request.`,
-    remedy: 'Write all rows with one statement, or at least in one transaction.',
-    figures: figuresOf(loop)
-  }));
+  databaseLoops(context, true).map((loop) => {
+    const finding: Finding = {
+      ...commonParts(context, loop),
+      rule: 'row-by-row-writes',
+      title: 'Written row by row',
+      sentence: `The same ${loop.verb} ran ${formatCount(loop.nodes.length)} times, one after another${loop.origin ? `, at ${loop.origin}` : ''}. It takes ${formatShare(loop.bookedNs / context.request.durationNs)} of this request.`,
+      remedy: 'Write all rows with one statement, or at least in one transaction.',
+      figures: figuresOf(loop)
+    };
+    return withEdit(finding, mergedInto(loop, loop.medianNs));
+  });
 
 /** True for a statement's verb that changes data. */
 export const isWrite = (verb: string): boolean => WRITES.has(verb.toLowerCase());

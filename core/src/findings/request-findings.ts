@@ -5,13 +5,15 @@ import { blindStretch } from './blind-stretch';
 import { chattyRemote } from './chatty-remote';
 import { couldRunTogether } from './could-run-together';
 import { failedButWaited } from './failed-but-waited';
-import { severityOf, type Finding, type FindingRule, type RuleContext } from './finding';
+import { editOf, severityOf, withEdit, type Finding, type FindingRule, type RuleContext } from './finding';
 import { oneSlowCall } from './one-slow-call';
 import { queryPerRow, rowByRowWrites } from './query-per-row';
 import { retryStorm } from './retry-storm';
 import { roundTimeout } from './round-timeout';
 import { sameCallAgain } from './same-call-again';
 import { tooManyRows } from './too-many-rows';
+
+const NO_EDIT: ReadonlyMap<number, number> = new Map();
 
 const RULES: FindingRule[] = [
   queryPerRow,
@@ -46,7 +48,8 @@ export function findBelow(trace: TraceAccount, request: RequestAccount): Finding
   for (const inner of trace.requests) {
     if (!inside.has(inner.node)) continue;
     for (const finding of findInRequest(trace, inner)) {
-      found.push({ ...finding, severity: severityOf(finding.costNs, request.durationNs) });
+      const weighed = { ...finding, severity: severityOf(finding.costNs, request.durationNs) };
+      found.push(withEdit(weighed, editOf(finding) ?? NO_EDIT));
     }
   }
   return found.sort(byCost);

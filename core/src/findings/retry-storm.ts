@@ -1,7 +1,7 @@
 import { retryChains } from '../calls/retries';
 import { formatCount, formatShare } from '../text/format';
 import { replay } from '../trace/replay';
-import { severityOf, spanIdsOf, type FindingRule } from './finding';
+import { severityOf, spanIdsOf, withEdit, type Finding, type FindingRule } from './finding';
 import { bookedBelow } from './loops';
 
 /** One retry is prudence; from the second on the request pays for a fault elsewhere. Common practice. */
@@ -19,27 +19,27 @@ export const retryStorm: FindingRule = (context) => {
     const costNs = bookedBelow(context, spare);
     const most = Math.max(...chains.map((chain) => chain.nodes.length));
     const gaveUp = chains.filter((chain) => chain.gaveUp).length;
-    const without = replay(tree, request.node, new Map(spare.map((node) => [node, 0])));
-    return [
-      {
-        rule: 'retry-storm' as const,
-        title: 'Tried again and again',
-        severity: severityOf(costNs, request.durationNs),
-        sentence: `${group.fingerprint} was tried ${formatCount(most)} times in a row${chains.length > 1 ? `, ${formatCount(chains.length)} times over` : ''}, each after a failure${gaveUp > 0 ? '; the last failed too' : '; the last succeeded'}${group.origin ? `. It was called at ${group.origin}` : ''}. The failed attempts take ${formatShare(costNs / request.durationNs)} of this request.`,
-        remedy:
-          'Find out why it fails first. Then retry fewer times, with growing pauses, and stop asking a side that is down.',
-        figures: { attempts: most, chains: chains.length, gaveUp, bookedNs: costNs },
-        evidence: {
-          traceId: tree.traceId,
-          spanIds: spanIdsOf(trace, nodes),
-          fingerprint: group.fingerprint,
-          origin: group.origin || undefined
-        },
-        saving: { lowNs: 0, highNs: Math.max(0, request.durationNs - without) },
-        assumption: 'At the most the last attempt is the only one; pauses between attempts stay.',
-        costNs,
-        subject: group.fingerprint
-      }
-    ];
+    const edit = new Map(spare.map((node) => [node, 0]));
+    const without = replay(tree, request.node, edit);
+    const finding: Finding = {
+      rule: 'retry-storm',
+      title: 'Tried again and again',
+      severity: severityOf(costNs, request.durationNs),
+      sentence: `${group.fingerprint} was tried ${formatCount(most)} times in a row${chains.length > 1 ? `, ${formatCount(chains.length)} times over` : ''}, each after a failure${gaveUp > 0 ? '; the last failed too' : '; the last succeeded'}${group.origin ? `. It was called at ${group.origin}` : ''}. The failed attempts take ${formatShare(costNs / request.durationNs)} of this request.`,
+      remedy:
+        'Find out why it fails first. Then retry fewer times, with growing pauses, and stop asking a side that is down.',
+      figures: { attempts: most, chains: chains.length, gaveUp, bookedNs: costNs },
+      evidence: {
+        traceId: tree.traceId,
+        spanIds: spanIdsOf(trace, nodes),
+        fingerprint: group.fingerprint,
+        origin: group.origin || undefined
+      },
+      saving: { lowNs: 0, highNs: Math.max(0, request.durationNs - without) },
+      assumption: 'At the most the last attempt is the only one; pauses between attempts stay.',
+      costNs,
+      subject: group.fingerprint
+    };
+    return [withEdit(finding, edit)];
   });
 };

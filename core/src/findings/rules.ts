@@ -79,7 +79,11 @@ export const REQUEST_RULES: readonly RuleText[] = [
         value: `${SAME_MIN_CALLS} or more`,
         why: 'Two may be a check and a read. Common practice.'
       },
-      { name: 'cost', value: `${formatShare(SAME_MIN_SHARE)} of the request`, why: 'Less is not worth a sentence.' }
+      {
+        name: 'cost',
+        value: `${formatShare(SAME_MIN_SHARE)} of the request`,
+        why: 'Less is not worth a sentence.'
+      }
     ],
     why: 'The answer was already there.',
     doThis: 'Keep the first answer for the rest of the request.'
@@ -216,7 +220,11 @@ export const REQUEST_RULES: readonly RuleText[] = [
     name: 'Slower since a release',
     looksFor: 'An endpoint whose requests take longer under a release than under the one before it.',
     thresholds: [
-      { name: 'ratio of the medians', value: `${RELEASE_MIN_RATIO} or more`, why: 'Smaller ones are seldom noticed.' },
+      {
+        name: 'ratio of the medians',
+        value: `${RELEASE_MIN_RATIO} or more`,
+        why: 'Smaller ones are seldom noticed.'
+      },
       SURE
     ],
     why: 'What changed is in that release, or came with it.',

@@ -1,6 +1,6 @@
 import { formatCount, formatShare } from '../text/format';
 import { replay } from '../trace/replay';
-import { severityOf, spanIdsOf, type Finding, type FindingRule, type RuleContext } from './finding';
+import { severityOf, spanIdsOf, withEdit, type Finding, type FindingRule, type RuleContext } from './finding';
 import { bookedBelow } from './loops';
 
 /** Two may be a check and a read; from three identical calls on an answer was asked for that was already there. Common practice. */
@@ -22,7 +22,7 @@ export const sameCallAgain: FindingRule = (context) => {
     const avoidable = repeated.flatMap((nodes) => nodes.slice(1));
     const costNs = bookedBelow(context, avoidable);
     if (costNs < SAME_MIN_SHARE * request.durationNs) continue;
-    findings.push({
+    const finding: Finding = {
       rule: 'same-call-again',
       title: 'The same call again',
       severity: severityOf(costNs, request.durationNs),
@@ -39,7 +39,8 @@ export const sameCallAgain: FindingRule = (context) => {
       assumption: 'Every repeat is answered from memory at no cost; every other gap stays.',
       costNs,
       subject: group.fingerprint
-    });
+    };
+    findings.push(withEdit(finding, new Map(avoidable.map((node) => [node, 0]))));
   }
   return findings;
 };

@@ -13,9 +13,7 @@ export const tooManyRows: FindingRule = (context) => {
   return groups
     .filter(({ kind, fingerprint }) => kind === 'database' && !BOUNDED.test(fingerprint))
     .flatMap((group) => {
-      const big = group.nodes.filter(
-        (node) => (trace.tree.nodes[node].span.call!.rows ?? 0) > TOO_MANY_ROWS
-      );
+      const big = group.nodes.filter((node) => (trace.tree.nodes[node].span.call!.rows ?? 0) > TOO_MANY_ROWS);
       if (big.length === 0) return [];
       const most = Math.max(...big.map((node) => trace.tree.nodes[node].span.call!.rows!));
       const costNs = bookedBelow(context, big);

@@ -40,7 +40,8 @@ const US_PER_HOUR = 3_600_000_000;
 export function judge(rules: readonly KeepRule[], requests: readonly KeepFacts[]): KeepVerdict {
   const traces = new Set<string>();
   const byRule = rules.map((rule) => {
-    const kept = rule.when === 'each-endpoint' ? someOfEach(requests, rule.perHour) : requests.filter(matches(rule));
+    const kept =
+      rule.when === 'each-endpoint' ? someOfEach(requests, rule.perHour) : requests.filter(matches(rule));
     for (const { traceId } of kept) traces.add(traceId);
     return kept.length;
   });

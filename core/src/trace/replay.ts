@@ -4,6 +4,13 @@ import type { TraceTree } from './tree';
 /** Some senders start spans at whole milliseconds: a sibling whose end overlaps a start by no more still came before it. */
 const CLOCK_STEP_NS = 1e6;
 
+/** When the nodes of a request would run. Nanoseconds from the request's start. */
+export interface ReplayedTimes {
+  durationNs: number;
+  start: Map<number, number>;
+  end: Map<number, number>;
+}
+
 /**
  * The duration a request would have if some spans took another time: the tree is run again with every other gap and
  * order kept. A span starts as long after the last sibling that had ended as it did; its parent ends as long after the
@@ -13,8 +20,38 @@ const CLOCK_STEP_NS = 1e6;
  * @returns nanoseconds.
  */
 export function replay(tree: TraceTree, root: number, durations: ReadonlyMap<number, number>): number {
+  return replayedDurations(tree, root, durations).duration.get(root)!;
+}
+
+/** Where every span would lie after the same replay. What runs inside an edited node is drawn together with its start. */
+export function replayTimes(
+  tree: TraceTree,
+  root: number,
+  durations: ReadonlyMap<number, number>
+): ReplayedTimes {
+  const { nodes, duration, begins } = replayedDurations(tree, root, durations);
+  const start = new Map<number, number>([[root, 0]]);
+  const end = new Map<number, number>();
+  for (const node of nodes) {
+    const from = start.get(node)!;
+    end.set(node, from + duration.get(node)!);
+    for (const child of tree.children[node]) {
+      const untouched = tree.start[child] - tree.start[node];
+      start.set(child, from + Math.min(begins.get(child) ?? untouched, duration.get(node)!));
+    }
+  }
+  return { durationNs: duration.get(root)!, start, end };
+}
+
+function replayedDurations(
+  tree: TraceTree,
+  root: number,
+  durations: ReadonlyMap<number, number>
+): { nodes: number[]; duration: Map<number, number>; begins: Map<number, number> } {
   const nodes = subtree(tree, root);
   const duration = new Map<number, number>();
+  /** Start of a child from its parent's, where the parent was replayed. */
+  const begins = new Map<number, number>();
   const touched = new Set<number>();
   for (let i = nodes.length - 1; i >= 0; i--) {
     const node = nodes[i];
@@ -24,13 +61,18 @@ export function replay(tree: TraceTree, root: number, durations: ReadonlyMap<num
     const untouched = tree.end[node] - tree.start[node];
     duration.set(
       node,
-      durations.get(node) ?? (touched.has(node) ? replayOne(tree, node, duration) : untouched)
+      durations.get(node) ?? (touched.has(node) ? replayOne(tree, node, duration, begins) : untouched)
     );
   }
-  return duration.get(root)!;
+  return { nodes, duration, begins };
 }
 
-function replayOne(tree: TraceTree, node: number, duration: ReadonlyMap<number, number>): number {
+function replayOne(
+  tree: TraceTree,
+  node: number,
+  duration: ReadonlyMap<number, number>,
+  allBegins: Map<number, number>
+): number {
   const { start, end } = tree;
   const byStart = tree.children[node];
   const whole = end[node] - start[node];
@@ -53,6 +95,7 @@ function replayOne(tree: TraceTree, node: number, duration: ReadonlyMap<number, 
   for (const child of byStart) {
     passGates(start[child]);
     const begins = Math.max(0, newGate + start[child] - gate);
+    allBegins.set(child, begins);
     newEnd.set(child, begins + duration.get(child)!);
   }
   passGates(end[node]);

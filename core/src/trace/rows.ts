@@ -27,6 +27,8 @@ export interface FoldState {
   openCombs: ReadonlySet<string>;
   /** Spans whose children are hidden. */
   closedSpans: ReadonlySet<string>;
+  /** What folds into one comb: like calls of one parent, or of the whole process. */
+  combBy?: 'parent' | 'fingerprint';
 }
 
 export interface Timeline {
@@ -45,6 +47,7 @@ export function timelineRows(tree: TraceTree, root: number, folds: FoldState): T
   const processOf = (node: number): string => tree.nodes[node].span.resource.key;
   const waiting: { node: number; depth: number }[] = [{ node: root, depth: 0 }];
   let heading = '';
+  const everywhere = folds.combBy === 'fingerprint' ? likeCalls(tree, root) : null;
 
   const hide = (top: number, row: number): void => {
     for (const node of subtree(tree, top)) rowOf[node] = row;
@@ -72,11 +75,14 @@ export function timelineRows(tree: TraceTree, root: number, folds: FoldState): T
         continue;
       }
       const below: typeof stack = [];
-      for (const group of siblingGroups(tree, node)) {
+      for (const siblings of siblingGroups(tree, node)) {
+        const group = everywhere?.get(siblings[0]) ?? siblings;
         const comb = group.length > 1 && !folds.openCombs.has(combKey(tree, group));
+        // Like calls of the whole process stand where the first of them does.
+        if (comb && group[0] !== siblings[0]) continue;
         if (comb) below.push({ comb: group, depth: depth + 1 });
         else
-          for (const child of group) {
+          for (const child of siblings) {
             if (processOf(child) === processOf(node)) below.push({ node: child, depth: depth + 1 });
             else waiting.push({ node: child, depth: depth + 1 });
           }
@@ -102,6 +108,42 @@ export function timelineRows(tree: TraceTree, root: number, folds: FoldState): T
     emit(next.node, next.depth);
   }
   return { rows, rowOf };
+}
+
+/** For each call without children the like calls of its process, by start; only groups of at least two. */
+function likeCalls(tree: TraceTree, root: number): Map<number, number[]> {
+  const groups = new Map<string, number[]>();
+  for (const node of subtree(tree, root)) {
+    const { span } = tree.nodes[node];
+    if (!span.call || tree.children[node].length > 0) continue;
+    const key = `${span.resource.key} ${span.call.kind} ${span.call.fingerprint}`;
+    const known = groups.get(key);
+    if (known) known.push(node);
+    else groups.set(key, [node]);
+  }
+  const of = new Map<number, number[]>();
+  for (const group of groups.values()) {
+    if (group.length < COMB_MIN_CALLS) continue;
+    group.sort((a, b) => tree.start[a] - tree.start[b] || a - b);
+    for (const node of group) of.set(node, group);
+  }
+  return of;
+}
+
+/**
+ * The heaviest branch: from a node down always the child that holds most of the critical path, while that is at least a third
+ * of its parent's.
+ * @param weight booked time of a node with all below it.
+ */
+export function heaviestSpans(tree: TraceTree, root: number, weight: (node: number) => number): number[] {
+  const branch = [root];
+  for (let at = root; ;) {
+    let best = -1;
+    for (const child of tree.children[at]) if (best < 0 || weight(child) > weight(best)) best = child;
+    if (best < 0 || weight(best) * 3 < weight(at)) return branch;
+    branch.push(best);
+    at = best;
+  }
 }
 
 /** Name of a comb for folding: its parent and what its members have in common. */

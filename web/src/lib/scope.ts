@@ -25,9 +25,7 @@ const LAST_MINUTES: Record<Last, number> = {
 const LAST_NAMES = Object.keys(LASTS) as [Last, ...Last[]];
 
 const text = v.optional(v.pipe(v.string(), v.maxLength(500)), '');
-const decimal = v.optional(
-  v.pipe(v.string(), v.regex(/^\d{1,12}(?:\.\d{1,6})?$/), v.transform(Number))
-);
+const decimal = v.optional(v.pipe(v.string(), v.regex(/^\d{1,12}(?:\.\d{1,6})?$/), v.transform(Number)));
 const number = v.optional(v.pipe(v.string(), v.regex(/^\d{1,16}$/), v.transform(Number)));
 
 const Parameters = v.object({

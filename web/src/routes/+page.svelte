@@ -44,7 +44,11 @@
     hosts: 'hosts',
     releases: 'releases'
   };
-  const AGAINST = { auto: 'the release, or the time before', period: 'the time before', release: 'the release before' };
+  const AGAINST = {
+    auto: 'the release, or the time before',
+    period: 'the time before',
+    release: 'the release before'
+  };
   const rank = $derived(data.rank in RANKS ? data.rank : 'total');
   const rows = $derived(sortRows(overview.rows, RANKS[rank].of, 'desc'));
   /** The choices of this view as they stand in the URL, with one changed. */
@@ -163,7 +167,11 @@
       {#if rank === 'change'}
         <Choices
           label="against"
-          choices={Object.entries(AGAINST).map(([key, name]) => ({ key, name, href: chosen({ against: key }) }))}
+          choices={Object.entries(AGAINST).map(([key, name]) => ({
+            key,
+            name,
+            href: chosen({ against: key })
+          }))}
           value={data.against}
         />
       {/if}

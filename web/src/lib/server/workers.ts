@@ -109,7 +109,9 @@ export function readerDatabase(): Database {
     if (reading === database) reading = undefined;
     port.close();
   };
-  thread.once('error', (error) => console.error('The reading thread ended; the next read starts it again.', error));
+  thread.once('error', (error) =>
+    console.error('The reading thread ended; the next read starts it again.', error)
+  );
   thread.once('exit', forget);
   port.unref();
   return (reading = database);

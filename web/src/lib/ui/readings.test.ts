@@ -61,7 +61,10 @@ function page(spans: StoredSpan[]): RequestPage {
     same: [],
     endpointRequests: 1,
     slower: null,
-    faster: null
+    faster: null,
+    normal: null,
+    logs: [],
+    hasSources: false
   };
 }
 const loop = Array.from({ length: 12 }, (_, i) =>

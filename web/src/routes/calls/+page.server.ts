@@ -18,7 +18,8 @@ export const load: PageServerLoad = async ({ url, depends }) => {
   const scope = scopeFrom(url.searchParams);
   const originNames = origin === undefined ? null : await originsById([origin]);
   return {
-    origin: origin === undefined ? null : { id: origin, name: originNames?.get(origin) ?? '(origin not recorded)' },
+    origin:
+      origin === undefined ? null : { id: origin, name: originNames?.get(origin) ?? '(origin not recorded)' },
     rows,
     kind,
     logs: logs.map(({ id, name }) => ({ id, name })),

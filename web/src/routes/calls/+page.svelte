@@ -71,7 +71,13 @@
   }
 
   const LOGGED: Column<LoggedRow>[] = [
-    { key: 'statement', title: 'statement', width: 240, grows: true, value: ({ fingerprint }) => fingerprint },
+    {
+      key: 'statement',
+      title: 'statement',
+      width: 240,
+      grows: true,
+      value: ({ fingerprint }) => fingerprint
+    },
     {
       key: 'share',
       title: 'share',
@@ -138,15 +144,23 @@
 <Page>
   {#snippet scope()}
     <ScopeLine
-      parts={scopeParts(['endpoint', 'service', 'host', 'release', 'time'], data.scope, data.names, window, data.nowMs)}
+      parts={scopeParts(
+        ['endpoint', 'service', 'host', 'release', 'time'],
+        data.scope,
+        data.names,
+        window,
+        data.nowMs
+      )}
     />
   {/snippet}
   {#snippet reading()}
     {#if calls}
-      {#each callsReading(calls, CALL_ROWS[data.rows]) as sentence (sentence)}<Sentence text={sentence} />{/each}
+      {#each callsReading(calls, CALL_ROWS[data.rows]) as sentence (sentence)}<Sentence
+          text={sentence}
+        />{/each}
       <p class="text-[11px] text-ink-3">
-        Ranked by total time first: a call of 3 ms made 800 000 times costs more than one of 2 s made once. From roll-ups
-        to the {calls.resolution}; p95 within 1 %.
+        Ranked by total time first: a call of 3 ms made 800 000 times costs more than one of 2 s made once.
+        From roll-ups to the {calls.resolution}; p95 within 1 %.
       </p>
     {:else if data.logged}
       <Sentence
@@ -155,8 +169,8 @@
           : plural(data.logs.length, 'log')}, alike but for their values, as the database itself timed them."
       />
       <p class="text-[11px] text-ink-3">
-        Values are masked; the logs themselves are not kept. Statements that traces show too are marked and open their
-        page.
+        Values are masked; the logs themselves are not kept. Statements that traces show too are marked and
+        open their page.
       </p>
     {/if}
   {/snippet}
@@ -180,7 +194,9 @@
     {#if calls && data.origin}
       <span
         >made at <b class="num text-ink">{data.origin.name}</b>
-        <a class="button border-rule px-1 py-0" href={chosen({ origin: '' })} aria-label="From every origin">×</a></span
+        <a class="button border-rule px-1 py-0" href={chosen({ origin: '' })} aria-label="From every origin"
+          >×</a
+        ></span
       >
     {/if}
     {#if data.logs.length > 0}
@@ -207,9 +223,9 @@
     >
       {#snippet cell(row)}
         <span class="flex items-center" title={row.fingerprint}
-          ><AccountChip account="database" /><span class="truncate num">{row.fingerprint}</span>{#if row.traced}<span
-              class="ml-1.5 flex-none text-steer"
-              title="Traces show it too">⇄<span class="sr-only">in traces too</span></span
+          ><AccountChip account="database" /><span class="truncate num">{row.fingerprint}</span
+          >{#if row.traced}<span class="ml-1.5 flex-none text-steer" title="Traces show it too"
+              >⇄<span class="sr-only">in traces too</span></span
             >{/if}</span
         >
       {/snippet}
@@ -217,8 +233,8 @@
   {:else if calls && calls.rows.length === 0}
     <Empty title="No calls in this scope">
       <p>
-        Calls come with traces: database, HTTP, cache, file, RPC and messaging spans. A log of statements can be
-        dropped on the <a class="underline" href={viewLink('/evidence')}>evidence</a> view as well.
+        Calls come with traces: database, HTTP, cache, file, RPC and messaging spans. A log of statements can
+        be dropped on the <a class="underline" href={viewLink('/evidence')}>evidence</a> view as well.
       </p>
       <a class="button button-solid" href={viewLink('/calls', everywhere)}>All calls of the last 24 hours</a>
     </Empty>
@@ -248,8 +264,10 @@
         <span class="flex min-w-0 items-center" title="{row.name}{row.origin ? `\n${row.origin}` : ''}">
           {#if data.rows === 'statement'}<AccountChip account={partAccount(row.detail)} />{/if}
           <span class="min-w-0">
-            <span class="block truncate {data.rows === 'endpoint' || data.rows === 'service' ? 'font-[560]' : 'num'}"
-              >{shortStatement(row.name)}</span
+            <span
+              class="block truncate {data.rows === 'endpoint' || data.rows === 'service'
+                ? 'font-[560]'
+                : 'num'}">{shortStatement(row.name)}</span
             >
             {#if row.origin || data.rows === 'endpoint'}<span class="block truncate text-[11px] text-ink-3"
                 >{row.origin || row.detail}</span

@@ -51,7 +51,8 @@
     {
       key: 'share',
       title: 'share',
-      about: 'Of the time of these requests: the part of the critical path inside it, with what the called side did',
+      about:
+        'Of the time of these requests: the part of the critical path inside it, with what the called side did',
       width: 62,
       right: true,
       value: ({ share }) => share,
@@ -135,9 +136,7 @@
   ];
   const columns = $derived([...COLUMNS, ...(perCall ? PER_CALL : PER_REQUEST), ...REST]);
   const toPart = (row: BreakdownRow): string =>
-    isCallKind(row.kind)
-      ? viewLink(`/calls/${row.groupId}`, place)
-      : viewLink('/requests', place);
+    isCallKind(row.kind) ? viewLink(`/calls/${row.groupId}`, place) : viewLink('/requests', place);
 
   let t = $derived(endpoint?.tMs ?? 500);
   async function setT(): Promise<void> {
@@ -186,8 +185,8 @@
         /> ms</label
       >
       <p class="mt-1 text-[11px] text-ink-3">
-        Up to T a user is satisfied, up to 4T tolerating, beyond or failed frustrated. Bounds and percentiles from
-        roll-ups, within 1 %.
+        Up to T a user is satisfied, up to 4T tolerating, beyond or failed frustrated. Bounds and percentiles
+        from roll-ups, within 1 %.
       </p>
       <h3 class="mt-3 mb-1 heading">Requests to open</h3>
       {#each endpoint.samples as sample (sample.what + sample.spanId)}
@@ -212,7 +211,9 @@
   {:else if endpoint.count === 0}
     <Empty title="No requests in this window">
       <p>Choose another time in the sentence above, or clear the selection on the time rail.</p>
-      <a class="button button-solid" href={viewLink('/endpoint', { last: '24h', from: undefined, to: undefined })}
+      <a
+        class="button button-solid"
+        href={viewLink('/endpoint', { last: '24h', from: undefined, to: undefined })}
         >Show the last 24 hours</a
       >
     </Empty>
@@ -285,7 +286,11 @@
           <h2 class="text-[13px] text-ink">What sets slow requests apart</h2>
           <Choices
             label="slow:"
-            choices={Object.entries(SLOW_KINDS).map(([key, name]) => ({ key, name, href: chosen({ slow: key }) }))}
+            choices={Object.entries(SLOW_KINDS).map(([key, name]) => ({
+              key,
+              name,
+              href: chosen({ slow: key })
+            }))}
             value={endpoint.lift.kind}
           />
         </div>
@@ -326,7 +331,9 @@
                     ></td
                   >
                   <td class="px-2 text-right num">{formatCount(row.slow)} · {formatShare(row.slowShare)}</td>
-                  <td class="px-2 text-right num">{formatCount(row.others)} · {formatShare(row.otherShare)}</td>
+                  <td class="px-2 text-right num"
+                    >{formatCount(row.others)} · {formatShare(row.otherShare)}</td
+                  >
                   <td class="px-2 text-right num"
                     >{row.others === 0 ? 'only slow' : `${row.lift.toFixed(1)}×`}</td
                   >
@@ -336,9 +343,10 @@
           </table>
         {/if}
         <p class="mt-1 text-[11px] text-ink-3">
-          Slow here: longer than {formatDuration(endpoint.lift.thresholdNs)}, of the {formatCount(endpoint.kept)} requests
-          kept from {shortTime(endpoint.window.fromUs / 1000, data.nowMs)} on. Shown are values at least a tenth of the slow
-          ones have, five at the least, whose difference is no chance (p ≤ 0.001).
+          Slow here: longer than {formatDuration(endpoint.lift.thresholdNs)}, of the {formatCount(
+            endpoint.kept
+          )} requests kept from {shortTime(endpoint.window.fromUs / 1000, data.nowMs)} on. Shown are values at least
+          a tenth of the slow ones have, five at the least, whose difference is no chance (p ≤ 0.001).
         </p>
       </section>
     </div>

@@ -25,7 +25,8 @@
       )} are kept, each under the name of its content."
     />
     <p class="mb-2">
-      A log of statements is read into Calls; its lines are not kept, because they hold values. A profile that names its service, process and time is found from every request that ran then.
+      A log of statements is read into Calls; its lines are not kept, because they hold values. A profile that
+      names its service, process and time is found from every request that ran then.
     </p>
     <a class="mb-3 button" href="/evidence/keep">Which requests are kept</a>
     <SendTraces />

@@ -12,5 +12,8 @@ export const load: PageServerLoad = async ({ url, depends }) => {
   const window = scopeWindow(scope, nowMs);
   const all = emptyTotals();
   for (const totals of (await totalsIn(scope, window, nowMs, 'endpoint')).values()) addTotals(all, totals);
-  return { window, findings: await findingsOf(scope, window, nowMs, all.exclusiveNs, { limit: MAX_FINDINGS, aside: true }) };
+  return {
+    window,
+    findings: await findingsOf(scope, window, nowMs, all.exclusiveNs, { limit: MAX_FINDINGS, aside: true })
+  };
 };

@@ -28,7 +28,13 @@
     const response = await fetch('/api/marks', {
       method,
       headers: { 'content-type': 'application/json' },
-      body: JSON.stringify({ service, endpoint, rule, subject, ...(method === 'POST' ? { reason, costNs } : {}) })
+      body: JSON.stringify({
+        service,
+        endpoint,
+        rule,
+        subject,
+        ...(method === 'POST' ? { reason, costNs } : {})
+      })
     });
     if (!response.ok) {
       toast.error(((await response.json()) as { message: string }).message);
@@ -38,7 +44,10 @@
     reason = '';
     await invalidate('tromix:data');
   }
-  const place = ({ service, endpoint }: FoundGroup): { service: string; endpoint: string } => ({ service, endpoint });
+  const place = ({ service, endpoint }: FoundGroup): { service: string; endpoint: string } => ({
+    service,
+    endpoint
+  });
 </script>
 
 <Page>
@@ -56,20 +65,26 @@
   {#snippet reading()}
     {#if open.length > 0}
       <Sentence
-        text="*{plural(open.length, 'finding')}* in this scope, costliest first: the share of all time, which is how much it takes and how often it happens. The first is *{open[0].title.toLowerCase()}* in *{open[0].endpoint}* with *{formatShare(open[0].share)}*."
+        text="*{plural(
+          open.length,
+          'finding'
+        )}* in this scope, costliest first: the share of all time, which is how much it takes and how often it happens. The first is *{open[0].title.toLowerCase()}* in *{open[0]
+          .endpoint}* with *{formatShare(open[0].share)}*."
       />
     {:else}<p>No rule found anything in this scope.</p>{/if}
     <p class="text-[11px] text-ink-3">
-      Shares of different findings may overlap: one loop can be in a slow release on a slow host. A finding set aside comes
-      back by itself when a newer release of its service still shows it, or when it costs twice as much a request.
+      Shares of different findings may overlap: one loop can be in a slow release on a slow host. A finding
+      set aside comes back by itself when a newer release of its service still shows it, or when it costs
+      twice as much a request.
     </p>
   {/snippet}
 
   {#if data.findings.length === 0}
     <Empty title="No findings in this window">
       <p>No rule found anything here. Another time may hold some.</p>
-      <a class="button button-solid" href={viewLink('/findings', { last: '24h', from: undefined, to: undefined })}
-        >The last 24 hours</a
+      <a
+        class="button button-solid"
+        href={viewLink('/findings', { last: '24h', from: undefined, to: undefined })}>The last 24 hours</a
       >
     </Empty>
   {:else}
@@ -83,7 +98,9 @@
             <li
               class="grid grid-cols-[58px_minmax(0,1fr)_auto] items-start gap-3 border-b border-grid px-4 py-2 hover:bg-paper"
             >
-              <span class="num font-semibold" title="Of all time in this scope">{formatShare(finding.share)}</span>
+              <span class="num font-semibold" title="Of all time in this scope"
+                >{formatShare(finding.share)}</span
+              >
               <div class="min-w-0">
                 <h3 class="font-semibold">
                   <span
@@ -97,13 +114,14 @@
                   >
                 </h3>
                 <Sentence text={foundSentence(finding)} />
-                {#if finding.fingerprint}<code class="line-clamp-2 block num text-ink-2">{finding.fingerprint}</code
+                {#if finding.fingerprint}<code class="line-clamp-2 block num text-ink-2"
+                    >{finding.fingerprint}</code
                   >{/if}
                 {#if finding.growth}<p>{finding.growth}</p>{/if}
                 <p class="text-[12px] text-ink-3">
-                  {plural(finding.requests, 'request')}, {formatDuration(finding.costNs / Math.max(1, finding.requests))} each{finding.origin
-                    ? ` · ${finding.origin}`
-                    : ''}. {finding.remedy}
+                  {plural(finding.requests, 'request')}, {formatDuration(
+                    finding.costNs / Math.max(1, finding.requests)
+                  )} each{finding.origin ? ` · ${finding.origin}` : ''}. {finding.remedy}
                 </p>
                 {#if finding.mark}
                   <p class="text-[12px] {finding.mark.back ? 'text-alarm' : 'text-ink-2'}">
@@ -129,7 +147,9 @@
                       autofocus
                       bind:value={reason}
                     />
-                    <button class="button button-solid" type="submit" disabled={reason.trim() === ''}>Set aside</button>
+                    <button class="button button-solid" type="submit" disabled={reason.trim() === ''}
+                      >Set aside</button
+                    >
                     <button class="button" type="button" onclick={() => (asking = '')}>Cancel</button>
                   </form>
                 {/if}
@@ -138,21 +158,32 @@
                 {#if finding.example}
                   <a
                     class="button button-solid"
-                    href={viewLink(`/requests/${finding.example.traceId}/${finding.example.spanId}`, place(finding))}
-                    >Open a typical one</a
+                    href={viewLink(
+                      `/requests/${finding.example.traceId}/${finding.example.spanId}`,
+                      place(finding)
+                    )}>Open a typical one</a
                   >
                 {:else}
-                  <a class="button button-solid" href={viewLink('/endpoint', { ...place(finding), ...finding.narrow })}
-                    >Look at it</a
+                  <a
+                    class="button button-solid"
+                    href={viewLink('/endpoint', { ...place(finding), ...finding.narrow })}>Look at it</a
                   >
                 {/if}
                 <span class="flex gap-1">
                   <a
                     class="button border-rule text-ink-2"
-                    href={viewLink('/requests', { ...place(finding), ...finding.narrow, finding: finding.narrow.host || finding.narrow.release || finding.rule === 'cold-start' ? '' : finding.rule })}
-                    >All {formatCount(finding.requests)}</a
+                    href={viewLink('/requests', {
+                      ...place(finding),
+                      ...finding.narrow,
+                      finding:
+                        finding.narrow.host || finding.narrow.release || finding.rule === 'cold-start'
+                          ? ''
+                          : finding.rule
+                    })}>All {formatCount(finding.requests)}</a
                   >
-                  <a class="button border-rule text-ink-2" href={viewLink(`/findings/${finding.rule}`)}>The rule</a>
+                  <a class="button border-rule text-ink-2" href={viewLink(`/findings/${finding.rule}`)}
+                    >The rule</a
+                  >
                   {#if finding.mark && !finding.mark.back}
                     <button class="button border-rule text-ink-2" onclick={() => void send('DELETE', finding)}
                       >Take up again</button

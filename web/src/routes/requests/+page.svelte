@@ -5,13 +5,7 @@
   import { apdexRating, SMALL_GROUP } from '@tromix/core/stats/apdex';
   import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
   import { goto } from '$app/navigation';
-  import {
-    attributeOf,
-    DEFAULT_COLUMNS,
-    GROUPINGS,
-    REQUEST_COLUMNS,
-    SORT_NAMES
-  } from '$lib/request-choices';
+  import { attributeOf, DEFAULT_COLUMNS, GROUPINGS, REQUEST_COLUMNS, SORT_NAMES } from '$lib/request-choices';
   import type { RequestGroup, RequestRow } from '$lib/server/queries/requests';
   import { NO_PICKS, type Scope } from '$lib/scope';
   import { saveText, toCsv } from '$lib/ui/kit/csv';
@@ -116,7 +110,10 @@
   }
 
   /** How a column of the list is laid out, and what it is in CSV. */
-  const LAYOUT: Record<string, { title: string; width: string; right?: boolean; csv: (row: RequestRow) => string | number }> = {
+  const LAYOUT: Record<
+    string,
+    { title: string; width: string; right?: boolean; csv: (row: RequestRow) => string | number }
+  > = {
     at: { title: 'at', width: '96px', csv: (row) => new Date(row.startUs / 1000).toISOString() },
     service: { title: 'service', width: '78px', csv: (row) => row.service },
     endpoint: { title: 'endpoint', width: 'minmax(120px,1fr)', csv: (row) => row.endpoint },
@@ -148,14 +145,70 @@
 
   const groupName = $derived(attributeOf(data.groupBy) ?? data.groupBy);
   const GROUP_COLUMNS: Column<RequestGroup>[] = [
-    { key: 'value', title: 'value', width: 140, grows: true, value: ({ value }) => value, text: ({ value }) => value || '(none)' },
-    { key: 'count', title: 'requests', width: 82, right: true, value: ({ count }) => count, text: ({ count }) => formatCount(count) },
-    { key: 'share', title: 'of the time', width: 82, right: true, value: ({ share }) => share, text: ({ share }) => formatShare(share) },
-    { key: 'failed', title: 'failed', width: 66, right: true, value: ({ failed }) => failed, text: ({ failed }) => (failed ? formatCount(failed) : '') },
-    { key: 'mean', title: 'mean', width: 72, right: true, value: ({ meanNs }) => meanNs, text: ({ meanNs }) => formatDuration(meanNs) },
-    { key: 'p50', title: 'median', width: 72, right: true, value: ({ p50Ns }) => p50Ns, text: ({ p50Ns }) => formatDuration(p50Ns) },
-    { key: 'p95', title: 'p95', width: 72, right: true, value: ({ p95Ns }) => p95Ns, text: ({ p95Ns }) => formatDuration(p95Ns) },
-    { key: 'p99', title: 'p99', width: 72, right: true, value: ({ p99Ns }) => p99Ns, text: ({ p99Ns }) => formatDuration(p99Ns) }
+    {
+      key: 'value',
+      title: 'value',
+      width: 140,
+      grows: true,
+      value: ({ value }) => value,
+      text: ({ value }) => value || '(none)'
+    },
+    {
+      key: 'count',
+      title: 'requests',
+      width: 82,
+      right: true,
+      value: ({ count }) => count,
+      text: ({ count }) => formatCount(count)
+    },
+    {
+      key: 'share',
+      title: 'of the time',
+      width: 82,
+      right: true,
+      value: ({ share }) => share,
+      text: ({ share }) => formatShare(share)
+    },
+    {
+      key: 'failed',
+      title: 'failed',
+      width: 66,
+      right: true,
+      value: ({ failed }) => failed,
+      text: ({ failed }) => (failed ? formatCount(failed) : '')
+    },
+    {
+      key: 'mean',
+      title: 'mean',
+      width: 72,
+      right: true,
+      value: ({ meanNs }) => meanNs,
+      text: ({ meanNs }) => formatDuration(meanNs)
+    },
+    {
+      key: 'p50',
+      title: 'median',
+      width: 72,
+      right: true,
+      value: ({ p50Ns }) => p50Ns,
+      text: ({ p50Ns }) => formatDuration(p50Ns)
+    },
+    {
+      key: 'p95',
+      title: 'p95',
+      width: 72,
+      right: true,
+      value: ({ p95Ns }) => p95Ns,
+      text: ({ p95Ns }) => formatDuration(p95Ns)
+    },
+    {
+      key: 'p99',
+      title: 'p99',
+      width: 72,
+      right: true,
+      value: ({ p99Ns }) => p99Ns,
+      text: ({ p99Ns }) => formatDuration(p99Ns)
+    }
   ];
   /** The scope narrowed to one group. */
   function narrowed({ value }: RequestGroup): string {
@@ -163,7 +216,12 @@
     const change: Partial<Scope> = attribute
       ? value === '(not set)'
         ? {}
-        : { attributes: [...data.scope.attributes.filter((pair) => !pair.startsWith(`${attribute}=`)), `${attribute}=${value}`] }
+        : {
+            attributes: [
+              ...data.scope.attributes.filter((pair) => !pair.startsWith(`${attribute}=`)),
+              `${attribute}=${value}`
+            ]
+          }
       : ({ [data.groupBy]: value } as Partial<Scope>);
     return viewLink('/requests', change, data.sort === 'duration' ? {} : { sort: data.sort });
   }
@@ -272,7 +330,11 @@
     <div class="flex flex-wrap items-baseline gap-x-4 gap-y-1 px-4 py-1.5 text-ink-2">
       <Choices
         label="First the"
-        choices={Object.entries(SORT_NAMES).map(([key, name]) => ({ key, name, href: chosen({ sort: key }) }))}
+        choices={Object.entries(SORT_NAMES).map(([key, name]) => ({
+          key,
+          name,
+          href: chosen({ sort: key })
+        }))}
         value={data.sort}
       />
       <label class="flex items-baseline gap-1.5"
@@ -284,7 +346,8 @@
         >
           <option value="">nothing</option>
           {#each GROUPINGS as name (name)}<option value={name}>{name}</option>{/each}
-          {#each data.attributeNames as { name, values } (name)}<option value="attr:{name}">{name} ({values})</option
+          {#each data.attributeNames as { name, values } (name)}<option value="attr:{name}"
+              >{name} ({values})</option
             >{/each}
         </select></label
       >
@@ -296,12 +359,17 @@
       <DropdownMenu.Root>
         <DropdownMenu.Trigger class="button border-rule text-ink-2">Columns</DropdownMenu.Trigger>
         <DropdownMenu.Portal>
-          <DropdownMenu.Content class="pop max-h-[60vh] min-w-48 overflow-y-auto py-1" align="end" sideOffset={4}>
-            {#each [...REQUEST_COLUMNS.map((key) => ({ key: key as string, name: LAYOUT[key].title })), ...data.attributeNames.map((one) => ({ key: `attr:${one.name}`, name: one.name }))] as { key, name } (key)}
+          <DropdownMenu.Content
+            class="pop max-h-[60vh] min-w-48 overflow-y-auto py-1"
+            align="end"
+            sideOffset={4}
+          >
+            {#each [...REQUEST_COLUMNS.map( (key) => ({ key: key as string, name: LAYOUT[key].title }) ), ...data.attributeNames.map( (one) => ({ key: `attr:${one.name}`, name: one.name }) )] as { key, name } (key)}
               <DropdownMenu.CheckboxItem
                 checked={columns.includes(key)}
                 closeOnSelect={false}
-                onCheckedChange={() => void goto(chosen({ cols: toggled(key) }), { keepFocus: true, noScroll: true })}
+                onCheckedChange={() =>
+                  void goto(chosen({ cols: toggled(key) }), { keepFocus: true, noScroll: true })}
                 class="flex items-center gap-2 py-1 pr-4 pl-2 text-ink data-[highlighted]:bg-steer-soft"
               >
                 {#snippet children({ checked })}

@@ -7,14 +7,7 @@ export const EX_COLUMNS = ACCOUNTS.map((account) => `ex_${snake(account)}`);
 export const LEDGER_COLUMNS = [...IN_COLUMNS, ...EX_COLUMNS];
 
 /** The columns of `rollups` that are sums, in the order rows are read and written. */
-export const ROLLUP_SUMS = [
-  'count',
-  'failed',
-  'total_ns',
-  'exclusive_ns',
-  'call_count',
-  ...LEDGER_COLUMNS
-];
+export const ROLLUP_SUMS = ['count', 'failed', 'total_ns', 'exclusive_ns', 'call_count', ...LEDGER_COLUMNS];
 
 export function ledgerValues(ledger: Ledger): number[] {
   return ACCOUNTS.map((account) => ledger[account]);

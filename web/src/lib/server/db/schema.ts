@@ -204,9 +204,7 @@ export const rollups = sqliteTable(
     sketch: text('sketch').notNull(),
     failedSketch: text('failed_sketch').notNull()
   },
-  (t) => [
-    primaryKey({ columns: [t.step, t.margin, t.at, t.endpointId, t.hostId, t.releaseId] })
-  ]
+  (t) => [primaryKey({ columns: [t.step, t.margin, t.at, t.endpointId, t.hostId, t.releaseId] })]
 );
 
 /** Parts of requests (call groups and own spans) summed up by time and by who asks. */

@@ -79,11 +79,10 @@ export async function bookTraces(
   );
   if (booked.findings.length > 0)
     statements.push(bulkInsert('INSERT', 'findings', FINDING_COLUMNS, booked.findings));
-  statements.push(
-    ...(await requestRollup.statements(database)),
-    ...(await callRollup.statements(database)),
-    { sql: `DELETE FROM pending_traces WHERE ${oneOf('trace_id')}`, args: [ids] }
-  );
+  statements.push(...(await requestRollup.statements(database)), ...(await callRollup.statements(database)), {
+    sql: `DELETE FROM pending_traces WHERE ${oneOf('trace_id')}`,
+    args: [ids]
+  });
   return statements;
 }
 

@@ -51,7 +51,8 @@ const MAX_VALUE_LENGTH = 200;
 /** Stands for every value beyond those: requests that have it are looked up in their spans. */
 export const MORE_VALUES = '(more values)';
 /** Attributes of processes that are of no use for telling requests apart. */
-const PROCESS_NOISE = /^(?:telemetry\.|process\.(?:command|executable|pid|owner|runtime\.description)|service\.|host\.(?:name|id)$)/;
+const PROCESS_NOISE =
+  /^(?:telemetry\.|process\.(?:command|executable|pid|owner|runtime\.description)|service\.|host\.(?:name|id)$)/;
 
 /** Numbers for the names that repeat in every span. */
 export class Dictionary {
@@ -93,7 +94,9 @@ export class Dictionary {
       dictionary.#values.load(`${String(name)} ${String(value)}`, Number(id));
       dictionary.#count(`values ${String(name)}`);
     }
-    for (const row of await rows('SELECT id, key, service_id, host_id, release_id, first_us FROM resources')) {
+    for (const row of await rows(
+      'SELECT id, key, service_id, host_id, release_id, first_us FROM resources'
+    )) {
       const id = Number(row.id);
       dictionary.#nextResource = Math.max(dictionary.#nextResource, id + 1);
       dictionary.#resources.set(String(row.key), {
@@ -208,8 +211,7 @@ export class Dictionary {
       this.#processPairs.set(resourceId, process);
     }
     const pairs = [...process];
-    for (const [name, value] of attributes)
-      if (!name.startsWith('code.')) this.#addPair(name, value, pairs);
+    for (const [name, value] of attributes) if (!name.startsWith('code.')) this.#addPair(name, value, pairs);
     return pairs;
   }
 
@@ -226,7 +228,12 @@ export class Dictionary {
       this.#values.get(`${name} ${text}`, (id) => {
         if (known === 0) this.#count('names');
         this.#count(guard);
-        this.#queue('INSERT OR IGNORE INTO attribute_values (id, name, value) VALUES (?, ?, ?)', id, name, text);
+        this.#queue(
+          'INSERT OR IGNORE INTO attribute_values (id, name, value) VALUES (?, ?, ?)',
+          id,
+          name,
+          text
+        );
       })
     );
   }

@@ -117,9 +117,10 @@ export class Sweeper {
     for (let at = 0; at < ids.length; at += REMOVED) {
       const list = JSON.stringify(ids.slice(at, at + REMOVED));
       await this.#database.write(
-        TRACE_TABLES.map(
-          (table): InStatement => ({ sql: `DELETE FROM ${table} WHERE ${oneOf('trace_id')}`, args: [list] })
-        )
+        TRACE_TABLES.map((table): InStatement => ({
+          sql: `DELETE FROM ${table} WHERE ${oneOf('trace_id')}`,
+          args: [list]
+        }))
       );
       count += Math.min(REMOVED, ids.length - at);
       if (hurry()) return { count, complete: at + REMOVED >= ids.length };

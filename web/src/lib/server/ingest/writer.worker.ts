@@ -8,7 +8,14 @@ import { decodeLogsJson, decodeLogsProtobuf } from '@tromix/core/formats/otlp/lo
 import { RemoteDatabase } from '../db/remote';
 import { yieldToReaders } from '../yield-priority';
 import type { Outcome } from './outcome';
-import { Busy, Writer, type Accepted, type Encoding, type EvidenceRecord, type WriterOptions } from './writer';
+import {
+  Busy,
+  Writer,
+  type Accepted,
+  type Encoding,
+  type EvidenceRecord,
+  type WriterOptions
+} from './writer';
 
 export type WriterThreadOptions = WriterOptions & { port: MessagePort };
 
@@ -49,7 +56,8 @@ class WriterService {
       const { records, withoutTrace } =
         encoding === 'json' ? decodeLogsJson(new TextDecoder().decode(content)) : decodeLogsProtobuf(content);
       await this.#open().addLogs(records);
-      const rejected = withoutTrace > 0 ? [{ reason: 'log record names no trace or no time', count: withoutTrace }] : [];
+      const rejected =
+        withoutTrace > 0 ? [{ reason: 'log record names no trace or no time', count: withoutTrace }] : [];
       return { spans: records.length, rejected, warnings: [] };
     });
   }

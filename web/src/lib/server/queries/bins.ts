@@ -25,7 +25,8 @@ export function rangesOf(window: TimeWindow, nowMs: number, steps: readonly Step
   const nowMinute = Math.floor(nowMs / 60_000);
   const from = Math.floor(window.fromUs / MINUTE_US);
   const to = Math.ceil(window.toUs / MINUTE_US);
-  const finest = steps.find((step) => STEPS.indexOf(step) >= finestAt(from, nowMinute)) ?? steps[steps.length - 1];
+  const finest =
+    steps.find((step) => STEPS.indexOf(step) >= finestAt(from, nowMinute)) ?? steps[steps.length - 1];
   const usable = steps.filter((step) => step >= finest);
   const ranges: BinRange[] = [];
   /** Fills [a, b), minutes, beginning with the step at `level`. */

@@ -107,9 +107,19 @@ async function grouped(
 }
 
 function totalsFrom(row: (number | string)[]): CallTotals {
-  const [requests, calls, totalNs, bookedNs, failed, retried, onRound, rows, rowsKnown, bytesRead, bytesWritten] = row
-    .slice(0, CALL_SUMS.length)
-    .map(Number);
+  const [
+    requests,
+    calls,
+    totalNs,
+    bookedNs,
+    failed,
+    retried,
+    onRound,
+    rows,
+    rowsKnown,
+    bytesRead,
+    bytesWritten
+  ] = row.slice(0, CALL_SUMS.length).map(Number);
   const [slowestNs, mostCalls] = row.slice(CALL_SUMS.length, WIDTH).map(Number);
   const sketch: Sketch = new Map();
   addSketchText(sketch, String(row[WIDTH] ?? ''));

@@ -70,7 +70,8 @@ export async function callsOf(scope: Scope, choice: CallChoice, nowMs: number): 
   const totalNs = found.reduce((sum, { totals }) => sum + totals.totalNs, 0);
   const ids = found.map(({ keys }) => keys[0]);
   const nameOf = await rowNames(rows, ids);
-  const origins = rows === 'statement' ? await mainOrigins(scope, window, nowMs, filter) : new Map<number, string>();
+  const origins =
+    rows === 'statement' ? await mainOrigins(scope, window, nowMs, filter) : new Map<number, string>();
   const step = seriesStep(window, nowMs, SERIES_BINS, CALL_ROLLUP.steps);
   const series = await callSeries(scope, window, step, filter);
   return {
@@ -136,7 +137,8 @@ async function mainOrigins(
   const best = new Map<number, { origin: number; calls: number }>();
   for (const { keys, totals } of parts) {
     const [group, origin] = keys;
-    if (origin !== 0 && totals.calls > (best.get(group)?.calls ?? 0)) best.set(group, { origin, calls: totals.calls });
+    if (origin !== 0 && totals.calls > (best.get(group)?.calls ?? 0))
+      best.set(group, { origin, calls: totals.calls });
   }
   const names = await originsById([...best.values()].map(({ origin }) => origin));
   return new Map([...best].map(([group, { origin }]) => [group, names.get(origin) ?? '']));
@@ -164,7 +166,14 @@ export interface CallGroupPage {
   /** Calls that end at a round limit, by that limit in nanoseconds. */
   onRound: { limitNs: number; calls: number }[];
   /** Requests to open: with the most of these calls, and typical ones. */
-  samples: { what: string; traceId: string; spanId: string; endpoint: string; durationNs: number; startUs: number }[];
+  samples: {
+    what: string;
+    traceId: string;
+    spanId: string;
+    endpoint: string;
+    durationNs: number;
+    startUs: number;
+  }[];
   /** What statement logs say of the same statement. */
   logged: { evidenceId: string; name: string; calls: number; totalNs: number; slowestNs: number }[];
 }
@@ -172,7 +181,11 @@ export interface CallGroupPage {
 const BUCKET_LOG10 = Math.log10(1.01 / 0.99);
 
 /** Everything about one call group in a scope; null where there is none of that number. */
-export async function callGroupOf(scope: Scope, groupId: number, nowMs: number): Promise<CallGroupPage | null> {
+export async function callGroupOf(
+  scope: Scope,
+  groupId: number,
+  nowMs: number
+): Promise<CallGroupPage | null> {
   const group = (await groupsById([groupId])).get(groupId);
   if (!group) return null;
   const window = scopeWindow(scope, nowMs);
@@ -190,7 +203,10 @@ export async function callGroupOf(scope: Scope, groupId: number, nowMs: number):
   const totals = whole[0]?.totals ?? EMPTY;
   const endpoints = await endpointsById(byEndpoint.map(({ keys }) => keys[0]));
   const origins = await originsById(byOrigin.map(({ keys }) => keys[0]));
-  const services = await namesById('services', byService.map(({ keys }) => keys[0]));
+  const services = await namesById(
+    'services',
+    byService.map(({ keys }) => keys[0])
+  );
   const askers = (
     parts: Awaited<ReturnType<typeof callTotals>>,
     nameOf: (id: number) => { name: string; service: string }

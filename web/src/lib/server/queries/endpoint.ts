@@ -103,7 +103,11 @@ export interface EndpointPage {
 const HEAT_BINS = 72;
 
 /** All that the page of one endpoint shows; null where the endpoint is not known. */
-export async function endpointOf(scope: Scope, slowKind: SlowKind, nowMs: number): Promise<EndpointPage | null> {
+export async function endpointOf(
+  scope: Scope,
+  slowKind: SlowKind,
+  nowMs: number
+): Promise<EndpointPage | null> {
   const window = scopeWindow(scope, nowMs);
   const [endpoint] = await select<{ id: number; service: string; name: string; tMs: number }>(
     `SELECT e.id AS id, s.name AS service, e.name AS name, e.apdex_t_ms AS tMs FROM endpoints e JOIN services s ON s.id = e.service_id
@@ -260,7 +264,8 @@ function factsOf(scope: Scope, window: TimeWindow): Promise<Fact[]> {
 }
 
 /** Attributes that restate the duration or the status, or name the endpoint itself. */
-const TAUTOLOGIES = /^(?:http\.(?:request\.method|route|method|response\.body\.size)|url\.(?:path|full|scheme)|server\.|network\.|otel\.)/;
+const TAUTOLOGIES =
+  /^(?:http\.(?:request\.method|route|method|response\.body\.size)|url\.(?:path|full|scheme)|server\.|network\.|otel\.)/;
 
 async function liftOf(facts: readonly Fact[], kind: SlowKind, tMs: number): Promise<EndpointPage['lift']> {
   const thresholdNs =
@@ -305,12 +310,16 @@ async function liftOf(facts: readonly Fact[], kind: SlowKind, tMs: number): Prom
 
 async function samplesOf(scope: Scope, window: TimeWindow, p50Ns: number): Promise<SampleRequest[]> {
   const filter = requestsFilter(scope, window);
-  const columns = 'r.trace_id AS traceId, r.span_id AS spanId, r.duration_ns AS durationNs, r.start_us AS startUs, h.name AS host';
+  const columns =
+    'r.trace_id AS traceId, r.span_id AS spanId, r.duration_ns AS durationNs, r.start_us AS startUs, h.name AS host';
   const from = 'FROM requests r JOIN hosts h ON h.id = r.host_id';
   type Row = Omit<SampleRequest, 'what'>;
   const median = Number.isFinite(p50Ns) ? p50Ns : 0;
   const [slowest, typical, firsts] = await Promise.all([
-    select<Row>(`SELECT ${columns} ${from} WHERE ${filter.sql} ORDER BY r.duration_ns DESC LIMIT 3`, filter.args),
+    select<Row>(
+      `SELECT ${columns} ${from} WHERE ${filter.sql} ORDER BY r.duration_ns DESC LIMIT 3`,
+      filter.args
+    ),
     select<Row>(`SELECT ${columns} ${from} WHERE ${filter.sql} ORDER BY abs(r.duration_ns - ?) LIMIT 3`, [
       ...filter.args,
       median

@@ -81,7 +81,11 @@ export async function findingsOf(
     profilesIn(window)
   ]);
   const chosen = [
-    ...inRequests.map((group) => ({ group, found: null, mark: markOf(marks, { ...group, costNs: group.cost }) })),
+    ...inRequests.map((group) => ({
+      group,
+      found: null,
+      mark: markOf(marks, { ...group, costNs: group.cost })
+    })),
     ...overMany.map((found) => ({ group: null, found, mark: markOf(marks, found) }))
   ]
     .filter(({ mark }) => aside || mark === null || mark.back)
@@ -247,7 +251,12 @@ async function typicalRequests(
     )
   );
   const chosen = groups.map((group, i) =>
-    typicalOf(candidates[i].map(candidateFrom), group.cost / Math.max(1, group.requests), group.service, profiles)
+    typicalOf(
+      candidates[i].map(candidateFrom),
+      group.cost / Math.max(1, group.requests),
+      group.service,
+      profiles
+    )
   );
   const [bodies, growths] = await Promise.all([
     selectJson<[number, string, string]>(
@@ -256,7 +265,9 @@ async function typicalRequests(
     ),
     Promise.all(groups.map(({ rule }, i) => (rule === 'query-per-row' ? growthOf(candidates[i]) : '')))
   ]);
-  const bodyOf = new Map(bodies.map(([id, spanId, body]) => [id, { spanId, found: JSON.parse(body) as Finding }]));
+  const bodyOf = new Map(
+    bodies.map(([id, spanId, body]) => [id, { spanId, found: JSON.parse(body) as Finding }])
+  );
   return new Map(groups.map((group, i) => [group, { ...bodyOf.get(chosen[i].id)!, growth: growths[i] }]));
 }
 
@@ -313,7 +324,12 @@ interface Candidate {
   host: string;
 }
 
-const candidateFrom = ([id, costNs, startUs, host]: CandidateRow): Candidate => ({ id, costNs, startUs, host });
+const candidateFrom = ([id, costNs, startUs, host]: CandidateRow): Candidate => ({
+  id,
+  costNs,
+  startUs,
+  host
+});
 
 /** The one of middling cost; of those within half and double of it rather one that a profile of its service covers. */
 function typicalOf(

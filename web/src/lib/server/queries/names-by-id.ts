@@ -1,8 +1,13 @@
 import { select } from '../db/reader';
 
 /** The texts behind some numbers of a table. */
-async function named<Row extends { id: number }>(sql: string, ids: readonly number[]): Promise<Map<number, Row>> {
-  const rows = await select<Row>(`${sql} IN (SELECT value FROM json_each(?))`, [JSON.stringify([...new Set(ids)])]);
+async function named<Row extends { id: number }>(
+  sql: string,
+  ids: readonly number[]
+): Promise<Map<number, Row>> {
+  const rows = await select<Row>(`${sql} IN (SELECT value FROM json_each(?))`, [
+    JSON.stringify([...new Set(ids)])
+  ]);
   return new Map(rows.map((row) => [row.id, row]));
 }
 

@@ -106,7 +106,13 @@ export async function overviewOf(
   const read = (part: TimeWindow): Promise<Map<string, Totals>> => totalsIn(scope, part, nowMs, 'endpoint');
   const endpoints = await read(window);
   const all = sumOf(endpoints);
-  const { turn, beforeWindow, afterWindow, before, after } = await turnOf(scope, window, endpoints, against, read);
+  const { turn, beforeWindow, afterWindow, before, after } = await turnOf(
+    scope,
+    window,
+    endpoints,
+    against,
+    read
+  );
   const apdexT = await apdexTs();
   const findings = await findingsOf(scope, window, nowMs, all.exclusiveNs, {
     limit: MAX_FINDINGS,
@@ -174,7 +180,9 @@ function busyMinutes(
 }
 
 const lengthOf = (part: TimeWindow, minutes: number, window: TimeWindow): number =>
-  part.fromUs === window.fromUs && part.toUs === window.toUs ? minutes : (part.toUs - part.fromUs) / MINUTE_US;
+  part.fromUs === window.fromUs && part.toUs === window.toUs
+    ? minutes
+    : (part.toUs - part.fromUs) / MINUTE_US;
 
 interface Turn {
   turn: Overview['turn'];
@@ -283,7 +291,11 @@ interface RowContext {
   change: Change;
 }
 
-function rowOf(id: number, totals: Totals, { name, all, minutes, tMs, findings, change }: RowContext): OverviewRow {
+function rowOf(
+  id: number,
+  totals: Totals,
+  { name, all, minutes, tMs, findings, change }: RowContext
+): OverviewRow {
   const [p50Ns, p95Ns] = latency(totals, [0.5, 0.95]);
   return {
     id,

@@ -11,7 +11,13 @@ import type { RequestChoice } from './requests';
 let folder: string;
 let url: string;
 // The reader of the tests looks at their own database; nothing starts a thread.
-vi.mock('../settings', () => ({ settings: () => ({ databaseUrl: url }) }));
+vi.mock('../settings', () => ({
+  settings: () => ({
+    databaseUrl: url,
+    sourceFolders: [],
+    retention: { days: 30, maxBytes: 1e12, graceMinutes: 60 }
+  })
+}));
 vi.mock('../workers', async () => {
   const { LocalDatabase } = await import('../db/database');
   let database: InstanceType<typeof LocalDatabase> | undefined;
@@ -196,7 +202,11 @@ describe('overviewOf', () => {
   });
 });
 
-const chosen = (sort: Sort, groupBy = '', columns: string[] = []): RequestChoice => ({ sort, groupBy, columns });
+const chosen = (sort: Sort, groupBy = '', columns: string[] = []): RequestChoice => ({
+  sort,
+  groupBy,
+  columns
+});
 
 describe('requestsOf', () => {
   it('lists what matches, with exact percentiles over all of it', async () => {

@@ -1,9 +1,10 @@
-import type { Resource } from '@tromix/core/trace/span';
+import type { Resource, Span } from '@tromix/core/trace/span';
 import type { Scope } from '$lib/scope';
 import { reader, select, selectJson } from '../db/reader';
-import type { StoredSpan } from '$lib/stored-span';
+import { spanFrom, type StoredSpan } from '$lib/stored-span';
 import { SPAN_SELECT } from '../ingest/span-rows';
 import { loadResources } from '../ingest/writer';
+import { settings } from '../settings';
 import { neighboursOf } from './requests';
 
 export interface CoveringProfile {
@@ -33,7 +34,15 @@ export interface RequestPage {
   endpointRequests: number;
   slower: string | null;
   faster: string | null;
+  /** A normal request of the same endpoint, as the end of its address; null where no other is kept. */
+  normal: string | null;
+  logs: StoredLog[];
+  /** True where folders with source texts are configured. */
+  hasSources: boolean;
 }
+
+/** A log record of the trace: span, epoch microseconds and nanoseconds beyond, OTLP severity number, text. */
+export type StoredLog = [spanId: string, atUs: number, atNs: number, severity: number, body: string];
 
 /** All that the page of one request needs: the spans of its trace as stored, and what lies around it. Null where there is none. */
 export async function requestOf(
@@ -72,5 +81,50 @@ export async function requestOf(
     [request.endpoint_id]
   );
   const around = await neighboursOf(scope, spanId, request.endpoint_id, request.duration_ns, nowMs);
-  return { traceId, spanId, spans, resources, profiles, same, endpointRequests: count, ...around };
+  const logs = await selectJson<StoredLog>(
+    `SELECT json_group_array(json_array(span_id, at_us, at_ns, severity, body)) FROM (
+      SELECT * FROM logs WHERE trace_id = ? ORDER BY at_us, at_ns LIMIT ${MAX_LOGS})`,
+    [traceId]
+  );
+  const normal = await normalOf(request.endpoint_id, traceId, request.start_us);
+  return {
+    traceId,
+    spanId,
+    spans,
+    resources,
+    profiles,
+    same,
+    endpointRequests: count,
+    ...around,
+    normal,
+    logs,
+    hasSources: settings().sourceFolders.length > 0
+  };
+}
+
+/** Log records of one trace that are shown. */
+const MAX_LOGS = 2000;
+/** Of how many requests before and after the middle one is taken. */
+const NORMAL_AMONG = 500;
+
+/**
+ * A request that stands for the others: of those of the endpoint that did not fail, from as long before as can be, the one of median
+ * duration. Those before are taken first, because the one at hand may be slow since a release.
+ */
+async function normalOf(endpointId: number, traceId: string, startUs: number): Promise<string | null> {
+  const rows = await select<{ path: string }>(
+    `SELECT trace_id || '/' || span_id AS path FROM (
+      SELECT trace_id, span_id, duration_ns FROM requests
+      WHERE endpoint_id = ? AND trace_id <> ? AND failed = 0 AND start_us < ? + 3600000000
+      ORDER BY start_us LIMIT ${NORMAL_AMONG}) ORDER BY duration_ns`,
+    [endpointId, traceId, startUs]
+  );
+  return rows[Math.floor((rows.length - 1) / 2)]?.path ?? null;
+}
+
+/** The spans of a trace with everything known of their processes, for export. */
+export async function spansOf(traceId: string): Promise<Span[]> {
+  const rows = await selectJson<StoredSpan>(`${SPAN_SELECT} WHERE s.trace_id = ?`, [traceId]);
+  const resources = await loadResources(await reader());
+  return rows.map((row) => spanFrom(row, resources));
 }

@@ -144,7 +144,10 @@ async function keyFor(groupBy: string): Promise<{ sql: string; of: (raw: number 
         ({ id, name }) => [id, name]
       )
     );
-  const byNumber = (sql: string, map: Map<number, string>): { sql: string; of: (raw: number | string) => string } => ({
+  const byNumber = (
+    sql: string,
+    map: Map<number, string>
+  ): { sql: string; of: (raw: number | string) => string } => ({
     sql,
     of: (raw) => map.get(Number(raw)) ?? ''
   });
@@ -243,7 +246,8 @@ async function rowsOf(
       ORDER BY ${ORDERS[sort]})`,
     filter.args
   );
-  const values = columns.length > 0 ? await valuesOf(columns) : new Map<number, { name: string; value: string }>();
+  const values =
+    columns.length > 0 ? await valuesOf(columns) : new Map<number, { name: string; value: string }>();
   return rows.map((row) => requestRow(row, columns, values));
 }
 

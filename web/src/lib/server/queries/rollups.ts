@@ -81,7 +81,9 @@ async function grouped(
 function totalsFrom(row: (number | string | null)[], at: number): Totals {
   const value = (i: number): number => Number(row[at + i]);
   const totals = emptyTotals();
-  [totals.count, totals.failed, totals.totalNs, totals.exclusiveNs, totals.calls] = [0, 1, 2, 3, 4].map(value);
+  [totals.count, totals.failed, totals.totalNs, totals.exclusiveNs, totals.calls] = [0, 1, 2, 3, 4].map(
+    value
+  );
   ACCOUNTS.forEach((account, i) => {
     totals.inclusive[account] = value(5 + i);
     totals.exclusive[account] = value(5 + ACCOUNTS.length + i);

@@ -4,14 +4,24 @@
   import { shortTime } from '$lib/ui/kit/time';
 
   /** Four small pictures on one time axis: how often, by how many requests, how long, and most in one request. */
-  let { series, fromMs, toMs, stepMs }: { series: CallPoint[]; fromMs: number; toMs: number; stepMs: number } = $props();
+  let {
+    series,
+    fromMs,
+    toMs,
+    stepMs
+  }: { series: CallPoint[]; fromMs: number; toMs: number; stepMs: number } = $props();
   const HEIGHT = 56;
   let width = $state(780);
   const each = $derived((width - 24) / 4);
   const plot = $derived(Math.max(40, each - 14));
   const first = $derived(Math.floor(fromMs / stepMs) * stepMs);
   const x = $derived((ms: number) => ((ms - first) / Math.max(stepMs, toMs - first)) * plot);
-  const PICTURES: { name: string; of: (point: CallPoint) => number; text: (value: number) => string; line: boolean }[] = [
+  const PICTURES: {
+    name: string;
+    of: (point: CallPoint) => number;
+    text: (value: number) => string;
+    line: boolean;
+  }[] = [
     { name: 'calls', of: ({ calls }) => calls, text: formatCount, line: false },
     { name: 'requests that make them', of: ({ requests }) => requests, text: formatCount, line: false },
     { name: 'p95 of a call', of: ({ p95Ns }) => p95Ns, text: formatDuration, line: true },
@@ -25,7 +35,9 @@
     {@const y = (value: number) => HEIGHT - (value / top) * (HEIGHT - 4)}
     <figure class="min-w-0 flex-1">
       <figcaption class="flex justify-between text-[11px] text-ink-3">
-        <span class="truncate">{name}</span><span class="num text-[11px]">{series.length > 0 ? text(top) : '–'}</span>
+        <span class="truncate">{name}</span><span class="num text-[11px]"
+          >{series.length > 0 ? text(top) : '–'}</span
+        >
       </figcaption>
       <svg
         width={plot}

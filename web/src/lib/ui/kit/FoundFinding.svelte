@@ -34,8 +34,10 @@
         >Open a typical one</a
       >
     {/if}
-    <a class="button" href={viewLink(`/findings/${finding.rule}`)} title="What this rule looks for, of {formatShare(finding.share)}"
-      >The rule</a
+    <a
+      class="button"
+      href={viewLink(`/findings/${finding.rule}`)}
+      title="What this rule looks for, of {formatShare(finding.share)}">The rule</a
     >
   {/snippet}
 </Finding>

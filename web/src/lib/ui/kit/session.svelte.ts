@@ -7,6 +7,14 @@ class Session {
   theme = $state<Theme>(browser && document.documentElement.dataset.theme === 'dark' ? 'dark' : 'light');
   readingOpen = $state(!browser || localStorage.getItem('tromix-reading') !== 'closed');
 
+  /** How a place in a source file is opened in the developer's editor; '' for none. */
+  editorTemplate = $state(browser ? (localStorage.getItem('tromix-editor') ?? '') : '');
+
+  setEditorTemplate(template: string): void {
+    this.editorTemplate = template;
+    localStorage.setItem('tromix-editor', template);
+  }
+
   setTheme(theme: Theme): void {
     this.theme = theme;
     document.documentElement.dataset.theme = theme;

@@ -58,10 +58,8 @@
   >
     {#each ticks as tick (tick)}
       <path d="M{x(tick)} 0V{HEIGHT}" stroke="var(--grid)" />
-      <text
-        x={Math.min(width - 30, x(tick) + 2)}
-        y={HEIGHT + 12}
-        class="fill-ink-3 font-mono text-[10px]">{formatDuration(tick)}</text
+      <text x={Math.min(width - 30, x(tick) + 2)} y={HEIGHT + 12} class="fill-ink-3 font-mono text-[10px]"
+        >{formatDuration(tick)}</text
       >
     {/each}
     {#each page.histogram as [at, count] (at)}
@@ -71,7 +69,8 @@
         width={Math.max(1, bar - 1)}
         height={Math.max(1, (count / most) * (HEIGHT - 8))}
         fill={zoneOf(at)}
-        ><title>{formatDuration(classFrom(at))} to {formatDuration(classFrom(at + 1))}: {formatCount(count)}</title
+        ><title
+          >{formatDuration(classFrom(at))} to {formatDuration(classFrom(at + 1))}: {formatCount(count)}</title
         ></rect
       >
     {/each}
@@ -84,7 +83,8 @@
   <p class="mt-1 flex flex-wrap gap-x-3 text-[12px]">
     {#each zones as { name, mark, count, href } (name)}
       <a {href} class="inline-flex items-center gap-1 hover:underline"
-        ><i class="inline-block size-[9px] {mark}"></i>{formatCount(count)} {name}
+        ><i class="inline-block size-[9px] {mark}"></i>{formatCount(count)}
+        {name}
         <span class="text-ink-3">{formatShare(count / all)}</span></a
       >
     {/each}

@@ -20,7 +20,9 @@
   const binWidth = $derived(plot / bins);
   const x = $derived((ms: number) => LEFT + ((ms - fromMs) / page.stepMs) * binWidth);
   const y = $derived((ns: number) => HEIGHT - (classOf(ns) - classes.first) * rowHeight);
-  const most = $derived(Math.max(1, ...page.heat.flatMap(({ histogram }) => histogram.map(([, count]) => count))));
+  const most = $derived(
+    Math.max(1, ...page.heat.flatMap(({ histogram }) => histogram.map(([, count]) => count)))
+  );
   const busiest = $derived(Math.max(1, ...page.heat.map(({ count }) => count)));
   const ticks = $derived(durationTicks(classes, 7));
   const line = (of: (point: EndpointPage['heat'][number]) => number): string =>
@@ -175,7 +177,9 @@
     <path d="M{LEFT} {HEIGHT}H{LEFT + plot}M{LEFT} {HEIGHT + LOAD}H{LEFT + plot}" stroke="var(--rule)" />
     <text x={LEFT - 6} y={HEIGHT + LOAD - 14} text-anchor="end" class="fill-ink-3 text-[10px]">requests</text>
     {#each timeTicks as tick (tick)}
-      <text x={x(tick)} y={HEIGHT + LOAD + 14} class="fill-ink-3 font-mono text-[11px]">{shortTime(tick)}</text>
+      <text x={x(tick)} y={HEIGHT + LOAD + 14} class="fill-ink-3 font-mono text-[11px]"
+        >{shortTime(tick)}</text
+      >
     {/each}
     {#if selected}
       <rect
@@ -201,8 +205,8 @@
       <button class="button border-rule text-ink-2" onclick={() => (anchor = cursor = null)}>Clear</button>
     {:else}
       <span class="text-ink-3"
-        >Each cell is the requests of one {page.resolution} and duration; the line is p95, dashed the median. Drag a
-        rectangle to list its requests.</span
+        >Each cell is the requests of one {page.resolution} and duration; the line is p95, dashed the median. Drag
+        a rectangle to list its requests.</span
       >
     {/if}
   </p>

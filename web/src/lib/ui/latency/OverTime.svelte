@@ -44,9 +44,10 @@
     height={HEIGHT + 16}
     class="block"
     role="img"
-    aria-label="{plural(series.reduce((sum, { count }) => sum + count, 0), what)} over time, up to {formatCount(
-      busiest
-    )} at once, p95 up to {formatDuration(longest)}"
+    aria-label="{plural(
+      series.reduce((sum, { count }) => sum + count, 0),
+      what
+    )} over time, up to {formatCount(busiest)} at once, p95 up to {formatDuration(longest)}"
   >
     {#each [0, 0.5, 1] as part (part)}
       <path d="M{LEFT} {HEIGHT - part * (HEIGHT - 12)}H{LEFT + plot}" stroke="var(--grid)" />
@@ -72,7 +73,9 @@
     <path d={line(({ p95Ns }) => p95Ns)} fill="none" stroke="var(--pen)" stroke-width="1.4" />
     <path d={line(({ p50Ns }) => p50Ns)} fill="none" stroke="var(--pen)" stroke-dasharray="4 3" />
     <path d="M{LEFT} {HEIGHT}H{LEFT + plot}" stroke="var(--rule)" />
-    <text x={LEFT - 5} y="16" text-anchor="end" class="fill-ink-3 font-mono text-[10px]">{formatCount(busiest)}</text>
+    <text x={LEFT - 5} y="16" text-anchor="end" class="fill-ink-3 font-mono text-[10px]"
+      >{formatCount(busiest)}</text
+    >
     <text x={LEFT - 5} y={HEIGHT} text-anchor="end" class="fill-ink-3 text-[10px]">{what}s</text>
     <text x={LEFT + plot + 4} y="16" class="fill-pen font-mono text-[10px]">{formatDuration(longest)}</text>
     <text x={LEFT + plot + 4} y={HEIGHT} class="fill-pen text-[10px]">p95</text>

@@ -5,7 +5,8 @@
   import { classesOf } from './duration-scale';
 
   /** One small distribution for each host or release, all on the same axis, so that the odd one is seen at once. */
-  let { title, rows, hrefOf }: { title: string; rows: SplitRow[]; hrefOf: (name: string) => string } = $props();
+  let { title, rows, hrefOf }: { title: string; rows: SplitRow[]; hrefOf: (name: string) => string } =
+    $props();
   const WIDTH = 148;
   const HEIGHT = 26;
   const MOST = 24;

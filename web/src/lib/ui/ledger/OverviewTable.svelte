@@ -39,14 +39,18 @@
       <tr class="border-b border-rule">
         {#if twoNames}<th class="column">service</th>{/if}
         <th class="column">{NAMES[overview.kind]}</th>
-        <th class="column" title="Of all time in this scope; each nanosecond counts once, at the innermost request"
+        <th
+          class="column"
+          title="Of all time in this scope; each nanosecond counts once, at the innermost request"
           >share of all time</th
         >
         <th class="column text-right">/min</th>
         <th class="column text-right" title="From roll-ups, within 1 %">median</th>
         <th class="column text-right" title="From roll-ups, within 1 %">p95</th>
         <th class="column" title="The requests with all they call">where it goes</th>
-        <th class="column" title="Satisfied up to T, tolerating up to 4T, else or failed frustrated; the bounds within 1 %"
+        <th
+          class="column"
+          title="Satisfied up to T, tolerating up to 4T, else or failed frustrated; the bounds within 1 %"
           >Apdex zones</th
         >
         <th
@@ -61,10 +65,13 @@
     <tbody>
       {#each rows as row (row.id)}
         {@const change = changeLook(row.change)}
-        <tr class="relative border-b border-grid whitespace-nowrap focus-within:bg-pen-soft hover:bg-pen-soft">
+        <tr
+          class="relative border-b border-grid whitespace-nowrap focus-within:bg-pen-soft hover:bg-pen-soft"
+        >
           {#if twoNames}<td class="px-2 py-1.5 text-ink-2">{row.service}</td>{/if}
           <td class="max-w-56 truncate px-2 py-1.5 font-[560]">
-            <a data-row href={hrefOf(row)} title={row.name} class="after:absolute after:inset-0">{row.name}</a>
+            <a data-row href={hrefOf(row)} title={row.name} class="after:absolute after:inset-0">{row.name}</a
+            >
             {#if row.findings > 0}<span
                 class="text-pen"
                 role="img"
@@ -96,8 +103,8 @@
     {#each Object.values(LOOKS) as { letter, name } (letter)}<span class="mr-3"
         ><span class="num">{letter}</span> {name}</span
       >{/each}
-    Apdex of all: {overview.after.count ? apdexRating(overview.after.apdex) : '–'}. From roll-ups, the picture to
-    the {overview.resolution}; percentiles and zone bounds within 1 %.{overview.guarded
+    Apdex of all: {overview.after.count ? apdexRating(overview.after.apdex) : '–'}. From roll-ups, the picture
+    to the {overview.resolution}; percentiles and zone bounds within 1 %.{overview.guarded
       ? ' More than 1 000 endpoints of one service came: the rest are taken together as “(other endpoints)”. Their names may hold ids; send http.route.'
       : ''}
   </p>

@@ -13,7 +13,10 @@
 
   const shown = $derived(
     [
-      scope.status && { text: scope.status === 'failed' ? 'failed' : 'not failed', drop: { status: undefined } },
+      scope.status && {
+        text: scope.status === 'failed' ? 'failed' : 'not failed',
+        drop: { status: undefined }
+      },
       scope.slower !== undefined && { text: `longer than ${scope.slower} ms`, drop: { slower: undefined } },
       scope.faster !== undefined && { text: `at most ${scope.faster} ms long`, drop: { faster: undefined } },
       scope.user && { text: `user ${scope.user}`, drop: { user: '' } },
@@ -29,7 +32,10 @@
         text: pair.replace('=', ' = '),
         drop: { attributes: scope.attributes.filter((other) => other !== pair) }
       }))
-    ].filter((one) => one !== false && one !== '' && one !== undefined) as { text: string; drop: Partial<Scope> }[]
+    ].filter((one) => one !== false && one !== '' && one !== undefined) as {
+      text: string;
+      drop: Partial<Scope>;
+    }[]
   );
 
   const KINDS = {
@@ -69,7 +75,12 @@
         ? null
         : kind === 'attribute'
           ? name
-            ? { attributes: [...scope.attributes.filter((pair) => !pair.startsWith(`${name}=`)), `${name}=${given}`] }
+            ? {
+                attributes: [
+                  ...scope.attributes.filter((pair) => !pair.startsWith(`${name}=`)),
+                  `${name}=${given}`
+                ]
+              }
             : null
           : kind === 'user'
             ? { user: given }
@@ -90,7 +101,9 @@
 <div class="flex flex-wrap items-center gap-1.5">
   <span class="text-ink-2">with</span>
   {#each shown as { text, drop } (text)}
-    <span class="inline-flex max-w-80 items-center gap-1 rounded-[3px] border border-rule bg-sheet px-1.5 py-px">
+    <span
+      class="inline-flex max-w-80 items-center gap-1 rounded-[3px] border border-rule bg-sheet px-1.5 py-px"
+    >
       <span class="truncate num" title={text}>{text}</span>
       <button
         class="flex-none text-ink-3 hover:text-ink"
@@ -102,7 +115,9 @@
     <span class="text-ink-3">no further condition</span>
   {/each}
   <Popover.Root bind:open>
-    <Popover.Trigger class="button border-rule px-1.5 text-ink-2"><PlusIcon size={12} /> condition</Popover.Trigger>
+    <Popover.Trigger class="button border-rule px-1.5 text-ink-2"
+      ><PlusIcon size={12} /> condition</Popover.Trigger
+    >
     <Popover.Portal>
       <Popover.Content class="pop w-80 p-3" align="start" sideOffset={4}>
         <form class="grid gap-2" onsubmit={add}>
@@ -115,10 +130,16 @@
           {#if kind === 'attribute'}
             <label class="grid grid-cols-[80px_1fr] items-center"
               >Name
-              <input class="min-w-0 field num" list="attribute-names" bind:value={name} placeholder="http.route" /></label
+              <input
+                class="min-w-0 field num"
+                list="attribute-names"
+                bind:value={name}
+                placeholder="http.route"
+              /></label
             >
             <datalist id="attribute-names"
-              >{#each names as one (one.name)}<option value={one.name}>{one.values} values</option>{/each}</datalist
+              >{#each names as one (one.name)}<option value={one.name}>{one.values} values</option
+                >{/each}</datalist
             >
           {/if}
           <label class="grid grid-cols-[80px_1fr] items-center"
@@ -131,8 +152,9 @@
               >
             {:else if kind === 'finding'}
               <select class="field" bind:value
-                ><option value="">choose</option
-                >{#each REQUEST_RULES as one (one.rule)}<option value={one.rule}>{one.name}</option>{/each}</select
+                ><option value="">choose</option>{#each REQUEST_RULES as one (one.rule)}<option
+                    value={one.rule}>{one.name}</option
+                  >{/each}</select
               >
             {:else}
               <input class="min-w-0 field num" list="attribute-values" bind:value />

@@ -20,7 +20,8 @@ export function viewLink(
 export async function changeScope(change: Partial<Scope>, replace = false): Promise<void> {
   const query = new URLSearchParams(page.url.searchParams);
   for (const name of SCOPE_PARAMETERS) query.delete(name);
-  for (const [name, value] of new URLSearchParams(scopeQuery(currentScope(), change))) query.append(name, value);
+  for (const [name, value] of new URLSearchParams(scopeQuery(currentScope(), change)))
+    query.append(name, value);
   const text = query.toString();
   await goto(`${page.url.pathname}${text ? `?${text}` : ''}`, {
     keepFocus: true,

@@ -108,7 +108,9 @@
       widths[column.key] = Math.max(LEAST, Math.round(from + now.clientX - event.clientX));
     };
     handle.addEventListener('pointermove', move);
-    handle.addEventListener('pointerup', () => handle.removeEventListener('pointermove', move), { once: true });
+    handle.addEventListener('pointerup', () => handle.removeEventListener('pointermove', move), {
+      once: true
+    });
   }
 
   const exportable = $derived(columns.filter(({ value }) => value));

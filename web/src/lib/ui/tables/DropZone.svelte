@@ -27,7 +27,9 @@
       else if (result.taken.kind === 'traces')
         toast.success(`${formatCount(result.taken.spans ?? 0)} spans of ${file.name} were taken in.`);
       else if (result.taken.kind === 'statements')
-        toast.success(`${formatCount(result.taken.statements ?? 0)} statements of ${file.name} were read into Calls.`);
+        toast.success(
+          `${formatCount(result.taken.statements ?? 0)} statements of ${file.name} were read into Calls.`
+        );
       else {
         profile = result.taken.id;
         toast.success(`${file.name} was stored.`);
@@ -70,7 +72,10 @@
       aria-label="Evidence file"
       onchange={() => void take([...(field.files ?? [])]).then(() => (field.value = ''))}
     />
-    <p class="text-ink-2">A V8 CPU profile, OTLP traces (JSON, JSON lines, protobuf), or a log of statements (PostgreSQL, MySQL slow log); plain or gzip.</p>
+    <p class="text-ink-2">
+      A V8 CPU profile, OTLP traces (JSON, JSON lines, protobuf), or a log of statements (PostgreSQL, MySQL
+      slow log); plain or gzip.
+    </p>
   </div>
   <details class="mt-2">
     <summary class="text-ink-2">Say where a profile comes from, so that requests can open it</summary>

@@ -41,9 +41,12 @@
           >{item.startedAtUs === null ? 'not known' : dateTime(item.startedAtUs / 1000)}</td
         >
         <td class="max-w-44 truncate px-2 font-[560]"
-          ><a href={item.kind === 'statements'
+          ><a
+            href={item.kind === 'statements'
               ? viewLink('/calls', {}, { source: 'logs', log: item.id })
-              : viewLink(`/profiles/${item.id}`)} title={item.name}>{item.name || (item.kind === 'statements' ? 'statement log' : 'CPU profile')}</a></td
+              : viewLink(`/profiles/${item.id}`)}
+            title={item.name}>{item.name || (item.kind === 'statements' ? 'statement log' : 'CPU profile')}</a
+          ></td
         >
         <td class="px-2"
           >{item.service || '–'}{#if item.pid}<span class="num text-ink-3">&nbsp;{item.pid}</span>{/if}</td
@@ -56,13 +59,13 @@
         <td class="px-2 text-right num">{formatBytes(item.bytes)}</td>
         <td class="px-2 text-right">
           {#if item.kind === 'profile'}
-          <a
-            class="button px-1.5 py-[3px]"
-            href="/api/evidence/{item.id}/content"
-            download={item.name || `${item.kind}.cpuprofile`}
-            aria-label="Save {item.name || item.kind}"
-            title="Save"><DownloadIcon size={14} /></a
-          >
+            <a
+              class="button px-1.5 py-[3px]"
+              href="/api/evidence/{item.id}/content"
+              download={item.name || `${item.kind}.cpuprofile`}
+              aria-label="Save {item.name || item.kind}"
+              title="Save"><DownloadIcon size={14} /></a
+            >
           {/if}
           <button
             class="button px-1.5 py-[3px]"

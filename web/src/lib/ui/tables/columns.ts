@@ -21,9 +21,7 @@ export interface Sorting {
 
 /** `-total` is total, greatest first. */
 export function sortingFrom(text: string): Sorting {
-  return text.startsWith('-')
-    ? { key: text.slice(1), direction: 'desc' }
-    : { key: text, direction: 'asc' };
+  return text.startsWith('-') ? { key: text.slice(1), direction: 'desc' } : { key: text, direction: 'asc' };
 }
 
 /** What a click on a header makes of the sorting: numbers begin with the greatest, texts with the first. */

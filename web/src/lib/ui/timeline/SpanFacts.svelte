@@ -1,16 +1,29 @@
 <script lang="ts">
   import { median } from '@tromix/core/stats/percentile';
   import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
-  import type { AttributeValue } from '@tromix/core/trace/span';
+  import { numberOf, textOf as textAttribute, type AttributeValue } from '@tromix/core/trace/span';
   import { coveringProfile, labelOf, type RequestModel } from './request-model';
-  import type { CoveringProfile } from '$lib/server/queries/request';
+  import type { CoveringProfile, StoredLog } from '$lib/server/queries/request';
+  import Exception from './Exception.svelte';
+  import Source from './Source.svelte';
   import Statement from '$lib/ui/kit/Statement.svelte';
   import { exactTime } from '$lib/ui/kit/time';
   import { profileLink } from './profile-link';
 
   /** The nodes that are selected: one span, or the calls of a comb. */
-  let { model, nodes, profiles }: { model: RequestModel; nodes: number[]; profiles: CoveringProfile[] } =
-    $props();
+  let {
+    model,
+    nodes,
+    profiles,
+    logs,
+    hasSources
+  }: {
+    model: RequestModel;
+    nodes: number[];
+    profiles: CoveringProfile[];
+    logs: StoredLog[];
+    hasSources: boolean;
+  } = $props();
 
   const tree = $derived(model.trace.tree);
   const span = $derived(tree.nodes[nodes[0]].span);
@@ -47,6 +60,21 @@
     if (rows.length > 0) list.push(['rows each', formatCount(Math.round(median(rows)))]);
     return list;
   });
+  /** Where the span was made, as its attributes or its call say. */
+  const place = $derived.by(() => {
+    const file = textAttribute(span.attributes, 'code.file.path', 'code.filepath');
+    const line = numberOf(span.attributes, 'code.line.number', 'code.lineno');
+    if (file && line !== undefined) return { file, line };
+    const found = /^(\S+?):(\d+)/.exec(span.call?.origin ?? '');
+    return found ? { file: found[1], line: Number(found[2]) } : null;
+  });
+  const exceptions = $derived(
+    nodes.length === 1 ? span.events.filter(({ name }) => name === 'exception') : []
+  );
+  const otherEvents = $derived(
+    nodes.length === 1 ? span.events.filter(({ name }) => name !== 'exception') : []
+  );
+  const ownLogs = $derived(nodes.length === 1 ? logs.filter(([id]) => id === span.spanId) : []);
   const CODE = /^code\./;
   const shown = $derived(nodes.length > 1 ? [] : [...span.attributes].filter(([name]) => !CODE.test(name)));
   const textOf = (value: AttributeValue): string =>
@@ -65,7 +93,10 @@
       {/if}{span.call.kind === 'database' ? 'Literals are masked and were not stored.' : ''}
     </p>
   {/if}
-  {#if span.statusMessage}<p class="mb-1.5 text-alarm">{span.statusMessage}</p>{/if}
+  {#if place}<Source file={place.file} line={place.line} {hasSources} />{/if}
+  {#each exceptions as event, i (i)}<Exception {event} />{:else}
+    {#if span.statusMessage}<p class="mb-1.5 text-alarm">{span.statusMessage}</p>{/if}
+  {/each}
   <table class="w-full num">
     <tbody>
       {#each facts as [name, value] (name)}
@@ -91,13 +122,22 @@
       </dl>
     </details>
   {/if}
-  {#if nodes.length === 1 && span.events.length > 0}
+  {#if otherEvents.length > 0}
     <h3 class="mt-2 mb-1 heading">Events</h3>
-    {#each span.events as event, i (i)}
+    {#each otherEvents as event, i (i)}
       <p class="mb-1 num break-words">
         {formatDuration(event.offsetNs)}
         {event.name}
-        {textOf(event.attributes.get('exception.message') ?? '')}
+        {[...event.attributes].map(([name, value]) => `${name}=${textOf(value)}`).join(' ')}
+      </p>
+    {/each}
+  {/if}
+  {#if ownLogs.length > 0}
+    <h3 class="mt-2 mb-1 heading">Log</h3>
+    {#each ownLogs as [, atUs, , severity, body], i (i)}
+      <p class="mb-1 num break-words {severity >= 17 ? 'text-alarm' : ''}">
+        <span class="text-ink-3">{exactTime(atUs / 1000)}</span>
+        {body}
       </p>
     {/each}
   {/if}

@@ -8,10 +8,25 @@
   import { LOOKS } from '$lib/ui/kit/accounts';
   import { SvelteSet } from 'svelte/reactivity';
   import { combPath, penPath, rowsBetween, rowTops, SPAN_HEIGHT } from './pen-line';
+  import type { ReplayedTimes } from '@tromix/core/trace/replay';
+  import type { StoredLog } from '$lib/server/queries/request';
+  import { closedAll, closedBesideHeaviest, combsOf, OPEN_WHOLE_ROWS } from './folds';
   import { labelOf, shortLabelOf, type RequestModel } from './request-model';
+  import { timelinePicture } from './timeline-picture';
   import { roundTicks } from './round-ticks';
 
-  let { model, selected = $bindable() }: { model: RequestModel; selected: string } = $props();
+  let {
+    model,
+    selected = $bindable(),
+    logs = [],
+    whatIf = null
+  }: {
+    model: RequestModel;
+    selected: string;
+    logs?: StoredLog[];
+    /** Where the spans would lie after a remedy. */
+    whatIf?: { title: string; times: ReplayedTimes } | null;
+  } = $props();
 
   const NAME = 292;
   const CALLS = 48;
@@ -24,9 +39,49 @@
 
   const openCombs = new SvelteSet<string>();
   const closedSpans = new SvelteSet<string>();
+  let combBy = $state<'parent' | 'fingerprint'>('parent');
+
+  /** A large request opens along its heaviest branch. */
+  let opened: RequestModel | undefined;
+  $effect.pre(() => {
+    if (opened === model) return;
+    opened = model;
+    openCombs.clear();
+    const { rows: all } = timelineRows(model.trace.tree, model.root, {
+      openCombs: new Set(),
+      closedSpans: new Set()
+    });
+    close(all.length > OPEN_WHOLE_ROWS ? closedBesideHeaviest(model) : []);
+  });
+  function close(spans: Iterable<string>): void {
+    closedSpans.clear();
+    for (const id of spans) closedSpans.add(id);
+  }
+  function unfoldAll(): void {
+    closedSpans.clear();
+    for (const key of combsOf(timelineRows(tree, model.root, { openCombs, closedSpans, combBy }).rows))
+      openCombs.add(key);
+  }
+
+  /** Log records by the span they were written in, nanoseconds on the tree's axis. */
+  const logsOf = $derived.by(() => {
+    const map = new Map<string, { at: number; severity: number; body: string }[]>();
+    for (const [spanId, atUs, atNs, severity, body] of logs) {
+      const node = model.byId.get(spanId);
+      if (node === undefined) continue;
+      const at = (atUs - tree.baseUs) * 1000 + atNs + tree.shift[node];
+      map.set(spanId, [...(map.get(spanId) ?? []), { at, severity, body }]);
+    }
+    return map;
+  });
+
+  /** The rows as they are now, as a picture to save. */
+  export function picture(colourOf: (token: string) => string): string {
+    return timelinePicture(model, rows, timeline.rowOf, colourOf);
+  }
 
   const tree = $derived(model.trace.tree);
-  const timeline = $derived(timelineRows(tree, model.root, { openCombs, closedSpans }));
+  const timeline = $derived(timelineRows(tree, model.root, { openCombs, closedSpans, combBy }));
   const rows = $derived(timeline.rows);
   const tops = $derived(rowTops(rows));
   const from = $derived(tree.start[model.root]);
@@ -97,8 +152,7 @@
       } else if (row.foldable && (event.key === 'Enter' || (event.key === 'ArrowRight') !== row.open))
         toggle(row);
     } else if (event.key === '+') {
-      for (const row of rows) if (row.kind === 'comb') openCombs.add(row.key);
-      closedSpans.clear();
+      unfoldAll();
     } else if (event.key === '-') {
       openCombs.clear();
     }
@@ -114,6 +168,29 @@
   }
 </script>
 
+<div class="flex flex-none items-center gap-1.5 px-4 pb-1.5 text-[12px] text-ink-2">
+  <button class="button border-rule text-ink-2" onclick={() => close(closedBesideHeaviest(model))}
+    >Heaviest branch</button
+  >
+  <button class="button border-rule text-ink-2" onclick={unfoldAll}>Unfold all</button>
+  <button
+    class="button border-rule text-ink-2"
+    onclick={() => {
+      openCombs.clear();
+      close(closedAll(model));
+    }}>Fold all</button
+  >
+  <label class="ml-2 flex items-center gap-1"
+    >combs by
+    <select class="field py-0" bind:value={combBy}
+      ><option value="parent">parent</option><option value="fingerprint">fingerprint</option></select
+    ></label
+  >
+  {#if whatIf}<span class="ml-auto text-pen"
+      >The thin bars: if “{whatIf.title.toLowerCase()}” were mended, {formatDuration(whatIf.times.durationNs)} at
+      the least</span
+    >{/if}
+</div>
 <div
   class="relative min-h-0 flex-1 overflow-x-hidden overflow-y-auto border-t border-rule bg-sheet"
   bind:this={body}
@@ -250,6 +327,36 @@
                 style:background={LOOKS[account].colour}
                 style:opacity={tree.children[row.node].length > 0 && row.open ? 0.4 : 1}
               ></i>
+              {#each span.events as event, e (e)}
+                {@const exception = event.name === 'exception'}
+                <i
+                  class="absolute top-0.5 h-[22px] border-l-2 {exception ? 'border-alarm' : 'border-ink-3'}"
+                  style:left="{x(tree.start[row.node] + event.offsetNs)}px"
+                  title="{formatDuration(event.offsetNs)} {event.name}"
+                ></i>
+              {/each}
+              {#each logsOf.get(span.spanId) ?? [] as record, e (e)}
+                <i
+                  class="absolute top-[15px] size-[7px] -translate-x-1/2 rounded-full border border-sheet {record.severity >=
+                  17
+                    ? 'bg-alarm'
+                    : 'bg-ink-2'}"
+                  style:left="{x(record.at)}px"
+                  title={record.body}
+                ></i>
+              {/each}
+            {/if}
+            {#if whatIf}
+              {@const nodes = row.kind === 'comb' ? row.members : [row.node]}
+              {#each nodes.slice(0, 400) as node (node)}
+                {@const begin = from + (whatIf.times.start.get(node) ?? 0)}
+                {@const finish = from + (whatIf.times.end.get(node) ?? 0)}
+                {#if finish > begin}<i
+                    class="absolute bottom-px h-[3px] bg-pen"
+                    style:left="{x(begin)}px"
+                    style:width="{Math.max(1.5, x(finish) - x(begin))}px"
+                  ></i>{/if}
+              {/each}
             {/if}
           </span>
         </div>

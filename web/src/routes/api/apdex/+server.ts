@@ -6,7 +6,12 @@ import type { RequestHandler } from './$types';
 
 const Body = v.object({
   endpoint: v.pipe(v.number(), v.integer(), v.minValue(1)),
-  tMs: v.pipe(v.number(), v.integer('T is a whole number of milliseconds.'), v.minValue(1), v.maxValue(600_000))
+  tMs: v.pipe(
+    v.number(),
+    v.integer('T is a whole number of milliseconds.'),
+    v.minValue(1),
+    v.maxValue(600_000)
+  )
 });
 
 /** Sets T of one endpoint. Zones are computed from sketches, so that the past shows by the new T too. */

@@ -18,7 +18,10 @@ export const PUT: RequestHandler = async ({ request }) => {
   await callWriter((writer) =>
     writer.change([
       { sql: 'DELETE FROM keep_rules', args: [] },
-      ...rules.value.map((rule) => ({ sql: 'INSERT INTO keep_rules (body) VALUES (?)', args: [JSON.stringify(rule)] }))
+      ...rules.value.map((rule) => ({
+        sql: 'INSERT INTO keep_rules (body) VALUES (?)',
+        args: [JSON.stringify(rule)]
+      }))
     ])
   );
   return new Response(null, { status: 204 });

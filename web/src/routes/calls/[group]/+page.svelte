@@ -85,18 +85,21 @@
         class="grid grid-cols-[1fr_auto] gap-2 border-b border-grid py-0.5 hover:bg-pen-soft"
         href={viewLink(`/requests/${sample.traceId}/${sample.spanId}`, { group: undefined })}
         title={sample.endpoint}
-        ><span class="truncate">{sample.what} <span class="text-ink-3">{exactTime(sample.startUs / 1000)}</span></span
+        ><span class="truncate"
+          >{sample.what} <span class="text-ink-3">{exactTime(sample.startUs / 1000)}</span></span
         ><span class="num">{formatDuration(sample.durationNs)}</span></a
       >
     {:else}<p class="text-ink-3">No request with it is kept in full in this window.</p>{/each}
-    <a class="mt-2 button" href={viewLink('/requests', { group: calls.group.id })}>All requests that make it</a>
+    <a class="mt-2 button" href={viewLink('/requests', { group: calls.group.id })}
+      >All requests that make it</a
+    >
     <h3 class="mt-3 mb-1 heading">Figures</h3>
     <table class="w-full num">
       <tbody>
         {#each facts as [name, value] (name)}
           <tr class="border-b border-grid"
-            ><th scope="row" class="py-0.5 pr-2 text-left font-normal text-ink-2">{name}</th><td class="text-right"
-              >{value}</td
+            ><th scope="row" class="py-0.5 pr-2 text-left font-normal text-ink-2">{name}</th><td
+              class="text-right">{value}</td
             ></tr
           >
         {/each}
@@ -106,8 +109,9 @@
       <h3 class="mt-3 mb-1 heading">In statement logs</h3>
       {#each calls.logged as log (log.evidenceId)}
         <p>
-          {log.name}: {plural(log.calls, 'call')}, {formatDuration(log.totalNs)} in all, {formatDuration(log.slowestNs)} at
-          the most.
+          {log.name}: {plural(log.calls, 'call')}, {formatDuration(log.totalNs)} in all, {formatDuration(
+            log.slowestNs
+          )} at the most.
         </p>
       {/each}
     {/if}
@@ -147,8 +151,10 @@
         >
           {#each durationTicks(classes, 8) as tick (tick)}
             <path d="M{x(tick)} 0V{HEIGHT}" stroke="var(--grid)" />
-            <text x={Math.min(width - 32, x(tick) + 2)} y={HEIGHT + 12} class="fill-ink-3 font-mono text-[10px]"
-              >{formatDuration(tick)}</text
+            <text
+              x={Math.min(width - 32, x(tick) + 2)}
+              y={HEIGHT + 12}
+              class="fill-ink-3 font-mono text-[10px]">{formatDuration(tick)}</text
             >
           {/each}
           {#each calls.histogram as [at, count] (at)}
@@ -159,7 +165,10 @@
               width={Math.max(1, bar - 1)}
               height={tall}
               fill="var(--steer)"
-              ><title>{formatDuration(classFrom(at))} to {formatDuration(classFrom(at + 1))}: {formatCount(count)}</title
+              ><title
+                >{formatDuration(classFrom(at))} to {formatDuration(classFrom(at + 1))}: {formatCount(
+                  count
+                )}</title
               ></rect
             >
           {/each}
@@ -189,8 +198,9 @@
       >
         {#snippet head()}<h2 class="text-[13px] text-ink">{heading}</h2>{/snippet}
         {#snippet cell(row)}
-          <span class="truncate {title === 'origin' ? 'num' : 'font-[560]'}" title="{row.name}, {formatShare(row.share)} of its time"
-            >{row.name}</span
+          <span
+            class="truncate {title === 'origin' ? 'num' : 'font-[560]'}"
+            title="{row.name}, {formatShare(row.share)} of its time">{row.name}</span
           >
           {#if row.service}<span class="ml-1 text-[11px] text-ink-3">{row.service}</span>{/if}
         {/snippet}

@@ -67,7 +67,8 @@
 </script>
 
 <Page>
-  {#snippet scope()}<span>Which requests are <b class="font-semibold text-ink">kept in full</b></span>{/snippet}
+  {#snippet scope()}<span>Which requests are <b class="font-semibold text-ink">kept in full</b></span
+    >{/snippet}
   {#snippet reading()}
     <p class="mb-2">
       {formatCount(keep.requests)} requests with all their spans are kept{keep.oldestUs
@@ -75,8 +76,8 @@
         : ''}, in {formatBytes(keep.bytes)}.
     </p>
     <p class="mb-2">
-      Every request is kept for {keep.graceMinutes} minutes and until its hour is over; then the rules decide. What they do not
-      keep is still counted: overview, endpoints and calls show all of it.
+      Every request is kept for {keep.graceMinutes} minutes and until its hour is over; then the rules decide. What
+      they do not keep is still counted: overview, endpoints and calls show all of it.
     </p>
     <p class="text-[11px] text-ink-3">
       Requests go after {keep.days} days (TROMIX_KEEP_DAYS), the oldest first when the database grows beyond {formatBytes(
@@ -89,7 +90,8 @@
     <div class="max-w-3xl px-6 py-5">
       <h1 class="text-[18px]">Keep rules</h1>
       <p class="mb-3 text-ink-2">
-        A trace is kept whole as soon as one rule keeps one of its requests. Without any rule everything is kept.
+        A trace is kept whole as soon as one rule keeps one of its requests. Without any rule everything is
+        kept.
       </p>
       <ol class="border-t border-rule">
         {#each rules as rule, i (i)}
@@ -130,13 +132,13 @@
                   aria-label="Host"
                   value={rule.host}
                   onchange={(event) => set(i, { host: event.currentTarget.value })}
-                  ><option value="">choose a host</option>{#each data.names.hosts as host (host)}<option value={host}
-                      >{host}</option
+                  ><option value="">choose a host</option>{#each data.names.hosts as host (host)}<option
+                      value={host}>{host}</option
                     >{/each}</select
                 >
               {:else if rule.when === 'endpoint'}
                 <select
-                  class="field max-w-72"
+                  class="max-w-72 field"
                   aria-label="Endpoint"
                   value={endpointValue(rule)}
                   onchange={(event) => {
@@ -165,7 +167,9 @@
                 />
               {/if}
             </span>
-            <span class="text-right num text-ink-2" title="Requests of the last hour this rule keeps by itself"
+            <span
+              class="text-right num text-ink-2"
+              title="Requests of the last hour this rule keeps by itself"
               >{preview?.byRule[i] === undefined ? '–' : formatCount(preview.byRule[i])}</span
             >
             <button
@@ -203,7 +207,9 @@
         <button class="button button-solid" disabled={!changed || refusal !== ''} onclick={() => void save()}
           >Save the rules</button
         >
-        <button class="button" disabled={!changed} onclick={() => (rules = structuredClone(keep.rules))}>Discard</button>
+        <button class="button" disabled={!changed} onclick={() => (rules = structuredClone(keep.rules))}
+          >Discard</button
+        >
       </div>
     </div>
   </div>

@@ -10,7 +10,8 @@
 </script>
 
 <Page>
-  {#snippet scope()}<span>The rule <b class="font-semibold text-ink">{rule.name.toLowerCase()}</b></span>{/snippet}
+  {#snippet scope()}<span>The rule <b class="font-semibold text-ink">{rule.name.toLowerCase()}</b></span
+    >{/snippet}
   {#snippet reading()}
     <h3 class="mb-1 heading">All rules about requests</h3>
     <ul>
@@ -50,12 +51,13 @@
       </table>
       <h2 class="mt-3 text-[13px]">How it is ranked</h2>
       <p>
-        By what it costs: its share of the requests times how often it happens. The severity comes from that cost and
-        never from the rule.
+        By what it costs: its share of the requests times how often it happens. The severity comes from that
+        cost and never from the rule.
       </p>
       <p class="mt-4 flex gap-1.5">
         <a class="button button-solid" href={viewLink('/findings')}>All findings</a>
-        {#if !overMany}<a class="button" href={viewLink('/requests', { finding: rule.rule })}>Requests with this finding</a
+        {#if !overMany}<a class="button" href={viewLink('/requests', { finding: rule.rule })}
+            >Requests with this finding</a
           >{/if}
       </p>
     </article>

@@ -1,4 +1,11 @@
 <script lang="ts">
+  import { DropdownMenu } from 'bits-ui';
+  import { page as address } from '$app/state';
+  import { editOf } from '@tromix/core/findings/finding';
+  import { replayTimes } from '@tromix/core/trace/replay';
+  import { saveText } from '$lib/ui/kit/csv';
+  import Choices from '$lib/ui/kit/Choices.svelte';
+  import { toast } from 'svelte-sonner';
   import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
   import type { Finding as FoundFinding } from '@tromix/core/findings/finding';
   import AccountChip from '$lib/ui/kit/AccountChip.svelte';
@@ -16,6 +23,10 @@
   import { coveringProfile, modelOf, type CoveredStretch } from '$lib/ui/timeline/request-model';
   import { requestReading } from '$lib/ui/timeline/request-reading';
   import SpanFacts from '$lib/ui/timeline/SpanFacts.svelte';
+  import Beside from '$lib/ui/timeline/Beside.svelte';
+  import ByCallGroup from '$lib/ui/timeline/ByCallGroup.svelte';
+  import ByService from '$lib/ui/timeline/ByService.svelte';
+  import { ticketText } from '$lib/ui/timeline/ticket-text';
   import Timeline from '$lib/ui/timeline/Timeline.svelte';
   import { scopeWindow } from '$lib/scope';
   import type { PageData } from './$types';
@@ -79,6 +90,58 @@
   };
   const neighbour = (path: string): string => viewLink(`/requests/${path}`);
   const window = $derived(scopeWindow(data.scope, data.nowMs));
+
+  const TABS = {
+    timeline: 'timeline',
+    calls: 'by call group',
+    services: 'by service',
+    beside: 'beside a normal one'
+  };
+  const tab = $derived.by(() => {
+    const asked = address.url.searchParams.get('tab') ?? '';
+    return asked in TABS && (asked !== 'beside' || data.request.normal)
+      ? (asked as keyof typeof TABS)
+      : 'timeline';
+  });
+  const tabs = $derived(
+    Object.entries(TABS)
+      .filter(([key]) => key !== 'beside' || data.request.normal)
+      .map(([key, name]) => ({
+        key,
+        name,
+        href: viewLink(address.url.pathname, {}, key === 'timeline' ? {} : { tab: key })
+      }))
+  );
+  let mended = $state<FoundFinding | null>(null);
+  const whatIf = $derived.by(() => {
+    const edit = mended && model.findings.includes(mended) ? editOf(mended) : undefined;
+    return mended && edit && edit.size > 0
+      ? { title: mended.title, times: replayTimes(model.trace.tree, model.root, edit) }
+      : null;
+  });
+
+  let timeline = $state<ReturnType<typeof Timeline> | null>(null);
+  const fileName = $derived(`request-${data.request.traceId.slice(0, 8)}`);
+  const ticket = (): string => ticketText(model, address.url.href);
+  function savePicture(): void {
+    const style = getComputedStyle(document.documentElement);
+    const colourOf = (token: string): string => {
+      const name = /var\((--[\w-]+)\)/.exec(token)?.[1];
+      return name ? style.getPropertyValue(name).trim() : token;
+    };
+    if (timeline) saveText(`${fileName}.svg`, timeline.picture(colourOf), 'image/svg+xml');
+  }
+  const EXPORTS = $derived([
+    {
+      name: 'Text for a ticket, copied',
+      run: () => void navigator.clipboard.writeText(ticket()).then(() => toast.success('Copied.'))
+    },
+    {
+      name: 'Text for a ticket, as a file',
+      run: () => saveText(`${fileName}.md`, ticket(), 'text/markdown')
+    },
+    ...(tab === 'timeline' ? [{ name: 'Picture of the timeline (SVG)', run: savePicture }] : [])
+  ]);
 </script>
 
 <Page>
@@ -128,6 +191,14 @@
           {#if covered}<a class="button button-solid" href={profileLink(covered)}
               >Open those {formatDuration(covered.toNs - covered.fromNs)} in Profiles</a
             >{/if}
+          {#if (editOf(finding)?.size ?? 0) > 0 && tab === 'timeline'}
+            <button
+              class="button"
+              aria-pressed={mended === finding}
+              onclick={() => (mended = mended === finding ? null : finding)}
+              >{mended === finding ? 'Hide the what-if' : 'What if mended'}</button
+            >
+          {/if}
           <button class="button" onclick={() => show(finding)}
             >Show {finding.evidence.spanIds.length > 1 ? 'the calls' : 'the span'}</button
           >
@@ -139,7 +210,13 @@
     {#each warnings as warning (warning.code)}
       <p class="my-1 text-[11px] text-ink-3">{formatCount(warning.count)}×: {warning.message}</p>
     {/each}
-    <SpanFacts {model} {nodes} profiles={data.request.profiles} />
+    <SpanFacts
+      {model}
+      {nodes}
+      profiles={data.request.profiles}
+      logs={data.request.logs}
+      hasSources={data.request.hasSources}
+    />
   {/snippet}
 
   <div class="flex items-baseline gap-3 px-4 pt-3 pb-2 whitespace-nowrap">
@@ -149,6 +226,27 @@
       {/if}at {exactTime(model.startUs / 1000)} on {span.resource.host} · release {span.resource.release}
     </span>
     <span class="ml-auto flex flex-none gap-1.5">
+      <DropdownMenu.Root>
+        <DropdownMenu.Trigger class="button border-rule text-ink-2">Export</DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content class="pop min-w-48 py-1" align="end" sideOffset={4}>
+            <DropdownMenu.Item class="data-[highlighted]:bg-steer-soft">
+              {#snippet child({ props })}<a
+                  {...props}
+                  class="block px-3 py-1 data-[highlighted]:bg-steer-soft"
+                  href="/api/requests/{data.request.traceId}/{data.request.spanId}/otlp"
+                  download>The trace (OTLP JSON)</a
+                >{/snippet}
+            </DropdownMenu.Item>
+            {#each EXPORTS as { name, run } (name)}
+              <DropdownMenu.Item
+                class="cursor-pointer px-3 py-1 data-[highlighted]:bg-steer-soft"
+                onSelect={run}>{name}</DropdownMenu.Item
+              >
+            {/each}
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
       {#if data.request.slower}<a class="button" href={neighbour(data.request.slower)}>‹ slower</a>{/if}
       {#if data.request.faster}<a class="button" href={neighbour(data.request.faster)}>faster ›</a>{/if}
     </span>
@@ -184,5 +282,20 @@
     {/each}
     <span class="ml-auto">every nanosecond booked once</span>
   </div>
-  <Timeline {model} bind:selected={() => selected, (key) => (chosen = key)} />
+  <div class="px-4 pb-1.5 text-ink-2"><Choices label="See it" choices={tabs} value={tab} /></div>
+  {#if tab === 'calls'}
+    <ByCallGroup {model} />
+  {:else if tab === 'services'}
+    <ByService {model} />
+  {:else if tab === 'beside' && data.request.normal}
+    <Beside {model} normal={data.request.normal} />
+  {:else}
+    <Timeline
+      bind:this={timeline}
+      {model}
+      logs={data.request.logs}
+      {whatIf}
+      bind:selected={() => selected, (key) => (chosen = key)}
+    />
+  {/if}
 </Page>

@@ -1,0 +1,91 @@
+import { readFile, realpath, stat } from 'node:fs/promises';
+import path from 'node:path';
+import { originalPositionFor, sourceContentFor, TraceMap } from '@jridgewell/trace-mapping';
+
+/** Lines around a place in a source file. */
+export interface SourceText {
+  /** The file as it is shown: the original where a source map names it. */
+  file: string;
+  /** The line asked for, counted from 1. */
+  line: number;
+  /** Line number of the first text line. */
+  from: number;
+  lines: string[];
+  /** Absolute path for the developer's editor; '' where the text came out of a source map. */
+  path: string;
+}
+
+export type SourceAnswer = { ok: true; value: SourceText } | { ok: false; message: string };
+
+const AROUND = 7;
+const MAX_BYTES = 4 * 1024 * 1024;
+
+/**
+ * Reads the text around a line from the allowed folders. The path is resolved, symbolic links too, and must stay inside one of them.
+ * A file that was built and has a source map beside it is mapped back to its original.
+ * @param file as it was recorded: relative to one of the folders, or absolute inside one, or a file URL.
+ */
+export async function sourceText(
+  folders: readonly string[],
+  file: string,
+  line: number
+): Promise<SourceAnswer> {
+  if (folders.length === 0)
+    return { ok: false, message: 'No source folder is configured. Name them in the setting TROMIX_SOURCES.' };
+  const wanted = file.replace(/^file:\/\//, '').replace(/[?#].*$/, '');
+  if (wanted === '' || wanted.includes('\0')) return { ok: false, message: 'That is no path of a file.' };
+  for (const folder of folders) {
+    const found = await insideOf(folder, wanted);
+    if (!found) continue;
+    const mapped = await mappedText(folder, found, line);
+    if (mapped) return { ok: true, value: mapped };
+    const text = await readFile(found, 'utf8');
+    return { ok: true, value: { ...around(text, line), file: path.relative(folder, found), path: found } };
+  }
+  return { ok: false, message: `${file} is in none of the source folders.` };
+}
+
+/** The real path of a file inside a folder; null where it is none, or leads out. */
+async function insideOf(folder: string, wanted: string): Promise<string | null> {
+  try {
+    const root = await realpath(folder);
+    const found = await realpath(path.resolve(root, wanted));
+    if (!found.startsWith(root + path.sep)) return null;
+    const { size } = await stat(found);
+    const regular = (await stat(found)).isFile();
+    return regular && size <= MAX_BYTES ? found : null;
+  } catch {
+    return null;
+  }
+}
+
+function around(text: string, line: number): Pick<SourceText, 'line' | 'from' | 'lines'> {
+  const all = text.split(/\r?\n/);
+  const from = Math.max(1, line - AROUND);
+  return { line, from, lines: all.slice(from - 1, line + AROUND) };
+}
+
+/** The original of a built file's line; null without a source map that names it. */
+async function mappedText(folder: string, built: string, line: number): Promise<SourceText | null> {
+  if (!/\.[cm]?js$/.test(built)) return null;
+  const mapFile = await insideOf(folder, `${built}.map`);
+  if (!mapFile) return null;
+  let map: TraceMap;
+  try {
+    map = new TraceMap(await readFile(mapFile, 'utf8'));
+  } catch {
+    return null;
+  }
+  // The column was not recorded: the first mapping of the line stands for it.
+  const original = originalPositionFor(map, { line, column: 0, bias: 1 });
+  if (original.source === null || original.line === null) return null;
+  const content = sourceContentFor(map, original.source);
+  if (content !== null) return { ...around(content, original.line), file: original.source, path: '' };
+  const file = await insideOf(folder, path.resolve(path.dirname(mapFile), original.source));
+  if (!file) return null;
+  return {
+    ...around(await readFile(file, 'utf8'), original.line),
+    file: path.relative(folder, file),
+    path: file
+  };
+}

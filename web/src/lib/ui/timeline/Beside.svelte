@@ -1,0 +1,131 @@
+<script lang="ts">
+  import { align, type AlignedRow } from '@tromix/core/trace/align';
+  import { formatCount, formatDuration } from '@tromix/core/text/format';
+  import type { RequestPage } from '$lib/server/queries/request';
+  import AccountChip from '$lib/ui/kit/AccountChip.svelte';
+  import Sentence from '$lib/ui/kit/Sentence.svelte';
+  import { shortStatement } from '$lib/ui/kit/short-statement';
+  import { exactTime } from '$lib/ui/kit/time';
+  import { viewLink } from '$lib/ui/shell/links';
+  import { modelOf, type RequestModel } from './request-model';
+
+  /** A normal request of the same endpoint held beside this one. */
+  let { model, normal }: { model: RequestModel; normal: string } = $props();
+  let other = $state.raw<RequestModel | null>(null);
+  let failure = $state('');
+  let onlyChanged = $state(true);
+
+  $effect(() => {
+    const wanted = normal;
+    other = null;
+    failure = '';
+    void fetch(`/api/requests/${wanted}`)
+      .then(async (response) => {
+        if (!response.ok) throw new Error(((await response.json()) as { message: string }).message);
+        return (await response.json()) as RequestPage;
+      })
+      .then((page) => {
+        if (wanted === normal) other = modelOf(page);
+      })
+      .catch((cause: unknown) => (failure = cause instanceof Error ? cause.message : String(cause)));
+  });
+
+  const rows = $derived(other ? align(model.trace.tree, model.root, other.trace.tree, other.root) : []);
+  const shown = $derived(
+    onlyChanged ? rows.filter(({ verdict }, i) => i === 0 || verdict !== 'alike') : rows
+  );
+  const WORDS: Record<AlignedRow['verdict'], { text: string; tone: string }> = {
+    extra: { text: '＋ only here', tone: 'text-alarm' },
+    missing: { text: '− only there', tone: 'text-steer' },
+    more: { text: '▲ more calls', tone: 'text-alarm' },
+    fewer: { text: '▼ fewer calls', tone: 'text-ok' },
+    slower: { text: '▲ slower', tone: 'text-alarm' },
+    faster: { text: '▼ faster', tone: 'text-ok' },
+    alike: { text: '=', tone: 'text-ink-3' }
+  };
+  const worst = $derived(
+    rows
+      .slice(1)
+      .filter(({ verdict }) => verdict === 'extra' || verdict === 'more' || verdict === 'slower')
+      .reduce<AlignedRow | null>(
+        (most, row) =>
+          most === null || row.firstNs - row.secondNs >= most.firstNs - most.secondNs ? row : most,
+        null
+      )
+  );
+  const sentence = $derived.by(() => {
+    if (!other) return '';
+    const head = `This request took *${formatDuration(model.request.durationNs)}*, the normal one *${formatDuration(other.request.durationNs)}*.`;
+    if (!worst) return `${head} Span by span nothing here is clearly slower, more or extra.`;
+    const name = shortStatement(worst.label);
+    const label = name.length > 70 ? `${name.slice(0, 69)}…` : name;
+    return `${head} The deepest of what differs most is *${label}*: ${formatCount(worst.first.length)} against ${formatCount(worst.second.length)}, ${formatDuration(worst.firstNs)} against ${formatDuration(worst.secondNs)}.`;
+  });
+  const accountOf = (row: AlignedRow) =>
+    row.first.length > 0
+      ? model.trace.tree.nodes[row.first[0]].account
+      : other!.trace.tree.nodes[row.second[0]].account;
+</script>
+
+{#if failure}
+  <p class="p-4 text-alarm" role="alert">{failure}</p>
+{:else if !other}
+  <p class="p-4 text-ink-3" role="status">Reading the normal request…</p>
+{:else}
+  <div class="flex items-baseline gap-3 px-4 pt-1 pb-1.5">
+    <Sentence text={sentence} />
+    <label class="ml-auto flex flex-none items-center gap-1 text-ink-2"
+      ><input type="checkbox" bind:checked={onlyChanged} /> only what differs</label
+    >
+    <a class="button flex-none" href={viewLink(`/requests/${normal}`)}
+      >Open the normal one of {exactTime(other.startUs / 1000)}</a
+    >
+  </div>
+  <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+  <div
+    class="min-h-0 flex-1 overflow-y-auto border-t border-rule bg-sheet"
+    tabindex="0"
+    role="region"
+    aria-label="Beside a normal request"
+  >
+    <table class="w-full border-collapse">
+      <thead class="sticky top-0 bg-sheet"
+        ><tr class="border-b border-rule"
+          ><th class="column">span</th><th class="column text-right" colspan="2">this request</th><th
+            class="column text-right"
+            colspan="2">a normal one</th
+          ><th class="column text-right">difference</th><th class="column">what differs</th></tr
+        ></thead
+      >
+      <tbody>
+        {#each shown as row, i (i)}
+          {@const words = WORDS[row.verdict]}
+          <tr class="border-b border-grid">
+            <td
+              class="max-w-0 min-w-40 py-1"
+              style:width="44%"
+              style:padding-left="{10 + Math.min(row.depth, 12) * 12}px"
+              ><span class="flex items-center" title={row.label}
+                ><AccountChip account={accountOf(row)} /><span class="truncate num"
+                  >{shortStatement(row.label)}</span
+                ></span
+              ></td
+            >
+            <td class="px-1 text-right num text-ink-2"
+              >{row.first.length > 0 ? `${formatCount(row.first.length)}×` : ''}</td
+            >
+            <td class="px-2 text-right num">{row.first.length > 0 ? formatDuration(row.firstNs) : '–'}</td>
+            <td class="px-1 text-right num text-ink-2"
+              >{row.second.length > 0 ? `${formatCount(row.second.length)}×` : ''}</td
+            >
+            <td class="px-2 text-right num">{row.second.length > 0 ? formatDuration(row.secondNs) : '–'}</td>
+            <td class="px-2 text-right num"
+              >{row.firstNs > row.secondNs ? '+' : ''}{formatDuration(row.firstNs - row.secondNs)}</td
+            >
+            <td class="px-2 whitespace-nowrap {words.tone}">{words.text}</td>
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  </div>
+{/if}

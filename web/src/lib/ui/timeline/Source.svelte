@@ -1,0 +1,60 @@
+<script lang="ts">
+  import type { SourceText } from '$lib/server/sources/source-text';
+  import { session } from '$lib/ui/kit/session.svelte';
+  import { editorLink, templateFault } from './editor-link';
+
+  /** The text around a recorded line, and the way into the developer's editor. */
+  let { file, line, hasSources }: { file: string; line: number; hasSources: boolean } = $props();
+  let source = $state.raw<SourceText | null>(null);
+  let missing = $state('');
+
+  $effect(() => {
+    const [wantedFile, wantedLine] = [file, line];
+    source = null;
+    missing = '';
+    if (!hasSources) return;
+    void fetch(`/api/source?file=${encodeURIComponent(wantedFile)}&line=${wantedLine}`).then(
+      async (response) => {
+        const answer = (await response.json()) as SourceText & { message: string };
+        if (file !== wantedFile || line !== wantedLine) return;
+        if (response.ok) source = answer;
+        else missing = answer.message;
+      }
+    );
+  });
+  const link = $derived(
+    editorLink(session.editorTemplate, { path: source?.path ?? '', file, line: source?.line ?? line })
+  );
+  let template = $derived(session.editorTemplate);
+  const fault = $derived(templateFault(template));
+</script>
+
+<div class="mb-2">
+  {#if source}
+    <pre
+      class="overflow-x-auto rounded-[3px] border border-rule bg-paper py-1 num text-[11px] leading-[1.5]"
+      data-testid="source">{#each source.lines as text, i (i)}{@const at = source.from + i}<span
+          class="block px-1.5 {at === source.line ? 'bg-pen-soft' : ''}"
+          ><span class="mr-2 inline-block w-8 text-right text-ink-3 select-none">{at}</span>{text}
+</span>{/each}</pre>
+    {#if source.file !== file}<p class="text-[11px] text-ink-3">
+        Mapped to {source.file}:{source.line}.
+      </p>{/if}
+  {:else if missing}<p class="text-[11px] text-ink-3">{missing}</p>{/if}
+  <div class="mt-1 flex items-center gap-2">
+    {#if link}<a class="button" href={link}>Open in your editor</a>{/if}
+    <details class="text-[11px] text-ink-3">
+      <summary>Editor link</summary>
+      <label class="mt-1 block"
+        >An address your editor understands, with {'{path}'}, {'{file}'} and {'{line}'}; kept in this browser
+        <input
+          class="mt-0.5 block w-full field num text-[11px]"
+          placeholder="editor://open?file={'{path}'}&line={'{line}'}"
+          bind:value={template}
+          onchange={() => fault === '' && session.setEditorTemplate(template)}
+        /></label
+      >
+      {#if fault}<p class="text-alarm">{fault}</p>{/if}
+    </details>
+  </div>
+</div>

@@ -1,0 +1,61 @@
+import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
+import { ACCOUNTS, LOOKS } from '$lib/ui/kit/accounts';
+import type { RequestModel } from './request-model';
+import { requestReading } from './request-reading';
+
+const MOST_CALLS = 8;
+
+/** One line of Markdown from text of outside: no line breaks, nothing that would be markup. */
+const inline = (text: string): string =>
+  text.replace(/\s+/g, ' ').replace(/[`|<>*_[\]\\]/g, (sign) => `\\${sign}`);
+/** Text as a code span that no backtick of its own can end. */
+const code = (text: string): string => `\`${text.replace(/\s+/g, ' ').replaceAll('`', "'")}\``;
+
+/** The request as Markdown a colleague can act on without the tool. @param address where it can be opened. */
+export function ticketText(model: RequestModel, address: string): string {
+  const { request, trace, root, groups, findings } = model;
+  const { span } = trace.tree.nodes[root];
+  const { service, host, release } = span.resource;
+  const whole = Math.max(1, request.durationNs);
+  const lines = [
+    `# ${inline(request.endpoint)}: ${formatDuration(request.durationNs)}${request.failed ? ', failed' : ''}`,
+    '',
+    `${inline(service)} ${inline(release)} on ${inline(host)}, ${new Date(model.startUs / 1000).toISOString()}. Trace ${span.traceId}, span ${span.spanId}.`,
+    '',
+    requestReading(model).join(' ').replaceAll('*', '**'),
+    '',
+    '## Where the time went',
+    '',
+    '| account | time | share |',
+    '| --- | ---: | ---: |',
+    ...ACCOUNTS.filter((account) => request.ledger[account] > 0)
+      .toSorted((a, b) => request.ledger[b] - request.ledger[a])
+      .map(
+        (account) =>
+          `| ${LOOKS[account].name} | ${formatDuration(request.ledger[account])} | ${formatShare(request.ledger[account] / whole)} |`
+      )
+  ];
+  if (findings.length > 0) lines.push('', '## Findings', '');
+  for (const finding of findings) {
+    lines.push(`- **${inline(finding.title)}.** ${inline(finding.sentence)} ${inline(finding.remedy)}`);
+    if (finding.evidence.fingerprint) lines.push(`  ${code(finding.evidence.fingerprint)}`);
+    if (finding.saving && finding.saving.highNs > 0)
+      lines.push(
+        `  Expected after it: ${formatDuration(request.durationNs - finding.saving.highNs)} to ${formatDuration(request.durationNs - finding.saving.lowNs)}. ${inline(finding.assumption ?? '')}`
+      );
+  }
+  if (groups.length > 0)
+    lines.push(
+      '',
+      '## Calls',
+      '',
+      '| calls | total | booked | call | made at |',
+      '| ---: | ---: | ---: | --- | --- |'
+    );
+  for (const group of groups.slice(0, MOST_CALLS))
+    lines.push(
+      `| ${formatCount(group.count)} | ${formatDuration(group.totalNs)} | ${formatDuration(group.bookedNs)} | ${code(group.fingerprint).replaceAll('|', '¦')} | ${inline(group.origin)} |`
+    );
+  lines.push('', address, '');
+  return lines.join('\n');
+}
