@@ -36,6 +36,11 @@ const SHAPES: Shape[] = [
     })
   },
   {
+    // at Name.Space.Method(args) in /path/File.cs:line 12
+    pattern: /^\s*at (.+?)\([^)]*\) in (.+):line (\d+)$/,
+    read: ([, name, file, line]) => ({ function: name, file, line: number(line), column: 0 })
+  },
+  {
     // at package.Class.method(File.java:12), with an optional module prefix
     pattern: /^\s*at (?:[\w.@-]*\/)?([\w.$<>]+)\(([^():]+)(?::(\d+))?\)/,
     read: ([, name, file, line]) => ({ function: name, file, line: number(line), column: 0 })
@@ -44,11 +49,6 @@ const SHAPES: Shape[] = [
     // File "x.py", line 12, in name
     pattern: /^\s*File "([^"]+)", line (\d+)(?:, in (.+))?$/,
     read: ([, file, line, name]) => ({ function: name ?? '', file, line: number(line), column: 0 })
-  },
-  {
-    // at Name.Space.Method(args) in /path/File.cs:line 12
-    pattern: /^\s*at (.+?)\([^)]*\) in (.+):line (\d+)$/,
-    read: ([, name, file, line]) => ({ function: name, file, line: number(line), column: 0 })
   },
   {
     // <tab>/path/file.go:12 +0x1d

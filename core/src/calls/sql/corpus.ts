@@ -219,7 +219,10 @@ export const FAMILIES: readonly (readonly string[])[] = [
   ],
   ['select substring(name from 1 for 3) from vessel', 'select substring(name from 2 for 9) from vessel'],
   ["select cast('1' as integer) from berth", "select cast('22' as integer) from berth"],
-  ['truncate manifest', 'TRUNCATE manifest']
+  ['truncate manifest', 'TRUNCATE manifest'],
+  ['update berth set free = true where id = 4', 'UPDATE berth SET free = FALSE where id = $1'],
+  ['select id from berth where free is true', 'SELECT id FROM berth WHERE free IS TRUE'],
+  ['select id from berth where free is not true']
 ];
 
 /**

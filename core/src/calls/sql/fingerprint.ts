@@ -38,7 +38,10 @@ function compute(sql: string, dialect: Dialect): SqlFingerprint {
   for (let i = 0; i < tokens.length; i++) {
     const token = tokens[i];
     const last = masked.at(-1);
-    if (token.kind === 'word') {
+    if (token.kind === 'word' && isTruthValue(token.text, last)) {
+      literals.push(token.text.toLowerCase());
+      masked.push({ kind: 'literal', text: '?' });
+    } else if (token.kind === 'word') {
       masked.push({ kind: 'word', text: foldWord(token.text, last, tokens[i + 1]) });
     } else if (token.kind === 'literal') {
       literals.push(token.text);
@@ -54,6 +57,12 @@ function compute(sql: string, dialect: Dialect): SqlFingerprint {
   }
   while (masked.at(-1)?.text === ';') masked.pop();
   return { text: write(foldRows(foldLists(masked))), literals, parameters };
+}
+
+/** TRUE and FALSE are literals, but for `is [not] true`, which is a test of its own. A name behind a dot is a column. */
+function isTruthValue(text: string, before: Token | undefined): boolean {
+  if (!/^(?:true|false)$/i.test(text) || before?.text === '.') return false;
+  return !(before?.kind === 'word' && (before.text === 'is' || before.text === 'not'));
 }
 
 /** Key words and the names of functions, whose case no dialect minds. After INTO a name with a bracket is a table. */

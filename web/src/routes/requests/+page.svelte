@@ -118,7 +118,7 @@
     service: { title: 'service', width: '78px', csv: (row) => row.service },
     endpoint: { title: 'endpoint', width: 'minmax(120px,1fr)', csv: (row) => row.endpoint },
     host: { title: 'host', width: '62px', csv: (row) => row.host },
-    release: { title: 'release', width: '52px', csv: (row) => row.release },
+    release: { title: 'release', width: '60px', csv: (row) => row.release },
     calls: { title: 'calls', width: '52px', right: true, csv: (row) => row.calls },
     spans: { title: 'spans', width: '52px', right: true, csv: (row) => row.spans },
     findings: { title: 'findings', width: '66px', right: true, csv: (row) => row.findings },
@@ -164,7 +164,7 @@
     {
       key: 'share',
       title: 'of the time',
-      width: 82,
+      width: 92,
       right: true,
       value: ({ share }) => share,
       text: ({ share }) => formatShare(share)
@@ -340,7 +340,7 @@
       <label class="flex items-baseline gap-1.5"
         >grouped by
         <select
-          class="field py-0"
+          class="w-32 field py-0"
           value={data.groupBy}
           onchange={(event) => void goto(chosen({ by: event.currentTarget.value }), { keepFocus: true })}
         >

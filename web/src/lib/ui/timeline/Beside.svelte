@@ -35,7 +35,7 @@
     onlyChanged ? rows.filter(({ verdict }, i) => i === 0 || verdict !== 'alike') : rows
   );
   const WORDS: Record<AlignedRow['verdict'], { text: string; tone: string }> = {
-    extra: { text: '＋ only here', tone: 'text-alarm' },
+    extra: { text: '+ only here', tone: 'text-alarm' },
     missing: { text: '− only there', tone: 'text-steer' },
     more: { text: '▲ more calls', tone: 'text-alarm' },
     fewer: { text: '▼ fewer calls', tone: 'text-ok' },
@@ -43,23 +43,31 @@
     faster: { text: '▼ faster', tone: 'text-ok' },
     alike: { text: '=', tone: 'text-ink-3' }
   };
-  const worst = $derived(
-    rows
-      .slice(1)
-      .filter(({ verdict }) => verdict === 'extra' || verdict === 'more' || verdict === 'slower')
-      .reduce<AlignedRow | null>(
-        (most, row) =>
-          most === null || row.firstNs - row.secondNs >= most.firstNs - most.secondNs ? row : most,
-        null
-      )
-  );
+  /** What differs most by itself, without what its parts account for. */
+  const worst = $derived.by(() => {
+    const own = rows.map(({ firstNs, secondNs }) => firstNs - secondNs);
+    rows.forEach((row, i) => {
+      for (let up = i - 1; up >= 0; up--)
+        if (rows[up].depth < row.depth) {
+          own[up] -= row.firstNs - row.secondNs;
+          break;
+        }
+    });
+    const worse = rows
+      .map((row, i) => ({ row, own: own[i] }))
+      .filter(({ row }) => row.verdict === 'extra' || row.verdict === 'more' || row.verdict === 'slower');
+    return worse.reduce<(typeof worse)[number] | null>(
+      (most, one) => (most === null || one.own > most.own ? one : most),
+      null
+    )?.row;
+  });
   const sentence = $derived.by(() => {
     if (!other) return '';
     const head = `This request took *${formatDuration(model.request.durationNs)}*, the normal one *${formatDuration(other.request.durationNs)}*.`;
     if (!worst) return `${head} Span by span nothing here is clearly slower, more or extra.`;
     const name = shortStatement(worst.label);
     const label = name.length > 70 ? `${name.slice(0, 69)}…` : name;
-    return `${head} The deepest of what differs most is *${label}*: ${formatCount(worst.first.length)} against ${formatCount(worst.second.length)}, ${formatDuration(worst.firstNs)} against ${formatDuration(worst.secondNs)}.`;
+    return `${head} What differs most is *${label}*: ${formatCount(worst.first.length)} against ${formatCount(worst.second.length)}, ${formatDuration(worst.firstNs)} against ${formatDuration(worst.secondNs)}.`;
   });
   const accountOf = (row: AlignedRow) =>
     row.first.length > 0

@@ -112,7 +112,8 @@
         href: viewLink(address.url.pathname, {}, key === 'timeline' ? {} : { tab: key })
       }))
   );
-  let mended = $state<FoundFinding | null>(null);
+  // Raw: a finding is known by itself, not by its content.
+  let mended = $state.raw<FoundFinding | null>(null);
   const whatIf = $derived.by(() => {
     const edit = mended && model.findings.includes(mended) ? editOf(mended) : undefined;
     return mended && edit && edit.size > 0

@@ -1,0 +1,204 @@
+import { describe, expect, it } from 'vitest';
+import { linearFit } from '../stats/linear-fit';
+import { addBucket, bucketOf, type Sketch } from '../stats/sketch';
+import { query, span, traceOf } from '../testing/spans';
+import { SpanKind, StatusCode, type AttributeValue, type Span } from '../trace/span';
+import { editOf, type Finding } from './finding';
+import { findInRequest } from './request-findings';
+import { REQUEST_RULES } from './rules';
+import {
+  coldStart,
+  growthSentence,
+  oneHost,
+  sinceRelease,
+  type Cohort,
+  type FirstRequest
+} from './scope-findings';
+
+const root = (to: number): Span => span({ id: 'r', kind: SpanKind.SERVER, from: 0, to });
+const find = (rule: string, ...spans: Span[]): Finding | undefined => {
+  const trace = traceOf(spans);
+  return findInRequest(trace, trace.requests[0]).find((finding) => finding.rule === rule);
+};
+const get = (id: string, from: number, to: number, url: string, failed = false): Span =>
+  span({
+    id,
+    parent: 'r',
+    kind: SpanKind.CLIENT,
+    from,
+    to,
+    status: failed ? StatusCode.ERROR : 0,
+    attributes: { 'http.request.method': 'GET', 'url.full': `http://${url}` }
+  });
+
+describe('could-run-together', () => {
+  it('finds different calls in a row, with what running them side by side saves', () => {
+    const finding = find(
+      'could-run-together',
+      root(100),
+      get('a', 5, 35, 'tides/a'),
+      get('b', 36, 76, 'pilots/b'),
+      query('c', 'r', 77, 97, 'select 1 from t')
+    )!;
+    expect(finding.figures).toMatchObject({ calls: 3, totalNs: 90e6, slowestNs: 40e6 });
+    expect(finding.saving).toEqual({ lowNs: 20e6, highNs: 50e6 });
+    expect(finding.sentence).toContain('does not show');
+    expect(editOf(finding)?.size).toBe(2);
+  });
+  it('is silent where there is work in between, for parallel calls, like calls and writes', () => {
+    expect(
+      find('could-run-together', root(100), get('a', 0, 40, 'x/a'), get('b', 50, 90, 'x/b'))
+    ).toBeUndefined();
+    expect(
+      find('could-run-together', root(100), get('a', 0, 40, 'x/a'), get('b', 5, 90, 'x/b'))
+    ).toBeUndefined();
+    expect(
+      find('could-run-together', root(100), get('a', 0, 40, 'x/a'), get('b', 41, 90, 'x/a'))
+    ).toBeUndefined();
+    expect(
+      find('could-run-together', root(100), get('a', 0, 40, 'x/a'), query('w', 'r', 41, 90, 'delete from t'))
+    ).toBeUndefined();
+  });
+});
+
+describe('too-many-rows', () => {
+  const read = (sql: string, rows: number): Span =>
+    span({
+      id: 'q',
+      parent: 'r',
+      kind: SpanKind.CLIENT,
+      from: 10,
+      to: 60,
+      attributes: { 'db.system.name': 'postgresql', 'db.query.text': sql, 'db.response.returned_rows': rows }
+    });
+  it('finds a large answer without a limit of its own', () => {
+    expect(find('too-many-rows', root(100), read('select * from line', 40_000))).toMatchObject({
+      costNs: 50e6,
+      figures: { rows: 40_000 }
+    });
+  });
+  it.each([
+    ['select * from line', 1000],
+    ['select * from line limit 50000', 40_000],
+    ['select * from line fetch first 9000 rows only', 9000]
+  ])('is silent for %s with %d rows', (sql, rows) =>
+    expect(find('too-many-rows', root(100), read(sql, rows))).toBeUndefined()
+  );
+});
+
+describe('round-timeout', () => {
+  it('finds a call that ends just after a round limit', () => {
+    expect(find('round-timeout', root(3100), get('a', 20, 3040, 'pilots/x'))).toMatchObject({
+      title: 'Ends at 3 s',
+      figures: { limitNs: 3e9, calls: 1 }
+    });
+  });
+  it('is silent before a limit and long after it', () => {
+    expect(find('round-timeout', root(5000), get('a', 0, 2990, 'x/x'))).toBeUndefined();
+    expect(find('round-timeout', root(5000), get('a', 0, 3100, 'x/x'))).toBeUndefined();
+  });
+});
+
+describe('retry-storm and failed-but-waited', () => {
+  const attempts = (count: number, last = false): Span[] =>
+    Array.from({ length: count }, (_, i) =>
+      get(`a${i}`, i * 100, i * 100 + 90, 'pilots/x', i < count - 1 || !last)
+    );
+  it('finds three attempts and more', () => {
+    const finding = find('retry-storm', root(500), ...attempts(4, true))!;
+    expect(finding.figures).toMatchObject({ attempts: 4, gaveUp: 0, bookedNs: 270e6 });
+    expect(finding.saving).toEqual({ lowNs: 0, highNs: 270e6 });
+    expect(find('retry-storm', root(500), ...attempts(2))).toBeUndefined();
+  });
+  it('tells a wait for a failure, but not the failures of a storm again', () => {
+    expect(find('failed-but-waited', root(500), get('a', 0, 200, 'pilots/x', true))).toMatchObject({
+      costNs: 200e6
+    });
+    expect(find('failed-but-waited', root(500), ...attempts(4))).toBeUndefined();
+    expect(find('failed-but-waited', root(500), get('a', 0, 20, 'pilots/x', true))).toBeUndefined();
+    expect(find('failed-but-waited', root(500), get('a', 0, 200, 'pilots/x'))).toBeUndefined();
+  });
+});
+
+const sketchOf = (ms: number, count: number): Sketch => {
+  const sketch: Sketch = new Map();
+  for (let i = 0; i < count; i++) addBucket(sketch, bucketOf(ms * 1000 * (0.9 + (0.2 * i) / count)), 1);
+  return sketch;
+};
+const cohort = (host: string, release: string, ms: number, count = 60): Cohort => ({
+  service: 'tides',
+  endpoint: 'GET /window',
+  host,
+  release,
+  releaseFirstUs: Number(release) * 1e6,
+  count,
+  totalNs: ms * 1e6 * count,
+  sketch: sketchOf(ms, count)
+});
+
+describe('one-host', () => {
+  it('finds the planted host, with what it costs', () => {
+    const found = oneHost([cohort('a', '1', 100), cohort('b', '1', 100), cohort('c', '1', 250)], 24e9);
+    expect(found).toMatchObject([{ subject: 'c', severity: 'high', costNs: 9e9, requests: 60 }]);
+    expect(found[0].sentence).toContain('2.5 times');
+  });
+  it('takes no release for a host, no small difference, and nothing of few requests', () => {
+    expect(oneHost([cohort('a', '1', 100), cohort('b', '2', 250)], 1e9)).toEqual([]);
+    expect(oneHost([cohort('a', '1', 100), cohort('b', '1', 130)], 1e9)).toEqual([]);
+    expect(oneHost([cohort('a', '1', 100), cohort('b', '1', 250, 10)], 1e9)).toEqual([]);
+  });
+});
+
+describe('since-release', () => {
+  it('finds the release with which an endpoint became slower, and no other', () => {
+    const found = sinceRelease([cohort('a', '1', 100), cohort('a', '2', 101), cohort('a', '3', 200)], 24e9);
+    expect(found.map(({ subject }) => subject)).toEqual(['3']);
+    expect(found[0].figures).toMatchObject({ before: '2' });
+  });
+});
+
+describe('cold-start', () => {
+  const first = (durationMs: number): FirstRequest => ({
+    service: 'tides',
+    endpoint: 'GET /window',
+    host: 'a',
+    durationNs: durationMs * 1e6,
+    traceId: 't',
+    spanId: 's'
+  });
+  it('finds first requests many times the median', () => {
+    expect(coldStart([first(2000), first(60)], () => 50e6, 1e9)).toMatchObject([
+      { requests: 1, costNs: 1950e6, example: { traceId: 't' } }
+    ]);
+  });
+  it('is silent where they are ordinary', () => expect(coldStart([first(90)], () => 50e6, 1e9)).toEqual([]));
+});
+
+describe('growthSentence', () => {
+  const over = (calls: (rows: number) => number, count = 20): string => {
+    const rows = Array.from({ length: count }, (_, i) => 5 + i * 3);
+    return growthSentence(linearFit(rows, rows.map(calls)), new Set(rows).size);
+  };
+  it('says one more call for each row', () =>
+    expect(over((rows) => rows)).toContain('one more call for each row'));
+  it('gives another slope as it is', () => expect(over((rows) => 2 * rows + 1)).toContain('2.00 more calls'));
+  it('says so where the calls do not follow the rows', () =>
+    expect(over((rows) => (rows * 7919) % 13)).toContain('do not follow'));
+  it('is silent with few requests', () => expect(over((rows) => rows, 5)).toBe(''));
+});
+
+describe('the text of the rules', () => {
+  it('has every rule once, with thresholds and reasons', () => {
+    expect(new Set(REQUEST_RULES.map(({ rule }) => rule)).size).toBe(14);
+    for (const { thresholds, looksFor, why, doThis } of REQUEST_RULES) {
+      expect(thresholds.every(({ name, value, why: reason }) => name && value && reason)).toBe(true);
+      expect([looksFor, why, doThis].every((text) => text.length > 10)).toBe(true);
+    }
+  });
+});
+
+it('names attributes like object internals as data', () => {
+  const odd: Record<string, AttributeValue> = JSON.parse('{"__proto__": "x", "constructor": "y"}');
+  const trace = traceOf([span({ id: 'r', kind: SpanKind.SERVER, from: 0, to: 10, attributes: odd })]);
+  expect(findInRequest(trace, trace.requests[0])).toEqual([]);
+});

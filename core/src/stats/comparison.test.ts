@@ -1,0 +1,117 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { liftsOf } from './lift';
+import { linearFit } from './linear-fit';
+import { changeBetween, rankTest, upperTail } from './rank-test';
+import { apdexFromSketch, apdexZone } from './apdex';
+import { addBucket, bucketOf, type Sketch } from './sketch';
+
+const sketchOf = (values: readonly number[]): Sketch => {
+  const sketch: Sketch = new Map();
+  for (const value of values) addBucket(sketch, bucketOf(value), 1);
+  return sketch;
+};
+
+describe('rankTest', () => {
+  // Outside check: U counted pair by pair, as Mann and Whitney define it.
+  it('counts the pairs in which the second is longer, ties by half', () => {
+    const buckets = fc.array(fc.integer({ min: 1, max: 12 }), { minLength: 1, maxLength: 40 });
+    fc.assert(
+      fc.property(buckets, buckets, (a, b) => {
+        const sketch = (list: number[]): Sketch => {
+          const made: Sketch = new Map();
+          for (const bucket of list) addBucket(made, bucket, 1);
+          return made;
+        };
+        let pairs = 0;
+        for (const x of a) for (const y of b) pairs += y > x ? 1 : y === x ? 0.5 : 0;
+        expect(rankTest(sketch(a), sketch(b))!.superiority).toBeCloseTo(pairs / (a.length * b.length), 10);
+      })
+    );
+  });
+
+  // Worked example: two groups of five without overlap have U = 0 (25 on the other side); by the normal approximation with
+  // continuity correction z = (12.5 − 0.5) / sqrt(25 · 11 / 12) = 2.5067, two-sided p = 0.0122 (table of the normal distribution).
+  it('gives the worked example', () => {
+    const test = rankTest(sketchOf([1, 2, 4, 8, 16]), sketchOf([100, 200, 400, 800, 1600]))!;
+    expect(test.superiority).toBe(1);
+    expect(test.p).toBeCloseTo(0.0122, 4);
+  });
+
+  it('is at rest with equal groups, and has nothing to say of none', () => {
+    const still = rankTest(sketchOf([1, 5, 9]), sketchOf([1, 5, 9]))!;
+    expect(still.superiority).toBe(0.5);
+    expect(still.p).toBeCloseTo(1, 6);
+    expect(rankTest(new Map(), sketchOf([1]))).toBeNull();
+  });
+
+  // Source: tables of the standard normal distribution.
+  it.each([
+    [0, 0.5],
+    [1.6449, 0.05],
+    [1.96, 0.025],
+    [3.0902, 0.001]
+  ])('upper tail of %d is %d', (z, p) => expect(upperTail(z)).toBeCloseTo(p, 4));
+});
+
+describe('changeBetween', () => {
+  const spread = (middle: number, count: number): Sketch =>
+    sketchOf(Array.from({ length: count }, (_, i) => middle * (0.9 + (0.2 * i) / count)));
+  it('is sure of a change only with enough requests, a notable size and no chance', () => {
+    expect(changeBetween(spread(100, 50), spread(200, 50), [100, 200])).toMatchObject({
+      verdict: 'slower',
+      ratio: 2
+    });
+    expect(changeBetween(spread(200, 50), spread(100, 50), [200, 100]).verdict).toBe('faster');
+    expect(changeBetween(spread(100, 50), spread(100, 50), [100, 100]).verdict).toBe('no clear change');
+    expect(changeBetween(spread(100, 5000), spread(102, 5000), [100, 102]).verdict).toBe('no clear change');
+    expect(changeBetween(spread(100, 19), spread(200, 500), [100, 200]).verdict).toBe('too few');
+  });
+});
+
+describe('linearFit', () => {
+  // Source: a line through points on it is that line; with noise, the textbook example y = 1, 3, 2, 5 over x = 1 … 4 has slope 1.1,
+  // intercept 0 and r² = 0.6914.
+  it('gives the worked example', () => {
+    const fit = linearFit([1, 2, 3, 4], [1, 3, 2, 5])!;
+    expect(fit.slope).toBeCloseTo(1.1, 10);
+    expect(fit.intercept).toBeCloseTo(0, 10);
+    expect(fit.r2).toBeCloseTo(0.6914, 4);
+  });
+  it('has no line through one x', () => expect(linearFit([2, 2], [1, 5])).toBeNull());
+});
+
+describe('liftsOf', () => {
+  it('finds the planted cause and nothing that is chance', () => {
+    // Value 7 is on 80 % of the slow and 5 % of the others; 1 on all; 2 on half of both; 3 on two slow ones only.
+    const rows = Array.from({ length: 1000 }, (_, i) => {
+      const slow = i % 10 === 0;
+      const keys = [1];
+      if (i % 2 === Math.floor(i / 10) % 2) keys.push(2);
+      if (slow ? i % 50 !== 0 : i % 20 === 3) keys.push(7);
+      if (i === 0 || i === 10) keys.push(3);
+      return { slow, keys };
+    });
+    const { slow, others, lifts } = liftsOf(rows);
+    expect([slow, others]).toEqual([100, 900]);
+    expect(lifts.map(({ key }) => key)).toEqual([7]);
+    expect(lifts[0]).toMatchObject({ slow: 80, slowShare: 0.8 });
+    expect(lifts[0].lift).toBeCloseTo(0.8 / (lifts[0].others / 900), 10);
+  });
+});
+
+describe('apdexFromSketch', () => {
+  it('agrees with the zones of the values, but for those within 1 % of a bound', () => {
+    const values = fc.array(fc.tuple(fc.integer({ min: 1, max: 5000 }), fc.boolean()), { maxLength: 100 });
+    fc.assert(
+      fc.property(values, (samples) => {
+        const clear = samples.filter(([ms]) => Math.abs(ms - 500) > 6 && Math.abs(ms - 2000) > 21);
+        const expected = { satisfied: 0, tolerating: 0, frustrated: 0 };
+        for (const [ms, failed] of clear) expected[apdexZone(ms, 500, failed)]++;
+        const us = (failedOnly: boolean): number[] =>
+          clear.filter(([, failed]) => failed || !failedOnly).map(([ms]) => ms * 1000);
+        expect(apdexFromSketch(sketchOf(us(false)), sketchOf(us(true)), 500)).toEqual(expected);
+      })
+    );
+  });
+});

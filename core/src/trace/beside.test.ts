@@ -1,0 +1,158 @@
+import { describe, expect, it } from 'vitest';
+import { query, span, traceOf } from '../testing/spans';
+import { align } from './align';
+import { replayTimes } from './replay';
+import { heaviestSpans, timelineRows } from './rows';
+import { SpanKind, type Span } from './span';
+import { parseStack } from './stack-text';
+
+const root = (to: number): Span => span({ id: 'r', name: 'GET /plan', kind: SpanKind.SERVER, from: 0, to });
+
+describe('align', () => {
+  it('says what is extra, missing, slower, and what became many', () => {
+    const slow = traceOf([
+      root(500),
+      ...Array.from({ length: 12 }, (_, i) =>
+        query(`q${i}`, 'r', i * 20, i * 20 + 15, 'select 1 from line where id = 1')
+      ),
+      span({ id: 'w', parent: 'r', name: 'weigh', from: 300, to: 450 }),
+      query('x', 'r', 460, 470, 'select 2 from extra')
+    ]).tree;
+    const normal = traceOf([
+      root(100),
+      query('q', 'r', 0, 15, 'select 1 from line where id = 1'),
+      span({ id: 'w', parent: 'r', name: 'weigh', from: 20, to: 60 }),
+      query('j', 'r', 70, 80, 'select 3 from joined')
+    ]).tree;
+    const verdicts = align(slow, 0, normal, 0).map(({ label, verdict, first, second }) => [
+      label,
+      verdict,
+      first.length,
+      second.length
+    ]);
+    expect(verdicts).toEqual([
+      ['GET /plan', 'slower', 1, 1],
+      ['select ? from line where id = ?', 'more', 12, 1],
+      ['weigh', 'slower', 1, 1],
+      ['select ? from extra', 'extra', 1, 0],
+      ['select ? from joined', 'missing', 0, 1]
+    ]);
+  });
+
+  it('finds nothing to tell between a request and itself', () => {
+    const { tree } = traceOf([
+      root(100),
+      query('q', 'r', 0, 15, 'select 1'),
+      query('p', 'r', 20, 30, 'select 2 from t')
+    ]);
+    expect(align(tree, 0, tree, 0).every(({ verdict }) => verdict === 'alike')).toBe(true);
+  });
+});
+
+describe('replayTimes', () => {
+  it('moves what came after a shortened call, and keeps the gaps', () => {
+    const { tree } = traceOf([
+      root(100),
+      query('a', 'r', 10, 60, 'select 1 from a'),
+      query('b', 'r', 70, 90, 'select 1 from b')
+    ]);
+    const node = (id: string): number =>
+      tree.nodes.findIndex(({ span: one }) => one.call?.fingerprint.endsWith(id));
+    const { durationNs, start, end } = replayTimes(tree, 0, new Map([[node('a'), 5e6]]));
+    expect(durationNs).toBe(55e6);
+    expect([start.get(node('b')), end.get(node('b'))]).toEqual([25e6, 45e6]);
+  });
+
+  it('leaves everything where it was without an edit', () => {
+    const { tree } = traceOf([root(100), query('a', 'r', 10, 60, 'select 1')]);
+    const { start, end } = replayTimes(tree, 0, new Map());
+    expect([...start.values(), ...end.values()]).toEqual([0, 10e6, 100e6, 60e6]);
+  });
+});
+
+describe('combs by fingerprint', () => {
+  const { tree } = traceOf([
+    root(200),
+    ...[0, 1, 2].flatMap((i) => [
+      span({ id: `p${i}`, parent: 'r', name: `part ${i}`, from: i * 60, to: i * 60 + 50 }),
+      query(`q${i}`, `p${i}`, i * 60 + 5, i * 60 + 45, 'select 1 from t')
+    ])
+  ]);
+  const rows = (combBy: 'parent' | 'fingerprint', open: string[] = []): string[] =>
+    timelineRows(tree, 0, { openCombs: new Set(open), closedSpans: new Set(), combBy }).rows.map(
+      ({ kind, members }) => `${kind}${members.length > 0 ? ` ${members.length}` : ''}`
+    );
+  it('gathers like calls of different parents into one row', () => {
+    expect(rows('parent').filter((row) => row.startsWith('comb'))).toEqual([]);
+    expect(rows('fingerprint').filter((row) => row.startsWith('comb'))).toEqual(['comb 3']);
+    const { rows: combed, rowOf } = timelineRows(tree, 0, {
+      openCombs: new Set(),
+      closedSpans: new Set(),
+      combBy: 'fingerprint'
+    });
+    expect(rowOf.every((row) => row >= 0)).toBe(true);
+    const comb = combed.find(({ kind }) => kind === 'comb')!;
+    expect(rows('fingerprint', [comb.key]).filter((row) => row.startsWith('span'))).toHaveLength(7);
+  });
+});
+
+describe('heaviestSpans', () => {
+  it('goes on while a child holds at least a third', () => {
+    const { tree } = traceOf([
+      root(90),
+      span({ id: 'a', parent: 'r', from: 0, to: 60 }),
+      span({ id: 'b', parent: 'a', from: 0, to: 20 }),
+      span({ id: 'c', parent: 'b', from: 0, to: 5 })
+    ]);
+    const weight = (node: number): number => tree.end[node] - tree.start[node];
+    expect(heaviestSpans(tree, 0, weight).map((node) => tree.nodes[node].span.name)).toEqual([
+      'GET /plan',
+      'a',
+      'b'
+    ]);
+  });
+});
+
+// Forms as the documentation of each runtime shows them; the frames are invented.
+describe('parseStack', () => {
+  const places = (text: string): string[] =>
+    parseStack(text).map(
+      ({ function: name, file, line, application }) => `${application ? '' : '·'}${name} ${file}:${line}`
+    );
+  it('reads Node.js', () =>
+    expect(
+      places(
+        'TypeError: no such quay\n    at rank (/srv/quillhaven/berths/rank.ts:24:11)\n    at async Object.plan (file:///srv/quillhaven/berths/plan.ts:8:3)\n    at /srv/quillhaven/run.ts:1:1\n    at next (/srv/quillhaven/node_modules/router/index.js:4:2)\n    at node:internal/process/task_queues:95:5'
+      )
+    ).toEqual([
+      'rank /srv/quillhaven/berths/rank.ts:24',
+      'Object.plan file:///srv/quillhaven/berths/plan.ts:8',
+      ' /srv/quillhaven/run.ts:1',
+      '·next /srv/quillhaven/node_modules/router/index.js:4',
+      '· node:internal/process/task_queues:95'
+    ]));
+  it('reads the JVM', () =>
+    expect(
+      places(
+        'java.lang.IllegalStateException: full\n\tat haven.berths.Plan.rank(Plan.java:24)\n\tat java.base/java.lang.Thread.run(Thread.java:840)\n\tat haven.Native.go(Native Method)'
+      )
+    ).toEqual([
+      'haven.berths.Plan.rank Plan.java:24',
+      '·java.lang.Thread.run Thread.java:840',
+      'haven.Native.go Native Method:0'
+    ]));
+  it('reads Python, Go and .NET', () => {
+    expect(
+      places(
+        'Traceback (most recent call last):\n  File "/srv/plan.py", line 12, in rank\n    weigh(x)\n  File "/usr/lib/python3.11/json/decoder.py", line 3, in decode'
+      )
+    ).toEqual(['rank /srv/plan.py:12', '·decode /usr/lib/python3.11/json/decoder.py:3']);
+    expect(places('goroutine 1 [running]:\nhaven/berths.Rank(0x1)\n\t/srv/berths/rank.go:24 +0x1d')).toEqual([
+      'haven/berths.Rank /srv/berths/rank.go:24'
+    ]);
+    expect(places('   at Haven.Plan.Rank(Int32 n) in /srv/Plan.cs:line 24')).toEqual([
+      'Haven.Plan.Rank /srv/Plan.cs:24'
+    ]);
+  });
+  it('bears text that is no stack', () => expect(parseStack('all is\nlost'.repeat(2000))).toEqual([]));
+});
