@@ -243,6 +243,33 @@ export const callRollups = sqliteTable(
   ]
 );
 
+/** What rules find, by rule and subject. */
+export const findingSubjects = sqliteTable(
+  'finding_subjects',
+  {
+    id: integer('id').primaryKey(),
+    rule: text('rule').notNull(),
+    subject: text('subject').notNull()
+  },
+  (t) => [uniqueIndex('finding_subjects_what').on(t.rule, t.subject)]
+);
+
+/** Findings summed up by time and place; requests that are not kept are counted too. */
+export const findingRollups = sqliteTable(
+  'finding_rollups',
+  {
+    step: integer('step').notNull(),
+    at: integer('at').notNull(),
+    subjectId: integer('subject_id').notNull(),
+    endpointId: integer('endpoint_id').notNull(),
+    hostId: integer('host_id').notNull(),
+    releaseId: integer('release_id').notNull(),
+    requests: integer('requests').notNull(),
+    costNs: integer('cost_ns').notNull()
+  },
+  (t) => [primaryKey({ columns: [t.step, t.at, t.subjectId, t.endpointId, t.hostId, t.releaseId] })]
+);
+
 /** Where calls are made: function, file and line as recorded. Number 0 is "not recorded". */
 export const origins = sqliteTable('origins', {
   id: integer('id').primaryKey(),

@@ -11,7 +11,7 @@ import { LEDGER_COLUMNS, ledgerValues } from '../db/ledger-columns';
 import type { Dictionary } from './dictionary';
 import { storedPart, type StoredPart } from './parts-row';
 import { RollupDelta, type Contribution } from './rollup';
-import { CALL_ROLLUP, REQUEST_ROLLUP } from './rollup-shapes';
+import { CALL_ROLLUP, FINDING_ROLLUP, REQUEST_ROLLUP } from './rollup-shapes';
 
 /** The columns by which requests and findings are found alike. */
 const PLACE = ['trace_id', 'span_id', 'service_id', 'endpoint_id', 'host_id', 'release_id', 'start_us'];
@@ -50,6 +50,7 @@ export async function bookTraces(
   const ids = JSON.stringify([...traces.keys()]);
   const requestRollup = new RollupDelta(REQUEST_ROLLUP);
   const callRollup = new RollupDelta(CALL_ROLLUP);
+  const findingRollup = new RollupDelta(FINDING_ROLLUP);
   const before = await database.query(
     `SELECT ${COUNTED.map((column) => `r.${column}`).join(', ')}, p.parts FROM requests r
       LEFT JOIN request_parts p ON p.trace_id = r.trace_id AND p.span_id = r.span_id WHERE ${oneOf('r.trace_id')}`,
@@ -61,12 +62,22 @@ export async function bookTraces(
     for (const part of parts) callRollup.add(callContributionOf(row, part), -1);
   }
 
+  if (before.rows.length > 0) {
+    const found = await database.query(
+      `SELECT ${FINDING_COLUMNS.join(', ')} FROM findings WHERE ${oneOf('trace_id')}`,
+      [ids]
+    );
+    for (const row of found.rows) findingRollup.add(findingContributionOf(row, dictionary), -1);
+  }
+
   const booked: Booked = { requests: [], parts: [], findings: [] };
   for (const spans of traces.values()) bookOne(spans, dictionary, booked);
   booked.requests.forEach((row, i) => {
     requestRollup.add(contributionOf(row), 1);
     for (const part of booked.parts[i][2]) callRollup.add(callContributionOf(row, part), 1);
   });
+
+  for (const row of booked.findings) findingRollup.add(findingContributionOf(row, dictionary), 1);
 
   const statements: InStatement[] = [];
   if (before.rows.length > 0) {
@@ -176,5 +187,18 @@ function callContributionOf(row: readonly unknown[], part: StoredPart): Contribu
     sums: [1, calls, ...rest.slice(0, -1)],
     greatest: [slowestNs, calls],
     sketches: [readSketch(part[13] as string)]
+  };
+}
+
+/** What a row of `findings` adds to its time: the first of its kind in a request counts the request. */
+function findingContributionOf(row: readonly unknown[], dictionary: Dictionary): Contribution {
+  const [endpointId, hostId, releaseId, startUs] = row.slice(3, 7).map(Number);
+  const [rule, , subject, costNs, isFirst] = row.slice(PLACE.length);
+  return {
+    minute: Math.floor(startUs / US_PER_MINUTE),
+    key: [dictionary.findingSubject(String(rule), String(subject)), endpointId, hostId, releaseId],
+    sums: [Number(isFirst), Number(costNs)],
+    greatest: [],
+    sketches: []
   };
 }

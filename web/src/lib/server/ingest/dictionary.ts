@@ -45,7 +45,8 @@ export const MAX_CALL_GROUPS = 20_000;
 export const OTHER_ENDPOINTS = '(other endpoints)';
 export const OTHER_CALLS = '(other calls)';
 /** Values of one attribute, names of attributes, and length of a value, that can be searched by number. */
-export const MAX_VALUES = 2000;
+export const MAX_VALUES = 10_000;
+const MAX_PAIRS = 200_000;
 const MAX_NAMES = 500;
 const MAX_VALUE_LENGTH = 200;
 /** Stands for every value beyond those: requests that have it are looked up in their spans. */
@@ -62,6 +63,7 @@ export class Dictionary {
   readonly #endpoints = new Names();
   readonly #calls = new Names();
   readonly #origins = new Names();
+  readonly #subjects = new Names();
   readonly #values = new Names();
   /** How many endpoints a service has, call groups a kind, values an attribute. */
   readonly #counts = new Map<string, number>();
@@ -82,6 +84,8 @@ export class Dictionary {
       dictionary.#origins.load(String(name), Number(id));
     for (const { id, service_id, name } of await rows('SELECT id, service_id, name FROM releases'))
       dictionary.#releases.load(`${String(service_id)} ${String(name)}`, Number(id));
+    for (const { id, rule, subject } of await rows('SELECT id, rule, subject FROM finding_subjects'))
+      dictionary.#subjects.load(`${String(rule)} ${String(subject)}`, Number(id));
     for (const row of await rows('SELECT id, service_id, name FROM endpoints')) {
       dictionary.#endpoints.load(`${String(row.service_id)} ${String(row.name)}`, Number(row.id));
       dictionary.#count(`endpoints ${String(row.service_id)}`);
@@ -201,6 +205,18 @@ export class Dictionary {
     );
   }
 
+  /** The number of what a rule found. */
+  findingSubject(rule: string, subject: string): number {
+    return this.#subjects.get(`${rule} ${subject}`, (id) =>
+      this.#queue(
+        'INSERT OR IGNORE INTO finding_subjects (id, rule, subject) VALUES (?, ?, ?)',
+        id,
+        rule,
+        subject
+      )
+    );
+  }
+
   /** Numbers of the attribute values of an entry span and of its process. */
   pairs(attributes: Attributes, resource: Resource, resourceId: number): number[] {
     let process = this.#processPairs.get(resourceId);
@@ -222,7 +238,8 @@ export class Dictionary {
     const known = this.#countOf(guard);
     if (known === 0 && this.#countOf('names') >= MAX_NAMES) return;
     const full =
-      given.length > MAX_VALUE_LENGTH || (known >= MAX_VALUES && !this.#values.has(`${name} ${given}`));
+      given.length > MAX_VALUE_LENGTH ||
+      ((known >= MAX_VALUES || this.#values.size >= MAX_PAIRS) && !this.#values.has(`${name} ${given}`));
     const text = full ? MORE_VALUES : given;
     pairs.push(
       this.#values.get(`${name} ${text}`, (id) => {

@@ -40,3 +40,14 @@ export const CALL_ROLLUP: RollupShape = {
   steps: [1, 60, 1440],
   margins: []
 };
+
+/** Findings by what was found and where. */
+export const FINDING_ROLLUP: RollupShape = {
+  table: 'finding_rollups',
+  key: ['subject_id', 'endpoint_id', 'host_id', 'release_id'],
+  sums: ['requests', 'cost_ns'],
+  greatest: [],
+  sketches: [],
+  steps: [1, 60, 1440],
+  margins: []
+};

@@ -131,7 +131,7 @@ export class Sweeper {
   async #rollups(nowMs: number): Promise<void> {
     const nowMinute = Math.floor(nowMs / 60_000);
     await this.#database.write(
-      ['rollups', 'call_rollups'].flatMap((table) =>
+      ['rollups', 'call_rollups', 'finding_rollups'].flatMap((table) =>
         STEPS.map((step): InStatement => ({
           sql: `DELETE FROM ${table} WHERE step = ? AND at < ?`,
           args: [step, Math.floor((nowMinute - ROLLUP_DAYS[step] * 1440) / step)]

@@ -1,5 +1,5 @@
 import type { InValue } from '@libsql/client';
-import { sketchQuantiles, type Sketch } from '@tromix/core/stats/sketch';
+import { mergeInto, sketchQuantiles, type Sketch } from '@tromix/core/stats/sketch';
 import type { Scope, TimeWindow } from '$lib/scope';
 import { selectJson } from '../db/reader';
 import { CALL_GREATEST, CALL_ROLLUP, CALL_SUMS } from '../ingest/rollup-shapes';
@@ -104,6 +104,58 @@ async function grouped(
     keys: row.slice(0, keys.length).map(Number),
     totals: totalsFrom(row.slice(keys.length))
   }));
+}
+
+/** Several groups as one. */
+export function mergeCalls(parts: readonly CallTotals[]): CallTotals {
+  const sum: CallTotals = { ...parts[0], sketch: new Map(parts[0].sketch) };
+  for (const part of parts.slice(1)) {
+    for (const name of ADDED) sum[name] += part[name];
+    sum.slowestNs = Math.max(sum.slowestNs, part.slowestNs);
+    sum.mostCalls = Math.max(sum.mostCalls, part.mostCalls);
+    mergeInto(sum.sketch, part.sketch);
+  }
+  if (parts.length > 1)
+    [sum.p50Ns, sum.p95Ns] = sketchQuantiles(sum.sketch, [0.5, 0.95]).map((us) => us * 1000);
+  return sum;
+}
+
+const ADDED = [
+  'requests',
+  'calls',
+  'totalNs',
+  'bookedNs',
+  'failed',
+  'retried',
+  'onRound',
+  'rows',
+  'rowsKnown',
+  'bytesRead',
+  'bytesWritten'
+] as const;
+
+/** Calls by group, with the origin most of each group's calls name (its number; 0 for none). */
+export async function groupsWithOrigin(
+  scope: Scope,
+  window: TimeWindow,
+  nowMs: number,
+  filter: Filter
+): Promise<{ groupId: number; originId: number; totals: CallTotals }[]> {
+  const parts = await callTotals(scope, window, nowMs, ['group', 'origin'], filter);
+  const byGroup = new Map<number, typeof parts>();
+  for (const part of parts) {
+    const known = byGroup.get(part.keys[0]);
+    if (known) known.push(part);
+    else byGroup.set(part.keys[0], [part]);
+  }
+  return [...byGroup].map(([groupId, list]) => {
+    const named = list.filter(({ keys }) => keys[1] !== 0);
+    const most = named.reduce<(typeof list)[number] | null>(
+      (best, one) => (best === null || one.totals.calls > best.totals.calls ? one : best),
+      null
+    );
+    return { groupId, originId: most?.keys[1] ?? 0, totals: mergeCalls(list.map(({ totals }) => totals)) };
+  });
 }
 
 function totalsFrom(row: (number | string)[]): CallTotals {

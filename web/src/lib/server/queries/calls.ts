@@ -5,7 +5,14 @@ import { scopeWindow, type Scope, type TimeWindow } from '$lib/scope';
 import { select } from '../db/reader';
 import { CALL_ROLLUP } from '../ingest/rollup-shapes';
 import { seriesStep, stepName } from './bins';
-import { callSeries, callTotals, ONLY_CALLS, onlyGroup, type CallKey, type CallTotals } from './call-totals';
+import {
+  callSeries,
+  callTotals,
+  groupsWithOrigin,
+  ONLY_CALLS,
+  onlyGroup,
+  type CallTotals
+} from './call-totals';
 import { requestsFilter, type Filter } from './filter';
 import { endpointsById, groupsById, namesById, originsById, type NamedGroup } from './names-by-id';
 
@@ -65,13 +72,18 @@ export async function callsOf(scope: Scope, choice: CallChoice, nowMs: number): 
   const { rows } = choice;
   const window = scopeWindow(scope, nowMs);
   const filter = filterOf(choice);
-  const key: CallKey = rows === 'statement' ? 'group' : rows;
-  const found = await callTotals(scope, window, nowMs, [key], filter);
+  const found =
+    rows === 'statement'
+      ? await groupsWithOrigin(scope, window, nowMs, filter)
+      : (await callTotals(scope, window, nowMs, [rows], filter)).map(({ keys, totals }) => ({
+          groupId: keys[0],
+          originId: 0,
+          totals
+        }));
   const totalNs = found.reduce((sum, { totals }) => sum + totals.totalNs, 0);
-  const ids = found.map(({ keys }) => keys[0]);
+  const ids = found.map(({ groupId }) => groupId);
   const nameOf = await rowNames(rows, ids);
-  const origins =
-    rows === 'statement' ? await mainOrigins(scope, window, nowMs, filter) : new Map<number, string>();
+  const origins = await originsById(found.map(({ originId }) => originId));
   const step = seriesStep(window, nowMs, SERIES_BINS, CALL_ROLLUP.steps);
   const series = await callSeries(scope, window, step, filter);
   return {
@@ -79,10 +91,10 @@ export async function callsOf(scope: Scope, choice: CallChoice, nowMs: number): 
     resolution: stepName(step),
     stepMs: step * 60_000,
     rows: found
-      .map(({ keys: [id], totals }) => ({
+      .map(({ groupId: id, originId, totals }) => ({
         id,
         ...nameOf(id),
-        origin: origins.get(id) ?? '',
+        origin: origins.get(originId) ?? '',
         share: totalNs > 0 ? totals.totalNs / totalNs : 0,
         ...figures(totals)
       }))
@@ -124,24 +136,6 @@ async function rowNames(
   }
   const names = rows === 'origin' ? await originsById(ids) : await namesById('services', ids);
   return (id) => ({ name: names.get(id) ?? '(origin not recorded)', detail: '' });
-}
-
-/** The origin most calls of each group name. */
-async function mainOrigins(
-  scope: Scope,
-  window: TimeWindow,
-  nowMs: number,
-  filter: Filter
-): Promise<Map<number, string>> {
-  const parts = await callTotals(scope, window, nowMs, ['group', 'origin'], filter);
-  const best = new Map<number, { origin: number; calls: number }>();
-  for (const { keys, totals } of parts) {
-    const [group, origin] = keys;
-    if (origin !== 0 && totals.calls > (best.get(group)?.calls ?? 0))
-      best.set(group, { origin, calls: totals.calls });
-  }
-  const names = await originsById([...best.values()].map(({ origin }) => origin));
-  return new Map([...best].map(([group, { origin }]) => [group, names.get(origin) ?? '']));
 }
 
 export interface Asker extends CallFigures {

@@ -8,7 +8,7 @@ import { scopeWindow, type Scope, type TimeWindow } from '$lib/scope';
 import { select, selectJson } from '../db/reader';
 import { allValues, numbersOf } from './attributes';
 import { seriesStep, stepName } from './bins';
-import { callTotals, NO_FILTER, type CallTotals } from './call-totals';
+import { groupsWithOrigin, NO_FILTER, type CallTotals } from './call-totals';
 import { requestsFilter } from './filter';
 import { findingsOf, type FoundGroup } from './findings';
 import { groupsById, namesById, originsById } from './names-by-id';
@@ -118,13 +118,13 @@ export async function endpointOf(
   const own = { ...scope, service: endpoint.service };
   const length = window.toUs - window.fromUs;
   const step = seriesStep(window, nowMs, HEAT_BINS);
-  const [totals, before, series, hosts, releases, breakdown, facts] = await Promise.all([
+  const [totals, before, series, hosts, releases, parts, facts] = await Promise.all([
     totalIn(own, window, nowMs),
     totalIn(own, { fromUs: window.fromUs - length, toUs: window.fromUs }, nowMs),
     seriesIn(own, window, step, 'endpoint'),
     splitBy(own, window, nowMs, 'host'),
     splitBy(own, window, nowMs, 'release'),
-    breakdownOf(own, window, nowMs),
+    partsOf(own, window, nowMs),
     factsOf(own, window)
   ]);
   const findings = await findingsOf(own, window, nowMs, totals.exclusiveNs, { limit: 12, aside: false });
@@ -160,7 +160,7 @@ export async function endpointOf(
     histogram: histogramOf(totals),
     hosts,
     releases,
-    breakdown: breakdown(totals),
+    breakdown: breakdownOf(parts, totals),
     lift: await liftOf(facts, slowKind, endpoint.tMs),
     samples: await samplesOf(own, window, p50Ns),
     findings,
@@ -212,44 +212,47 @@ async function splitBy(
 }
 
 /** The parts an average request is made of, most booked time first; a call made at several places is one row. */
-async function breakdownOf(
+function breakdownOf(
+  parts: Awaited<ReturnType<typeof partsOf>>,
+  { count, totalNs }: Pick<Totals, 'count' | 'totalNs'>
+): BreakdownRow[] {
+  const requests = Math.max(1, count);
+  return parts
+    .map(({ groupId, kind, name, origin, totals: part }) => ({
+      groupId,
+      kind,
+      name,
+      origin,
+      callsPerRequest: part.calls / requests,
+      nsPerRequest: part.totalNs / requests,
+      bookedPerRequest: part.bookedNs / requests,
+      share: totalNs > 0 ? part.bookedNs / totalNs : 0,
+      nsPerCall: part.totalNs / part.calls,
+      p95Ns: part.p95Ns,
+      calls: part.calls,
+      requests: part.requests,
+      failed: part.failed,
+      mostCalls: part.mostCalls
+    }))
+    .sort((a, b) => b.share - a.share);
+}
+
+/** Call groups and own spans of a scope with their names. */
+async function partsOf(
   scope: Scope,
   window: TimeWindow,
   nowMs: number
-): Promise<(totals: Totals) => BreakdownRow[]> {
-  const parts = await callTotals(scope, window, nowMs, ['group'], NO_FILTER);
-  const origins = await callTotals(scope, window, nowMs, ['group', 'origin'], NO_FILTER);
-  const groupNames = await groupsById(parts.map(({ keys }) => keys[0]));
-  const originNames = await originsById(origins.map(({ keys }) => keys[1]));
-  const originOf = (groupId: number): string => {
-    const own = origins.filter(({ keys }) => keys[0] === groupId);
-    const most = own.reduce<{ keys: number[]; totals: CallTotals } | null>(
-      (best, one) => (best === null || one.totals.calls > best.totals.calls ? one : best),
-      null
-    );
-    return most ? (originNames.get(most.keys[1]) ?? '') : '';
-  };
-  return (totals) => {
-    const requests = Math.max(1, totals.count);
-    return parts
-      .map(({ keys: [groupId], totals: part }) => ({
-        groupId,
-        kind: groupNames.get(groupId)?.kind ?? '',
-        name: groupNames.get(groupId)?.fingerprint ?? '',
-        origin: originOf(groupId),
-        callsPerRequest: part.calls / requests,
-        nsPerRequest: part.totalNs / requests,
-        bookedPerRequest: part.bookedNs / requests,
-        share: totals.totalNs > 0 ? part.bookedNs / totals.totalNs : 0,
-        nsPerCall: part.totalNs / part.calls,
-        p95Ns: part.p95Ns,
-        calls: part.calls,
-        requests: part.requests,
-        failed: part.failed,
-        mostCalls: part.mostCalls
-      }))
-      .sort((a, b) => b.share - a.share);
-  };
+): Promise<{ groupId: number; kind: string; name: string; origin: string; totals: CallTotals }[]> {
+  const parts = await groupsWithOrigin(scope, window, nowMs, NO_FILTER);
+  const groups = await groupsById(parts.map(({ groupId }) => groupId));
+  const origins = await originsById(parts.map(({ originId }) => originId));
+  return parts.map(({ groupId, originId, totals }) => ({
+    groupId,
+    kind: groups.get(groupId)?.kind ?? '',
+    name: groups.get(groupId)?.fingerprint ?? '',
+    origin: origins.get(originId) ?? '',
+    totals
+  }));
 }
 
 type Fact = [durationNs: number, host: string, release: string, pairs: string];

@@ -1,4 +1,5 @@
 import type { Finding, Severity } from '@tromix/core/findings/finding';
+import { REQUEST_RULES } from '@tromix/core/findings/rules';
 import {
   coldStart,
   growthSentence,
@@ -12,8 +13,10 @@ import {
 import { linearFit } from '@tromix/core/stats/linear-fit';
 import type { Scope, TimeWindow } from '$lib/scope';
 import { select, selectJson } from '../db/reader';
+import { FINDING_ROLLUP } from '../ingest/rollup-shapes';
+import { rangesOf } from './bins';
 import { namesFilter } from './filter';
-import { latency, totalsIn } from './rollups';
+import { cohortTotals, latency } from './rollups';
 
 /** Alike findings of many requests as one. */
 export interface FoundGroup {
@@ -50,8 +53,6 @@ interface Group {
   subject: string;
   requests: number;
   cost: number;
-  first_us: number;
-  release_first_us: number;
   service: string;
   endpoint: string;
 }
@@ -75,7 +76,7 @@ export async function findingsOf(
   { limit, aside }: FindingChoice
 ): Promise<FoundGroup[]> {
   const [inRequests, overMany, marks, profiles] = await Promise.all([
-    requestGroups(scope, window),
+    requestGroups(scope, window, nowMs),
     scopeFindings(scope, window, nowMs, allNs),
     marksOf(),
     profilesIn(window)
@@ -98,20 +99,23 @@ export async function findingsOf(
     profiles
   );
   return chosen.map(({ group, found, mark }) => ({
-    ...(group ? fromGroup(group, typical.get(group)!, allNs) : fromScopeFinding(found!, allNs)),
+    ...(group ? fromGroup(group, typical.get(group), allNs) : fromScopeFinding(found!, allNs)),
     mark
   }));
 }
 
-function requestGroups(scope: Scope, window: TimeWindow): Promise<Group[]> {
+function requestGroups(scope: Scope, window: TimeWindow, nowMs: number): Promise<Group[]> {
   const names = namesFilter(scope, 'f');
+  const ranges = rangesOf(window, nowMs, FINDING_ROLLUP.steps);
+  if (ranges.length === 0) return Promise.resolve([]);
+  const times = ranges.map(() => '(f.step = ? AND f.at >= ? AND f.at < ?)').join(' OR ');
   return select<Group>(
-    `SELECT g.*, s.name AS service, e.name AS endpoint FROM (
-      SELECT f.endpoint_id, f.rule, f.subject, sum(f.is_first) AS requests, sum(f.cost_ns) AS cost FROM findings f
-      WHERE f.start_us >= ? AND f.start_us < ?${names.sql}
-      GROUP BY f.endpoint_id, f.rule, f.subject ORDER BY cost DESC LIMIT ${MAX_GROUPS}) g
-      JOIN endpoints e ON e.id = g.endpoint_id JOIN services s ON s.id = e.service_id ORDER BY g.cost DESC`,
-    [window.fromUs, window.toUs, ...names.args]
+    `SELECT g.endpoint_id, g.requests, g.cost, u.rule AS rule, u.subject AS subject, s.name AS service, e.name AS endpoint FROM (
+      SELECT f.endpoint_id, f.subject_id, sum(f.requests) AS requests, sum(f.cost_ns) AS cost FROM finding_rollups f
+      WHERE (${times})${names.sql} GROUP BY f.endpoint_id, f.subject_id HAVING sum(f.requests) > 0 ORDER BY cost DESC LIMIT ${MAX_GROUPS}) g
+      JOIN finding_subjects u ON u.id = g.subject_id JOIN endpoints e ON e.id = g.endpoint_id
+      JOIN services s ON s.id = e.service_id ORDER BY g.cost DESC`,
+    [...ranges.flatMap(({ step, from, to }) => [step, from, to]), ...names.args]
   );
 }
 
@@ -128,7 +132,7 @@ async function scopeFindings(
   allNs: number
 ): Promise<ScopeFinding[]> {
   const [totals, endpoints, hosts, releases] = await Promise.all([
-    totalsIn(scope, window, nowMs, 'endpoint', 'host', 'release'),
+    cohortTotals(scope, window, nowMs),
     select<NameRow & { service: string }>(
       'SELECT e.id AS id, e.name AS name, s.name AS service FROM endpoints e JOIN services s ON s.id = e.service_id'
     ),
@@ -138,8 +142,7 @@ async function scopeFindings(
   const endpointOf = new Map(endpoints.map((row) => [row.id, row]));
   const hostOf = new Map(hosts.map((row) => [row.id, row.name]));
   const releaseOf = new Map(releases.map((row) => [row.id, row]));
-  const cohorts = [...totals].map(([key, { count, totalNs, sketch }]): Cohort => {
-    const [endpointId, hostId, releaseId] = key.split(' ').map(Number);
+  const cohorts = totals.map(({ endpointId, hostId, releaseId, count, totalNs, sketch }): Cohort => {
     const endpoint = endpointOf.get(endpointId)!;
     const release = releaseOf.get(releaseId)!;
     return {
@@ -251,33 +254,42 @@ async function typicalRequests(
     )
   );
   const chosen = groups.map((group, i) =>
-    typicalOf(
-      candidates[i].map(candidateFrom),
-      group.cost / Math.max(1, group.requests),
-      group.service,
-      profiles
-    )
+    candidates[i].length === 0
+      ? null
+      : typicalOf(
+          candidates[i].map(candidateFrom),
+          group.cost / Math.max(1, group.requests),
+          group.service,
+          profiles
+        )
   );
   const [bodies, growths] = await Promise.all([
     selectJson<[number, string, string]>(
       'SELECT json_group_array(json_array(id, span_id, body)) FROM findings WHERE id IN (SELECT value FROM json_each(?))',
-      [JSON.stringify(chosen.map(({ id }) => id))]
+      [JSON.stringify(chosen.map((one) => one?.id ?? 0))]
     ),
     Promise.all(groups.map(({ rule }, i) => (rule === 'query-per-row' ? growthOf(candidates[i]) : '')))
   ]);
   const bodyOf = new Map(
     bodies.map(([id, spanId, body]) => [id, { spanId, found: JSON.parse(body) as Finding }])
   );
-  return new Map(groups.map((group, i) => [group, { ...bodyOf.get(chosen[i].id)!, growth: growths[i] }]));
+  const typical = new Map<Group, Typical>();
+  groups.forEach((group, i) => {
+    const body = bodyOf.get(chosen[i]?.id ?? 0);
+    if (body) typical.set(group, { ...body, growth: growths[i] });
+  });
+  return typical;
 }
 
-function fromGroup(group: Group, { spanId, found, growth }: Typical, allNs: number): FoundGroup {
+/** @param typical undefined where none of these requests is kept in full any more. */
+function fromGroup(group: Group, typical: Typical | undefined, allNs: number): FoundGroup {
   const { rule, subject, requests, cost, service, endpoint } = group;
-  const { calls } = found.figures;
+  const text = REQUEST_RULES.find((one) => one.rule === rule);
+  const calls = typical?.found.figures.calls;
   const share = allNs > 0 ? cost / allNs : 0;
   return {
     rule,
-    title: rule === 'blind-stretch' ? 'A blind stretch' : found.title,
+    title: rule === 'blind-stretch' || !typical ? (text?.name ?? rule) : typical.found.title,
     severity: scopeSeverity(share),
     service,
     endpoint,
@@ -285,13 +297,13 @@ function fromGroup(group: Group, { spanId, found, growth }: Typical, allNs: numb
     requests,
     costNs: cost,
     share,
-    sentence: found.sentence,
-    remedy: found.remedy,
-    fingerprint: found.evidence.fingerprint ?? '',
-    origin: found.evidence.origin ?? '',
+    sentence: typical?.found.sentence ?? '',
+    remedy: typical?.found.remedy ?? text?.doThis ?? '',
+    fingerprint: typical?.found.evidence.fingerprint ?? '',
+    origin: typical?.found.evidence.origin ?? '',
     typicalCalls: typeof calls === 'number' ? calls : null,
-    growth,
-    example: { traceId: found.evidence.traceId, spanId },
+    growth: typical?.growth ?? '',
+    example: typical ? { traceId: typical.found.evidence.traceId, spanId: typical.spanId } : null,
     narrow: {},
     mark: null
   };

@@ -6,7 +6,7 @@ import type { Scope, TimeWindow } from '$lib/scope';
 import { ROLLUP_SUMS } from '../db/ledger-columns';
 import { selectJson } from '../db/reader';
 import type { Step } from '../ingest/rollup';
-import { binsOf, rangesOf } from './bins';
+import { binsOf, rangesOf, seriesStep } from './bins';
 import { namesFilter } from './filter';
 
 /** Sums of any number of roll-up rows. */
@@ -150,6 +150,37 @@ export async function totalsIn(
   for (const { keys, totals } of rows) found.set(keys.join(' '), totals);
   return found;
 }
+
+/** The few figures that hosts and releases are held against each other by. */
+export interface CohortTotals {
+  endpointId: number;
+  hostId: number;
+  releaseId: number;
+  count: number;
+  totalNs: number;
+  sketch: Sketch;
+}
+
+/** Each endpoint on each host under each release; of a long window to the whole bins of a coarse step, since no sum is shown of it. */
+export async function cohortTotals(scope: Scope, window: TimeWindow, nowMs: number): Promise<CohortTotals[]> {
+  const names = namesFilter(scope, 'm');
+  const step = seriesStep(window, nowMs, COHORT_BINS);
+  const { from, to } = binsOf(window, step);
+  const rows = await selectJson<[number, number, number, number, number, string]>(
+    `SELECT json_group_array(json_array(e, h, r, n, t, a)) FROM (
+      SELECT m.endpoint_id AS e, m.host_id AS h, m.release_id AS r, sum(m.count) AS n, sum(m.total_ns) AS t, group_concat(m.sketch, ' ') AS a
+      FROM rollups m WHERE m.step = ? AND m.margin = 0 AND m.at >= ? AND m.at < ?${names.sql}
+      GROUP BY e, h, r HAVING n > 0)`,
+    [step, from, to, ...names.args]
+  );
+  return rows.map(([endpointId, hostId, releaseId, count, totalNs, text]) => {
+    const sketch: Sketch = new Map();
+    addSketchText(sketch, text);
+    return { endpointId, hostId, releaseId, count, totalNs, sketch };
+  });
+}
+
+const COHORT_BINS = 36;
 
 /** The one total of a window. */
 export async function totalIn(scope: Scope, window: TimeWindow, nowMs: number): Promise<Totals> {
