@@ -90,10 +90,9 @@ export async function bookTraces(
   );
   if (booked.findings.length > 0)
     statements.push(bulkInsert('INSERT', 'findings', FINDING_COLUMNS, booked.findings));
-  statements.push(...(await requestRollup.statements(database)), ...(await callRollup.statements(database)), {
-    sql: `DELETE FROM pending_traces WHERE ${oneOf('trace_id')}`,
-    args: [ids]
-  });
+  for (const rollup of [requestRollup, callRollup, findingRollup])
+    statements.push(...(await rollup.statements(database)));
+  statements.push({ sql: `DELETE FROM pending_traces WHERE ${oneOf('trace_id')}`, args: [ids] });
   return statements;
 }
 

@@ -106,6 +106,13 @@ async function expectRollupsToAgree(): Promise<void> {
     'SELECT coalesce(sum(p.value->>4), 0), coalesce(sum(p.value->>2), 0) FROM request_parts r, json_each(r.parts) p'
   );
   for (const row of booked.rows) expect([row[1], row[2]]).toEqual(Array.from(parts.rows[0]));
+  const found = await client.execute(
+    'SELECT step, sum(requests), sum(cost_ns) FROM finding_rollups GROUP BY step ORDER BY step'
+  );
+  const findings = await client.execute(
+    'SELECT coalesce(sum(is_first), 0), coalesce(sum(cost_ns), 0) FROM findings'
+  );
+  for (const row of found.rows) expect([row[1], row[2]]).toEqual(Array.from(findings.rows[0]));
   // The parts of a request tile it.
   expect(parts.rows[0][0]).toBe(kept.rows[0][0]);
 }
@@ -144,6 +151,21 @@ describe('Writer', () => {
       const { rows } = await client.execute(`SELECT * FROM ${table}`);
       expect(JSON.stringify(rows)).not.toContain('hush');
     }
+  });
+
+  it('takes a finding back with its request, and finds it again', async () => {
+    const long = { ...root, to: 900 };
+    await writer.ingest(batch(long), 'json', false);
+    await settle();
+    expect(await one('SELECT sum(requests) FROM finding_rollups WHERE step = 60')).toBe(1);
+    await writer.ingest(batch({ ...call, from: 10, to: 890 }), 'json', false);
+    await settle();
+    expect(
+      await one(
+        'SELECT u.rule FROM finding_rollups f JOIN finding_subjects u ON u.id = f.subject_id WHERE f.step = 60 AND f.requests > 0'
+      )
+    ).toBe('one-slow-call');
+    await expectRollupsToAgree();
   });
 
   it('keeps a batch that is sent again once', async () => {
