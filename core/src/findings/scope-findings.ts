@@ -55,6 +55,8 @@ export const COLD_MIN_NS = 100e6;
 /** Share of all time in the scope from which a finding over many requests is severe. */
 export const SCOPE_HIGH_SHARE = 0.1;
 export const SCOPE_MEDIUM_SHARE = 0.02;
+/** Less of all time than this is not worth a sentence, and not the reckoning of a test. */
+export const SCOPE_MIN_SHARE = 0.001;
 
 export function scopeSeverity(share: number): Severity {
   if (share >= SCOPE_HIGH_SHARE) return 'high';
@@ -70,6 +72,14 @@ export function together(cohorts: readonly Cohort[]): Pick<Cohort, 'count' | 'to
     mergeInto(sum.sketch, sketch);
   }
   return sum;
+}
+
+/** How much longer the second cohorts took in all than they would have at the first ones' mean, nanoseconds. */
+function excess(first: readonly Cohort[], second: readonly Cohort[]): number {
+  const sums = (list: readonly Cohort[]): [number, number] =>
+    list.reduce<[number, number]>(([count, ns], one) => [count + one.count, ns + one.totalNs], [0, 0]);
+  const [[countA, nsA], [countB, nsB]] = [sums(first), sums(second)];
+  return Math.round(nsB - (nsA / Math.max(1, countA)) * countB);
 }
 
 /** Medians in nanoseconds and the test between two groups. */
@@ -109,11 +119,11 @@ export function oneHost(cohorts: readonly Cohort[], allNs: number): ScopeFinding
       if (hosts.length < 2) continue;
       for (const host of hosts) {
         const others = release.filter((cohort) => cohort.host !== host[0].host);
+        const costNs = excess(others, host);
+        if (costNs <= 0 || costNs < SCOPE_MIN_SHARE * allNs) continue;
         const [here, there] = [together(host), together(others)];
         const change = compare(there.sketch, here.sketch);
         if (change.verdict !== 'slower' || change.ratio < ONE_HOST_MIN_RATIO) continue;
-        const costNs = Math.round((here.totalNs / here.count - there.totalNs / there.count) * here.count);
-        if (costNs <= 0) continue;
         const [first] = host;
         const names = new Set(others.map((cohort) => cohort.host)).size;
         found.push({
@@ -151,11 +161,11 @@ export function sinceRelease(cohorts: readonly Cohort[], allNs: number): ScopeFi
     );
     const found: ScopeFinding[] = [];
     for (let i = 1; i < releases.length; i++) {
+      const costNs = excess(releases[i - 1], releases[i]);
+      if (costNs <= 0 || costNs < SCOPE_MIN_SHARE * allNs) continue;
       const [before, after] = [together(releases[i - 1]), together(releases[i])];
       const change = compare(before.sketch, after.sketch);
       if (change.verdict !== 'slower' || change.ratio < RELEASE_MIN_RATIO) continue;
-      const costNs = Math.round((after.totalNs / after.count - before.totalNs / before.count) * after.count);
-      if (costNs <= 0) continue;
       const [first] = releases[i];
       found.push({
         rule: 'since-release',

@@ -53,8 +53,12 @@ class Thread<Service> {
   }
 }
 
+/** Young objects get less room than Node would give each thread by itself: several threads share one machine. */
+const MAX_YOUNG_MB = 24;
+
 const start = (code: string, options: WorkerOptions): Worker => {
-  const thread = new Worker(code, { eval: true, ...options });
+  const resourceLimits = { maxYoungGenerationSizeMb: MAX_YOUNG_MB, ...options.resourceLimits };
+  const thread = new Worker(code, { eval: true, ...options, resourceLimits });
   // A thread must not keep a server alive that was told to stop.
   thread.unref();
   return thread;

@@ -55,7 +55,7 @@ function page(spans: StoredSpan[]): RequestPage {
   return {
     traceId: 'a'.repeat(32),
     spanId: '0000000000000001',
-    spans,
+    spans: JSON.stringify(spans),
     resources: [[1, { service: 'berths', host: 'quay-2', release: '7.3', pid: 42, key: 'k' }]],
     profiles: [],
     same: [],

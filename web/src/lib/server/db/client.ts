@@ -6,7 +6,7 @@ import { migrate } from 'drizzle-orm/libsql/migrator';
 import { LocalDatabase, type Database } from './database';
 
 const BUSY_TIMEOUT_MS = 5000;
-const CACHE_KIB = 65_536;
+const CACHE_KIB = 32_768;
 
 /** Opens the database; a file's folder is made where it is missing. Every connection waits for a lock for a while. */
 export function openDatabase(url: string): Client {

@@ -55,13 +55,13 @@ interface RestingTrace {
 /** Spans inserted by one transaction: while the database stores one slice the next is made ready. */
 const INSERT_SLICE = 1250;
 /** Spans taken in but not yet stored beyond which a batch is turned away for the moment. */
-const MAX_ARRIVING = 300_000;
+const MAX_ARRIVING = 60_000;
 /** Traces taken up after a restart are counted as so many spans, since theirs are not read yet. */
 const UNREAD_SPANS = 30;
 /** Spans booked in one transaction. */
 const BOOK_SLICE = 6000;
 /** Spans waiting in memory beyond which the oldest traces are booked without rest. */
-const MAX_RESTING = 150_000;
+const MAX_RESTING = 50_000;
 /** So soon after a batch another is likely on its way: storing goes before booking. */
 const BUSY_MS = 120;
 /** A trace that never rests is booked after so many settle times. */

@@ -226,7 +226,11 @@ function profilesIn(window: TimeWindow): Promise<ProfileSpan[]> {
 }
 
 /** Of each group so many of the newest are looked at for an example and for how it grows. */
-const MAX_CANDIDATES = 120;
+const MAX_CANDIDATES = 80;
+
+/** A figure of a finding that tells how it grows; only loops of queries have it. */
+const grows = (rule: string, figure: string): string =>
+  rule === 'query-per-row' ? `f.body->>'$.figures.${figure}'` : 'NULL';
 
 interface Typical {
   spanId: string;
@@ -245,8 +249,8 @@ async function typicalRequests(
   const candidates = await Promise.all(
     groups.map(({ endpoint_id, rule, subject }) =>
       selectJson<CandidateRow>(
-        `SELECT json_group_array(json_array(id, cost_ns, start_us, host)) FROM (
-          SELECT f.id, f.cost_ns, f.start_us, h.name AS host FROM findings f JOIN hosts h ON h.id = f.host_id
+        `SELECT json_group_array(json_array(id, cost_ns, start_us, host, calls, rows)) FROM (
+          SELECT f.id, f.cost_ns, f.start_us, h.name AS host, ${grows(rule, 'calls')} AS calls, ${grows(rule, 'fedByRows')} AS rows FROM findings f JOIN hosts h ON h.id = f.host_id
           WHERE f.endpoint_id = ? AND f.rule = ? AND f.subject = ? AND f.start_us >= ? AND f.start_us < ?${names.sql}
           ORDER BY f.start_us DESC LIMIT ${MAX_CANDIDATES})`,
         [endpoint_id, rule, subject, window.fromUs, window.toUs, ...names.args]
@@ -263,20 +267,17 @@ async function typicalRequests(
           profiles
         )
   );
-  const [bodies, growths] = await Promise.all([
-    selectJson<[number, string, string]>(
-      'SELECT json_group_array(json_array(id, span_id, body)) FROM findings WHERE id IN (SELECT value FROM json_each(?))',
-      [JSON.stringify(chosen.map((one) => one?.id ?? 0))]
-    ),
-    Promise.all(groups.map(({ rule }, i) => (rule === 'query-per-row' ? growthOf(candidates[i]) : '')))
-  ]);
+  const bodies = await selectJson<[number, string, string]>(
+    'SELECT json_group_array(json_array(id, span_id, body)) FROM findings WHERE id IN (SELECT value FROM json_each(?))',
+    [JSON.stringify(chosen.map((one) => one?.id ?? 0))]
+  );
   const bodyOf = new Map(
     bodies.map(([id, spanId, body]) => [id, { spanId, found: JSON.parse(body) as Finding }])
   );
   const typical = new Map<Group, Typical>();
   groups.forEach((group, i) => {
     const body = bodyOf.get(chosen[i]?.id ?? 0);
-    if (body) typical.set(group, { ...body, growth: growths[i] });
+    if (body) typical.set(group, { ...body, growth: growthOf(candidates[i]) });
   });
   return typical;
 }
@@ -310,24 +311,26 @@ function fromGroup(group: Group, typical: Typical | undefined, allNs: number): F
 }
 
 /** Calls against the rows of the query that fed them, over the requests with this finding. */
-async function growthOf(candidates: readonly CandidateRow[]): Promise<string> {
-  const points = await selectJson<[number, number | null]>(
-    `SELECT json_group_array(json_array(body->>'$.figures.calls', body->>'$.figures.fedByRows'))
-      FROM findings WHERE id IN (SELECT value FROM json_each(?))`,
-    [JSON.stringify(candidates.map(([id]) => id))]
-  );
-  const known = points.filter(([, rows]) => rows !== null) as [number, number][];
-  const rows = known.map(([, count]) => count);
+function growthOf(candidates: readonly CandidateRow[]): string {
+  const known = candidates.filter((row) => row[4] !== null && row[5] !== null);
+  const rows = known.map((row) => row[5]!);
   return growthSentence(
     linearFit(
       rows,
-      known.map(([calls]) => calls)
+      known.map((row) => row[4]!)
     ),
     new Set(rows).size
   );
 }
 
-type CandidateRow = [id: number, costNs: number, startUs: number, host: string];
+type CandidateRow = [
+  id: number,
+  costNs: number,
+  startUs: number,
+  host: string,
+  calls: number | null,
+  fedByRows: number | null
+];
 
 interface Candidate {
   id: number;

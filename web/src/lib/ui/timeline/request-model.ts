@@ -5,7 +5,7 @@ import { accountTrace, subtree, type RequestAccount, type TraceAccount } from '@
 import type { Resource, Span } from '@tromix/core/trace/span';
 import { buildTree } from '@tromix/core/trace/tree';
 import type { CoveringProfile, RequestPage } from '$lib/server/queries/request';
-import { spanFrom } from '$lib/stored-span';
+import { spanFrom, type StoredSpan } from '$lib/stored-span';
 import { shortStatement } from '$lib/ui/kit/short-statement';
 
 /** All that is shown of one request, computed in the browser from its stored spans. */
@@ -28,7 +28,7 @@ export function modelOf(page: RequestPage): RequestModel {
   const resources = new Map(
     page.resources.map(([id, resource]): [number, Resource] => [id, { ...resource, attributes: new Map() }])
   );
-  const spans = page.spans.map((row) => spanFrom(row, resources));
+  const spans = (JSON.parse(page.spans) as StoredSpan[]).map((row) => spanFrom(row, resources));
   const trace = accountTrace(buildTree(spans));
   const { tree } = trace;
   const byId = new Map(tree.nodes.map((node, i) => [node.span.spanId, i]));
