@@ -45,7 +45,7 @@ test('the palette finds endpoints, evidence and commands', async ({ page }) => {
   await page.keyboard.press('/');
   await page.getByRole('combobox', { name: 'Find' }).fill('berth');
   await page.getByRole('option', { name: /POST \/calls\/:id\/berth berths/ }).click();
-  await expect(page).toHaveURL(/\/requests\?service=berths&endpoint=POST/);
+  await expect(page).toHaveURL(/\/endpoint\?service=berths&endpoint=POST/);
   await page.keyboard.press('/');
   await page.getByRole('combobox').fill('dark');
   await page.keyboard.press('Enter');

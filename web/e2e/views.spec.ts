@@ -7,6 +7,37 @@ const VIEWS: Record<string, (page: Page) => Promise<void>> = {
     await page.goto('/');
     await expect(page.locator('tbody tr').first()).toBeVisible();
   },
+  endpoint: async (page) => {
+    await page.goto('/endpoint?service=berths&endpoint=POST+%2Fcalls%2F%3Aid%2Fberth');
+    await expect(page.getByRole('application', { name: /Latency over time/ })).toBeVisible();
+  },
+  calls: async (page) => {
+    await page.goto('/calls');
+    await expect(page.getByRole('table', { name: 'Calls' }).getByRole('link').first()).toBeVisible();
+  },
+  'call group': async (page) => {
+    await page.goto('/calls?kind=database');
+    await page.getByRole('table', { name: 'Calls' }).getByRole('row').nth(1).click();
+    await expect(page.getByTestId('statement')).toBeVisible();
+  },
+  findings: async (page) => {
+    await page.goto('/findings');
+    await expect(page.getByRole('link', { name: 'Open a typical one' }).first()).toBeVisible();
+  },
+  'a rule': async (page) => {
+    await page.goto('/findings/query-per-row');
+    await expect(page.getByRole('heading', { name: 'A query for every row' })).toBeVisible();
+  },
+  'keep rules': async (page) => {
+    await page.goto('/evidence/keep');
+    await expect(page.getByTestId('keep-preview')).toContainText('would have kept');
+  },
+  'a request beside a normal one': async (page) => {
+    await page.goto('/requests?release=7.3&service=berths');
+    await page.getByRole('link', { name: 'Open the slowest' }).click();
+    await page.getByRole('link', { name: 'beside a normal one' }).click();
+    await expect(page.getByRole('region', { name: 'Beside a normal request' })).toBeVisible();
+  },
   requests: async (page) => {
     await page.goto('/requests');
     await expect(page.getByRole('region', { name: 'Requests' }).getByRole('link').first()).toBeVisible();
