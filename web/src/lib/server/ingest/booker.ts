@@ -110,8 +110,9 @@ function bookRequest(
   const { tree } = trace;
   const { span } = tree.nodes[request.node];
   const startUs = tree.baseUs + Math.floor(tree.start[request.node] / 1000);
-  const { id: resourceId, serviceId, hostId, releaseId } = dictionary.resource(span.resource, startUs);
-  dictionary.served(resourceId, startUs);
+  const process = dictionary.resource(span.resource, startUs);
+  const { id: resourceId, serviceId, hostId, releaseId } = process;
+  dictionary.served(process, startUs);
   const endpointId = dictionary.endpoint(serviceId, request.endpoint);
   const found = findInRequest(trace, request);
   const below = subtree(tree, request.node);

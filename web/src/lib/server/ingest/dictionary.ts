@@ -68,6 +68,7 @@ export class Dictionary {
   /** How many endpoints a service has, call groups a kind, values an attribute. */
   readonly #counts = new Map<string, number>();
   readonly #firstUs = new Map<number, number>();
+  readonly #releaseFirstUs = new Map<number, number>();
   readonly #processPairs = new Map<number, number[]>();
   readonly #resources = new Map<string, KnownResource>();
   #nextResource = 1;
@@ -82,8 +83,10 @@ export class Dictionary {
       dictionary.#hosts.load(String(name), Number(id));
     for (const { id, name } of await rows('SELECT id, name FROM origins'))
       dictionary.#origins.load(String(name), Number(id));
-    for (const { id, service_id, name } of await rows('SELECT id, service_id, name FROM releases'))
-      dictionary.#releases.load(`${String(service_id)} ${String(name)}`, Number(id));
+    for (const row of await rows('SELECT id, service_id, name, first_us FROM releases')) {
+      dictionary.#releases.load(`${String(row.service_id)} ${String(row.name)}`, Number(row.id));
+      dictionary.#releaseFirstUs.set(Number(row.id), Number(row.first_us));
+    }
     for (const { id, rule, subject } of await rows('SELECT id, rule, subject FROM finding_subjects'))
       dictionary.#subjects.load(`${String(rule)} ${String(subject)}`, Number(id));
     for (const row of await rows('SELECT id, service_id, name FROM endpoints')) {
@@ -132,6 +135,7 @@ export class Dictionary {
     const serviceId = this.#named(this.#services, 'services', resource.service);
     const hostId = this.#named(this.#hosts, 'hosts', resource.host);
     const releaseId = this.#releases.get(`${serviceId} ${resource.release}`, (id) => {
+      this.#releaseFirstUs.set(id, seenUs);
       this.#queue(
         'INSERT OR IGNORE INTO releases (id, service_id, name, first_us) VALUES (?, ?, ?, ?)',
         id,
@@ -156,12 +160,16 @@ export class Dictionary {
     return added;
   }
 
-  /** Notes when a process served a request, so that its first is known. */
-  served(resourceId: number, startUs: number): void {
-    const known = this.#firstUs.get(resourceId);
-    if (known !== undefined && known <= startUs) return;
-    this.#firstUs.set(resourceId, startUs);
-    this.#queue('UPDATE resources SET first_us = ? WHERE id = ?', startUs, resourceId);
+  /** Notes when a process served a request, so that its first is known, and that of its release: they come in any order. */
+  served({ id, releaseId }: KnownResource, startUs: number): void {
+    const earlier = (first: Map<number, number>, table: 'resources' | 'releases', number: number): void => {
+      const known = first.get(number);
+      if (known !== undefined && known <= startUs) return;
+      first.set(number, startUs);
+      this.#queue(`UPDATE ${table} SET first_us = ? WHERE id = ?`, startUs, number);
+    };
+    earlier(this.#firstUs, 'resources', id);
+    earlier(this.#releaseFirstUs, 'releases', releaseId);
   }
 
   endpoint(serviceId: number, endpoint: string): number {

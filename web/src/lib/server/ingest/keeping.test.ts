@@ -186,11 +186,12 @@ describe('guards', () => {
   });
 });
 
-it('knows the first request of a process, whatever order they come in', async () => {
+it('knows the first request of a process and of a release, whatever order they come in', async () => {
   await take([{ trace: 2, atMs: HOUR + 500 }]);
   await take([{ trace: 1, atMs: HOUR + 100 }]);
   await take([{ trace: 3, atMs: HOUR + 900 }]);
   expect(await one('SELECT first_us FROM resources')).toBe((HOUR + 100) * 1000);
+  expect(await one('SELECT first_us FROM releases')).toBe((HOUR + 100) * 1000);
 });
 
 it('turns a batch away in words while too much is waiting', async () => {

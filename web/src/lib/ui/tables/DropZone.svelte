@@ -1,6 +1,6 @@
 <script lang="ts">
   import { goto, invalidate } from '$app/navigation';
-  import { formatBytes, formatCount } from '@tromix/core/text/format';
+  import { formatBytes, formatCount, plural } from '@tromix/core/text/format';
   import { toast } from 'svelte-sonner';
   import { viewLink } from '$lib/ui/shell/links';
   import { upload, type UploadLabel } from './upload';
@@ -28,7 +28,7 @@
         toast.success(`${formatCount(result.taken.spans ?? 0)} spans of ${file.name} were taken in.`);
       else if (result.taken.kind === 'statements')
         toast.success(
-          `${formatCount(result.taken.statements ?? 0)} statements of ${file.name} were read into Calls.`
+          `${plural(result.taken.statements ?? 0, 'statement')} of ${file.name} ${result.taken.statements === 1 ? 'was' : 'were'} read into Calls.`
         );
       else {
         profile = result.taken.id;
