@@ -2,8 +2,9 @@ import { readFile } from 'node:fs/promises';
 import { EvidenceError, type Warning } from '@tromix/core/formats/evidence-error';
 import { gunzip } from '@tromix/core/formats/gzip';
 import { decodeTracesJson, decodeTracesProtobuf, type TraceBatch } from '@tromix/core/formats/otlp/traces';
-import { recognise, type EvidenceFormat } from '@tromix/core/formats/recognise';
+import { isStatementLog, recognise, type EvidenceFormat } from '@tromix/core/formats/recognise';
 import { inspectProfile, type InspectedProfile } from '@tromix/core/inspect/profile';
+import { inspectStatements, type InspectedStatements } from '@tromix/core/inspect/statements';
 import { inspectTraces, type InspectedTraces } from '@tromix/core/inspect/traces';
 import { readV8CpuProfile } from '@tromix/core/profile/v8-cpu';
 
@@ -16,11 +17,12 @@ interface Head {
 }
 export type ProfileResult = Head & { kind: 'profile'; findings: [] } & InspectedProfile;
 export type TracesResult = Head & { kind: 'traces' } & InspectedTraces;
+export type StatementsResult = Head & { kind: 'statements'; findings: [] } & InspectedStatements;
 export interface FailedResult {
   file: string;
   error: { code: string; message: string; offset?: number };
 }
-export type Result = ProfileResult | TracesResult | FailedResult;
+export type Result = ProfileResult | TracesResult | StatementsResult | FailedResult;
 
 /** A file's own text, not more than Node can hold in one string. */
 const MAX_INFLATED = 512 * 1024 * 1024;
@@ -45,6 +47,12 @@ export async function inspectFiles(files: string[], top: number): Promise<Result
       const part = await open(file);
       if (part.format === 'v8-cpu-profile') {
         results.push(profileResult(part, top));
+        continue;
+      }
+      if (isStatementLog(part.format)) {
+        const { file: name, bytes, format } = part;
+        const found = inspectStatements(textOf(part), part.format, top);
+        results.push({ file: name, bytes, kind: 'statements', format, findings: [], ...found });
         continue;
       }
       traces.batches.push(decodeBatch(part));

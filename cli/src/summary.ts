@@ -1,5 +1,5 @@
 import { formatBytes, formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
-import type { ProfileResult, Result, TracesResult } from './inspect';
+import type { ProfileResult, Result, StatementsResult, TracesResult } from './inspect';
 
 /** A result as text for a terminal. */
 export function summarise(result: Result): string {
@@ -8,7 +8,11 @@ export function summarise(result: Result): string {
   const warnings = result.warnings
     .map(({ message, count }) => `  warning (${formatCount(count)}×): ${message}\n`)
     .join('');
-  return head + warnings + (result.kind === 'profile' ? profileText(result) : tracesText(result));
+  const body = { profile: profileText, traces: tracesText, statements: statementsText } as Record<
+    string,
+    (result: never) => string
+  >;
+  return head + warnings + body[result.kind](result as never);
 }
 
 function profileText(profile: ProfileResult): string {
@@ -41,6 +45,20 @@ function tracesText(traces: TracesResult): string {
   for (const { severity, sentence, saving } of traces.findings) {
     const saves = saving ? ` Saves ${formatDuration(saving.lowNs)} to ${formatDuration(saving.highNs)}.` : '';
     lines.push(`  [${severity}] ${sentence}${saves}`);
+  }
+  return `${lines.join('\n')}\n`;
+}
+
+function statementsText({ statements, groups }: StatementsResult): string {
+  const lines = [
+    `  ${plural(statements, 'statement')}`,
+    '',
+    '     total     calls     mean      p95  statement'
+  ];
+  for (const { fingerprint, calls, totalNs, meanNs, p95Ns } of groups) {
+    lines.push(
+      `  ${formatDuration(totalNs).padStart(8)}  ${formatCount(calls).padStart(8)}  ${formatDuration(meanNs).padStart(7)}  ${formatDuration(p95Ns).padStart(7)}  ${fingerprint}`
+    );
   }
   return `${lines.join('\n')}\n`;
 }

@@ -317,20 +317,6 @@ test('a log of statements is grouped in Calls, its lines are not kept', async ({
   expect(await page.content()).not.toContain('hush');
 });
 
-test('a file dropped on the evidence view is taken in like a chosen one', async ({ page }) => {
-  await page.goto('/evidence');
-  await expect(page.getByText('Drop a file here')).toBeVisible();
-  const transfer = await page.evaluateHandle(() => {
-    const data = new DataTransfer();
-    const line =
-      '# Query_time: 0.500000  Lock_time: 0.0 Rows_sent: 3  Rows_examined: 9\nSELECT * FROM dropped WHERE id = 1;\n';
-    data.items.add(new File([`# Time: 2026-11-20T09:00:00.000000Z\n${line}`], 'slow.log'));
-    return data;
-  });
-  await page.getByLabel('Add evidence').dispatchEvent('drop', { dataTransfer: transfer });
-  await expect(page.getByText('1 statement of slow.log was read into Calls.')).toBeVisible();
-});
-
 test('OTLP logs stand on the time axis of their request', async ({ page, request: api }) => {
   const list = await (await api.get('/requests/__data.json?service=boards')).text();
   const [, traceId, spanId] = /"([0-9a-f]{32})","([0-9a-f]{16})"/.exec(list)!;

@@ -49,6 +49,10 @@ export interface FindingEvidence {
   /** For a stretch: nanoseconds from the request's start. */
   fromNs?: number;
   toNs?: number;
+  /** For what was found over many requests: where, and the host or release it is about. */
+  service?: string;
+  endpoint?: string;
+  subject?: string;
 }
 
 /** What a rule may look at: one request, and only the work for which it is the innermost request. */

@@ -213,7 +213,7 @@ export function coldStart(
         rule: 'cold-start' as const,
         title: 'Slow right after a start',
         severity: scopeSeverity(costNs / Math.max(1, allNs)),
-        sentence: `The first request after a process began took ${formatDuration(worst.durationNs)}${slow.length > 1 ? ' at the most' : ''}, ${(worst.durationNs / typical).toFixed(0)} times the median of ${endpoint} (${formatDuration(typical)}); ${plural(slow.length, 'process', 'processes')} of ${service} did so.`,
+        sentence: `The first request recorded of a process took ${formatDuration(worst.durationNs)}${slow.length > 1 ? ' at the most' : ''}, ${(worst.durationNs / typical).toFixed(0)} times the median of ${endpoint} (${formatDuration(typical)}); ${plural(slow.length, 'process', 'processes')} of ${service} did so. Most likely they had just begun.`,
         remedy:
           'Warm up before the process takes requests: open its connections, load its caches, run the path once. Leave these requests out of a chart they spoil.',
         service,
@@ -226,12 +226,6 @@ export function coldStart(
       }
     ];
   });
-}
-
-/** Requests of one endpoint: calls of a group against the rows of the query that fed them. */
-export interface GrowthPoint {
-  rows: number;
-  calls: number;
 }
 
 /** Fewer different row counts than this make no line. */

@@ -1,5 +1,6 @@
 import { callGroups } from '../calls/groups';
 import { maskSpan, type MaskOptions } from '../calls/mask';
+import { findOverMany } from './over-many';
 import { findBelow, findInRequest } from '../findings/request-findings';
 import type { Finding } from '../findings/finding';
 import { Warnings, type Warning } from '../formats/evidence-error';
@@ -99,13 +100,35 @@ export function inspectTraces(batches: readonly TraceBatch[], top: number): Insp
     rejected: [...rejected].map(([reason, count]) => ({ reason, count })),
     requests: found.slice(0, limit).map(({ trace, request }) => describeRequest(trace, request)),
     endpoints: describeEndpoints(found),
-    findings: found
-      .flatMap(({ trace, request }) => findInRequest(trace, request))
-      .sort((a, b) => b.costNs - a.costNs)
-      .slice(0, limit)
-      .map(inspectedFinding),
+    findings: allFindings(found).slice(0, limit),
     warnings: warnings.list()
   };
+}
+
+/** Findings of single requests and those over many of them, costliest first. */
+function allFindings(found: readonly { trace: TraceAccount; request: RequestAccount }[]): InspectedFinding[] {
+  const inRequests = found
+    .flatMap(({ trace, request }) => findInRequest(trace, request))
+    .map((finding) => ({ costNs: finding.costNs, finding: inspectedFinding(finding) }));
+  const overMany = findOverMany(found).map(
+    ({ rule, severity, sentence, figures, service, endpoint, subject, example, costNs }) => ({
+      costNs,
+      finding: {
+        rule,
+        severity,
+        sentence,
+        figures,
+        evidence: {
+          traceId: example?.traceId ?? '',
+          spanIds: example ? [example.spanId] : [],
+          service,
+          endpoint,
+          subject
+        }
+      }
+    })
+  );
+  return [...inRequests, ...overMany].sort((a, b) => b.costNs - a.costNs).map(({ finding }) => finding);
 }
 
 function describeRequest(trace: TraceAccount, request: RequestAccount): InspectedRequest {

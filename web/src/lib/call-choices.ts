@@ -6,7 +6,3 @@ export const CALL_ROWS = {
   service: 'service'
 } as const;
 export type CallRows = keyof typeof CALL_ROWS;
-
-/** Where calls are read from. */
-export const CALL_SOURCES = { traces: 'traces', logs: 'statement logs' } as const;
-export type CallSource = keyof typeof CALL_SOURCES;

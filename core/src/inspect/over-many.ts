@@ -1,0 +1,75 @@
+import {
+  coldStart,
+  oneHost,
+  sinceRelease,
+  type Cohort,
+  type FirstRequest,
+  type ScopeFinding
+} from '../findings/scope-findings';
+import { median } from '../stats/percentile';
+import { addBucket, bucketOf } from '../stats/sketch';
+import type { RequestAccount, TraceAccount } from '../trace/requests';
+
+/** What hosts, releases and first requests of processes say when held against each other. */
+export function findOverMany(
+  found: readonly { trace: TraceAccount; request: RequestAccount }[]
+): ScopeFinding[] {
+  const cohorts = new Map<string, Cohort>();
+  const firsts = new Map<string, FirstRequest & { startUs: number }>();
+  const releaseFirst = new Map<string, number>();
+  let allNs = 0;
+  for (const { trace, request } of found) {
+    const { span } = trace.tree.nodes[request.node];
+    const { service, host, release, key: process } = span.resource;
+    const startUs = trace.tree.baseUs + trace.tree.start[request.node] / 1000;
+    const { endpoint, durationNs } = request;
+    allNs += request.exclusiveNs;
+    const releaseKey = JSON.stringify([service, release]);
+    releaseFirst.set(releaseKey, Math.min(releaseFirst.get(releaseKey) ?? Infinity, startUs));
+    const key = JSON.stringify([service, endpoint, host, release]);
+    let cohort = cohorts.get(key);
+    if (!cohort) {
+      cohort = {
+        service,
+        endpoint,
+        host,
+        release,
+        releaseFirstUs: 0,
+        count: 0,
+        totalNs: 0,
+        sketch: new Map()
+      };
+      cohorts.set(key, cohort);
+    }
+    cohort.count++;
+    cohort.totalNs += durationNs;
+    addBucket(cohort.sketch, bucketOf(durationNs / 1000), 1);
+    if (startUs < (firsts.get(process)?.startUs ?? Infinity))
+      firsts.set(process, {
+        service,
+        endpoint,
+        host,
+        durationNs,
+        traceId: span.traceId,
+        spanId: span.spanId,
+        startUs
+      });
+  }
+  const list = [...cohorts.values()];
+  for (const cohort of list)
+    cohort.releaseFirstUs = releaseFirst.get(JSON.stringify([cohort.service, cohort.release]))!;
+  const medianNs = (service: string, endpoint: string): number =>
+    median(
+      found
+        .filter(
+          ({ trace, request }) =>
+            request.endpoint === endpoint && trace.tree.nodes[request.node].span.resource.service === service
+        )
+        .map(({ request }) => request.durationNs)
+    );
+  return [
+    ...oneHost(list, allNs),
+    ...sinceRelease(list, allNs),
+    ...coldStart([...firsts.values()], medianNs, allNs)
+  ];
+}
