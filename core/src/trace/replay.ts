@@ -20,7 +20,7 @@ export interface ReplayedTimes {
  * @returns nanoseconds.
  */
 export function replay(tree: TraceTree, root: number, durations: ReadonlyMap<number, number>): number {
-  return replayedDurations(tree, root, durations).duration.get(root)!;
+  return replayedDurations(tree, root, durations).duration[root];
 }
 
 /** Where every span would lie after the same replay. What runs inside an edited node is drawn together with its start. */
@@ -34,69 +34,75 @@ export function replayTimes(
   const end = new Map<number, number>();
   for (const node of nodes) {
     const from = start.get(node)!;
-    end.set(node, from + duration.get(node)!);
+    end.set(node, from + duration[node]);
     for (const child of tree.children[node]) {
-      const untouched = tree.start[child] - tree.start[node];
-      start.set(child, from + Math.min(begins.get(child) ?? untouched, duration.get(node)!));
+      const begin = Number.isNaN(begins[child]) ? tree.start[child] - tree.start[node] : begins[child];
+      start.set(child, from + Math.min(begin, duration[node]));
     }
   }
-  return { durationNs: duration.get(root)!, start, end };
+  return { durationNs: duration[root], start, end };
 }
 
-function replayedDurations(
-  tree: TraceTree,
-  root: number,
-  durations: ReadonlyMap<number, number>
-): { nodes: number[]; duration: Map<number, number>; begins: Map<number, number> } {
-  const nodes = subtree(tree, root);
-  const duration = new Map<number, number>();
-  /** Start of a child from its parent's, where the parent was replayed. */
-  const begins = new Map<number, number>();
-  const touched = new Set<number>();
-  for (let i = nodes.length - 1; i >= 0; i--) {
-    const node = nodes[i];
-    const edited = durations.has(node);
-    if (edited || tree.children[node].some((child) => touched.has(child))) touched.add(node);
+/** What a replay works on, by node. Nanoseconds. */
+interface Replay {
+  tree: TraceTree;
+  nodes: number[];
+  duration: Float64Array;
+  /** Start of a child from its parent's; NaN where the parent was not replayed. */
+  begins: Float64Array;
+}
+
+function replayedDurations(tree: TraceTree, root: number, durations: ReadonlyMap<number, number>): Replay {
+  const size = tree.nodes.length;
+  const run: Replay = {
+    tree,
+    nodes: subtree(tree, root),
+    duration: new Float64Array(size),
+    begins: new Float64Array(size).fill(NaN)
+  };
+  const touched = new Uint8Array(size);
+  for (const node of durations.keys()) touched[node] = 1;
+  // Children come before their parents.
+  for (let i = run.nodes.length - 1; i >= 0; i--) {
+    const node = run.nodes[i];
+    const edited = durations.get(node);
     // What no edit reaches keeps its duration to the nanosecond.
-    const untouched = tree.end[node] - tree.start[node];
-    duration.set(
-      node,
-      durations.get(node) ?? (touched.has(node) ? replayOne(tree, node, duration, begins) : untouched)
-    );
+    run.duration[node] =
+      edited ?? (touched[node] === 1 ? replayOne(run, node) : tree.end[node] - tree.start[node]);
+    if (touched[node] === 1 && tree.parent[node] >= 0) touched[tree.parent[node]] = 1;
   }
-  return { nodes, duration, begins };
+  return run;
 }
 
-function replayOne(
-  tree: TraceTree,
-  node: number,
-  duration: ReadonlyMap<number, number>,
-  allBegins: Map<number, number>
-): number {
+function replayOne({ tree, duration, begins }: Replay, node: number): number {
   const { start, end } = tree;
   const byStart = tree.children[node];
   const whole = end[node] - start[node];
   if (byStart.length === 0) return whole;
   // Effective ends: what overlaps by a clock's step, and by no more than half of itself, counts as ended.
-  const over = (child: number): number =>
-    end[child] - Math.min(CLOCK_STEP_NS, (end[child] - start[child]) / 2);
-  const byEnd = [...byStart].sort((a, b) => over(a) - over(b));
-  const newEnd = new Map<number, number>();
+  const over = Float64Array.from(
+    byStart,
+    (child) => end[child] - Math.min(CLOCK_STEP_NS, (end[child] - start[child]) / 2)
+  );
+  /** Places in `byStart`, by effective end. */
+  const byEnd = Uint32Array.from(byStart, (_, i) => i).sort((a, b) => over[a] - over[b]);
+  /** Children before this place have begun anew. */
+  let begun = 0;
   let ended = 0;
   let gate = start[node];
   let newGate = 0;
   const passGates = (until: number): void => {
-    while (ended < byEnd.length && over(byEnd[ended]) <= until && newEnd.has(byEnd[ended])) {
-      gate = Math.max(gate, end[byEnd[ended]]);
-      newGate = Math.max(newGate, newEnd.get(byEnd[ended])!);
+    while (ended < byEnd.length && over[byEnd[ended]] <= until && byEnd[ended] < begun) {
+      const child = byStart[byEnd[ended]];
+      gate = Math.max(gate, end[child]);
+      newGate = Math.max(newGate, begins[child] + duration[child]);
       ended++;
     }
   };
   for (const child of byStart) {
     passGates(start[child]);
-    const begins = Math.max(0, newGate + start[child] - gate);
-    allBegins.set(child, begins);
-    newEnd.set(child, begins + duration.get(child)!);
+    begins[child] = Math.max(0, newGate + start[child] - gate);
+    begun++;
   }
   passGates(end[node]);
   return Math.max(0, newGate + end[node] - gate);
