@@ -249,6 +249,7 @@ test('the search takes conditions, groups by any attribute, and keeps all of it 
   await expect(page.getByRole('table', { name: 'Requests by user.id' }).getByRole('row')).toHaveCount(10);
   await page.getByRole('button', { name: 'Columns' }).click();
   await page.getByRole('menuitemcheckbox', { name: 'user.id' }).click();
+  await expect(page).toHaveURL(/cols=.*attr%3Auser\.id/);
   await page.keyboard.press('Escape');
   await page.reload();
   await expect(

@@ -123,6 +123,10 @@
     sorting.key !== key ? undefined : sorting.direction === 'asc' ? 'ascending' : 'descending';
 </script>
 
+{#snippet content(row: Row, column: Column<Row>)}
+  {#if column.text}{column.text(row)}{:else if cell}{@render cell(row, column)}{/if}
+{/snippet}
+
 <div class="flex items-baseline gap-2 px-4 py-1.5 text-ink-2">
   {#if head}{@render head()}{/if}
   <span class="ml-auto flex gap-1.5">
@@ -180,27 +184,30 @@
   >
     {#each shown as { index, start } (keyOf(sorted[index]))}
       {@const row = sorted[index]}
-      <svelte:element
-        this={hrefOf ? 'a' : 'div'}
-        href={hrefOf?.(row)}
-        data-index={index}
+      <div
         role="row"
-        tabindex={hrefOf ? 0 : undefined}
         aria-rowindex={index + 2}
-        class="grid items-center border-b border-grid hover:bg-pen-soft focus-visible:bg-pen-soft {short
-          ? 'py-1'
+        class="grid items-center border-b border-grid focus-within:bg-pen-soft hover:bg-pen-soft {short
+          ? 'relative py-1'
           : 'absolute inset-x-0 top-0'}"
         style:grid-template-columns={template}
         style:height={short ? undefined : `${rowHeight}px`}
         style:transform={short ? undefined : `translateY(${start}px)`}
-        onfocus={() => (focused = index)}
       >
-        {#each columns as column (column.key)}
+        {#each columns as column, i (column.key)}
           <div class="min-w-0 px-2 {column.right ? 'text-right num' : ''} truncate" role="cell">
-            {#if column.text}{column.text(row)}{:else if cell}{@render cell(row, column)}{/if}
+            {#if i === 0 && hrefOf}
+              <!-- Covers the whole row, so that it can be clicked anywhere. -->
+              <a
+                href={hrefOf(row)}
+                data-index={index}
+                class="after:absolute after:inset-0"
+                onfocus={() => (focused = index)}>{@render content(row, column)}</a
+              >
+            {:else}{@render content(row, column)}{/if}
           </div>
         {/each}
-      </svelte:element>
+      </div>
     {/each}
   </div>
 </div>
