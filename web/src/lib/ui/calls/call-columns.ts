@@ -1,4 +1,4 @@
-import { formatBytes, formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
+import { formatBytes, formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
 import type { CallFigures } from '$lib/server/queries/calls';
 import type { Column } from '$lib/ui/tables/columns';
 
@@ -100,7 +100,7 @@ export function sizeColumn<R extends Row>(): Column<R> {
 }
 
 export function sizeText({ rows, rowsKnown, bytesRead, bytesWritten }: Row): string {
-  if (rowsKnown > 0) return `${formatCount(Number((rows / rowsKnown).toPrecision(3)))} rows`;
+  if (rowsKnown > 0) return plural(Number((rows / rowsKnown).toPrecision(3)), 'row');
   const parts = [
     bytesRead > 0 ? `↓ ${formatBytes(bytesRead)}` : '',
     bytesWritten > 0 ? `↑ ${formatBytes(bytesWritten)}` : ''

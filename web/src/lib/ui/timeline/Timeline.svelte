@@ -180,7 +180,7 @@
       close(closedAll(model));
     }}>Fold all</button
   >
-  <label class="ml-2 flex items-center gap-1"
+  <label class="ml-2 flex items-center gap-1 whitespace-nowrap"
     >combs by
     <select class="field py-0" bind:value={combBy}
       ><option value="parent">parent</option><option value="fingerprint">fingerprint</option></select
