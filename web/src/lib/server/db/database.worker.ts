@@ -1,4 +1,4 @@
-import { workerData } from 'node:worker_threads';
+import { parentPort, workerData } from 'node:worker_threads';
 import { expose } from 'comlink';
 import nodeEndpoint from 'comlink/dist/umd/node-adapter';
 import type { InStatement, InValue } from '@libsql/client';
@@ -41,4 +41,4 @@ const open = (): Promise<Database> =>
     : Promise.resolve(new LocalDatabase(openDatabase(databaseUrl)));
 
 if (migrationsFolder) yieldToReaders();
-expose(new DatabaseService(), nodeEndpoint(port));
+expose(new DatabaseService(), nodeEndpoint(port ?? parentPort!));

@@ -4,9 +4,14 @@ import { jsonOf, objectsOf, type Database } from './database';
 
 /** The connection pages are read through, in a thread of its own. The writer has migrated the database before it opens. */
 export async function reader(): Promise<Database> {
-  await callWriter(() => Promise.resolve());
+  await (migrated ??= callWriter(() => Promise.resolve()).catch((cause: unknown) => {
+    migrated = undefined;
+    throw cause;
+  }));
   return readerDatabase();
 }
+
+let migrated: Promise<void> | undefined;
 
 /** Rows of a statement as plain objects. */
 export const select = async <Row>(sql: string, args: InValue[] = []): Promise<Row[]> =>

@@ -9,30 +9,40 @@ export interface DatabaseThreadOptions {
   databaseUrl: string;
   /** Where the migrations lie that are run at opening; '' for a connection that only reads. */
   migrationsFolder: string;
-  port: MessagePort;
+  /** Where it is asked; null for the thread's own port. */
+  port: MessagePort | null;
 }
 
 export type Answer<T> = { value: T } | { failed: string };
 
+/** Asks the service, wherever its thread is. */
+export type AskDatabase = <T>(work: (service: DatabaseService) => Promise<Answer<T>>) => Promise<Answer<T>>;
+
+/** Asks a database thread at the other end of a port. */
+export function askAt(port: MessagePort): AskDatabase {
+  // Every method of the service answers with a promise, so the proxy has its very type.
+  const service = wrap(nodeEndpoint(port)) as unknown as DatabaseService;
+  return (work) => work(service);
+}
+
 /** A database that runs in another thread, so that this one can compute meanwhile. */
 export class RemoteDatabase implements Database {
-  readonly #service: DatabaseService;
+  readonly #ask: AskDatabase;
 
-  constructor(port: MessagePort) {
-    // Every method of the service answers with a promise, so the proxy has its very type.
-    this.#service = wrap(nodeEndpoint(port)) as unknown as DatabaseService;
+  constructor(ask: AskDatabase) {
+    this.#ask = ask;
   }
 
   async query(sql: string, args: InValue[] = []): Promise<Table> {
-    return valueOf(await this.#service.query(sql, args));
+    return valueOf(await this.#ask((service) => service.query(sql, args)));
   }
 
   async write(statements: InStatement[]): Promise<void> {
-    valueOf(await this.#service.write(statements));
+    valueOf(await this.#ask((service) => service.write(statements)));
   }
 
   async close(): Promise<void> {
-    valueOf(await this.#service.close());
+    valueOf(await this.#ask((service) => service.close()));
   }
 }
 

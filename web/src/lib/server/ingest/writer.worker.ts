@@ -5,7 +5,7 @@ import nodeEndpoint from 'comlink/dist/umd/node-adapter';
 import type { StatementGroup } from '@tromix/core/calls/statement-log';
 import { EvidenceError } from '@tromix/core/formats/evidence-error';
 import { decodeLogsJson, decodeLogsProtobuf } from '@tromix/core/formats/otlp/logs';
-import { RemoteDatabase } from '../db/remote';
+import { askAt, RemoteDatabase } from '../db/remote';
 import { yieldToReaders } from '../yield-priority';
 import type { Outcome } from './outcome';
 import {
@@ -28,7 +28,7 @@ class WriterService {
 
   async open(): Promise<void> {
     const { port, ...options } = workerData as WriterThreadOptions;
-    const writer = await Writer.open(options, new RemoteDatabase(port));
+    const writer = await Writer.open(options, new RemoteDatabase(askAt(port)));
     this.#writer = writer;
     const fault = (message: string): void => parentPort!.postMessage({ tromix: 'fault', message });
     writer.onFault = fault;
