@@ -1,3 +1,4 @@
+import { groupBy } from '../group-by';
 import { subtree, type RequestAccount } from '../trace/requests';
 import { isFailed } from '../trace/requests';
 import type { TraceTree } from '../trace/tree';
@@ -26,15 +27,11 @@ export interface CallGroup {
 export function callGroups(tree: TraceTree, request: RequestAccount): CallGroup[] {
   const booked = new Map<number, number>();
   for (const { node, from, to } of request.stretches) booked.set(node, (booked.get(node) ?? 0) + to - from);
-  const byKey = new Map<string, number[]>();
-  for (const node of subtree(tree, request.node)) {
-    const { call } = tree.nodes[node].span;
-    if (!call) continue;
-    const key = `${call.kind} ${call.fingerprint}`;
-    const known = byKey.get(key);
-    if (known) known.push(node);
-    else byKey.set(key, [node]);
-  }
+  const calls = subtree(tree, request.node).filter((node) => tree.nodes[node].span.call);
+  const byKey = groupBy(calls, (node) => {
+    const { kind, fingerprint } = tree.nodes[node].span.call!;
+    return `${kind} ${fingerprint}`;
+  });
   const groups = [...byKey.values()].map((nodes) => groupOf(tree, nodes, booked));
   return groups.sort((a, b) => b.totalNs - a.totalNs || (a.fingerprint < b.fingerprint ? -1 : 1));
 }

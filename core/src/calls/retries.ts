@@ -1,3 +1,4 @@
+import { groupBy } from '../group-by';
 import { isFailed } from '../trace/requests';
 import { numberOf } from '../trace/span';
 import type { TraceTree } from '../trace/tree';
@@ -15,13 +16,10 @@ export interface RetryChain {
  * @param nodes calls of one group.
  */
 export function retryChains(tree: TraceTree, nodes: readonly number[]): RetryChain[] {
-  const byKey = new Map<string, number[]>();
-  for (const node of nodes) {
-    const key = `${tree.parent[node]} ${tree.nodes[node].span.call?.literals ?? 'unknown'}`;
-    const known = byKey.get(key);
-    if (known) known.push(node);
-    else byKey.set(key, [node]);
-  }
+  const byKey = groupBy(
+    nodes,
+    (node) => `${tree.parent[node]} ${tree.nodes[node].span.call?.literals ?? 'unknown'}`
+  );
   const chains: RetryChain[] = [];
   for (const same of byKey.values()) {
     same.sort((a, b) => tree.start[a] - tree.start[b]);

@@ -1,7 +1,7 @@
 import { retryChains } from '../calls/retries';
 import { isFailed } from '../trace/requests';
 import { formatDuration, formatShare } from '../text/format';
-import { severityOf, spanIdsOf, type FindingRule } from './finding';
+import { callEvidence, severityOf, type FindingRule } from './finding';
 import { bookedBelow } from './loops';
 import { STORM_MIN_ATTEMPTS } from './retry-storm';
 
@@ -35,12 +35,7 @@ export const failedButWaited: FindingRule = (context) => {
           ? 'Fail sooner: check beforehand, or give the call a shorter limit.'
           : 'The request can do without this answer: give the call a short limit, or leave it out while the other side is down.',
         figures: { calls: nodes.length, bookedNs: costNs, share: costNs / request.durationNs },
-        evidence: {
-          traceId: tree.traceId,
-          spanIds: spanIdsOf(trace, nodes),
-          fingerprint: group.fingerprint,
-          origin: group.origin || undefined
-        },
+        evidence: callEvidence(trace, group, nodes),
         saving: { lowNs: 0, highNs: costNs },
         assumption: 'At the most the failure comes at once.',
         costNs,

@@ -83,6 +83,20 @@ export function spanIdsOf(trace: TraceAccount, nodes: readonly number[]): string
   return nodes.slice(0, EVIDENCE_SPANS).map((node) => trace.tree.nodes[node].span.spanId);
 }
 
+/** The evidence of a finding about like calls: these spans, what they call and where it was made. */
+export function callEvidence(
+  trace: TraceAccount,
+  { fingerprint, origin }: { fingerprint: string; origin: string },
+  nodes: readonly number[]
+): FindingEvidence {
+  return {
+    traceId: trace.tree.traceId,
+    spanIds: spanIdsOf(trace, nodes),
+    fingerprint,
+    origin: origin || undefined
+  };
+}
+
 /** Edits by finding: kept beside it, since a finding is stored as text and its edit can be worked out again. */
 const edits = new WeakMap<Finding, ReadonlyMap<number, number>>();
 

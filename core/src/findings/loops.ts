@@ -1,14 +1,13 @@
+import { groupBy } from '../group-by';
 import { commonOrigin, distinctLiterals } from '../calls/groups';
 import type { CallKind } from '../calls/call';
 import { median } from '../stats/percentile';
-import { replay } from '../trace/replay';
+import { CLOCK_STEP_NS, replay } from '../trace/replay';
 import type { TraceTree } from '../trace/tree';
 import type { RuleContext } from './finding';
 
 /** Fewer like calls than this may be a list written by hand; from five on it is a loop. Common practice. */
 export const LOOP_MIN_CALLS = 5;
-/** Senders round their clocks, some to whole milliseconds: neighbours that overlap by no more count as one after another. */
-const CLOCK_STEP_NS = 1e6;
 /** A stray overlap (a retry, say) does not make a loop a parallel batch. */
 const MAX_OVERLAPPING = 0.05;
 
@@ -32,15 +31,11 @@ export interface Loop {
 /** Finds the loops of a request: at least five like calls under one parent that do not overlap. */
 export function findLoops(context: RuleContext): Loop[] {
   const { tree } = context.trace;
-  const byKey = new Map<string, number[]>();
-  for (const node of context.nodes) {
-    const { call } = tree.nodes[node].span;
-    if (!call || tree.parent[node] < 0) continue;
-    const key = `${tree.parent[node]} ${call.kind} ${call.fingerprint}`;
-    const known = byKey.get(key);
-    if (known) known.push(node);
-    else byKey.set(key, [node]);
-  }
+  const calls = context.nodes.filter((node) => tree.nodes[node].span.call && tree.parent[node] >= 0);
+  const byKey = groupBy(calls, (node) => {
+    const { kind, fingerprint } = tree.nodes[node].span.call!;
+    return `${tree.parent[node]} ${kind} ${fingerprint}`;
+  });
   const loops: Loop[] = [];
   for (const nodes of byKey.values()) {
     if (nodes.length < LOOP_MIN_CALLS) continue;

@@ -1,6 +1,6 @@
 import { formatDuration, formatShare } from '../text/format';
 import { replay } from '../trace/replay';
-import { severityOf, spanIdsOf, withEdit, type Finding, type FindingRule } from './finding';
+import { callEvidence, severityOf, withEdit, type Finding, type FindingRule } from './finding';
 
 /** From this share on one call alone decides how long the request takes. */
 export const SLOW_CALL_SHARE = 0.6;
@@ -32,12 +32,7 @@ export const oneSlowCall: FindingRule = (context) => {
           ? 'Look at its plan: a missing index, too many rows, or a wait behind another statement.'
           : 'Look at the called side, or do without its answer here.',
       figures: { calls: 1, tookNs, bookedNs, share: bookedNs / request.durationNs },
-      evidence: {
-        traceId: tree.traceId,
-        spanIds: spanIdsOf(trace, [node]),
-        fingerprint: call.fingerprint,
-        origin: call.origin || undefined
-      },
+      evidence: callEvidence(trace, call, [node]),
       saving: {
         lowNs: 0,
         highNs: Math.max(0, request.durationNs - replay(tree, request.node, new Map([[node, 0]])))

@@ -1,6 +1,13 @@
 import { formatCount, formatDuration, formatShare } from '../text/format';
 import type { TraceTree } from '../trace/tree';
-import { severityOf, spanIdsOf, withEdit, type Finding, type FindingRule, type RuleContext } from './finding';
+import {
+  callEvidence,
+  severityOf,
+  withEdit,
+  type Finding,
+  type FindingRule,
+  type RuleContext
+} from './finding';
 import { findLoops, mergedInto, mergeSaving, type Loop } from './loops';
 
 /** Verbs that change data: a loop of these is `row-by-row-writes`. */
@@ -91,12 +98,7 @@ export function commonParts(
       'One call replaces them all and takes between one of them and all of them less a round trip each; every other gap stays.',
     costNs: loop.bookedNs,
     subject: loop.fingerprint,
-    evidence: {
-      traceId: trace.tree.traceId,
-      spanIds: spanIdsOf(trace, loop.nodes),
-      fingerprint: loop.fingerprint,
-      origin: loop.origin || undefined
-    }
+    evidence: callEvidence(trace, loop, loop.nodes)
   };
 }
 

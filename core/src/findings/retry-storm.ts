@@ -1,7 +1,7 @@
 import { retryChains } from '../calls/retries';
 import { formatCount, formatShare } from '../text/format';
 import { replay } from '../trace/replay';
-import { severityOf, spanIdsOf, withEdit, type Finding, type FindingRule } from './finding';
+import { callEvidence, severityOf, withEdit, type Finding, type FindingRule } from './finding';
 import { bookedBelow } from './loops';
 
 /** One retry is prudence; from the second on the request pays for a fault elsewhere. Common practice. */
@@ -29,12 +29,7 @@ export const retryStorm: FindingRule = (context) => {
       remedy:
         'Find out why it fails first. Then retry fewer times, with growing pauses, and stop asking a side that is down.',
       figures: { attempts: most, chains: chains.length, gaveUp, bookedNs: costNs },
-      evidence: {
-        traceId: tree.traceId,
-        spanIds: spanIdsOf(trace, nodes),
-        fingerprint: group.fingerprint,
-        origin: group.origin || undefined
-      },
+      evidence: callEvidence(trace, group, nodes),
       saving: { lowNs: 0, highNs: Math.max(0, request.durationNs - without) },
       assumption: 'At the most the last attempt is the only one; pauses between attempts stay.',
       costNs,

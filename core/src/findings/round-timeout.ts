@@ -1,6 +1,7 @@
 import { roundLimitOf } from '../calls/round-limit';
+import { groupBy } from '../group-by';
 import { formatDuration, formatShare, plural } from '../text/format';
-import { severityOf, spanIdsOf, type FindingRule } from './finding';
+import { callEvidence, severityOf, type FindingRule } from './finding';
 import { bookedBelow } from './loops';
 
 /** A call that ends within 3 % after a round limit most likely ran into it. */
@@ -8,12 +9,9 @@ export const roundTimeout: FindingRule = (context) => {
   const { trace, request, groups } = context;
   const { tree } = trace;
   return groups.flatMap((group) => {
-    const byLimit = new Map<number, number[]>();
-    for (const node of group.nodes) {
-      const limit = roundLimitOf(tree.end[node] - tree.start[node]);
-      if (limit !== null) byLimit.set(limit, [...(byLimit.get(limit) ?? []), node]);
-    }
-    return [...byLimit].map(([limit, nodes]) => {
+    const limitOf = (node: number): number | null => roundLimitOf(tree.end[node] - tree.start[node]);
+    return [...groupBy(group.nodes, limitOf)].flatMap(([limit, nodes]) => {
+      if (limit === null) return [];
       const costNs = bookedBelow(context, nodes);
       return {
         rule: 'round-timeout' as const,
@@ -23,12 +21,7 @@ export const roundTimeout: FindingRule = (context) => {
         remedy:
           'Look for a timeout of that length on either side, and at why the answer did not come. A shorter limit only fails sooner.',
         figures: { calls: nodes.length, limitNs: limit, bookedNs: costNs },
-        evidence: {
-          traceId: tree.traceId,
-          spanIds: spanIdsOf(trace, nodes),
-          fingerprint: group.fingerprint,
-          origin: group.origin || undefined
-        },
+        evidence: callEvidence(trace, group, nodes),
         costNs,
         subject: `${group.fingerprint} at ${formatDuration(limit)}`
       };

@@ -1,6 +1,14 @@
+import { groupBy } from '../group-by';
 import { formatCount, formatShare } from '../text/format';
 import { replay } from '../trace/replay';
-import { severityOf, spanIdsOf, withEdit, type Finding, type FindingRule, type RuleContext } from './finding';
+import {
+  callEvidence,
+  severityOf,
+  withEdit,
+  type Finding,
+  type FindingRule,
+  type RuleContext
+} from './finding';
 import { bookedBelow } from './loops';
 
 /** Two may be a check and a read; from three identical calls on an answer was asked for that was already there. Common practice. */
@@ -29,12 +37,7 @@ export const sameCallAgain: FindingRule = (context) => {
       sentence: `${group.fingerprint} was called ${formatCount(calls)} times with ${repeated.length === 1 ? 'the same values' : `only ${formatCount(repeated.length)} different values`}${group.origin ? `, at ${group.origin}` : ''}. The repeats take ${formatShare(costNs / request.durationNs)} of this request.`,
       remedy: 'Keep the first answer for the rest of the request.',
       figures: { calls, distinct: repeated.length, repeats: avoidable.length, bookedNs: costNs },
-      evidence: {
-        traceId: trace.tree.traceId,
-        spanIds: spanIdsOf(trace, avoidable),
-        fingerprint: group.fingerprint,
-        origin: group.origin || undefined
-      },
+      evidence: callEvidence(trace, group, avoidable),
       saving: dropSaving(context, avoidable, group.fastestNs),
       assumption: 'Every repeat is answered from memory at no cost; every other gap stays.',
       costNs,
@@ -47,15 +50,9 @@ export const sameCallAgain: FindingRule = (context) => {
 
 /** Calls of this request with identical literals, three or more each. */
 function repeats({ trace }: RuleContext, nodes: readonly number[]): number[][] {
-  const byLiterals = new Map<number, number[]>();
-  for (const node of nodes) {
-    const literals = trace.tree.nodes[node].span.call!.literals;
-    if (literals === null) continue;
-    const known = byLiterals.get(literals);
-    if (known) known.push(node);
-    else byLiterals.set(literals, [node]);
-  }
-  return [...byLiterals.values()].filter((same) => same.length >= SAME_MIN_CALLS);
+  const literalsOf = (node: number): number | null => trace.tree.nodes[node].span.call!.literals;
+  const known = nodes.filter((node) => literalsOf(node) !== null);
+  return [...groupBy(known, literalsOf).values()].filter((same) => same.length >= SAME_MIN_CALLS);
 }
 
 /** At the least one fastest call for each repeat, at the most the repeats as long as they were. */

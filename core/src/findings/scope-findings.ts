@@ -1,3 +1,4 @@
+import { groupBy } from '../group-by';
 import { changeBetween, type Change } from '../stats/rank-test';
 import { mergeInto, sketchQuantiles, type Sketch } from '../stats/sketch';
 import { formatCount, formatDuration, formatShare, plural } from '../text/format';
@@ -91,19 +92,9 @@ export function compare(before: Sketch, after: Sketch): Change & { medians: [num
   return { ...changeBetween(before, after, medians), medians };
 }
 
-function groupBy<T>(items: readonly T[], keyOf: (item: T) => string): T[][] {
-  const groups = new Map<string, T[]>();
-  for (const item of items) {
-    const key = keyOf(item);
-    const known = groups.get(key);
-    if (known) known.push(item);
-    else groups.set(key, [item]);
-  }
-  return [...groups.values()];
-}
-
-const byEndpoint = (cohorts: readonly Cohort[]): Cohort[][] =>
-  groupBy(cohorts, ({ service, endpoint }) => JSON.stringify([service, endpoint]));
+const byEndpoint = <T extends Pick<Cohort, 'service' | 'endpoint'>>(items: readonly T[]): T[][] => [
+  ...groupBy(items, ({ service, endpoint }) => JSON.stringify([service, endpoint])).values()
+];
 
 /**
  * One host that is slower than the others at the same endpoint under the same release: at least 1.5 times their
@@ -114,10 +105,10 @@ export function oneHost(cohorts: readonly Cohort[], allNs: number): ScopeFinding
   return byEndpoint(cohorts).flatMap((endpoint) => {
     const found: ScopeFinding[] = [];
     // A release that only some hosts run would look like an odd host: hosts are compared within each release.
-    for (const release of groupBy(endpoint, (cohort) => cohort.release)) {
+    for (const release of groupBy(endpoint, (cohort) => cohort.release).values()) {
       const hosts = groupBy(release, ({ host }) => host);
-      if (hosts.length < 2) continue;
-      for (const host of hosts) {
+      if (hosts.size < 2) continue;
+      for (const host of hosts.values()) {
         const others = release.filter((cohort) => cohort.host !== host[0].host);
         const costNs = excess(others, host);
         if (costNs <= 0 || costNs < SCOPE_MIN_SHARE * allNs) continue;
@@ -156,7 +147,7 @@ export function oneHost(cohorts: readonly Cohort[], allNs: number): ScopeFinding
 /** An endpoint that became slower with a release: its newest release here against the one before it. */
 export function sinceRelease(cohorts: readonly Cohort[], allNs: number): ScopeFinding[] {
   return byEndpoint(cohorts).flatMap((endpoint) => {
-    const releases = groupBy(endpoint, ({ release }) => release).sort(
+    const releases = [...groupBy(endpoint, ({ release }) => release).values()].sort(
       (a, b) => a[0].releaseFirstUs - b[0].releaseFirstUs
     );
     const found: ScopeFinding[] = [];
@@ -199,7 +190,7 @@ export function coldStart(
   medianNs: (service: string, endpoint: string) => number,
   allNs: number
 ): ScopeFinding[] {
-  return groupBy(firsts, ({ service, endpoint }) => JSON.stringify([service, endpoint])).flatMap((group) => {
+  return byEndpoint(firsts).flatMap((group) => {
     const [{ service, endpoint }] = group;
     const typical = medianNs(service, endpoint);
     const slow = group.filter(

@@ -1,5 +1,5 @@
 import { formatCount, formatShare } from '../text/format';
-import { severityOf, spanIdsOf, type FindingRule } from './finding';
+import { callEvidence, severityOf, type FindingRule } from './finding';
 import { bookedBelow } from './loops';
 
 /** More rows than a person or a page can use at once. Common practice. */
@@ -25,12 +25,7 @@ export const tooManyRows: FindingRule = (context) => {
           sentence: `${group.fingerprint} returned ${formatCount(most)} rows${big.length > 1 ? ` at the most, ${formatCount(big.length)} times more than ${formatCount(TOO_MANY_ROWS)}` : ''} and has no limit${group.origin ? `; it was asked at ${group.origin}` : ''}. It takes ${formatShare(costNs / request.durationNs)} of this request; what was done with the rows afterwards comes on top.`,
           remedy: 'Ask for one page, or let the database count and sum.',
           figures: { calls: big.length, rows: most, bookedNs: costNs },
-          evidence: {
-            traceId: trace.tree.traceId,
-            spanIds: spanIdsOf(trace, big),
-            fingerprint: group.fingerprint,
-            origin: group.origin || undefined
-          },
+          evidence: callEvidence(trace, group, big),
           costNs,
           subject: group.fingerprint
         }

@@ -1,3 +1,5 @@
+import { groupBy } from '../group-by';
+
 /** Which requests are kept in full. A trace is kept whole as soon as one rule keeps one of its requests. */
 export type KeepRule =
   | { when: 'slower'; ms: number }
@@ -74,14 +76,9 @@ function sampleNumber(traceId: string): number {
 }
 
 function someOfEach(requests: readonly KeepFacts[], perHour: number): KeepFacts[] {
-  const groups = new Map<string, KeepFacts[]>();
-  for (const request of requests) {
-    const hour = Math.floor(request.startUs / US_PER_HOUR);
-    const key = JSON.stringify([hour, request.service, request.endpoint]);
-    const known = groups.get(key);
-    if (known) known.push(request);
-    else groups.set(key, [request]);
-  }
+  const groups = groupBy(requests, ({ startUs, service, endpoint }) =>
+    JSON.stringify([Math.floor(startUs / US_PER_HOUR), service, endpoint])
+  );
   return [...groups.values()].flatMap((group) =>
     group.sort((a, b) => sampleNumber(a.traceId) - sampleNumber(b.traceId)).slice(0, perHour)
   );

@@ -1,3 +1,4 @@
+import { groupBy } from '../group-by';
 import { subtree } from './requests';
 import type { TraceTree } from './tree';
 
@@ -112,15 +113,13 @@ export function timelineRows(tree: TraceTree, root: number, folds: FoldState): T
 
 /** For each call without children the like calls of its process, by start; only groups of at least two. */
 function likeCalls(tree: TraceTree, root: number): Map<number, number[]> {
-  const groups = new Map<string, number[]>();
-  for (const node of subtree(tree, root)) {
-    const { span } = tree.nodes[node];
-    if (!span.call || tree.children[node].length > 0) continue;
-    const key = `${span.resource.key} ${span.call.kind} ${span.call.fingerprint}`;
-    const known = groups.get(key);
-    if (known) known.push(node);
-    else groups.set(key, [node]);
-  }
+  const leaves = subtree(tree, root).filter(
+    (node) => tree.nodes[node].span.call && tree.children[node].length === 0
+  );
+  const groups = groupBy(leaves, (node) => {
+    const { resource, call } = tree.nodes[node].span;
+    return `${resource.key} ${call!.kind} ${call!.fingerprint}`;
+  });
   const of = new Map<number, number[]>();
   for (const group of groups.values()) {
     if (group.length < COMB_MIN_CALLS) continue;
@@ -166,16 +165,11 @@ function combRow(tree: TraceTree, members: number[], depth: number): TimelineRow
 
 /** Children of a node, like ones together, groups in the order of their first member. */
 function siblingGroups(tree: TraceTree, node: number): number[][] {
-  const groups = new Map<string, number[]>();
-  for (const child of tree.children[node]) {
+  const groups = groupBy(tree.children[node], (child) => {
     const { span, missing } = tree.nodes[child];
-    const key = missing
-      ? span.spanId
-      : `${span.resource.key} ${span.call ? `call ${span.call.fingerprint}` : `span ${span.name}`}`;
-    const known = groups.get(key);
-    if (known) known.push(child);
-    else groups.set(key, [child]);
-  }
+    if (missing) return span.spanId;
+    return `${span.resource.key} ${span.call ? `call ${span.call.fingerprint}` : `span ${span.name}`}`;
+  });
   const out: number[][] = [];
   for (const group of groups.values()) {
     const least = tree.nodes[group[0]].span.call ? COMB_MIN_CALLS : COMB_MIN_SPANS;

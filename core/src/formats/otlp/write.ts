@@ -1,3 +1,4 @@
+import { groupBy } from '../../group-by';
 import type { Attributes, AttributeValue, Span } from '../../trace/span';
 
 interface Value {
@@ -28,12 +29,7 @@ const nanos = (us: number, ns: number): string => (BigInt(us) * 1000n + BigInt(n
  * in is not in them.
  */
 export function writeTracesJson(spans: readonly Span[]): string {
-  const byResource = new Map<string, Span[]>();
-  for (const span of spans) {
-    const known = byResource.get(span.resource.key);
-    if (known) known.push(span);
-    else byResource.set(span.resource.key, [span]);
-  }
+  const byResource = groupBy(spans, (span) => span.resource.key);
   const resourceSpans = [...byResource.values()].map((list) => ({
     resource: { attributes: attributesOf(list[0].resource.attributes) },
     scopeSpans: [{ scope: { name: '' }, spans: list.map(spanOf) }]

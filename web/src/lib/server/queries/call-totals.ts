@@ -1,12 +1,13 @@
 import type { InValue } from '@libsql/client';
-import { mergeInto, sketchQuantiles, type Sketch } from '@tromix/core/stats/sketch';
+import { groupBy } from '@tromix/core/group-by';
+import { mergeInto, type Sketch } from '@tromix/core/stats/sketch';
 import type { Scope, TimeWindow } from '$lib/scope';
 import { selectJson } from '../db/reader';
 import { CALL_GREATEST, CALL_ROLLUP, CALL_SUMS } from '../ingest/rollup-shapes';
 import type { Step } from '../ingest/rollup';
 import { binsOf, rangesOf } from './bins';
 import { namesFilter, type Filter } from './filter';
-import { addSketchText } from './rollups';
+import { addSketchText, latency } from './rollups';
 
 /** Sums of calls. Nanoseconds. */
 export interface CallTotals {
@@ -115,8 +116,7 @@ export function mergeCalls(parts: readonly CallTotals[]): CallTotals {
     sum.mostCalls = Math.max(sum.mostCalls, part.mostCalls);
     mergeInto(sum.sketch, part.sketch);
   }
-  if (parts.length > 1)
-    [sum.p50Ns, sum.p95Ns] = sketchQuantiles(sum.sketch, [0.5, 0.95]).map((us) => us * 1000);
+  if (parts.length > 1) [sum.p50Ns, sum.p95Ns] = latency(sum, [0.5, 0.95]);
   return sum;
 }
 
@@ -142,13 +142,7 @@ export async function groupsWithOrigin(
   filter: Filter
 ): Promise<{ groupId: number; originId: number; totals: CallTotals }[]> {
   const parts = await callTotals(scope, window, nowMs, ['group', 'origin'], filter);
-  const byGroup = new Map<number, typeof parts>();
-  for (const part of parts) {
-    const known = byGroup.get(part.keys[0]);
-    if (known) known.push(part);
-    else byGroup.set(part.keys[0], [part]);
-  }
-  return [...byGroup].map(([groupId, list]) => {
+  return [...groupBy(parts, ({ keys }) => keys[0])].map(([groupId, list]) => {
     const named = list.filter(({ keys }) => keys[1] !== 0);
     const most = named.reduce<(typeof list)[number] | null>(
       (best, one) => (best === null || one.totals.calls > best.totals.calls ? one : best),
@@ -175,7 +169,7 @@ function totalsFrom(row: (number | string)[]): CallTotals {
   const [slowestNs, mostCalls] = row.slice(CALL_SUMS.length, WIDTH).map(Number);
   const sketch: Sketch = new Map();
   addSketchText(sketch, String(row[WIDTH] ?? ''));
-  const [p50Ns, p95Ns] = sketchQuantiles(sketch, [0.5, 0.95]).map((us) => us * 1000);
+  const [p50Ns, p95Ns] = latency({ sketch }, [0.5, 0.95]);
   return {
     requests,
     calls,

@@ -1,5 +1,6 @@
-import { ROUND_LIMITS_S } from '@tromix/core/calls/round-limit';
-import { DURATION_CLASSES } from '$lib/endpoint-choices';
+import { ROUND_LIMITS_S, ROUND_TOLERANCE } from '@tromix/core/calls/round-limit';
+import { groupBy } from '@tromix/core/group-by';
+import { SKETCH_ERROR, valueOf, type Sketch } from '@tromix/core/stats/sketch';
 import type { CallRows } from '$lib/call-choices';
 import { scopeWindow, type Scope, type TimeWindow } from '$lib/scope';
 import { select } from '../db/reader';
@@ -14,6 +15,7 @@ import {
   type CallTotals
 } from './call-totals';
 import { requestsFilter, type Filter } from './filter';
+import { histogramOf, type Histogram } from './histogram';
 import { endpointsById, groupsById, namesById, originsById, type NamedGroup } from './names-by-id';
 
 /** Figures of calls without the sketch behind them. */
@@ -155,8 +157,7 @@ export interface CallGroupPage {
   endpoints: Asker[];
   origins: Asker[];
   services: Asker[];
-  /** Classes of durations, see `DURATION_CLASSES`. */
-  histogram: [number, number][];
+  histogram: Histogram;
   /** Calls that end at a round limit, by that limit in nanoseconds. */
   onRound: { limitNs: number; calls: number }[];
   /** Requests to open: with the most of these calls, and typical ones. */
@@ -171,8 +172,6 @@ export interface CallGroupPage {
   /** What statement logs say of the same statement. */
   logged: { evidenceId: string; name: string; calls: number; totalNs: number; slowestNs: number }[];
 }
-
-const BUCKET_LOG10 = Math.log10(1.01 / 0.99);
 
 /** Everything about one call group in a scope; null where there is none of that number. */
 export async function callGroupOf(
@@ -212,15 +211,6 @@ export async function callGroupOf(
         ...figures(part)
       }))
       .sort((a, b) => b.totalNs - a.totalNs);
-  const histogram = new Map<number, number>();
-  const rounds = new Map<number, number>();
-  for (const [bucket, count] of totals.sketch) {
-    const at = Math.floor((bucket - 0.5) * BUCKET_LOG10 * DURATION_CLASSES);
-    histogram.set(at, (histogram.get(at) ?? 0) + count);
-    const us = (1.01 / 0.99) ** (bucket - 0.5);
-    const limit = ROUND_LIMITS_S.find((seconds) => us >= seconds * 0.99e6 && us <= seconds * 1.04e6);
-    if (limit && totals.onRound > 0) rounds.set(limit * 1e9, (rounds.get(limit * 1e9) ?? 0) + count);
-  }
   return {
     group,
     window,
@@ -234,11 +224,28 @@ export async function callGroupOf(
     })),
     origins: askers(byOrigin, (id) => ({ name: origins.get(id) ?? '(not recorded)', service: '' })),
     services: askers(byService, (id) => ({ name: services.get(id) ?? '', service: '' })),
-    histogram: [...histogram].sort((a, b) => a[0] - b[0]),
-    onRound: [...rounds].map(([limitNs, calls]) => ({ limitNs, calls })),
+    histogram: histogramOf(totals.sketch),
+    onRound: totals.onRound > 0 ? nearLimits(totals.sketch) : [],
     samples,
     logged
   };
+}
+
+/** Calls that lie near a round limit: the sketch knows them within 1 %, so that much is added to both bounds. */
+function nearLimits(sketch: Sketch): CallGroupPage['onRound'] {
+  const near = [...sketch].map(([bucket, calls]) => {
+    const us = valueOf(bucket);
+    const seconds = ROUND_LIMITS_S.find(
+      (limit) =>
+        us >= limit * (1 - SKETCH_ERROR) * 1e6 && us <= limit * (1 + ROUND_TOLERANCE + SKETCH_ERROR) * 1e6
+    );
+    return { seconds, calls };
+  });
+  return [...groupBy(near, ({ seconds }) => seconds)].flatMap(([seconds, parts]) =>
+    seconds === undefined
+      ? []
+      : [{ limitNs: seconds * 1e9, calls: parts.reduce((sum, { calls }) => sum + calls, 0) }]
+  );
 }
 
 const EMPTY: CallTotals = {

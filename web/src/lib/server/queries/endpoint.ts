@@ -3,7 +3,7 @@ import { apdexScore, type ApdexCounts } from '@tromix/core/stats/apdex';
 import { liftsOf, type Lift } from '@tromix/core/stats/lift';
 import { changeBetween, type Change } from '@tromix/core/stats/rank-test';
 import type { Ledger } from '@tromix/core/trace/account';
-import { DURATION_CLASSES, type SlowKind } from '$lib/endpoint-choices';
+import type { SlowKind } from '$lib/endpoint-choices';
 import { scopeWindow, type Scope, type TimeWindow } from '$lib/scope';
 import { select, selectJson } from '../db/reader';
 import { allValues, numbersOf } from './attributes';
@@ -11,6 +11,7 @@ import { seriesStep, stepName } from './bins';
 import { groupsWithOrigin, NO_FILTER, type CallTotals } from './call-totals';
 import { requestsFilter } from './filter';
 import { findingsOf, type FoundGroup } from './findings';
+import { histogramOf, type Histogram } from './histogram';
 import { groupsById, namesById, originsById } from './names-by-id';
 import {
   addTotals,
@@ -22,9 +23,6 @@ import {
   zonesOf,
   type Totals
 } from './rollups';
-
-/** Durations in classes of equal ratio: [class, count], see `DURATION_CLASSES`. */
-export type Histogram = [number, number][];
 
 export interface SplitRow {
   name: string;
@@ -157,7 +155,7 @@ export async function endpointOf(
       change: changeBetween(before.sketch, totals.sketch, [beforeP50, p50Ns])
     },
     heat: (series.get(endpoint.id) ?? []).map((point) => heatPoint(point.atMs, point.totals)),
-    histogram: histogramOf(totals),
+    histogram: histogramOf(totals.sketch),
     hosts,
     releases,
     breakdown: breakdownOf(parts, totals),
@@ -170,19 +168,14 @@ export async function endpointOf(
 
 function heatPoint(at: number, totals: Totals): EndpointPage['heat'][number] {
   const [p50Ns, p95Ns] = latency(totals, [0.5, 0.95]);
-  return { at, count: totals.count, failed: totals.failed, p50Ns, p95Ns, histogram: histogramOf(totals) };
-}
-
-/** The ratio of the sketch's buckets, as a number of our classes. */
-const BUCKET_LOG10 = Math.log10(1.01 / 0.99);
-
-function histogramOf({ sketch }: Pick<Totals, 'sketch'>): Histogram {
-  const classes = new Map<number, number>();
-  for (const [bucket, count] of sketch) {
-    const at = Math.floor((bucket - 0.5) * BUCKET_LOG10 * DURATION_CLASSES);
-    classes.set(at, (classes.get(at) ?? 0) + count);
-  }
-  return [...classes].sort((a, b) => a[0] - b[0]);
+  return {
+    at,
+    count: totals.count,
+    failed: totals.failed,
+    p50Ns,
+    p95Ns,
+    histogram: histogramOf(totals.sketch)
+  };
 }
 
 async function splitBy(
@@ -204,7 +197,7 @@ async function splitBy(
         failed: totals.failed,
         p50Ns,
         p95Ns,
-        histogram: histogramOf(totals),
+        histogram: histogramOf(totals.sketch),
         change: changeBetween(others.sketch, totals.sketch, [latency(others, [0.5])[0], p50Ns])
       };
     })

@@ -6,10 +6,12 @@ import {
   oneHost,
   scopeSeverity,
   sinceRelease,
+  together,
   type Cohort,
   type FirstRequest,
   type ScopeFinding
 } from '@tromix/core/findings/scope-findings';
+import { groupBy } from '@tromix/core/group-by';
 import { linearFit } from '@tromix/core/stats/linear-fit';
 import type { Scope, TimeWindow } from '$lib/scope';
 import { select, selectJson } from '../db/reader';
@@ -156,17 +158,10 @@ async function scopeFindings(
       sketch
     };
   });
-  const medians = new Map<string, Cohort[]>();
-  for (const cohort of cohorts) {
-    const key = JSON.stringify([cohort.service, cohort.endpoint]);
-    medians.set(key, [...(medians.get(key) ?? []), cohort]);
-  }
-  const medianNs = (service: string, endpoint: string): number => {
-    const sketch = new Map<number, number>();
-    for (const cohort of medians.get(JSON.stringify([service, endpoint])) ?? [])
-      for (const [bucket, count] of cohort.sketch) sketch.set(bucket, (sketch.get(bucket) ?? 0) + count);
-    return latency({ sketch }, [0.5])[0];
-  };
+  const keyOf = (service: string, endpoint: string): string => JSON.stringify([service, endpoint]);
+  const byEndpoint = groupBy(cohorts, ({ service, endpoint }) => keyOf(service, endpoint));
+  const medianNs = (service: string, endpoint: string): number =>
+    latency(together(byEndpoint.get(keyOf(service, endpoint)) ?? []), [0.5])[0];
   return [
     ...oneHost(cohorts, allNs),
     ...sinceRelease(cohorts, allNs),

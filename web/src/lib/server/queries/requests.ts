@@ -1,4 +1,5 @@
-import { quantileSorted, quantiles } from '@tromix/core/stats/percentile';
+import { groupBy } from '@tromix/core/group-by';
+import { quantiles } from '@tromix/core/stats/percentile';
 import { apdexScore, apdexZone, DEFAULT_APDEX_T_MS, type ApdexCounts } from '@tromix/core/stats/apdex';
 import type { Ledger } from '@tromix/core/trace/account';
 import type { Sort } from '$lib/request-choices';
@@ -90,17 +91,11 @@ export async function requestsOf(
     factsOf(scope, window, groupBy),
     rowsOf(scope, window, sort, columns)
   ]);
-  const durations = facts.map(({ durationNs }) => durationNs);
   const zones: ApdexCounts = { satisfied: 0, tolerating: 0, frustrated: 0 };
   for (const { durationNs, failed, tMs } of facts) zones[apdexZone(durationNs / 1e6, tMs, failed)]++;
-  const [p50Ns, p95Ns, p99Ns] = quantiles(durations, [0.5, 0.95, 0.99]);
   return {
     window,
-    count: facts.length,
-    failed: facts.reduce((sum, { failed }) => sum + Number(failed), 0),
-    p50Ns,
-    p95Ns,
-    p99Ns,
+    ...figuresOf(facts),
     apdex: { ...zones, score: apdexScore(zones) },
     ...overTime(facts, window),
     rows,
@@ -180,27 +175,27 @@ async function keyFor(groupBy: string): Promise<{ sql: string; of: (raw: number 
   }
 }
 
+/** The exact figures of some requests. */
+function figuresOf(
+  facts: readonly Fact[]
+): Pick<RequestList, 'count' | 'failed' | 'p50Ns' | 'p95Ns' | 'p99Ns'> {
+  const [p50Ns, p95Ns, p99Ns] = quantiles(
+    facts.map(({ durationNs }) => durationNs),
+    [0.5, 0.95, 0.99]
+  );
+  const failed = facts.reduce((sum, fact) => sum + Number(fact.failed), 0);
+  return { count: facts.length, failed, p50Ns, p95Ns, p99Ns };
+}
+
 function groupsOf(facts: readonly Fact[]): RequestGroup[] {
-  const byKey = new Map<string, Fact[]>();
-  let sum = 0;
-  for (const fact of facts) {
-    sum += fact.durationNs;
-    const known = byKey.get(fact.key);
-    if (known) known.push(fact);
-    else byKey.set(fact.key, [fact]);
-  }
-  const groups = [...byKey].map(([value, list]) => {
-    const sorted = Float64Array.from(list, ({ durationNs }) => durationNs).sort();
-    const total = sorted.reduce((all, took) => all + took, 0);
+  const sum = facts.reduce((all, { durationNs }) => all + durationNs, 0);
+  const groups = [...groupBy(facts, ({ key }) => key)].map(([value, list]) => {
+    const total = list.reduce((all, { durationNs }) => all + durationNs, 0);
     return {
       value,
-      count: list.length,
-      failed: list.reduce((all, { failed }) => all + Number(failed), 0),
       share: sum > 0 ? total / sum : 0,
       meanNs: total / list.length,
-      p50Ns: quantileSorted(sorted, 0.5),
-      p95Ns: quantileSorted(sorted, 0.95),
-      p99Ns: quantileSorted(sorted, 0.99)
+      ...figuresOf(list)
     };
   });
   return groups.sort((a, b) => b.share - a.share).slice(0, MAX_GROUPS);
@@ -208,25 +203,10 @@ function groupsOf(facts: readonly Fact[]): RequestGroup[] {
 
 function overTime(facts: readonly Fact[], window: TimeWindow): Pick<RequestList, 'series' | 'binMs'> {
   const binMs = Math.max(1000, Math.ceil((window.toUs - window.fromUs) / 1000 / SERIES_BINS / 1000) * 1000);
-  const bins = new Map<number, Fact[]>();
-  for (const fact of facts) {
-    const bin = Math.floor(fact.startUs / 1000 / binMs);
-    const known = bins.get(bin);
-    if (known) known.push(fact);
-    else bins.set(bin, [fact]);
-  }
+  const bins = groupBy(facts, ({ startUs }) => Math.floor(startUs / 1000 / binMs));
   const series = [...bins]
     .sort((a, b) => a[0] - b[0])
-    .map(([bin, list]) => {
-      const sorted = Float64Array.from(list, ({ durationNs }) => durationNs).sort();
-      return {
-        at: bin * binMs,
-        count: list.length,
-        failed: list.reduce((sum, { failed }) => sum + Number(failed), 0),
-        p50Ns: quantileSorted(sorted, 0.5),
-        p95Ns: quantileSorted(sorted, 0.95)
-      };
-    });
+    .map(([bin, list]) => ({ at: bin * binMs, ...figuresOf(list) }));
   return { series, binMs };
 }
 

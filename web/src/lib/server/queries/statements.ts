@@ -1,6 +1,6 @@
-import { sketchQuantiles, type Sketch } from '@tromix/core/stats/sketch';
+import type { Sketch } from '@tromix/core/stats/sketch';
 import { select } from '../db/reader';
-import { addSketchText } from './rollups';
+import { addSketchText, latency } from './rollups';
 
 /** Statements of a log file, or of all of them. */
 export interface LoggedRow {
@@ -54,7 +54,7 @@ export async function loggedStatements(evidenceId: string): Promise<LoggedRow[]>
       totalNs: row.total,
       meanNs: row.total / row.calls,
       slowestNs: row.slowest,
-      p95Ns: sketchQuantiles(sketch, [0.95])[0] * 1000,
+      p95Ns: latency({ sketch }, [0.95])[0],
       rowsEach: row.rowsKnown > 0 ? row.rows / row.rowsKnown : null,
       asker: askers[0]?.[0] ?? '',
       share: all > 0 ? row.total / all : 0,

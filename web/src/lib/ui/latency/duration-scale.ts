@@ -1,5 +1,5 @@
 import { DURATION_CLASSES } from '$lib/endpoint-choices';
-import type { Histogram } from '$lib/server/queries/endpoint';
+import type { Histogram } from '$lib/server/queries/histogram';
 
 /** Duration classes have equal ratios: class c holds microseconds from 10^(c / n) on. Its lower bound in nanoseconds. */
 export const classFrom = (at: number): number => 10 ** (at / DURATION_CLASSES) * 1000;
