@@ -11,7 +11,7 @@
   import OverviewTable from '$lib/ui/ledger/OverviewTable.svelte';
   import { overviewReading } from '$lib/ui/ledger/overview-reading';
   import SideFigures from '$lib/ui/ledger/SideFigures.svelte';
-  import { viewLink } from '$lib/ui/shell/links';
+  import { choiceLink, viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
   import { scopeParts } from '$lib/ui/shell/scope-parts';
@@ -52,17 +52,9 @@
   const rank = $derived(data.rank in RANKS ? data.rank : 'total');
   const rows = $derived(sortRows(overview.rows, RANKS[rank].of, 'desc'));
   /** The choices of this view as they stand in the URL, with one changed. */
-  const chosen = (change: Partial<Record<'rows' | 'rank' | 'against', string>>): string => {
-    const all = { rows: data.kind as string, rank, against: data.against as string, ...change };
-    const defaults = { rows: 'endpoints', rank: 'total', against: 'auto' };
-    return viewLink(
-      '/',
-      {},
-      Object.fromEntries(
-        Object.entries(all).filter(([name, value]) => value !== defaults[name as keyof typeof defaults])
-      )
-    );
-  };
+  const DEFAULTS = { rows: 'endpoints', rank: 'total', against: 'auto' };
+  const chosen = (change: Partial<typeof DEFAULTS>): string =>
+    choiceLink('/', { rows: data.kind, rank, against: data.against, ...change }, DEFAULTS);
 
   const MOST = 0.9;
   const holding = $derived.by(() => {

@@ -13,7 +13,7 @@
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import { shortStatement } from '$lib/ui/kit/short-statement';
   import { CALL_KINDS, partAccount } from '$lib/ui/latency/part-kinds';
-  import { viewLink } from '$lib/ui/shell/links';
+  import { choiceLink, viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
   import { scopeParts } from '$lib/ui/shell/scope-parts';
@@ -29,24 +29,20 @@
   ]);
   const calls = $derived(data.calls);
   /** The choices of this view as they stand in the URL, with one changed. */
-  const chosen = (change: Partial<Record<'rows' | 'kind' | 'source' | 'log' | 'origin', string>>): string => {
-    const all = {
-      rows: data.rows as string,
-      kind: data.kind,
-      source: data.logged ? 'logs' : 'traces',
-      log: data.log,
-      origin: data.origin ? String(data.origin.id) : '',
-      ...change
-    };
-    const defaults = { rows: 'statement', kind: '', source: 'traces', log: '', origin: '' };
-    return viewLink(
+  const DEFAULTS = { rows: 'statement', kind: '', source: 'traces', log: '', origin: '' };
+  const chosen = (change: Partial<typeof DEFAULTS>): string =>
+    choiceLink(
       '/calls',
-      {},
-      Object.fromEntries(
-        Object.entries(all).filter(([name, value]) => value !== defaults[name as keyof typeof defaults])
-      )
+      {
+        rows: data.rows,
+        kind: data.kind,
+        source: data.logged ? 'logs' : 'traces',
+        log: data.log,
+        origin: data.origin ? String(data.origin.id) : '',
+        ...change
+      },
+      DEFAULTS
     );
-  };
 
   const columns = $derived.by((): Column<CallRow>[] => [
     {

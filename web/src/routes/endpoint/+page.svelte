@@ -19,7 +19,7 @@
   import HeatMap from '$lib/ui/latency/HeatMap.svelte';
   import { isCallKind, partAccount } from '$lib/ui/latency/part-kinds';
   import SmallMultiples from '$lib/ui/latency/SmallMultiples.svelte';
-  import { viewLink } from '$lib/ui/shell/links';
+  import { choiceLink, viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
   import { scopeParts } from '$lib/ui/shell/scope-parts';
@@ -37,14 +37,13 @@
   const place = $derived({ service: endpoint?.service ?? '', endpoint: endpoint?.endpoint ?? '' });
   const perCall = $derived(address.url.searchParams.get('per') === 'call');
   /** The choices of this view in the URL, with one changed. */
-  const chosen = (change: Record<string, string>): string => {
-    const extra = { per: perCall ? 'call' : '', slow: endpoint?.lift.kind ?? 'tenth', ...change };
-    return viewLink(
+  const DEFAULTS = { per: '', slow: 'tenth' };
+  const chosen = (change: Partial<typeof DEFAULTS>): string =>
+    choiceLink(
       '/endpoint',
-      {},
-      Object.fromEntries(Object.entries(extra).filter(([, value]) => value !== '' && value !== 'tenth'))
+      { per: perCall ? 'call' : '', slow: endpoint?.lift.kind ?? 'tenth', ...change },
+      DEFAULTS
     );
-  };
 
   const COLUMNS: Column<BreakdownRow>[] = [
     { key: 'part', title: 'part', width: 200, grows: true, value: ({ name }) => name },

@@ -17,7 +17,7 @@
   import { exactTime } from '$lib/ui/kit/time';
   import OverTime from '$lib/ui/latency/OverTime.svelte';
   import Conditions from '$lib/ui/search/Conditions.svelte';
-  import { viewLink } from '$lib/ui/shell/links';
+  import { choiceLink, viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
   import { scopeParts } from '$lib/ui/shell/scope-parts';
@@ -34,17 +34,13 @@
   ]);
 
   /** The choices of this view as they stand in the URL, with one changed. */
-  const chosen = (change: Partial<Record<'sort' | 'by' | 'cols', string>>): string => {
-    const all = { sort: data.sort as string, by: data.groupBy, cols: data.columns.join(','), ...change };
-    const defaults = { sort: 'duration', by: '', cols: DEFAULT_COLUMNS };
-    return viewLink(
+  const DEFAULTS = { sort: 'duration', by: '', cols: DEFAULT_COLUMNS };
+  const chosen = (change: Partial<typeof DEFAULTS>): string =>
+    choiceLink(
       '/requests',
-      {},
-      Object.fromEntries(
-        Object.entries(all).filter(([name, value]) => value !== defaults[name as keyof typeof defaults])
-      )
+      { sort: data.sort, by: data.groupBy, cols: data.columns.join(','), ...change },
+      DEFAULTS
     );
-  };
 
   const ROW = 28;
   let scroller = $state<HTMLDivElement | null>(null);

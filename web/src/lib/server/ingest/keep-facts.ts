@@ -24,9 +24,15 @@ async function loadAttributeTest(database: Database): Promise<AttributeTest> {
   };
 }
 
-/** What the keep rules look at: every request of the traces that have one that began within [from, to). */
-export async function keepFacts(database: Database, fromUs: number, toUs: number): Promise<KeepFacts[]> {
-  const hasValue = await loadAttributeTest(database);
+/** What these keep rules look at: every request of the traces that have one that began within [from, to). */
+export async function keepFacts(
+  database: Database,
+  rules: readonly KeepRule[],
+  fromUs: number,
+  toUs: number
+): Promise<KeepFacts[]> {
+  const asked = rules.some(({ when }) => when === 'attribute');
+  const hasValue: AttributeTest = asked ? await loadAttributeTest(database) : () => false;
   const rows = await jsonOf<FactRow>(
     database,
     `SELECT json_group_array(json_array(r.trace_id, s.name, e.name, h.name, r.start_us, r.duration_ns, r.failed, r.pairs))

@@ -2,6 +2,7 @@ import { judge, type KeepRule } from '@tromix/core/trace/keep-rules';
 import { scopeFrom } from '$lib/scope';
 import { reader, select } from '../db/reader';
 import { keepFacts, loadKeepRules } from '../ingest/keep-facts';
+import { ROLLUP_DAYS } from '../ingest/sweeper';
 import { settings } from '../settings';
 import { totalIn } from './rollups';
 
@@ -12,6 +13,8 @@ export interface KeepPage {
   days: number;
   maxBytes: number;
   graceMinutes: number;
+  /** How long roll-ups of each step are kept, days. */
+  rollupDays: typeof ROLLUP_DAYS;
   /** Bytes of the database in use. */
   bytes: number;
   requests: number;
@@ -28,7 +31,7 @@ export async function keepOf(): Promise<KeepPage> {
     'SELECT count(*) AS requests, min(start_us) AS oldest FROM requests'
   );
   const { days, maxBytes, graceMinutes } = settings().retention;
-  return { rules, days, maxBytes, graceMinutes, bytes, requests, oldestUs: oldest };
+  return { rules, days, maxBytes, graceMinutes, rollupDays: ROLLUP_DAYS, bytes, requests, oldestUs: oldest };
 }
 
 export interface KeepPreview {
@@ -42,7 +45,7 @@ export interface KeepPreview {
 /** What rules would have kept of the last hour, in which every request is still there. */
 export async function previewOf(rules: readonly KeepRule[], nowMs: number): Promise<KeepPreview> {
   const window = { fromUs: nowMs * 1000 - HOUR_US, toUs: nowMs * 1000 };
-  const facts = await keepFacts(await reader(), window.fromUs, window.toUs);
+  const facts = await keepFacts(await reader(), rules, window.fromUs, window.toUs);
   const { kept, of, byRule } = judge(rules, facts);
   const counted = (await totalIn(scopeFrom(new URLSearchParams()), window, nowMs)).count;
   return { kept, of, byRule, counted };

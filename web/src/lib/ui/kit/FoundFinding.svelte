@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { formatShare, plural } from '@tromix/core/text/format';
+  import { plural } from '@tromix/core/text/format';
   import type { FoundGroup } from '$lib/server/queries/findings';
   import { viewLink } from '$lib/ui/shell/links';
   import Finding from './Finding.svelte';
@@ -34,10 +34,8 @@
         >Open a typical one</a
       >
     {/if}
-    <a
-      class="button"
-      href={viewLink(`/findings/${finding.rule}`)}
-      title="What this rule looks for, of {formatShare(finding.share)}">The rule</a
+    <a class="button" href={viewLink(`/findings/${finding.rule}`)} title="What this rule looks for"
+      >The rule</a
     >
   {/snippet}
 </Finding>

@@ -1,4 +1,3 @@
-import { formatDuration } from '@tromix/core/text/format';
 import type { Change } from '@tromix/core/stats/rank-test';
 
 export interface ChangeLook {
@@ -12,10 +11,7 @@ export interface ChangeLook {
 const chance = (p: number): string => (p < 0.0001 ? 'less than 0.0001' : p.toFixed(4));
 
 /** How a change is written: its sign and size, and in words what was tested. */
-export function changeLook(change: Change, medians?: [number, number]): ChangeLook {
-  const between = medians
-    ? ` The median went from ${formatDuration(medians[0])} to ${formatDuration(medians[1])}.`
-    : '';
+export function changeLook(change: Change): ChangeLook {
   switch (change.verdict) {
     case 'too few':
       return { text: '–', tone: 'same', words: 'Fewer than 20 requests on one side: nothing can be said.' };
@@ -30,7 +26,7 @@ export function changeLook(change: Change, medians?: [number, number]): ChangeLo
       return {
         text: `${slower ? '▲' : '▼'} ${change.ratio.toFixed(change.ratio < 0.95 || change.ratio >= 1.05 ? 1 : 2)}×`,
         tone: slower ? 'worse' : 'better',
-        words: `${slower ? 'Slower' : 'Faster'}: the median is ${change.ratio.toFixed(2)} times what it was.${between} The chance of that much by luck is ${chance(change.p)} (rank test).`
+        words: `${slower ? 'Slower' : 'Faster'}: the median is ${change.ratio.toFixed(2)} times what it was. The chance of that much by luck is ${chance(change.p)} (rank test).`
       };
     }
   }

@@ -7,6 +7,12 @@ export function toCsv(head: readonly string[], rows: readonly (readonly (string 
   return [head, ...rows].map((row) => row.map(field).join(',')).join('\r\n') + '\r\n';
 }
 
+/** A table as tab-separated text for the clipboard; tabs and line breaks within a field become spaces. */
+export const toTsv = (head: readonly string[], rows: readonly (readonly (string | number)[])[]): string =>
+  [head, ...rows]
+    .map((row) => row.map((field) => String(field).replace(/[\t\r\n]+/g, ' ')).join('\t'))
+    .join('\n');
+
 /** Offers a text as a file to save. */
 export function saveText(name: string, text: string, type = 'text/csv'): void {
   const url = URL.createObjectURL(new Blob([text], { type }));

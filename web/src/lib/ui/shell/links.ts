@@ -16,6 +16,18 @@ export function viewLink(
   return text ? `${path}?${text}` : path;
 }
 
+/** A link to a view with its choices, of which only those that are not the default stand in the URL. */
+export function choiceLink<Name extends string>(
+  path: string,
+  choices: Record<Name, string>,
+  defaults: Record<Name, string>
+): string {
+  const chosen = (Object.entries(choices) as [Name, string][]).filter(
+    ([name, value]) => value !== defaults[name]
+  );
+  return viewLink(path, {}, Object.fromEntries(chosen));
+}
+
 /** Changes the scope of the view that is open; other parameters stay. */
 export async function changeScope(change: Partial<Scope>, replace = false): Promise<void> {
   const query = new URLSearchParams(page.url.searchParams);

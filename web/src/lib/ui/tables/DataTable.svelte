@@ -3,7 +3,7 @@
   import { page } from '$app/state';
   import { createVirtualizer } from '@tanstack/svelte-virtual';
   import type { Snippet } from 'svelte';
-  import { saveText, toCsv } from '$lib/ui/kit/csv';
+  import { saveText, toCsv, toTsv } from '$lib/ui/kit/csv';
   import { csvFields, nextSorting, sortingFrom, type Column } from './columns';
   import { sortRows } from './sort';
 
@@ -114,8 +114,8 @@
   }
 
   const exportable = $derived(columns.filter(({ value }) => value));
-  const csv = (): string =>
-    toCsv(
+  const written = (write: typeof toCsv): string =>
+    write(
       exportable.map(({ key }) => key),
       sorted.map((row) => csvFields(columns, row))
     );
@@ -132,9 +132,11 @@
   <span class="ml-auto flex gap-1.5">
     <button
       class="button border-rule text-ink-2"
-      onclick={() => void navigator.clipboard.writeText(csv().replaceAll(',', '\t'))}>Copy</button
+      onclick={() => void navigator.clipboard.writeText(written(toTsv))}>Copy</button
     >
-    <button class="button border-rule text-ink-2" onclick={() => saveText(`${file}.csv`, csv())}>CSV</button>
+    <button class="button border-rule text-ink-2" onclick={() => saveText(`${file}.csv`, written(toCsv))}
+      >CSV</button
+    >
   </span>
 </div>
 <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->

@@ -8,7 +8,7 @@
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import Statement from '$lib/ui/kit/Statement.svelte';
   import { exactTime } from '$lib/ui/kit/time';
-  import { classFrom, classesOf, classOf, durationTicks } from '$lib/ui/latency/duration-scale';
+  import DurationBars from '$lib/ui/latency/DurationBars.svelte';
   import { partAccount, partNoun } from '$lib/ui/latency/part-kinds';
   import { viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
@@ -35,12 +35,6 @@
     },
     ...failureColumns(rows)
   ];
-  const classes = $derived(classesOf([calls.histogram]));
-  const most = $derived(Math.max(1, ...calls.histogram.map(([, count]) => count)));
-  let width = $state(400);
-  const HEIGHT = 84;
-  const bar = $derived(width / classes.count);
-  const x = $derived((ns: number) => (classOf(ns) - classes.first) * bar);
   const facts = $derived(
     [
       ['calls', formatCount(totals.calls)],
@@ -139,48 +133,20 @@
     </section>
     <section class="border-b border-rule bg-sheet px-4 py-2">
       <h2 class="mb-1 text-[13px]">How long it takes</h2>
-      <div bind:clientWidth={width}>
-        <svg
-          {width}
-          height={HEIGHT + 15}
-          class="block"
-          role="img"
-          aria-label="Distribution of {plural(totals.calls, 'call')}: median {formatDuration(
-            totals.p50Ns
-          )}, p95 {formatDuration(totals.p95Ns)}"
-        >
-          {#each durationTicks(classes, 8) as tick (tick)}
-            <path d="M{x(tick)} 0V{HEIGHT}" stroke="var(--grid)" />
-            <text
-              x={Math.min(width - 32, x(tick) + 2)}
-              y={HEIGHT + 12}
-              class="fill-ink-3 font-mono text-[10px]">{formatDuration(tick)}</text
-            >
-          {/each}
-          {#each calls.histogram as [at, count] (at)}
-            {@const tall = Math.max(1, (count / most) * (HEIGHT - 6))}
-            <rect
-              x={(at - classes.first) * bar + 0.5}
-              y={HEIGHT - tall}
-              width={Math.max(1, bar - 1)}
-              height={tall}
-              fill="var(--steer)"
-              ><title
-                >{formatDuration(classFrom(at))} to {formatDuration(classFrom(at + 1))}: {formatCount(
-                  count
-                )}</title
-              ></rect
-            >
-          {/each}
-          {#each calls.onRound as { limitNs, calls: count } (limitNs)}
-            <path d="M{x(limitNs)} 0V{HEIGHT}" stroke="var(--alarm)" stroke-dasharray="3 3" />
-            <text x={x(limitNs) + 3} y="10" class="fill-alarm text-[10px]"
-              >{formatCount(count)} near {formatDuration(limitNs)}</text
-            >
-          {/each}
-          <path d="M0 {HEIGHT}H{width}" stroke="var(--rule)" />
-        </svg>
-      </div>
+      <DurationBars
+        histogram={calls.histogram}
+        height={84}
+        label="Distribution of {plural(totals.calls, 'call')}: median {formatDuration(
+          totals.p50Ns
+        )}, p95 {formatDuration(totals.p95Ns)}"
+        colourOf={() => 'var(--steer)'}
+        marks={calls.onRound.map(({ limitNs, calls: count }) => ({
+          ns: limitNs,
+          text: `${formatCount(count)} near ${formatDuration(limitNs)}`,
+          colour: 'var(--alarm)',
+          dashed: true
+        }))}
+      />
     </section>
     {#each [{ title: 'endpoint', heading: 'Endpoints that ask', rows: calls.endpoints }, { title: 'origin', heading: 'Where it is called', rows: calls.origins }, { title: 'service', heading: 'Services that ask', rows: calls.services }] as { title, heading, rows } (title)}
       <DataTable

@@ -82,7 +82,8 @@
     <p class="text-[11px] text-ink-3">
       Requests go after {keep.days} days (TROMIX_KEEP_DAYS), the oldest first when the database grows beyond {formatBytes(
         keep.maxBytes
-      )} (TROMIX_MAX_DB_BYTES). Roll-ups stay: minutes 8 days, hours 100 days, days three years.
+      )} (TROMIX_MAX_DB_BYTES). Roll-ups stay: minutes {keep.rollupDays[1]} days, hours {keep.rollupDays[60]} days,
+      days {Math.round(keep.rollupDays[1440] / 365)} years.
     </p>
   {/snippet}
   <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
