@@ -25,14 +25,12 @@ export interface CallGroup {
 
 /** Groups the calls below a request, heaviest by total time first. */
 export function callGroups(tree: TraceTree, request: RequestAccount): CallGroup[] {
-  const booked = new Map<number, number>();
-  for (const { node, from, to } of request.stretches) booked.set(node, (booked.get(node) ?? 0) + to - from);
   const calls = subtree(tree, request.node).filter((node) => tree.nodes[node].span.call);
   const byKey = groupBy(calls, (node) => {
     const { kind, fingerprint } = tree.nodes[node].span.call!;
     return `${kind} ${fingerprint}`;
   });
-  const groups = [...byKey.values()].map((nodes) => groupOf(tree, nodes, booked));
+  const groups = [...byKey.values()].map((nodes) => groupOf(tree, nodes, request.booked));
   return groups.sort((a, b) => b.totalNs - a.totalNs || (a.fingerprint < b.fingerprint ? -1 : 1));
 }
 

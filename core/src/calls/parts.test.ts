@@ -118,6 +118,21 @@ describe('retryChains', () => {
       [2, false]
     ]);
   });
+
+  it('is not made by calls that run beside each other, nor by calls whose values are not known', () => {
+    expect(chains(http('a', 0, 100, true), http('b', 50, 120, true))).toEqual([]);
+    const publish = (id: string, from: number): Span =>
+      span({
+        id,
+        parent: 'r',
+        kind: SpanKind.PRODUCER,
+        from,
+        to: from + 10,
+        status: StatusCode.ERROR,
+        attributes: { 'messaging.system': 'bell', 'messaging.destination.name': 'arrivals' }
+      });
+    expect(chains(publish('a', 0), publish('b', 20))).toEqual([]);
+  });
 });
 
 // Common practice: limits are set in round seconds. The bounds are the definition's own 3 %.

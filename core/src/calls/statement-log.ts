@@ -1,6 +1,6 @@
 import Papa from 'papaparse';
 import { EvidenceError, Warnings, type Warning } from '../formats/evidence-error';
-import { addBucket, bucketOf, type Sketch } from '../stats/sketch';
+import { addBucket, bucketOf, mergeInto, type Sketch } from '../stats/sketch';
 import { fingerprintSql } from './sql/fingerprint';
 import type { Dialect } from './sql/tokens';
 
@@ -124,6 +124,23 @@ function addStatement(groups: Map<string, StatementGroup>, logged: Logged, diale
   }
   if (logged.asker) group.askers.set(logged.asker, (group.askers.get(logged.asker) ?? 0) + 1);
   addBucket(group.sketch, bucketOf(logged.durationNs / 1000), 1);
+}
+
+/** Two groups as one, under the name of the first. */
+export function mergeStatements(first: StatementGroup, second: StatementGroup): StatementGroup {
+  const sum: StatementGroup = {
+    ...first,
+    calls: first.calls + second.calls,
+    totalNs: first.totalNs + second.totalNs,
+    slowestNs: Math.max(first.slowestNs, second.slowestNs),
+    rows: first.rows + second.rows,
+    rowsKnown: first.rowsKnown + second.rowsKnown,
+    askers: new Map(first.askers),
+    sketch: new Map(first.sketch)
+  };
+  for (const [name, calls] of second.askers) sum.askers.set(name, (sum.askers.get(name) ?? 0) + calls);
+  mergeInto(sum.sketch, second.sketch);
+  return sum;
 }
 
 /** A PostgreSQL message about a duration; null for any other message. */

@@ -1,11 +1,11 @@
 import { formatCount, formatShare } from '../text/format';
 import { withEdit, type Finding, type FindingRule } from './finding';
-import { findLoops, mergedInto } from './loops';
+import { mergedInto } from './loops';
 import { commonParts, figuresOf } from './query-per-row';
 
 /** Very many like remote calls in a row: the same shape as a query per row, over HTTP or RPC. */
 export const chattyRemote: FindingRule = (context) =>
-  findLoops(context)
+  context.loops
     .filter((loop) => loop.kind === 'http' || loop.kind === 'rpc')
     .map((loop) => {
       const finding: Finding = {

@@ -1,5 +1,4 @@
 import { formatDuration } from '../text/format';
-import { replay } from '../trace/replay';
 import type { TraceTree } from '../trace/tree';
 import { severityOf, spanIdsOf, withEdit, type Finding, type FindingRule, type RuleContext } from './finding';
 import { bookedBelow } from './loops';
@@ -25,7 +24,7 @@ export const couldRunTogether: FindingRule = (context) => {
       const longest = Math.max(...lengths);
       const shortest = Math.min(...lengths);
       const saved = (edit: ReadonlyMap<number, number>): number =>
-        Math.max(0, request.durationNs - replay(tree, request.node, edit));
+        Math.max(0, request.durationNs - context.replay.durationNs(edit));
       const besideLongest = new Map(
         nodes.filter((_, i) => i !== lengths.indexOf(longest)).map((node) => [node, 0])
       );

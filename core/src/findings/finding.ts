@@ -1,5 +1,7 @@
 import type { CallGroup } from '../calls/groups';
+import type { Replay } from '../trace/replay';
 import type { RequestAccount, TraceAccount } from '../trace/requests';
+import type { Loop } from './loops';
 
 export type Severity = 'high' | 'medium' | 'low';
 
@@ -62,6 +64,11 @@ export interface RuleContext {
   /** Nodes whose innermost request this is. */
   nodes: number[];
   groups: CallGroup[];
+  loops: Loop[];
+  /** Runs the request again with edits. */
+  replay: Replay;
+  /** The critical path's time inside each node and everything below it, by node, nanoseconds. */
+  bookedWithin: Float64Array;
 }
 
 export type FindingRule = (context: RuleContext) => Finding[];

@@ -2,7 +2,7 @@ import { groupBy } from '../group-by';
 import { commonOrigin, distinctLiterals } from '../calls/groups';
 import type { CallKind } from '../calls/call';
 import { median } from '../stats/percentile';
-import { CLOCK_STEP_NS, replay } from '../trace/replay';
+import { CLOCK_STEP_NS } from '../trace/replay';
 import type { TraceTree } from '../trace/tree';
 import type { RuleContext } from './finding';
 
@@ -29,7 +29,7 @@ export interface Loop {
 }
 
 /** Finds the loops of a request: at least five like calls under one parent that do not overlap. */
-export function findLoops(context: RuleContext): Loop[] {
+export function findLoops(context: Omit<RuleContext, 'loops'>): Loop[] {
   const { tree } = context.trace;
   const calls = context.nodes.filter((node) => tree.nodes[node].span.call && tree.parent[node] >= 0);
   const byKey = groupBy(calls, (node) => {
@@ -61,7 +61,7 @@ function isSequential(tree: TraceTree, nodes: readonly number[]): boolean {
   );
 }
 
-function describe(context: RuleContext, nodes: number[]): Loop {
+function describe(context: Omit<RuleContext, 'loops'>, nodes: number[]): Loop {
   const { tree } = context.trace;
   const call = tree.nodes[nodes[0]].span.call!;
   const durations = nodes.map((node) => tree.end[node] - tree.start[node]);
@@ -74,23 +74,26 @@ function describe(context: RuleContext, nodes: number[]): Loop {
     distinct: distinctLiterals(tree, nodes),
     origin: commonOrigin(tree, nodes),
     totalNs: durations.reduce((sum, took) => sum + took, 0),
-    fastestNs: Math.min(...durations),
-    slowestNs: Math.max(...durations),
+    fastestNs: durations.reduce((least, took) => Math.min(least, took)),
+    slowestNs: durations.reduce((most, took) => Math.max(most, took)),
     medianNs: median(durations),
     bookedNs: bookedBelow(context, nodes)
   };
 }
 
 /** The critical path's time inside these nodes and everything below them. */
-export function bookedBelow({ trace, request }: RuleContext, tops: readonly number[]): number {
-  const { tree } = trace;
-  const inside = new Set(tops);
+export function bookedBelow(
+  { trace: { tree }, request, bookedWithin }: Pick<RuleContext, 'trace' | 'request' | 'bookedWithin'>,
+  tops: readonly number[]
+): number {
+  const all = new Set(tops);
+  const within = (node: number): boolean => {
+    for (let at = tree.parent[node]; at >= 0 && at !== request.node; at = tree.parent[at])
+      if (all.has(at)) return true;
+    return false;
+  };
   let sum = 0;
-  for (const { node, from, to } of request.stretches) {
-    let at = node;
-    while (at >= 0 && at !== request.node && !inside.has(at)) at = tree.parent[at];
-    if (inside.has(at)) sum += to - from;
-  }
+  for (const node of all) if (!within(node)) sum += bookedWithin[node];
   return sum;
 }
 
@@ -98,9 +101,9 @@ export function bookedBelow({ trace, request }: RuleContext, tops: readonly numb
  * What making the loop one call would save, as a range, by replaying the request: at the least one round trip for each
  * call but one, (n − 1) × the fastest; at the most everything but one call of median length.
  */
-export function mergeSaving({ trace, request }: RuleContext, loop: Loop): { lowNs: number; highNs: number } {
+export function mergeSaving({ request, replay }: RuleContext, loop: Loop): { lowNs: number; highNs: number } {
   const after = (callNs: number): number =>
-    Math.max(0, request.durationNs - replay(trace.tree, request.node, mergedInto(loop, callNs)));
+    Math.max(0, request.durationNs - replay.durationNs(mergedInto(loop, callNs)));
   const low = (loop.nodes.length - 1) * loop.fastestNs;
   const lowNs = after(loop.totalNs - low);
   return { lowNs, highNs: Math.max(lowNs, after(loop.medianNs)) };

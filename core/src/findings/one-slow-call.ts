@@ -1,5 +1,4 @@
 import { formatDuration, formatShare } from '../text/format';
-import { replay } from '../trace/replay';
 import { callEvidence, severityOf, withEdit, type Finding, type FindingRule } from './finding';
 
 /** From this share on one call alone decides how long the request takes. */
@@ -14,12 +13,10 @@ export const SLOW_CALL_MIN_NS = 10e6;
 export const oneSlowCall: FindingRule = (context) => {
   const { trace, request, nodes } = context;
   const { tree } = trace;
-  const own = new Map<number, number>();
-  for (const { node, from, to } of request.stretches) own.set(node, (own.get(node) ?? 0) + to - from);
   const findings: Finding[] = [];
   for (const node of nodes) {
     const { call, name } = tree.nodes[node].span;
-    const bookedNs = own.get(node) ?? 0;
+    const bookedNs = request.booked.get(node) ?? 0;
     if (!call || bookedNs < SLOW_CALL_SHARE * request.durationNs || bookedNs < SLOW_CALL_MIN_NS) continue;
     const tookNs = tree.end[node] - tree.start[node];
     const finding: Finding = {
@@ -35,7 +32,7 @@ export const oneSlowCall: FindingRule = (context) => {
       evidence: callEvidence(trace, call, [node]),
       saving: {
         lowNs: 0,
-        highNs: Math.max(0, request.durationNs - replay(tree, request.node, new Map([[node, 0]])))
+        highNs: Math.max(0, request.durationNs - context.replay.durationNs(new Map([[node, 0]])))
       },
       assumption:
         'At the most the call is gone altogether; how much faster it can be is not known from this trace.',

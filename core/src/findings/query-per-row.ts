@@ -8,7 +8,7 @@ import {
   type FindingRule,
   type RuleContext
 } from './finding';
-import { findLoops, mergedInto, mergeSaving, type Loop } from './loops';
+import { mergedInto, mergeSaving, type Loop } from './loops';
 
 /** Verbs that change data: a loop of these is `row-by-row-writes`. */
 const WRITES = new Set(['insert', 'update', 'delete', 'merge', 'replace', 'upsert']);
@@ -57,7 +57,7 @@ export const rowByRowWrites: FindingRule = (context) =>
 export const isWrite = (verb: string): boolean => WRITES.has(verb.toLowerCase());
 
 function databaseLoops(context: RuleContext, writes: boolean): Loop[] {
-  return findLoops(context).filter(
+  return context.loops.filter(
     (loop) =>
       loop.kind === 'database' &&
       isWrite(loop.verb) === writes &&

@@ -1,6 +1,5 @@
 import { retryChains } from '../calls/retries';
 import { formatCount, formatShare } from '../text/format';
-import { replay } from '../trace/replay';
 import { callEvidence, severityOf, withEdit, type Finding, type FindingRule } from './finding';
 import { bookedBelow } from './loops';
 
@@ -20,7 +19,7 @@ export const retryStorm: FindingRule = (context) => {
     const most = Math.max(...chains.map((chain) => chain.nodes.length));
     const gaveUp = chains.filter((chain) => chain.gaveUp).length;
     const edit = new Map(spare.map((node) => [node, 0]));
-    const without = replay(tree, request.node, edit);
+    const without = context.replay.durationNs(edit);
     const finding: Finding = {
       rule: 'retry-storm',
       title: 'Tried again and again',

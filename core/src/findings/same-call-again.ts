@@ -1,6 +1,5 @@
 import { groupBy } from '../group-by';
 import { formatCount, formatShare } from '../text/format';
-import { replay } from '../trace/replay';
 import {
   callEvidence,
   severityOf,
@@ -57,7 +56,7 @@ function repeats({ trace }: RuleContext, nodes: readonly number[]): number[][] {
 
 /** At the least one fastest call for each repeat, at the most the repeats as long as they were. */
 function dropSaving(
-  { trace, request }: RuleContext,
+  { trace, request, replay }: RuleContext,
   repeated: readonly number[],
   fastestNs: number
 ): { lowNs: number; highNs: number } {
@@ -66,7 +65,7 @@ function dropSaving(
     const durations = new Map(
       repeated.map((node) => [node, Math.max(0, tree.end[node] - tree.start[node] - by(node))])
     );
-    return Math.max(0, request.durationNs - replay(tree, request.node, durations));
+    return Math.max(0, request.durationNs - replay.durationNs(durations));
   };
   return { lowNs: shorten(() => fastestNs), highNs: shorten((node) => tree.end[node] - tree.start[node]) };
 }

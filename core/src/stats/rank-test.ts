@@ -1,4 +1,4 @@
-import type { Sketch } from './sketch';
+import { bucketsOf, sketchSize, type Sketch } from './sketch';
 
 /** What a rank test says of two groups of durations. */
 export interface RankTest {
@@ -15,14 +15,13 @@ export interface RankTest {
  * @returns null where either side is empty.
  */
 export function rankTest(first: Sketch, second: Sketch): RankTest | null {
-  const buckets = [...new Set([...first.keys(), ...second.keys()])].sort((a, b) => a - b);
-  const m = size(first);
-  const n = size(second);
+  const m = sketchSize(first);
+  const n = sketchSize(second);
   if (m <= 0 || n <= 0) return null;
   let below = 0;
   let u = 0;
   let ties = 0;
-  for (const bucket of buckets) {
+  for (const bucket of bucketsOf(first, second)) {
     const a = first.get(bucket) ?? 0;
     const b = second.get(bucket) ?? 0;
     u += b * (below + a / 2);
@@ -34,12 +33,6 @@ export function rankTest(first: Sketch, second: Sketch): RankTest | null {
   const distance = Math.max(0, Math.abs(u - (m * n) / 2) - 0.5);
   const z = variance > 0 ? distance / Math.sqrt(variance) : 0;
   return { superiority: u / (m * n), p: Math.min(1, 2 * upperTail(z)) };
-}
-
-function size(sketch: Sketch): number {
-  let sum = 0;
-  for (const count of sketch.values()) sum += count;
-  return sum;
 }
 
 /**
@@ -73,7 +66,7 @@ export interface Change {
 export function changeBetween(before: Sketch, after: Sketch, medians: [number, number]): Change {
   const test = rankTest(before, after);
   const ratio = medians[1] / medians[0];
-  if (!test || size(before) < CHANGE_MIN_COUNT || size(after) < CHANGE_MIN_COUNT)
+  if (!test || sketchSize(before) < CHANGE_MIN_COUNT || sketchSize(after) < CHANGE_MIN_COUNT)
     return { verdict: 'too few', ratio: NaN, p: NaN };
   const sure = test.p <= CHANGE_MAX_P;
   if (sure && ratio >= CHANGE_MIN_RATIO && test.superiority > 0.5)

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { query, span, traceOf } from '../testing/spans';
 import { align } from './align';
-import { replayTimes } from './replay';
+import { Replay } from './replay';
 import { heaviestSpans, timelineRows } from './rows';
 import { SpanKind, type Span } from './span';
 import { parseStack } from './stack-text';
@@ -49,7 +49,7 @@ describe('align', () => {
   });
 });
 
-describe('replayTimes', () => {
+describe('Replay', () => {
   it('moves what came after a shortened call, and keeps the gaps', () => {
     const { tree } = traceOf([
       root(100),
@@ -58,14 +58,14 @@ describe('replayTimes', () => {
     ]);
     const node = (id: string): number =>
       tree.nodes.findIndex(({ span: one }) => one.call?.fingerprint.endsWith(id));
-    const { durationNs, start, end } = replayTimes(tree, 0, new Map([[node('a'), 5e6]]));
+    const { durationNs, start, end } = new Replay(tree, 0).times(new Map([[node('a'), 5e6]]));
     expect(durationNs).toBe(55e6);
     expect([start.get(node('b')), end.get(node('b'))]).toEqual([25e6, 45e6]);
   });
 
   it('leaves everything where it was without an edit', () => {
     const { tree } = traceOf([root(100), query('a', 'r', 10, 60, 'select 1')]);
-    const { start, end } = replayTimes(tree, 0, new Map());
+    const { start, end } = new Replay(tree, 0).times(new Map());
     expect([...start.values(), ...end.values()]).toEqual([0, 10e6, 100e6, 60e6]);
   });
 });

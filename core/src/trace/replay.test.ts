@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { span, type SpanShape } from '../testing/spans';
-import { replay } from './replay';
+import { Replay } from './replay';
 import { buildTree } from './tree';
 
 const MS = 1e6;
@@ -13,7 +13,7 @@ const after = (shapes: SpanShape[], edits: Record<string, number>): number => {
       ms * MS
     ])
   );
-  return replay(tree, tree.roots[0], durations) / MS;
+  return new Replay(tree, tree.roots[0]).durationNs(durations) / MS;
 };
 const r: SpanShape = { id: 'r', from: 0, to: 100 };
 

@@ -12,98 +12,124 @@ export interface ReplayedTimes {
 }
 
 /**
- * The duration a request would have if some spans took another time: the tree is run again with every other gap and
- * order kept. A span starts as long after the last sibling that had ended as it did; its parent ends as long after the
- * last of its children as it did. So a parallel branch that becomes the longest is seen.
+ * A request that can be run again with some spans taking another time: every other gap and order is kept. A span starts
+ * as long after the last sibling that had ended as it did; its parent ends as long after the last of its children as it
+ * did. So a parallel branch that becomes the longest is seen. What no edit changes is worked out once.
  * Assumption: whatever started after something ended waited for it.
- * @param durations node → its new duration in nanoseconds; what runs inside such a node is not replayed.
- * @returns nanoseconds.
  */
-export function replay(tree: TraceTree, root: number, durations: ReadonlyMap<number, number>): number {
-  return replayedDurations(tree, root, durations).duration[root];
-}
+export class Replay {
+  readonly #tree: TraceTree;
+  readonly #root: number;
+  /** The request's subtree, parents before children. */
+  readonly #nodes: number[];
+  /** Durations as they were, by node. */
+  readonly #was: Float64Array;
+  readonly #ends = new Map<number, Ends>();
 
-/** Where every span would lie after the same replay. What runs inside an edited node is drawn together with its start. */
-export function replayTimes(
-  tree: TraceTree,
-  root: number,
-  durations: ReadonlyMap<number, number>
-): ReplayedTimes {
-  const { nodes, duration, begins } = replayedDurations(tree, root, durations);
-  const start = new Map<number, number>([[root, 0]]);
-  const end = new Map<number, number>();
-  for (const node of nodes) {
-    const from = start.get(node)!;
-    end.set(node, from + duration[node]);
-    for (const child of tree.children[node]) {
-      const begin = Number.isNaN(begins[child]) ? tree.start[child] - tree.start[node] : begins[child];
-      start.set(child, from + Math.min(begin, duration[node]));
-    }
+  constructor(tree: TraceTree, root: number) {
+    this.#tree = tree;
+    this.#root = root;
+    this.#nodes = subtree(tree, root);
+    this.#was = tree.end.map((end, node) => end - tree.start[node]);
   }
-  return { durationNs: duration[root], start, end };
+
+  /**
+   * The duration the request would have, nanoseconds.
+   * @param durations node → its new duration in nanoseconds; what runs inside such a node is not replayed.
+   */
+  durationNs(durations: ReadonlyMap<number, number>): number {
+    return this.#run(durations).duration[this.#root];
+  }
+
+  /** Where every span would lie after the same replay. What runs inside an edited node is drawn together with its start. */
+  times(durations: ReadonlyMap<number, number>): ReplayedTimes {
+    const { duration, begins } = this.#run(durations);
+    const { children, start: was } = this.#tree;
+    const start = new Map<number, number>([[this.#root, 0]]);
+    const end = new Map<number, number>();
+    for (const node of this.#nodes) {
+      const from = start.get(node)!;
+      end.set(node, from + duration[node]);
+      for (const child of children[node]) {
+        const begin = Number.isNaN(begins[child]) ? was[child] - was[node] : begins[child];
+        start.set(child, from + Math.min(begin, duration[node]));
+      }
+    }
+    return { durationNs: duration[this.#root], start, end };
+  }
+
+  #run(durations: ReadonlyMap<number, number>): Run {
+    const { parent } = this.#tree;
+    const size = this.#was.length;
+    const run: Run = { duration: this.#was.slice(), begins: new Float64Array(size).fill(NaN) };
+    /** Nodes with an edit in them; what no edit reaches keeps its duration to the nanosecond. */
+    const touched = new Uint8Array(size);
+    for (const node of durations.keys()) touched[node] = 1;
+    // Children come before their parents.
+    for (let i = this.#nodes.length - 1; i >= 0; i--) {
+      const node = this.#nodes[i];
+      if (touched[node] === 0) continue;
+      run.duration[node] = durations.get(node) ?? this.#replayOne(run, node);
+      if (parent[node] >= 0) touched[parent[node]] = 1;
+    }
+    return run;
+  }
+
+  #replayOne({ duration, begins }: Run, node: number): number {
+    const { start, end, children } = this.#tree;
+    const byStart = children[node];
+    if (byStart.length === 0) return this.#was[node];
+    const { over, byEnd } = this.#endsOf(node);
+    /** Children before this place have begun anew. */
+    let begun = 0;
+    let ended = 0;
+    let gate = start[node];
+    let newGate = 0;
+    const passGates = (until: number): void => {
+      while (ended < byEnd.length && over[byEnd[ended]] <= until && byEnd[ended] < begun) {
+        const child = byStart[byEnd[ended]];
+        gate = Math.max(gate, end[child]);
+        newGate = Math.max(newGate, begins[child] + duration[child]);
+        ended++;
+      }
+    };
+    for (const child of byStart) {
+      passGates(start[child]);
+      begins[child] = Math.max(0, newGate + start[child] - gate);
+      begun++;
+    }
+    passGates(end[node]);
+    return Math.max(0, newGate + end[node] - gate);
+  }
+
+  #endsOf(node: number): Ends {
+    let ends = this.#ends.get(node);
+    if (!ends) this.#ends.set(node, (ends = endsOf(this.#tree, node)));
+    return ends;
+  }
 }
 
-/** What a replay works on, by node. Nanoseconds. */
-interface Replay {
-  tree: TraceTree;
-  nodes: number[];
+/** What one run works out, by node. Nanoseconds. */
+interface Run {
   duration: Float64Array;
   /** Start of a child from its parent's; NaN where the parent was not replayed. */
   begins: Float64Array;
 }
 
-function replayedDurations(tree: TraceTree, root: number, durations: ReadonlyMap<number, number>): Replay {
-  const size = tree.nodes.length;
-  const run: Replay = {
-    tree,
-    nodes: subtree(tree, root),
-    duration: new Float64Array(size),
-    begins: new Float64Array(size).fill(NaN)
-  };
-  const touched = new Uint8Array(size);
-  for (const node of durations.keys()) touched[node] = 1;
-  // Children come before their parents.
-  for (let i = run.nodes.length - 1; i >= 0; i--) {
-    const node = run.nodes[i];
-    const edited = durations.get(node);
-    // What no edit reaches keeps its duration to the nanosecond.
-    run.duration[node] =
-      edited ?? (touched[node] === 1 ? replayOne(run, node) : tree.end[node] - tree.start[node]);
-    if (touched[node] === 1 && tree.parent[node] >= 0) touched[tree.parent[node]] = 1;
-  }
-  return run;
+/** When the children of a node count as ended. */
+interface Ends {
+  /** Effective end of each child: what overlaps by a clock's step, and by no more than half of itself, counts as ended. */
+  over: Float64Array;
+  /** Places in the list of children, by effective end. */
+  byEnd: Uint32Array;
 }
 
-function replayOne({ tree, duration, begins }: Replay, node: number): number {
-  const { start, end } = tree;
-  const byStart = tree.children[node];
-  const whole = end[node] - start[node];
-  if (byStart.length === 0) return whole;
-  // Effective ends: what overlaps by a clock's step, and by no more than half of itself, counts as ended.
-  const over = Float64Array.from(
-    byStart,
-    (child) => end[child] - Math.min(CLOCK_STEP_NS, (end[child] - start[child]) / 2)
-  );
-  /** Places in `byStart`, by effective end. */
-  const byEnd = Uint32Array.from(byStart, (_, i) => i).sort((a, b) => over[a] - over[b]);
-  /** Children before this place have begun anew. */
-  let begun = 0;
-  let ended = 0;
-  let gate = start[node];
-  let newGate = 0;
-  const passGates = (until: number): void => {
-    while (ended < byEnd.length && over[byEnd[ended]] <= until && byEnd[ended] < begun) {
-      const child = byStart[byEnd[ended]];
-      gate = Math.max(gate, end[child]);
-      newGate = Math.max(newGate, begins[child] + duration[child]);
-      ended++;
-    }
-  };
-  for (const child of byStart) {
-    passGates(start[child]);
-    begins[child] = Math.max(0, newGate + start[child] - gate);
-    begun++;
-  }
-  passGates(end[node]);
-  return Math.max(0, newGate + end[node] - gate);
+function endsOf({ start, end, children }: TraceTree, node: number): Ends {
+  const over = new Float64Array(children[node].length);
+  const byEnd = new Uint32Array(over.length);
+  children[node].forEach((child, i) => {
+    over[i] = end[child] - Math.min(CLOCK_STEP_NS, (end[child] - start[child]) / 2);
+    byEnd[i] = i;
+  });
+  return { over, byEnd: byEnd.sort((a, b) => over[a] - over[b]) };
 }

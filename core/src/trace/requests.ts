@@ -17,6 +17,8 @@ export interface RequestAccount {
   durationNs: number;
   /** The critical path in time order; tiles the request exactly. */
   stretches: BookedStretch[];
+  /** Each node's own part of the critical path; nodes without one are left out. */
+  booked: Map<number, number>;
   /** Adds up to `durationNs`. */
   ledger: Ledger;
   /** The part of the outermost request's wall time in which this request is the innermost: sums over requests count once. */
@@ -56,10 +58,24 @@ export function accountRequest(tree: TraceTree, node: number): RequestAccount {
   const durationNs = tree.end[node] - tree.start[node];
   const stretches = bookWithAccounts(tree, node, durationNs);
   const ledger = emptyLedger();
-  for (const stretch of stretches) ledger[stretch.account] += stretch.to - stretch.from;
+  const booked = new Map<number, number>();
+  for (const { node: owner, account, from, to } of stretches) {
+    ledger[account] += to - from;
+    booked.set(owner, (booked.get(owner) ?? 0) + to - from);
+  }
   const endpoint = tree.nodes[node].missing ? span.name : endpointOf(span);
   const failed = isFailed(span);
-  return { node, endpoint, failed, durationNs, stretches, ledger, exclusive: emptyLedger(), exclusiveNs: 0 };
+  return {
+    node,
+    endpoint,
+    failed,
+    durationNs,
+    stretches,
+    booked,
+    ledger,
+    exclusive: emptyLedger(),
+    exclusiveNs: 0
+  };
 }
 
 function bookWithAccounts(tree: TraceTree, node: number, durationNs: number): BookedStretch[] {
@@ -68,7 +84,8 @@ function bookWithAccounts(tree: TraceTree, node: number, durationNs: number): Bo
   for (const stretch of book(tree, node)) {
     const { account, span } = tree.nodes[stretch.node];
     if (account !== 'ownCode') {
-      stretches.push({ ...stretch, account });
+      const { from, to } = stretch;
+      stretches.push({ node: stretch.node, from, to, account });
       continue;
     }
     for (const part of splitByEvents(stretch, span, tree.start[stretch.node])) {
@@ -104,6 +121,6 @@ export function isFailed(span: Span): boolean {
 /** The nodes of a subtree, parents before children. */
 export function subtree(tree: TraceTree, root: number): number[] {
   const nodes = [root];
-  for (let at = 0; at < nodes.length; at++) nodes.push(...tree.children[nodes[at]]);
+  for (let at = 0; at < nodes.length; at++) for (const child of tree.children[nodes[at]]) nodes.push(child);
   return nodes;
 }

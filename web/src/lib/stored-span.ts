@@ -24,8 +24,22 @@ export type StoredSpan = [
   string | null
 ];
 
-/** A span as it was before it was stored, less what was masked. */
-export function spanFrom(row: StoredSpan, resources: ReadonlyMap<number, Resource>): Span {
+/** Spans as they were before they were stored, less what was masked. Like attributes, of which many spans of a trace have, are one Map. */
+export function spansFrom(rows: readonly StoredSpan[], resources: ReadonlyMap<number, Resource>): Span[] {
+  const known = new Map<string, Attributes>();
+  const attributesOf = (text: string): Attributes => {
+    let attributes = known.get(text);
+    if (!attributes) known.set(text, (attributes = attributesFrom(text)));
+    return attributes;
+  };
+  return rows.map((row) => spanFrom(row, resources, attributesOf));
+}
+
+function spanFrom(
+  row: StoredSpan,
+  resources: ReadonlyMap<number, Resource>,
+  attributesOf: (text: string) => Attributes
+): Span {
   const [
     traceId,
     spanId,
@@ -57,7 +71,7 @@ export function spanFrom(row: StoredSpan, resources: ReadonlyMap<number, Resourc
     durationNs,
     status,
     statusMessage,
-    attributes: attributesFrom(attributes),
+    attributes: attributesOf(attributes),
     events: eventsFrom(events),
     resource,
     call

@@ -5,91 +5,30 @@ import { slice } from '@tromix/core/profile/slice';
 import { readV8CpuProfile } from '@tromix/core/profile/v8-cpu';
 import { emptyLedger } from '@tromix/core/trace/account';
 import type { Overview } from '$lib/server/queries/overview';
-import type { RequestPage } from '$lib/server/queries/request';
 import type { StoredSpan } from '$lib/stored-span';
+import { loop, requestModel, stored, T0 } from '$lib/testing/stored-requests';
 import type { OpenedProfile, ProfileView } from '$lib/workers/profile.worker';
 import { ownEnd, placeOf, profileReading } from './flame/profile-reading';
 import { overviewReading } from './ledger/overview-reading';
-import { coveringProfile, labelOf, modelOf, shortLabelOf, type RequestModel } from './timeline/request-model';
+import { coveringProfile, findingsOf, labelOf, shortLabelOf } from './timeline/request-model';
 import { requestReading } from './timeline/request-reading';
 
 const plain = (sentences: string[]): string =>
   sentences.join(' ').replaceAll('\u202f', ' ').replaceAll('*', '');
 
-const T0 = 1_700_000_000_000_000;
-/** A stored span: milliseconds from T0. */
-function stored(
-  id: number,
-  parent: number,
-  from: number,
-  to: number,
-  call?: { kind: string; text: string; literals: number },
-  name = 'work',
-  kind = 1
-): StoredSpan {
-  const hex = (n: number): string => (n ? n.toString(16).padStart(16, '0') : '');
-  return [
-    'a'.repeat(32),
-    hex(id),
-    hex(parent),
-    1,
-    T0 + from * 1000,
-    0,
-    (to - from) * 1e6,
-    kind,
-    name,
-    0,
-    '',
-    call?.literals ?? null,
-    null,
-    call ? 'berths/plan.ts:25' : '',
-    call ? '[["db.system.name","sqlite"]]' : '[]',
-    '[]',
-    call?.kind ?? null,
-    call?.text ?? null,
-    'select'
-  ];
-}
-
-function page(spans: StoredSpan[]): RequestPage {
-  return {
-    traceId: 'a'.repeat(32),
-    spanId: '0000000000000001',
-    spans: JSON.stringify(spans),
-    resources: [[1, { service: 'berths', host: 'quay-2', release: '7.3', pid: 42, key: 'k' }]],
-    profiles: [],
-    same: [],
-    endpointRequests: 1,
-    slower: null,
-    faster: null,
-    normal: null,
-    logs: [],
-    hasSources: false
-  };
-}
-const loop = Array.from({ length: 12 }, (_, i) =>
-  stored(10 + i, 1, i * 20, i * 20 + 15, {
-    kind: 'database',
-    text: 'select id, tonnes from manifest where id = ?',
-    literals: i
-  })
-);
-const model = (spans: StoredSpan[]): RequestModel => modelOf(page(spans));
-
 describe('modelOf', () => {
   it('books in the browser what the writer booked: same spans, same ledger', () => {
-    const { request, booked, groups, findings } = model([
-      stored(1, 0, 0, 400, undefined, 'GET /plan', 2),
-      ...loop
-    ]);
+    const built = requestModel([stored(1, 0, 0, 400, undefined, 'GET /plan', 2), ...loop]);
+    const { request, groups } = built;
+    const findings = findingsOf(built);
     expect(request.ledger).toMatchObject({ database: 180e6, unseen: 165e6, ownCode: 55e6 });
-    expect([...booked.values()].reduce((sum, ns) => sum + ns, 0)).toBe(400e6);
+    expect([...request.booked.values()].reduce((sum, ns) => sum + ns, 0)).toBe(400e6);
     expect(groups).toMatchObject([{ count: 12, distinct: 12 }]);
     expect(findings.map(({ rule }) => rule)).toEqual(['query-per-row', 'blind-stretch']);
   });
 
   it('shortens the columns of a query, not what it reads from', () => {
-    const { trace } = model([stored(1, 0, 0, 400), ...loop]);
+    const { trace } = requestModel([stored(1, 0, 0, 400), ...loop]);
     const call = trace.tree.nodes[1].span;
     expect(labelOf(call)).toBe('select id, tonnes from manifest where id = ?');
     expect(shortLabelOf(call)).toBe('select … from manifest where id = ?');
@@ -100,7 +39,7 @@ describe('modelOf', () => {
 });
 
 describe('coveringProfile', () => {
-  const one = model([stored(1, 0, 0, 400, undefined, 'GET /plan', 2)]);
+  const one = requestModel([stored(1, 0, 0, 400, undefined, 'GET /plan', 2)]);
   const profile = {
     id: 'x',
     service: 'berths',
@@ -131,13 +70,17 @@ describe('coveringProfile', () => {
 });
 
 describe('requestReading', () => {
+  const reading = (spans: StoredSpan[]): string => {
+    const built = requestModel(spans);
+    return plain(requestReading(built, findingsOf(built)));
+  };
   it('names the loop, what it cost of what, and how often', () => {
-    expect(plain(requestReading(model([stored(1, 0, 0, 400, undefined, 'GET /plan', 2), ...loop])))).toBe(
+    expect(reading([stored(1, 0, 0, 400, undefined, 'GET /plan', 2), ...loop])).toBe(
       'This request spent 180 ms of its 400 ms asking the database 12 times. The longest of these calls took 15 ms. Next comes unseen with 41 %. It made 12 calls in all.'
     );
   });
   it('names the account that holds most where no rule found a loop', () => {
-    expect(plain(requestReading(model([stored(1, 0, 0, 400, undefined, 'GET /plan', 2)])))).toBe(
+    expect(reading([stored(1, 0, 0, 400, undefined, 'GET /plan', 2)])).toBe(
       'This request spent 400 ms of its 400 ms in unseen.'
     );
   });

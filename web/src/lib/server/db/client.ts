@@ -16,6 +16,14 @@ export function openDatabase(url: string): Client {
   >[0]);
 }
 
+/** Opens the database for reading: nothing can be written through it, and what is read often stays in memory. */
+export async function openForReading(url: string): Promise<Database> {
+  const client = openDatabase(url);
+  await client.execute('PRAGMA query_only = ON');
+  await client.execute(`PRAGMA cache_size = -${CACHE_KIB}`);
+  return new LocalDatabase(client);
+}
+
 /** Opens the database for the one writer: journal set, migrated. */
 export async function openForWriting(url: string, migrationsFolder: string): Promise<Database> {
   const client = openDatabase(url);

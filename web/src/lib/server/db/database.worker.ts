@@ -2,9 +2,9 @@ import { parentPort, workerData } from 'node:worker_threads';
 import { expose } from 'comlink';
 import nodeEndpoint from 'comlink/dist/umd/node-adapter';
 import type { InStatement, InValue } from '@libsql/client';
-import { openDatabase, openForWriting } from './client';
+import { openForReading, openForWriting } from './client';
 import { yieldToReaders } from '../yield-priority';
-import { LocalDatabase, type Database, type Table } from './database';
+import type { Database, Table } from './database';
 import type { DatabaseThreadOptions, Answer } from './remote';
 
 /** A database behind a message port, opened by the first question. Errors travel as values, with their words. */
@@ -36,9 +36,7 @@ export type { DatabaseService };
 
 const { databaseUrl, migrationsFolder, port } = workerData as DatabaseThreadOptions;
 const open = (): Promise<Database> =>
-  migrationsFolder
-    ? openForWriting(databaseUrl, migrationsFolder)
-    : Promise.resolve(new LocalDatabase(openDatabase(databaseUrl)));
+  migrationsFolder ? openForWriting(databaseUrl, migrationsFolder) : openForReading(databaseUrl);
 
 if (migrationsFolder) yieldToReaders();
 expose(new DatabaseService(), nodeEndpoint(port ?? parentPort!));

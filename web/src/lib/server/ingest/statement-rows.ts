@@ -1,5 +1,6 @@
 import type { InStatement } from '@libsql/client';
-import type { StatementGroup } from '@tromix/core/calls/statement-log';
+import { mergeStatements, type StatementGroup } from '@tromix/core/calls/statement-log';
+import { groupBy } from '@tromix/core/group-by';
 import { writeSketch } from '@tromix/core/stats/sketch';
 import { bulkInsert } from '../db/bulk';
 import type { Dictionary } from './dictionary';
@@ -22,24 +23,24 @@ export function statementRows(
   groups: readonly StatementGroup[],
   dictionary: Dictionary
 ): unknown[][] {
-  const rows = new Map<number, unknown[]>();
-  for (const group of groups) {
-    const id = dictionary.callGroup('database', group.fingerprint, group.verb);
-    // Beyond the guard on call groups several share one number: the first stands.
-    if (rows.has(id)) continue;
-    rows.set(id, [
+  // Beyond the guard on call groups several share one number: they are one row.
+  const byId = groupBy(groups, ({ fingerprint, verb }) =>
+    dictionary.callGroup('database', fingerprint, verb)
+  );
+  return [...byId].map(([id, [first, ...others]]) => {
+    const all = others.reduce(mergeStatements, first);
+    return [
       evidenceId,
       id,
-      group.calls,
-      group.totalNs,
-      group.slowestNs,
-      group.rows,
-      group.rowsKnown,
-      [...group.askers],
-      writeSketch(group.sketch)
-    ]);
-  }
-  return [...rows.values()];
+      all.calls,
+      all.totalNs,
+      all.slowestNs,
+      all.rows,
+      all.rowsKnown,
+      [...all.askers],
+      writeSketch(all.sketch)
+    ];
+  });
 }
 
 export const insertStatements = (rows: unknown[][]): InStatement =>

@@ -16,7 +16,7 @@ import { Dictionary } from './dictionary';
 import { insertLogs, logRow } from './log-rows';
 import { insertStatements, statementRows } from './statement-rows';
 import { Sweeper, type Retention } from './sweeper';
-import { attributesFrom, spanFrom, type StoredSpan } from '$lib/stored-span';
+import { attributesFrom, spansFrom, type StoredSpan } from '$lib/stored-span';
 import { SPAN_COLUMNS, SPAN_SELECT, spanRow } from './span-rows';
 
 export interface WriterOptions {
@@ -347,7 +347,7 @@ export class Writer {
     ]);
     const resources = await loadResources(this.#database);
     for (const id of partial) if (traces.has(id)) traces.set(id, []);
-    for (const row of found) traces.get(row[0])?.push(spanFrom(row, resources));
+    for (const span of spansFrom(found, resources)) traces.get(span.traceId)?.push(span);
   }
 }
 
@@ -360,12 +360,17 @@ async function loadHashKey(database: Database): Promise<number> {
   return Number(rows[0][0]);
 }
 
-/** All processes known, by number. */
-export async function loadResources(database: Database): Promise<Map<number, Resource>> {
+/** Processes by number: those asked for, or all known. */
+export async function loadResources(
+  database: Database,
+  ids?: readonly number[]
+): Promise<Map<number, Resource>> {
   const rows = await objectsOf<Record<string, unknown>>(
     database,
     `SELECT r.id, r.key, s.name AS service, h.name AS host, l.name AS "release", r.pid, r.attributes
-      FROM resources r JOIN services s ON s.id = r.service_id JOIN hosts h ON h.id = r.host_id JOIN releases l ON l.id = r.release_id`
+      FROM resources r JOIN services s ON s.id = r.service_id JOIN hosts h ON h.id = r.host_id JOIN releases l ON l.id = r.release_id
+      WHERE ?1 IS NULL OR r.id IN (SELECT value FROM json_each(?1))`,
+    [ids ? JSON.stringify(ids) : null]
   );
   return new Map(
     rows.map((row) => [

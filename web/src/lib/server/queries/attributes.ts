@@ -1,4 +1,4 @@
-import { select } from '../db/reader';
+import { select, selectJson } from '../db/reader';
 import { MORE_VALUES } from '../ingest/dictionary';
 
 /** Names of attributes that requests can be searched and grouped by, with how many values each has. */
@@ -15,24 +15,27 @@ export function attributeNames(): Promise<AttributeName[]> {
   ).then((rows) => rows.map(({ name, values, more }) => ({ name, values, more: more === 1 })));
 }
 
-/** Values of some attributes by their numbers. */
-export async function valuesOf(
-  names: readonly string[]
-): Promise<Map<number, { name: string; value: string }>> {
-  const rows = await select<{ id: number; name: string; value: string }>(
-    'SELECT id, name, value FROM attribute_values WHERE name IN (SELECT value FROM json_each(?))',
-    [JSON.stringify(names)]
-  );
-  return new Map(rows.map(({ id, name, value }) => [id, { name, value }]));
+export interface AttributeValue {
+  name: string;
+  value: string;
 }
 
-/** Every value by its number. */
-export async function allValues(): Promise<Map<number, { name: string; value: string }>> {
-  const rows = await select<{ id: number; name: string; value: string }>(
-    'SELECT id, name, value FROM attribute_values'
+type ValueRow = [id: number, name: string, value: string];
+const VALUES = 'SELECT json_group_array(json_array(id, name, value)) FROM attribute_values';
+const byId = (rows: readonly ValueRow[]): Map<number, AttributeValue> =>
+  new Map(rows.map(([id, name, value]) => [id, { name, value }]));
+
+/** Every value of some attributes, by its number. */
+export const valuesOf = (names: readonly string[]): Promise<Map<number, AttributeValue>> =>
+  selectJson<ValueRow>(`${VALUES} WHERE name IN (SELECT value FROM json_each(?))`, [
+    JSON.stringify(names)
+  ]).then(byId);
+
+/** Some values by their numbers. */
+export const valuesById = (ids: readonly number[]): Promise<Map<number, AttributeValue>> =>
+  selectJson<ValueRow>(`${VALUES} WHERE id IN (SELECT value FROM json_each(?))`, [JSON.stringify(ids)]).then(
+    byId
   );
-  return new Map(rows.map(({ id, name, value }) => [id, { name, value }]));
-}
 
 /** Values the user may choose from for one attribute, that begin with a text. */
 export function valuesLike(name: string, begin: string): Promise<{ value: string }[]> {

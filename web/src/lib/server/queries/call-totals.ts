@@ -1,13 +1,13 @@
 import type { InValue } from '@libsql/client';
 import { groupBy } from '@tromix/core/group-by';
-import { mergeInto, type Sketch } from '@tromix/core/stats/sketch';
+import { mergeInto, readSketch, type Sketch } from '@tromix/core/stats/sketch';
 import type { Scope, TimeWindow } from '$lib/scope';
 import { selectJson } from '../db/reader';
 import { CALL_GREATEST, CALL_ROLLUP, CALL_SUMS } from '../ingest/rollup-shapes';
 import type { Step } from '../ingest/rollup';
 import { binsOf, rangesOf } from './bins';
 import { namesFilter, type Filter } from './filter';
-import { addSketchText, latency } from './rollups';
+import { latency } from './rollups';
 
 /** Sums of calls. Nanoseconds. */
 export interface CallTotals {
@@ -167,8 +167,7 @@ function totalsFrom(row: (number | string)[]): CallTotals {
     bytesWritten
   ] = row.slice(0, CALL_SUMS.length).map(Number);
   const [slowestNs, mostCalls] = row.slice(CALL_SUMS.length, WIDTH).map(Number);
-  const sketch: Sketch = new Map();
-  addSketchText(sketch, String(row[WIDTH] ?? ''));
+  const sketch = readSketch(String(row[WIDTH] ?? ''));
   const [p50Ns, p95Ns] = latency({ sketch }, [0.5, 0.95]);
   return {
     requests,

@@ -6,7 +6,7 @@ import type { Ledger } from '@tromix/core/trace/account';
 import type { SlowKind } from '$lib/endpoint-choices';
 import { scopeWindow, type Scope, type TimeWindow } from '$lib/scope';
 import { select, selectJson } from '../db/reader';
-import { allValues, numbersOf } from './attributes';
+import { numbersOf, valuesById, type AttributeValue } from './attributes';
 import { seriesStep, stepName } from './bins';
 import { groupsWithOrigin, NO_FILTER, type CallTotals } from './call-totals';
 import { requestsFilter } from './filter';
@@ -125,8 +125,12 @@ export async function endpointOf(
     partsOf(own, window, nowMs),
     factsOf(own, window)
   ]);
-  const findings = await findingsOf(own, window, nowMs, totals.exclusiveNs, { limit: 12, aside: false });
   const [p50Ns, p95Ns, p99Ns] = latency(totals, [0.5, 0.95, 0.99]);
+  const [findings, lift, samples] = await Promise.all([
+    findingsOf(own, window, nowMs, totals.exclusiveNs, { limit: 12, aside: false }),
+    liftOf(facts, slowKind, endpoint.tMs),
+    samplesOf(own, window, p50Ns)
+  ]);
   const zones = zonesOf(totals, endpoint.tMs);
   const minutes = Math.max(1, (Math.min(window.toUs, nowMs * 1000) - window.fromUs) / 60e6);
   const beforeP50 = latency(before, [0.5])[0];
@@ -159,8 +163,8 @@ export async function endpointOf(
     hosts,
     releases,
     breakdown: breakdownOf(parts, totals),
-    lift: await liftOf(facts, slowKind, endpoint.tMs),
-    samples: await samplesOf(own, window, p50Ns),
+    lift,
+    samples,
     findings,
     kept: facts.length
   };
@@ -248,13 +252,12 @@ async function partsOf(
   }));
 }
 
-type Fact = [durationNs: number, host: string, release: string, pairs: string];
+type Fact = [durationNs: number, hostId: number, releaseId: number, pairs: string];
 
 function factsOf(scope: Scope, window: TimeWindow): Promise<Fact[]> {
   const filter = requestsFilter(scope, window);
   return selectJson<Fact>(
-    `SELECT json_group_array(json_array(r.duration_ns, h.name, l.name, r.pairs)) FROM requests r
-      JOIN hosts h ON h.id = r.host_id JOIN releases l ON l.id = r.release_id WHERE ${filter.sql}`,
+    `SELECT json_group_array(json_array(r.duration_ns, r.host_id, r.release_id, r.pairs)) FROM requests r WHERE ${filter.sql}`,
     filter.args
   );
 }
@@ -262,6 +265,11 @@ function factsOf(scope: Scope, window: TimeWindow): Promise<Fact[]> {
 /** Attributes that restate the duration or the status, or name the endpoint itself. */
 const TAUTOLOGIES =
   /^(?:http\.(?:request\.method|route|method|response\.body\.size)|url\.(?:path|full|scheme)|server\.|network\.|otel\.)/;
+const MAX_LIFTS = 12;
+
+/** Hosts and releases take part like attributes, whose numbers are positive. */
+const hostKey = (id: number): number => -2 * id;
+const releaseKey = (id: number): number => -2 * id - 1;
 
 async function liftOf(facts: readonly Fact[], kind: SlowKind, tMs: number): Promise<EndpointPage['lift']> {
   const thresholdNs =
@@ -271,37 +279,44 @@ async function liftOf(facts: readonly Fact[], kind: SlowKind, tMs: number): Prom
           [0.9]
         )[0]
       : tMs * 1e6 * (kind === 't' ? 1 : 4);
-  const values = await allValues();
-  const extra = new Map<string, number>();
-  const named = new Map<number, { name: string; value: string }>(values);
-  /** Hosts and releases take part like attributes, under numbers of their own. */
-  const keyOf = (name: string, value: string): number => {
-    const text = JSON.stringify([name, value]);
-    let key = extra.get(text);
-    if (key === undefined) {
-      key = -1 - extra.size;
-      extra.set(text, key);
-      named.set(key, { name, value });
-    }
-    return key;
-  };
   const found = liftsOf(
-    facts.map(([durationNs, host, release, pairs]) => ({
+    facts.map(([durationNs, hostId, releaseId, pairs]) => ({
       slow: durationNs > thresholdNs,
-      keys: [
-        keyOf('host', host),
-        keyOf('release', release),
-        ...numbersOf(pairs).filter((id) => !TAUTOLOGIES.test(values.get(id)?.name ?? 'url.full'))
-      ]
+      keys: [hostKey(hostId), releaseKey(releaseId), ...numbersOf(pairs)]
     }))
   );
+  const names = await namesOfKeys(found.lifts.map(({ key }) => key));
   return {
     kind,
     thresholdNs,
     slow: found.slow,
     others: found.others,
-    rows: found.lifts.slice(0, 12).map(({ key, ...lift }) => ({ ...named.get(key)!, ...lift }))
+    rows: found.lifts
+      .flatMap(({ key, ...lift }) => {
+        const named = names.get(key);
+        return named && !TAUTOLOGIES.test(named.name) ? [{ ...named, ...lift }] : [];
+      })
+      .slice(0, MAX_LIFTS)
   };
+}
+
+async function namesOfKeys(keys: readonly number[]): Promise<Map<number, AttributeValue>> {
+  const [hosts, releases, values] = await Promise.all([
+    namesById(
+      'hosts',
+      keys.filter((key) => key < 0 && key % 2 === 0).map((key) => key / -2)
+    ),
+    namesById(
+      'releases',
+      keys.filter((key) => key < 0 && key % 2 !== 0).map((key) => (key + 1) / -2)
+    ),
+    valuesById(keys.filter((key) => key > 0))
+  ]);
+  return new Map([
+    ...[...hosts].map(([id, value]) => [hostKey(id), { name: 'host', value }] as const),
+    ...[...releases].map(([id, value]) => [releaseKey(id), { name: 'release', value }] as const),
+    ...values
+  ]);
 }
 
 async function samplesOf(scope: Scope, window: TimeWindow, p50Ns: number): Promise<SampleRequest[]> {

@@ -103,33 +103,33 @@ export async function overviewOf(
   { kind, against }: OverviewChoice = { kind: 'endpoints', against: 'auto' }
 ): Promise<Overview> {
   const window = scopeWindow(scope, nowMs);
-  const read = (part: TimeWindow): Promise<Map<string, Totals>> => totalsIn(scope, part, nowMs, 'endpoint');
-  const endpoints = await read(window);
-  const all = sumOf(endpoints);
-  const { turn, beforeWindow, afterWindow, before, after } = await turnOf(
-    scope,
-    window,
-    endpoints,
-    against,
-    read
-  );
-  const apdexT = await apdexTs();
-  const findings = await findingsOf(scope, window, nowMs, all.exclusiveNs, {
-    limit: MAX_FINDINGS,
-    aside: false
-  });
-  const [beforeAll, afterAll] = [sumOf(before), sumOf(after)];
-  const step = seriesStep(window, nowMs, SERIES_POINTS);
-  const series = (await seriesIn(scope, window, step)).get(0) ?? [];
   const by = BY[kind];
+  const step = seriesStep(window, nowMs, SERIES_POINTS);
+  const read = (part: TimeWindow): Promise<Map<string, Totals>> => totalsIn(scope, part, nowMs, 'endpoint');
+  const reading = read(window);
+  // Everything is asked at once: the database's thread reads on while this one adds up.
+  const [endpoints, { turn, beforeWindow, afterWindow, before, after }, apdexT, findings, found] =
+    await Promise.all([
+      reading,
+      turnOf(scope, window, reading, against, read),
+      apdexTs(),
+      reading.then((known) =>
+        findingsOf(scope, window, nowMs, sumOf(known).exclusiveNs, { limit: MAX_FINDINGS, aside: false })
+      ),
+      seriesIn(scope, window, step)
+    ]);
+  const series = found.get(0) ?? [];
+  const all = sumOf(endpoints);
+  const [beforeAll, afterAll] = [sumOf(before), sumOf(after)];
   const keyed = async (part: TimeWindow, known: Map<string, Totals>): Promise<Map<string, Totals>> =>
     kind === 'endpoints' ? known : totalsIn(scope, part, nowMs, by);
-  const [rows, rowsBefore, rowsAfter] = await Promise.all([
+  // Names last: one that came in meanwhile is known then.
+  const [rows, rowsBefore, rowsAfter, names] = await Promise.all([
     keyed(window, endpoints),
     keyed(beforeWindow, before),
-    keyed(afterWindow, after)
+    keyed(afterWindow, after),
+    rowNames(kind)
   ]);
-  const names = await rowNames(kind);
   const minutes = Math.max(1, busyMinutes(series, step, window, nowMs));
   return {
     window,
@@ -197,7 +197,7 @@ interface Turn {
 async function turnOf(
   scope: Scope,
   window: TimeWindow,
-  now: Map<string, Totals>,
+  now: Promise<Map<string, Totals>>,
   against: Against,
   read: (part: TimeWindow) => Promise<Map<string, Totals>>
 ): Promise<Turn> {
@@ -219,7 +219,7 @@ async function turnOf(
     beforeWindow,
     afterWindow: window,
     before: await read(beforeWindow),
-    after: now
+    after: await now
   };
 }
 

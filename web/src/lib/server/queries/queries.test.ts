@@ -232,7 +232,7 @@ describe('requestOf', () => {
     const list = await requestsOf(scope('release=7.3&endpoint=GET+/plan'), chosen('time'), NOW);
     const row = list.rows.find(({ traceId }) => traceId.endsWith((220).toString(16)))!;
     const page = (await requestOf(scope(), row.traceId, row.spanId, NOW))!;
-    expect(JSON.parse(page.spans)).toHaveLength(13);
+    expect(JSON.parse(new TextDecoder().decode(page.spans))).toHaveLength(13);
     expect(page.resources).toHaveLength(1);
     expect(page.profiles.map(({ id }) => id)).toEqual(['e'.repeat(64)]);
     expect(page.same).toContainEqual({

@@ -1,7 +1,7 @@
 import { railWindow, type Scope, type TimeWindow } from '$lib/scope';
 import { select } from '../db/reader';
 import { seriesStep } from './bins';
-import { latency, seriesIn } from './rollups';
+import { countsIn, latency } from './rollups';
 
 export interface RailPoint {
   /** Epoch milliseconds of the bin's start. */
@@ -35,14 +35,14 @@ const MAX_POINTS = 240;
 export async function railOf(scope: Scope, nowMs: number): Promise<Rail> {
   const window = railWindow(scope, nowMs);
   const stepMinutes = seriesStep(window, nowMs, MAX_POINTS);
-  const series = (await seriesIn(scope, window, stepMinutes)).get(0) ?? [];
+  const series = await countsIn(scope, window, stepMinutes);
   // The bin that still runs is left out: its few requests would look like a change.
   const points = series
     .filter(({ bin }) => (bin + 1) * stepMinutes * 60_000 <= nowMs)
-    .map(({ atMs, totals }) => ({
+    .map(({ atMs, count, sketch }) => ({
       at: atMs,
-      count: totals.count / stepMinutes,
-      p95Ns: latency(totals, [0.95])[0]
+      count: count / stepMinutes,
+      p95Ns: latency({ sketch }, [0.95])[0]
     }));
   const flags = await select<{ at_us: number; release: string; service: string }>(
     `SELECT l.first_us AS at_us, l.name AS release, s.name AS service FROM releases l JOIN services s ON s.id = l.service_id

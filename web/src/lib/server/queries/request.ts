@@ -1,7 +1,7 @@
 import type { Resource, Span } from '@tromix/core/trace/span';
 import type { Scope } from '$lib/scope';
 import { reader, select, selectJson } from '../db/reader';
-import { spanFrom, type StoredSpan } from '$lib/stored-span';
+import { spansFrom, type StoredSpan } from '$lib/stored-span';
 import { SPAN_SELECT } from '../ingest/span-rows';
 import { loadResources } from '../ingest/writer';
 import { settings } from '../settings';
@@ -25,8 +25,8 @@ export interface SameFinding {
 export interface RequestPage {
   traceId: string;
   spanId: string;
-  /** The spans of the trace, `StoredSpan`s as JSON text: many thousands of them travel fastest so. */
-  spans: string;
+  /** The spans of the trace, `StoredSpan`s as JSON in UTF-8: bytes travel several times faster than lists or text. */
+  spans: Uint8Array;
   resources: [number, Omit<Resource, 'attributes'>][];
   profiles: CoveringProfile[];
   /** How many requests of the endpoint have the same finding. */
@@ -57,43 +57,33 @@ export async function requestOf(
     [traceId, spanId]
   );
   if (!request) return null;
-  const database = await reader();
-  const found = await database.query(`${SPAN_SELECT} WHERE s.trace_id = ?`, [traceId]);
-  const spans = String(found.rows[0][0]);
-  const processes = await select<{ id: number }>(
-    'SELECT DISTINCT resource_id AS id FROM spans WHERE trace_id = ?',
-    [traceId]
-  );
-  const used = new Set(processes.map(({ id }) => id));
-  const resources = [...(await loadResources(database))]
-    .filter(([id]) => used.has(id))
-    .map(([id, { service, host, release, pid, key }]): [number, Omit<Resource, 'attributes'>] => [
-      id,
-      { service, host, release, pid, key }
-    ]);
   const endUs = request.start_us + request.duration_ns / 1000;
-  const profiles = await select<CoveringProfile>(
-    `SELECT id, service, host, pid, started_at_us AS startedAtUs, duration_ns AS durationNs FROM evidence
-      WHERE kind = 'profile' AND started_at_us < ? AND started_at_us + duration_ns / 1000 > ?`,
-    [endUs, request.start_us]
-  );
-  const same = await select<SameFinding>(
-    `SELECT f.rule AS rule, f.subject AS subject, count(DISTINCT f.trace_id || f.span_id) AS requests FROM findings f
-      WHERE (f.endpoint_id, f.rule, f.subject) IN (SELECT endpoint_id, rule, subject FROM findings WHERE trace_id = ?)
-      GROUP BY f.rule, f.subject`,
-    [traceId]
-  );
-  const [{ count }] = await select<{ count: number }>(
-    'SELECT count(*) AS count FROM requests WHERE endpoint_id = ?',
-    [request.endpoint_id]
-  );
-  const around = await neighboursOf(scope, spanId, request.endpoint_id, request.duration_ns, nowMs);
-  const logs = await selectJson<StoredLog>(
-    `SELECT json_group_array(json_array(span_id, at_us, at_ns, severity, body)) FROM (
-      SELECT * FROM logs WHERE trace_id = ? ORDER BY at_us, at_ns LIMIT ${MAX_LOGS})`,
-    [traceId]
-  );
-  const normal = await normalOf(request.endpoint_id, traceId, request.start_us);
+  // Asked all at once: the database's thread goes on to the next while this one takes an answer.
+  const [spans, resources, profiles, same, [{ count }], around, logs, normal] = await Promise.all([
+    spansJson(traceId),
+    resourcesOf(traceId),
+    select<CoveringProfile>(
+      `SELECT id, service, host, pid, started_at_us AS startedAtUs, duration_ns AS durationNs FROM evidence
+        WHERE kind = 'profile' AND started_at_us < ? AND started_at_us + duration_ns / 1000 > ?`,
+      [endUs, request.start_us]
+    ),
+    select<SameFinding>(
+      `SELECT f.rule AS rule, f.subject AS subject, count(DISTINCT f.trace_id || f.span_id) AS requests FROM findings f
+        WHERE (f.endpoint_id, f.rule, f.subject) IN (SELECT endpoint_id, rule, subject FROM findings WHERE trace_id = ?)
+        GROUP BY f.rule, f.subject`,
+      [traceId]
+    ),
+    select<{ count: number }>('SELECT count(*) AS count FROM requests WHERE endpoint_id = ?', [
+      request.endpoint_id
+    ]),
+    neighboursOf(scope, spanId, request.endpoint_id, request.duration_ns, nowMs),
+    selectJson<StoredLog>(
+      `SELECT json_group_array(json_array(span_id, at_us, at_ns, severity, body)) FROM (
+        SELECT * FROM logs WHERE trace_id = ? ORDER BY at_us, at_ns LIMIT ${MAX_LOGS})`,
+      [traceId]
+    ),
+    normalOf(request.endpoint_id, traceId, request.start_us)
+  ]);
   return {
     traceId,
     spanId,
@@ -107,6 +97,27 @@ export async function requestOf(
     logs,
     hasSources: settings().sourceFolders.length > 0
   };
+}
+
+async function spansJson(traceId: string): Promise<Uint8Array> {
+  const { rows } = await (await reader()).query(`${SPAN_SELECT} WHERE s.trace_id = ?`, [traceId]);
+  return new TextEncoder().encode(String(rows[0][0]));
+}
+
+/** The processes of a trace, without their attributes. */
+async function resourcesOf(traceId: string): Promise<RequestPage['resources']> {
+  const used = await select<{ id: number }>(
+    'SELECT DISTINCT resource_id AS id FROM spans WHERE trace_id = ?',
+    [traceId]
+  );
+  const resources = await loadResources(
+    await reader(),
+    used.map(({ id }) => id)
+  );
+  return [...resources].map(([id, { service, host, release, pid, key }]) => [
+    id,
+    { service, host, release, pid, key }
+  ]);
 }
 
 /** Log records of one trace that are shown. */
@@ -133,5 +144,5 @@ async function normalOf(endpointId: number, traceId: string, startUs: number): P
 export async function spansOf(traceId: string): Promise<Span[]> {
   const rows = await selectJson<StoredSpan>(`${SPAN_SELECT} WHERE s.trace_id = ?`, [traceId]);
   const resources = await loadResources(await reader());
-  return rows.map((row) => spanFrom(row, resources));
+  return spansFrom(rows, resources);
 }

@@ -1,7 +1,7 @@
 import type { InValue } from '@libsql/client';
 import { emptyLedger, ACCOUNTS, type Ledger } from '@tromix/core/trace/account';
 import { apdexFromSketch, type ApdexCounts } from '@tromix/core/stats/apdex';
-import { addBucket, sketchQuantiles, type Sketch } from '@tromix/core/stats/sketch';
+import { mergeInto, readSketch, sketchQuantiles, type Sketch } from '@tromix/core/stats/sketch';
 import type { Scope, TimeWindow } from '$lib/scope';
 import { ROLLUP_SUMS } from '../db/ledger-columns';
 import { selectJson } from '../db/reader';
@@ -79,39 +79,20 @@ async function grouped(
 }
 
 function totalsFrom(row: (number | string | null)[], at: number): Totals {
-  const value = (i: number): number => Number(row[at + i]);
+  const value = (i: number): number => row[at + i] as number;
   const totals = emptyTotals();
-  [totals.count, totals.failed, totals.totalNs, totals.exclusiveNs, totals.calls] = [0, 1, 2, 3, 4].map(
-    value
-  );
-  ACCOUNTS.forEach((account, i) => {
-    totals.inclusive[account] = value(5 + i);
-    totals.exclusive[account] = value(5 + ACCOUNTS.length + i);
-  });
-  addSketchText(totals.sketch, String(row[at + ROLLUP_SUMS.length] ?? ''));
-  addSketchText(totals.failedSketch, String(row[at + ROLLUP_SUMS.length + 1] ?? ''));
-  return totals;
-}
-
-/** Adds sketches that stand one after another in a text. */
-export function addSketchText(sketch: Sketch, text: string): void {
-  let bucket = 0;
-  let number = 0;
-  let digits = false;
-  for (let i = 0; i <= text.length; i++) {
-    const code = i < text.length ? text.charCodeAt(i) : 32;
-    if (code >= 48 && code <= 57) {
-      number = number * 10 + code - 48;
-      digits = true;
-    } else if (code === 58) {
-      bucket = number;
-      number = 0;
-    } else {
-      if (digits) addBucket(sketch, bucket, number);
-      number = 0;
-      digits = false;
-    }
+  totals.count = value(0);
+  totals.failed = value(1);
+  totals.totalNs = value(2);
+  totals.exclusiveNs = value(3);
+  totals.calls = value(4);
+  for (let i = 0; i < ACCOUNTS.length; i++) {
+    totals.inclusive[ACCOUNTS[i]] = value(5 + i);
+    totals.exclusive[ACCOUNTS[i]] = value(5 + ACCOUNTS.length + i);
   }
+  totals.sketch = readSketch(String(row[at + ROLLUP_SUMS.length] ?? ''));
+  totals.failedSketch = readSketch(String(row[at + ROLLUP_SUMS.length + 1] ?? ''));
+  return totals;
 }
 
 export function addTotals(target: Totals, source: Totals): void {
@@ -124,8 +105,8 @@ export function addTotals(target: Totals, source: Totals): void {
     target.inclusive[account] += source.inclusive[account];
     target.exclusive[account] += source.exclusive[account];
   }
-  for (const [bucket, count] of source.sketch) addBucket(target.sketch, bucket, count);
-  for (const [bucket, count] of source.failedSketch) addBucket(target.failedSketch, bucket, count);
+  mergeInto(target.sketch, source.sketch);
+  mergeInto(target.failedSketch, source.failedSketch);
 }
 
 /** Everything in a window under the scope's names, by one or several keys joined by a space; right to the minute. */
@@ -173,11 +154,14 @@ export async function cohortTotals(scope: Scope, window: TimeWindow, nowMs: numb
       GROUP BY e, h, r HAVING n > 0)`,
     [step, from, to, ...names.args]
   );
-  return rows.map(([endpointId, hostId, releaseId, count, totalNs, text]) => {
-    const sketch: Sketch = new Map();
-    addSketchText(sketch, text);
-    return { endpointId, hostId, releaseId, count, totalNs, sketch };
-  });
+  return rows.map(([endpointId, hostId, releaseId, count, totalNs, text]) => ({
+    endpointId,
+    hostId,
+    releaseId,
+    count,
+    totalNs,
+    sketch: readSketch(text)
+  }));
 }
 
 const COHORT_BINS = 36;
@@ -192,6 +176,29 @@ export interface SeriesPoint {
   bin: number;
   atMs: number;
   totals: Totals;
+}
+
+/** Counts and durations of a window by bins of one step, in time order: the little a long strip shows. */
+export async function countsIn(
+  scope: Scope,
+  window: TimeWindow,
+  step: Step
+): Promise<{ bin: number; atMs: number; count: number; sketch: Sketch }[]> {
+  const names = namesFilter(scope, 'm');
+  const { from, to } = binsOf(window, step);
+  const rows = await selectJson<[number, number, string]>(
+    `SELECT json_group_array(json_array(bin, n, a)) FROM (
+      SELECT m.at AS bin, sum(m.count) AS n, group_concat(m.sketch, ' ') AS a
+      FROM rollups m WHERE m.step = ? AND m.margin = ? AND m.at >= ? AND m.at < ?${names.sql}
+      GROUP BY bin HAVING n > 0 ORDER BY bin)`,
+    [step, marginFor(scope, []), from, to, ...names.args]
+  );
+  return rows.map(([bin, count, text]) => ({
+    bin,
+    atMs: bin * step * 60_000,
+    count,
+    sketch: readSketch(text)
+  }));
 }
 
 /** A window as bins of one step in time order, under a further key; empty bins are left out. */

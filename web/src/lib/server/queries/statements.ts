@@ -1,6 +1,6 @@
-import type { Sketch } from '@tromix/core/stats/sketch';
+import { readSketch } from '@tromix/core/stats/sketch';
 import { select } from '../db/reader';
-import { addSketchText, latency } from './rollups';
+import { latency } from './rollups';
 
 /** Statements of a log file, or of all of them. */
 export interface LoggedRow {
@@ -36,7 +36,7 @@ interface Stored {
 export async function loggedStatements(evidenceId: string): Promise<LoggedRow[]> {
   const rows = await select<Stored>(
     `SELECT g.group_id AS id, c.fingerprint AS fingerprint, sum(g.calls) AS calls, sum(g.total_ns) AS total, max(g.slowest_ns) AS slowest,
-        sum(g.rows) AS rows, sum(g.rows_known) AS rowsKnown, max(g.askers) AS askers, group_concat(g.sketch, ' ') AS sketches,
+        sum(g.rows) AS rows, sum(g.rows_known) AS rowsKnown, json_group_array(json(g.askers)) AS askers, group_concat(g.sketch, ' ') AS sketches,
         EXISTS (SELECT 1 FROM call_rollups r WHERE r.step = 1440 AND r.group_id = g.group_id) AS traced
       FROM statement_groups g JOIN call_groups c ON c.id = g.group_id WHERE ? = '' OR g.evidence_id = ?
       GROUP BY g.group_id ORDER BY total DESC LIMIT 5000`,
@@ -44,9 +44,7 @@ export async function loggedStatements(evidenceId: string): Promise<LoggedRow[]>
   );
   const all = rows.reduce((sum, { total }) => sum + total, 0);
   return rows.map((row) => {
-    const sketch: Sketch = new Map();
-    addSketchText(sketch, row.sketches);
-    const askers = (JSON.parse(row.askers) as [string, number][]).sort((a, b) => b[1] - a[1]);
+    const [asker] = askersOf(JSON.parse(row.askers) as [string, number][][]);
     return {
       id: row.id,
       fingerprint: row.fingerprint,
@@ -54,11 +52,18 @@ export async function loggedStatements(evidenceId: string): Promise<LoggedRow[]>
       totalNs: row.total,
       meanNs: row.total / row.calls,
       slowestNs: row.slowest,
-      p95Ns: latency({ sketch }, [0.95])[0],
+      p95Ns: latency({ sketch: readSketch(row.sketches) }, [0.95])[0],
       rowsEach: row.rowsKnown > 0 ? row.rows / row.rowsKnown : null,
-      asker: askers[0]?.[0] ?? '',
+      asker: asker?.[0] ?? '',
       share: all > 0 ? row.total / all : 0,
       traced: row.traced === 1
     };
   });
+}
+
+/** Who asked how often, over several logs, most first. */
+function askersOf(logs: readonly [string, number][][]): [string, number][] {
+  const sums = new Map<string, number>();
+  for (const [name, calls] of logs.flat()) sums.set(name, (sums.get(name) ?? 0) + calls);
+  return [...sums].sort((a, b) => b[1] - a[1]);
 }

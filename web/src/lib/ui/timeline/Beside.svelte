@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { preloadData } from '$app/navigation';
   import { align, type AlignedRow } from '@tromix/core/trace/align';
   import { formatCount, formatDuration } from '@tromix/core/text/format';
   import type { RequestPage } from '$lib/server/queries/request';
@@ -19,13 +20,11 @@
     const wanted = normal;
     other = null;
     failure = '';
-    void fetch(`/api/requests/${wanted}`)
-      .then(async (response) => {
-        if (!response.ok) throw new Error(((await response.json()) as { message: string }).message);
-        return (await response.json()) as RequestPage;
-      })
-      .then((page) => {
-        if (wanted === normal) other = modelOf(page);
+    void preloadData(viewLink(`/requests/${wanted}`))
+      .then((loaded) => {
+        if (loaded.type !== 'loaded' || loaded.status !== 200)
+          throw new Error('This request is not kept here any more.');
+        if (wanted === normal) other = modelOf((loaded.data as { request: RequestPage }).request);
       })
       .catch((cause: unknown) => (failure = cause instanceof Error ? cause.message : String(cause)));
   });

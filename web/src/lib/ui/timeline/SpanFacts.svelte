@@ -27,8 +27,8 @@
 
   const tree = $derived(model.trace.tree);
   const span = $derived(tree.nodes[nodes[0]].span);
-  const durations = $derived(nodes.map((node) => tree.end[node] - tree.start[node]));
-  const booked = $derived(nodes.reduce((sum, node) => sum + (model.booked.get(node) ?? 0), 0));
+  const durations = $derived(nodes.map((node) => tree.end[node] - tree.start[node]).sort((a, b) => a - b));
+  const booked = $derived(nodes.reduce((sum, node) => sum + (model.request.booked.get(node) ?? 0), 0));
   const rows = $derived(
     nodes.map((node) => tree.nodes[node].span.call?.rows ?? null).filter((value) => value !== null)
   );
@@ -43,9 +43,9 @@
     if (nodes.length > 1) {
       list.push(
         ['calls', formatCount(nodes.length)],
-        ['shortest', formatDuration(Math.min(...durations))],
+        ['shortest', formatDuration(durations[0])],
         ['median', formatDuration(median(durations))],
-        ['longest', formatDuration(Math.max(...durations))]
+        ['longest', formatDuration(durations[durations.length - 1])]
       );
     } else {
       list.push(

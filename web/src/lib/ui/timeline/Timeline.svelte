@@ -11,7 +11,7 @@
   import type { ReplayedTimes } from '@tromix/core/trace/replay';
   import type { StoredLog } from '$lib/server/queries/request';
   import { closedAll, closedBesideHeaviest, combsOf, OPEN_WHOLE_ROWS } from './folds';
-  import { labelOf, shortLabelOf, type RequestModel } from './request-model';
+  import { labelOf, latestEnd, shortLabelOf, type RequestModel } from './request-model';
   import { timelinePicture } from './timeline-picture';
   import { roundTicks } from './round-ticks';
 
@@ -47,11 +47,7 @@
     if (opened === model) return;
     opened = model;
     openCombs.clear();
-    const { rows: all } = timelineRows(model.trace.tree, model.root, {
-      openCombs: new Set(),
-      closedSpans: new Set()
-    });
-    close(all.length > OPEN_WHOLE_ROWS ? closedBesideHeaviest(model) : []);
+    close(model.wholeRows > OPEN_WHOLE_ROWS ? closedBesideHeaviest(model) : []);
   });
   function close(spans: Iterable<string>): void {
     closedSpans.clear();
@@ -85,10 +81,7 @@
   const rows = $derived(timeline.rows);
   const tops = $derived(rowTops(rows));
   const from = $derived(tree.start[model.root]);
-  /** Work that outlives the request is drawn too. */
-  const until = $derived(
-    model.nodes.reduce((latest, node) => Math.max(latest, tree.end[node]), tree.end[model.root])
-  );
+  const until = $derived(latestEnd(model));
   const lane = $derived(Math.max(80, width - NAME - CALLS - BOOKED - PAD));
   const x = $derived((ns: number) => ((ns - from) / Math.max(1, until - from)) * lane);
   const visible = $derived(rowsBetween(tops, scrollTop - 200, scrollTop + height + 200));
@@ -101,7 +94,7 @@
   const share = (row: TimelineRow): number => {
     const nodes = row.kind === 'comb' ? row.members : [row.node];
     return (
-      nodes.reduce((sum, node) => sum + (model.booked.get(node) ?? 0), 0) /
+      nodes.reduce((sum, node) => sum + (model.request.booked.get(node) ?? 0), 0) /
       Math.max(1, model.request.durationNs)
     );
   };

@@ -12,7 +12,7 @@ export function bookedWithBelow(model: RequestModel): Map<number, number> {
   const order = subtree(tree, model.root);
   for (let i = order.length - 1; i >= 0; i--) {
     const node = order[i];
-    let sum = model.booked.get(node) ?? 0;
+    let sum = model.request.booked.get(node) ?? 0;
     for (const child of tree.children[node]) sum += sums.get(child) ?? 0;
     sums.set(node, sum);
   }

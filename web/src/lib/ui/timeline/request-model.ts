@@ -3,9 +3,10 @@ import { findBelow } from '@tromix/core/findings/request-findings';
 import type { Finding } from '@tromix/core/findings/finding';
 import { accountTrace, subtree, type RequestAccount, type TraceAccount } from '@tromix/core/trace/requests';
 import type { Resource, Span } from '@tromix/core/trace/span';
+import { timelineRows, type FoldState } from '@tromix/core/trace/rows';
 import { buildTree } from '@tromix/core/trace/tree';
 import type { CoveringProfile, RequestPage } from '$lib/server/queries/request';
-import { spanFrom, type StoredSpan } from '$lib/stored-span';
+import { spansFrom, type StoredSpan } from '$lib/stored-span';
 import { shortStatement } from '$lib/ui/kit/short-statement';
 
 /** All that is shown of one request, computed in the browser from its stored spans. */
@@ -13,12 +14,13 @@ export interface RequestModel {
   trace: TraceAccount;
   request: RequestAccount;
   root: number;
-  /** Each node's own part of the critical path, nanoseconds. */
-  booked: Map<number, number>;
   groups: CallGroup[];
-  findings: Finding[];
   /** The request's subtree. */
   nodes: number[];
+  /** How many rows it has with all its spans unfolded. */
+  wholeRows: number;
+  /** The calls of each comb, by the comb's key. */
+  combs: Map<string, number[]>;
   byId: Map<string, number>;
   /** Nanoseconds the whole request was shifted against its sender's clock. */
   startUs: number;
@@ -28,26 +30,34 @@ export function modelOf(page: RequestPage): RequestModel {
   const resources = new Map(
     page.resources.map(([id, resource]): [number, Resource] => [id, { ...resource, attributes: new Map() }])
   );
-  const spans = (JSON.parse(page.spans) as StoredSpan[]).map((row) => spanFrom(row, resources));
+  const spans = spansFrom(JSON.parse(new TextDecoder().decode(page.spans)) as StoredSpan[], resources);
   const trace = accountTrace(buildTree(spans));
   const { tree } = trace;
   const byId = new Map(tree.nodes.map((node, i) => [node.span.spanId, i]));
   const root = byId.get(page.spanId) ?? tree.roots[0];
   const request = trace.byNode.get(root) ?? trace.requests[0];
-  const booked = new Map<number, number>();
-  for (const { node, from, to } of request.stretches) booked.set(node, (booked.get(node) ?? 0) + to - from);
+  const { rows } = timelineRows(tree, root, NOTHING_FOLDED);
   return {
     trace,
     request,
     root,
-    booked,
     groups: callGroups(tree, request),
-    findings: findBelow(trace, request),
     nodes: subtree(tree, root),
+    wholeRows: rows.length,
+    combs: new Map(rows.filter(({ kind }) => kind === 'comb').map(({ key, members }) => [key, members])),
     byId,
     startUs: tree.baseUs + tree.start[root] / 1000
   };
 }
+
+const NOTHING_FOLDED: FoldState = { openCombs: new Set(), closedSpans: new Set() };
+
+/** What the rules find in the request: for thousands of spans a matter of a tenth of a second, so it is asked for by itself. */
+export const findingsOf = (model: RequestModel): Finding[] => findBelow(model.trace, model.request);
+
+/** When the last of its spans ends, on the tree's axis: work that outlives the request is drawn too. */
+export const latestEnd = ({ nodes, trace: { tree }, root }: RequestModel): number =>
+  nodes.reduce((latest, node) => Math.max(latest, tree.end[node]), tree.end[root]);
 
 /** What a row is called: the call's fingerprint, or the span's name. */
 export function labelOf(span: Span): string {

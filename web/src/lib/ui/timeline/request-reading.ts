@@ -1,10 +1,10 @@
+import type { Finding } from '@tromix/core/findings/finding';
 import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
 import { ACCOUNTS, LOOKS } from '$lib/ui/kit/accounts';
 import type { RequestModel } from './request-model';
 
 /** What the request shows, in two or three sentences; parts between stars are bold. */
-export function requestReading(model: RequestModel): string[] {
-  const { request, groups, findings } = model;
+export function requestReading({ request, groups }: RequestModel, findings: readonly Finding[]): string[] {
   const whole = request.durationNs;
   const byBooked = ACCOUNTS.filter((account) => request.ledger[account] > 0).sort(
     (a, b) => request.ledger[b] - request.ledger[a]

@@ -1,3 +1,4 @@
+import type { Finding } from '@tromix/core/findings/finding';
 import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
 import { ACCOUNTS, LOOKS } from '$lib/ui/kit/accounts';
 import type { RequestModel } from './request-model';
@@ -12,8 +13,8 @@ const inline = (text: string): string =>
 const code = (text: string): string => `\`${text.replace(/\s+/g, ' ').replaceAll('`', "'")}\``;
 
 /** The request as Markdown a colleague can act on without the tool. @param address where it can be opened. */
-export function ticketText(model: RequestModel, address: string): string {
-  const { request, trace, root, groups, findings } = model;
+export function ticketText(model: RequestModel, findings: readonly Finding[], address: string): string {
+  const { request, trace, root, groups } = model;
   const { span } = trace.tree.nodes[root];
   const { service, host, release } = span.resource;
   const whole = Math.max(1, request.durationNs);
@@ -22,7 +23,7 @@ export function ticketText(model: RequestModel, address: string): string {
     '',
     `${inline(service)} ${inline(release)} on ${inline(host)}, ${new Date(model.startUs / 1000).toISOString()}. Trace ${span.traceId}, span ${span.spanId}.`,
     '',
-    requestReading(model).join(' ').replaceAll('*', '**'),
+    requestReading(model, findings).join(' ').replaceAll('*', '**'),
     '',
     '## Where the time went',
     '',

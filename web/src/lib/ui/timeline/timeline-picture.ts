@@ -2,7 +2,7 @@ import { formatCount, formatDuration, formatShare } from '@tromix/core/text/form
 import type { TimelineRow } from '@tromix/core/trace/rows';
 import { LOOKS } from '$lib/ui/kit/accounts';
 import { combPath, penPath, rowTops, SPAN_HEIGHT } from './pen-line';
-import { shortLabelOf, type RequestModel } from './request-model';
+import { latestEnd, shortLabelOf, type RequestModel } from './request-model';
 import { roundTicks } from './round-ticks';
 
 const WIDTH = 1200;
@@ -30,7 +30,7 @@ export function timelinePicture(
   const { tree } = model.trace;
   const tops = rowTops(rows);
   const from = tree.start[model.root];
-  const until = Math.max(...model.nodes.map((node) => tree.end[node]));
+  const until = latestEnd(model);
   const lane = WIDTH - NAME - 16;
   const x = (ns: number): number => ((ns - from) / Math.max(1, until - from)) * lane;
   const ink = colourOf('var(--ink)');
@@ -54,7 +54,7 @@ export function timelinePicture(
       return;
     }
     const nodes = row.kind === 'comb' ? row.members : [row.node];
-    const booked = nodes.reduce((sum, node) => sum + (model.booked.get(node) ?? 0), 0);
+    const booked = nodes.reduce((sum, node) => sum + (model.request.booked.get(node) ?? 0), 0);
     const name = shortLabelOf(span);
     const label = `${LOOKS[account].letter}  ${name.length > 44 ? `${name.slice(0, 43)}…` : name}`;
     const count = row.kind === 'comb' ? ` × ${formatCount(row.members.length)}` : '';

@@ -2,7 +2,7 @@
   import { DropdownMenu } from 'bits-ui';
   import { page as address } from '$app/state';
   import { editOf } from '@tromix/core/findings/finding';
-  import { replayTimes } from '@tromix/core/trace/replay';
+  import { Replay } from '@tromix/core/trace/replay';
   import { saveText } from '$lib/ui/kit/csv';
   import Choices from '$lib/ui/kit/Choices.svelte';
   import { toast } from 'svelte-sonner';
@@ -12,15 +12,22 @@
   import { ACCOUNTS, LOOKS } from '$lib/ui/kit/accounts';
   import Finding from '$lib/ui/kit/Finding.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
+  import { afterPaint } from '$lib/ui/kit/after-paint';
   import { exactTime } from '$lib/ui/kit/time';
   import { viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
   import { scopeParts } from '$lib/ui/shell/scope-parts';
   import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
-  import { combKey, timelineRows } from '@tromix/core/trace/rows';
+  import { combKey } from '@tromix/core/trace/rows';
   import { profileLink } from '$lib/ui/timeline/profile-link';
-  import { coveringProfile, modelOf, type CoveredStretch } from '$lib/ui/timeline/request-model';
+  import {
+    coveringProfile,
+    findingsOf,
+    modelOf,
+    type CoveredStretch,
+    type RequestModel
+  } from '$lib/ui/timeline/request-model';
   import { requestReading } from '$lib/ui/timeline/request-reading';
   import SpanFacts from '$lib/ui/timeline/SpanFacts.svelte';
   import Beside from '$lib/ui/timeline/Beside.svelte';
@@ -32,6 +39,8 @@
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
+  /** Spans up to which the rules are quicker than a picture. */
+  const FINDINGS_AT_ONCE = 500;
   describeKeys([
     { keys: '↑ ↓', does: 'choose a row' },
     { keys: '← →', does: 'fold, unfold' },
@@ -39,6 +48,18 @@
   ]);
 
   const model = $derived(modelOf(data.request));
+  let late = $state.raw<{ of: RequestModel; findings: FoundFinding[] } | null>(null);
+  /** Of a large request they come after its picture: until then null. */
+  const findings = $derived(
+    model.nodes.length <= FINDINGS_AT_ONCE ? findingsOf(model) : late?.of === model ? late.findings : null
+  );
+  $effect(() => {
+    const of = model;
+    if (of.nodes.length > FINDINGS_AT_ONCE)
+      return afterPaint(() => {
+        late = { of, findings: findingsOf(of) };
+      });
+  });
   const request = $derived(model.request);
   const span = $derived(model.trace.tree.nodes[model.root].span);
   const order = $derived(
@@ -50,21 +71,15 @@
   let chosen = $state('');
   /** What the costliest finding is about is selected at first. */
   const first = $derived.by(() => {
-    const [finding] = model.findings;
+    const [finding] = findings ?? [];
     if (!finding) return span.spanId;
     const nodes = finding.evidence.spanIds.map((id) => model.byId.get(id)!);
     return nodes.length > 1 ? combKey(model.trace.tree, nodes) : finding.evidence.spanIds[0];
   });
   let selected = $derived(chosen || first);
   const nodes = $derived.by(() => {
-    const { rows } = timelineRows(model.trace.tree, model.root, {
-      openCombs: new Set(),
-      closedSpans: new Set()
-    });
-    const comb = rows.find(({ key, kind }) => key === selected && kind === 'comb');
-    if (comb) return comb.members;
     const node = model.byId.get(selected);
-    return [node ?? model.root];
+    return model.combs.get(selected) ?? [node ?? model.root];
   });
 
   function coveredBy(finding: FoundFinding): CoveredStretch | null {
@@ -115,15 +130,15 @@
   // Raw: a finding is known by itself, not by its content.
   let mended = $state.raw<FoundFinding | null>(null);
   const whatIf = $derived.by(() => {
-    const edit = mended && model.findings.includes(mended) ? editOf(mended) : undefined;
+    const edit = mended && findings?.includes(mended) ? editOf(mended) : undefined;
     return mended && edit && edit.size > 0
-      ? { title: mended.title, times: replayTimes(model.trace.tree, model.root, edit) }
+      ? { title: mended.title, times: new Replay(model.trace.tree, model.root).times(edit) }
       : null;
   });
 
   let timeline = $state<ReturnType<typeof Timeline> | null>(null);
   const fileName = $derived(`request-${data.request.traceId.slice(0, 8)}`);
-  const ticket = (): string => ticketText(model, address.url.href);
+  const ticket = (): string => ticketText(model, findings ?? findingsOf(model), address.url.href);
   function savePicture(): void {
     const style = getComputedStyle(document.documentElement);
     const colourOf = (token: string): string => {
@@ -162,8 +177,8 @@
     />
   {/snippet}
   {#snippet reading()}
-    {#each requestReading(model) as sentence (sentence)}<Sentence text={sentence} />{/each}
-    {#each model.findings as finding, i (i)}
+    {#each requestReading(model, findings ?? []) as sentence (sentence)}<Sentence text={sentence} />{/each}
+    {#each findings ?? [] as finding, i (i)}
       {@const covered = coveredBy(finding)}
       <Finding title={finding.title} severity={finding.severity} note={sameNote(finding)}>
         {#if finding.evidence.fingerprint}<code class="line-clamp-3 block num break-words"
@@ -206,7 +221,9 @@
         {/snippet}
       </Finding>
     {:else}
-      <p class="text-ink-3">No rule found anything in this request.</p>
+      <p class="text-ink-3" role="status">
+        {findings ? 'No rule found anything in this request.' : 'The rules are looking at it…'}
+      </p>
     {/each}
     {#each warnings as warning (warning.code)}
       <p class="my-1 text-[11px] text-ink-3">{formatCount(warning.count)}×: {warning.message}</p>

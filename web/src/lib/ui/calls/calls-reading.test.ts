@@ -1,0 +1,76 @@
+import { describe, expect, it } from 'vitest';
+import type { CallGroupPage, CallPoint, CallRow, CallsPage } from '$lib/server/queries/calls';
+import { callsReading, groupReading, oftenOrSlow } from './calls-reading';
+
+const point = (at: number, calls: number, eachNs: number): CallPoint => ({
+  at,
+  requests: calls,
+  calls,
+  meanNs: eachNs,
+  p95Ns: eachNs,
+  mostCalls: 1,
+  totalNs: calls * eachNs
+});
+/** Four bins, the latter two with other calls. */
+const halves = (calls: number, eachNs: number, laterCalls: number, laterNs: number): CallPoint[] => [
+  point(0, calls, eachNs),
+  point(1, calls, eachNs),
+  point(2, laterCalls, laterNs),
+  point(3, laterCalls, laterNs)
+];
+
+describe('oftenOrSlow', () => {
+  it('tells a healthy service that is asked too often from one that became slow', () => {
+    expect(oftenOrSlow(halves(100, 1e6, 300, 1e6), 'call')).toContain('*healthy, and asked too often*');
+    expect(oftenOrSlow(halves(100, 1e6, 100, 5e6), 'call')).toContain('*became slow*');
+    const both = oftenOrSlow(halves(100, 1e6, 200, 2e6), 'call');
+    expect(both).toContain('*2.0 times* as often');
+    expect(both).toContain('*2.0 times* as long');
+  });
+  it('is silent about what stayed as it was, and about too little to compare', () => {
+    expect(oftenOrSlow(halves(100, 1e6, 110, 1.1e6), 'call')).toBe('');
+    expect(oftenOrSlow(halves(100, 1e6, 0, 0), 'call')).toBe('');
+    expect(oftenOrSlow([point(0, 1, 1), point(1, 9, 9)], 'call')).toBe('');
+  });
+});
+
+describe('callsReading', () => {
+  const row = (more: Partial<CallRow>): CallRow =>
+    ({ calls: 100, totalNs: 2e9, share: 0.5, mostCalls: 3, ...more }) as CallRow;
+  const page = (rows: CallRow[]): CallsPage =>
+    ({ rows, all: { calls: 200, totalNs: 4e9, groups: rows.length } }) as CallsPage;
+  it('names the share of the first and the most calls in one request', () => {
+    const [first, chatty] = callsReading(page([row({}), row({ mostCalls: 250 })]), 'call group');
+    expect(first).toMatch(/\*200 calls\*.*One group holds \*50.%\*/);
+    expect(chatty).toContain('*250*');
+    expect(callsReading(page([row({})]), 'service')).toHaveLength(1);
+    expect(callsReading(page([]), 'service')).toEqual(['No calls were recorded in this scope.']);
+  });
+});
+
+describe('groupReading', () => {
+  const page = {
+    totals: { calls: 300, requests: 100, totalNs: 3e9, failed: 0, retried: 0, onRound: 0 },
+    group: { kind: 'http' },
+    endpoints: [],
+    series: [],
+    onRound: []
+  } as unknown as CallGroupPage;
+  it('says how often a request asks and how long that takes', () => {
+    expect(groupReading(page)).toEqual([
+      expect.stringMatching(
+        /\*300 times\* by 100 requests: \*3\.0\* a request, \*10.ms\* each, \*30.ms\* in a request/
+      )
+    ]);
+  });
+  it('says what failed, was tried again, and ended at a round limit', () => {
+    const bad = {
+      ...page,
+      totals: { ...page.totals, failed: 7, retried: 5, onRound: 4 },
+      onRound: [{ limitNs: 5e9, calls: 4 }]
+    } as CallGroupPage;
+    const text = groupReading(bad).join(' ');
+    expect(text).toContain('*7* failed, 5 were tried again.');
+    expect(text).toMatch(/\*4\* ended just after a round limit \(5.*s\): most likely a timeout/);
+  });
+});
