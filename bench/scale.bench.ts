@@ -127,13 +127,21 @@ server.stderr!.on('data', (part) => (log += String(part)));
 await new Promise((resolve) => server.once('message', resolve));
 const client = createClient({ url: `file:${path.join(folder, 'tromix.sqlite')}` });
 
+/** Sends a batch as an exporter does: again where the server is busy or the connection broke. */
 async function post(body: Uint8Array): Promise<void> {
   for (;;) {
     const headers = { 'content-type': 'application/x-protobuf' };
-    const response = await fetch(`${ADDRESS}/v1/traces`, { method: 'POST', body: body as BodyInit, headers });
-    await response.arrayBuffer();
-    if (response.status === 200) return;
-    if (response.status !== 503) throw new Error(`The server answered ${response.status}.`);
+    const status = await fetch(`${ADDRESS}/v1/traces`, { method: 'POST', body: body as BodyInit, headers })
+      .then(async (response) => {
+        await response.arrayBuffer();
+        return response.status;
+      })
+      .catch(() => {
+        if (server.exitCode !== null) throw new Error(`The server ended: ${log}`);
+        return 503;
+      });
+    if (status === 200) return;
+    if (status !== 503) throw new Error(`The server answered ${status}.`);
     await new Promise((resolve) => setTimeout(resolve, 500));
   }
 }

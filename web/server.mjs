@@ -25,6 +25,8 @@ const server = createServer((request, response) => {
 // A slow upload may take as long as it needs; a connection that says nothing may not.
 server.requestTimeout = 0;
 server.headersTimeout = 20_000;
+// Exporters send every few seconds over one connection: it is not closed under their hands.
+server.keepAliveTimeout = 75_000;
 server.on('error', (error) => {
   console.error(
     error.code === 'EADDRINUSE' ? `Port ${PORT} is taken. Set PORT to another one.` : error.message

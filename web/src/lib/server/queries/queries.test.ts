@@ -3,8 +3,8 @@ import os from 'node:os';
 import path from 'node:path';
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import { scopeFrom, type Scope } from '$lib/scope';
-import { openDatabase, openForWriting } from '../db/client';
-import { Writer } from '../ingest/writer';
+import { MINUTE, openWriter, request, RETENTION, sendRequests } from '$lib/testing/sent-requests';
+import { openDatabase } from '../db/client';
 import type { Sort } from '$lib/request-choices';
 import type { RequestChoice } from './requests';
 
@@ -15,7 +15,7 @@ vi.mock('../settings', () => ({
   settings: () => ({
     databaseUrl: url,
     sourceFolders: [],
-    retention: { days: 30, maxBytes: 1e12, graceMinutes: 60 }
+    retention: RETENTION
   })
 }));
 vi.mock('../workers', async () => {
@@ -37,81 +37,10 @@ const { findNames } = await import('./palette');
 
 /** Thirty minutes past a whole hour, so that minutes are easy to count. */
 const NOW = 1_700_001_000_000 - (1_700_001_000_000 % 3_600_000) + 1_800_000;
-const MINUTE = 60_000;
-const text = (key: string, stringValue: string): object => ({ key, value: { stringValue } });
-
-interface Made {
-  trace: number;
-  at: number;
-  ms: number;
-  host?: string;
-  release?: string;
-  queries?: number;
-  failed?: boolean;
-  route?: string;
-}
-
-/** A request with a loop of queries inside; queries take 8 of every 10 ms. */
-function request({
-  trace,
-  at,
-  ms,
-  host = 'quay-2',
-  release = '7.2',
-  queries = 0,
-  failed = false,
-  route = '/plan'
-}: Made): object {
-  const traceId = trace.toString(16).padStart(32, '0');
-  const id = (n: number): string => (trace * 1000 + n).toString(16).padStart(16, '0');
-  const time = (offset: number): string => `${Math.round((at + offset) * 1000)}000`;
-  const spans: object[] = [
-    {
-      traceId,
-      spanId: id(1),
-      name: 'GET',
-      kind: 2,
-      startTimeUnixNano: time(0),
-      endTimeUnixNano: time(ms),
-      status: { code: failed ? 2 : 0 },
-      attributes: [text('http.request.method', 'GET'), text('http.route', route)]
-    }
-  ];
-  for (let i = 0; i < queries; i++) {
-    spans.push({
-      traceId,
-      spanId: id(2 + i),
-      parentSpanId: id(1),
-      name: 'SELECT',
-      kind: 3,
-      startTimeUnixNano: time(i * 10),
-      endTimeUnixNano: time(i * 10 + 8),
-      attributes: [
-        text('db.system.name', 'sqlite'),
-        text('db.query.text', `select * from line where id = ${i}`)
-      ]
-    });
-  }
-  const attributes = [
-    text('service.name', 'berths'),
-    text('host.name', host),
-    text('service.version', release)
-  ];
-  return { resource: { attributes }, scopeSpans: [{ spans }] };
-}
-
 beforeAll(async () => {
   folder = await mkdtemp(path.join(os.tmpdir(), 'tromix-queries-'));
   url = `file:${path.join(folder, 'test.sqlite')}`;
-  const writer = await Writer.open(
-    {
-      keepLiteralsOf: [],
-      maxInflatedBytes: 1e9,
-      settleMs: 0,
-      retention: { days: 30, maxBytes: 1e12, graceMinutes: 60 }
-    },
-    await openForWriting(url, path.resolve(import.meta.dirname, '../../../../drizzle'))
-  );
+  const writer = await openWriter(url);
   const resourceSpans: object[] = [];
   // Release 7.2: thirty requests of 100 ms. Release 7.3, from ten minutes ago: thirty of 200 ms that ask in a loop.
   for (let i = 0; i < 30; i++)
@@ -131,8 +60,7 @@ beforeAll(async () => {
   resourceSpans.push(
     request({ trace: 400, at: NOW - 5 * MINUTE, ms: 3000, failed: true, route: '/export', release: '7.3' })
   );
-  await writer.ingest(new TextEncoder().encode(JSON.stringify({ resourceSpans })), 'json', false);
-  await writer.settle(Date.now(), true);
+  await sendRequests(writer, resourceSpans);
   const label = {
     format: 'v8-cpu-profile',
     bytes: 10,
