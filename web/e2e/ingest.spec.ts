@@ -51,6 +51,61 @@ for (const [name, Exporter] of [
   });
 }
 
+test('puts together what two services send of one request, whichever comes first', async ({ page }) => {
+  const providerOf = (service: string): NodeTracerProvider =>
+    new NodeTracerProvider({
+      resource: resourceFromAttributes({ 'service.name': service, 'host.name': `${service}-1` }),
+      spanProcessors: [new SimpleSpanProcessor(new ProtobufExporter({ url: `${EMPTY.url}/v1/traces` }))]
+    });
+  const [asking, answering] = [providerOf('pilots'), providerOf('charts')];
+  const start = Date.now() - 5000;
+  const [pilots, charts] = [asking.getTracer('test'), answering.getTracer('test')];
+  const root = pilots.startSpan('GET /route', {
+    kind: SpanKind.SERVER,
+    startTime: start,
+    attributes: { 'http.request.method': 'GET', 'http.route': '/route' }
+  });
+  const call = pilots.startSpan(
+    'GET',
+    {
+      kind: SpanKind.CLIENT,
+      startTime: start + 20,
+      attributes: { 'http.request.method': 'GET', 'url.full': 'http://charts/depths?area=12' }
+    },
+    trace.setSpan(ROOT_CONTEXT, root)
+  );
+  // What travels between the two is the context alone, as with the W3C header.
+  const far = trace.setSpanContext(ROOT_CONTEXT, { ...call.spanContext(), isRemote: true });
+  const inner = charts.startSpan(
+    'GET /depths',
+    {
+      kind: SpanKind.SERVER,
+      startTime: start + 30,
+      attributes: { 'http.request.method': 'GET', 'http.route': '/depths' }
+    },
+    far
+  );
+  inner.end(start + 80);
+  await answering.forceFlush();
+  call.end(start + 90);
+  root.end(start + 100);
+  await asking.forceFlush();
+  await Promise.all([asking.shutdown(), answering.shutdown()]);
+
+  const { traceId, spanId } = root.spanContext();
+  await expect(async () => {
+    await page.goto(`/requests/${traceId}/${spanId}`);
+    await expect(page.getByRole('heading', { level: 1 })).toHaveText(/^100\s*ms$/, { timeout: 2000 });
+    await expect(page.getByRole('row', { name: /GET \/depths/ })).toBeVisible({ timeout: 2000 });
+  }).toPass({ timeout: 20_000 });
+  await expect(page.getByRole('row', { name: 'charts · charts-1' })).toBeVisible();
+  await page.getByRole('link', { name: 'by service' }).click();
+  // 20 ms before and after the call, and its 20 ms on the way: 50 of the pilots', 50 of the charts'.
+  const services = page.getByRole('table');
+  await expect(services.getByRole('row', { name: /charts/ })).toContainText(/50(?:\.0)?\s*ms/);
+  await expect(services.getByRole('row', { name: /pilots/ })).toContainText(/50(?:\.0)?\s*ms/);
+});
+
 const traces = (request: APIRequestContext, data: string | Buffer, headers: Record<string, string>) =>
   request.post('/v1/traces', { data: Buffer.from(data), headers });
 const JSON_TYPE = { 'content-type': 'application/json' };

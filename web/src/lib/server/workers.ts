@@ -14,9 +14,15 @@ import { Thread } from './thread';
 
 /** Young objects get less room than Node would give each thread by itself: several threads share one machine. */
 const MAX_YOUNG_MB = 24;
+/** Below 1 GiB V8 lets a heap grow in small steps before it collects, above it fourfold. */
+const MAX_OLD_MB = 768;
 
 const start = (code: string, options: WorkerOptions): Worker => {
-  const resourceLimits = { maxYoungGenerationSizeMb: MAX_YOUNG_MB, ...options.resourceLimits };
+  const resourceLimits = {
+    maxYoungGenerationSizeMb: MAX_YOUNG_MB,
+    maxOldGenerationSizeMb: MAX_OLD_MB,
+    ...options.resourceLimits
+  };
   const thread = new Worker(code, { eval: true, ...options, resourceLimits });
   // A thread must not keep a server alive that was told to stop.
   thread.unref();

@@ -260,6 +260,8 @@ export const findingRollups = sqliteTable(
   {
     step: integer('step').notNull(),
     at: integer('at').notNull(),
+    /** 1: all hosts and releases together. */
+    margin: integer('margin').notNull(),
     subjectId: integer('subject_id').notNull(),
     endpointId: integer('endpoint_id').notNull(),
     hostId: integer('host_id').notNull(),
@@ -267,7 +269,11 @@ export const findingRollups = sqliteTable(
     requests: integer('requests').notNull(),
     costNs: integer('cost_ns').notNull()
   },
-  (t) => [primaryKey({ columns: [t.step, t.at, t.subjectId, t.endpointId, t.hostId, t.releaseId] })]
+  (t) => [
+    primaryKey({
+      columns: [t.step, t.margin, t.at, t.subjectId, t.endpointId, t.hostId, t.releaseId]
+    })
+  ]
 );
 
 /** Where calls are made: function, file and line as recorded. Number 0 is "not recorded". */

@@ -196,7 +196,7 @@ function findingContributionOf(row: readonly unknown[], dictionary: Dictionary):
   const [rule, , subject, costNs, isFirst] = row.slice(PLACE.length);
   return {
     minute: Math.floor(startUs / US_PER_MINUTE),
-    key: [dictionary.findingSubject(String(rule), String(subject)), endpointId, hostId, releaseId],
+    key: [0, dictionary.findingSubject(String(rule), String(subject)), endpointId, hostId, releaseId],
     sums: [Number(isFirst), Number(costNs)],
     greatest: [],
     sketches: []

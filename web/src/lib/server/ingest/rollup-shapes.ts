@@ -41,13 +41,13 @@ export const CALL_ROLLUP: RollupShape = {
   margins: []
 };
 
-/** Findings by what was found and where. */
+/** Findings by what was found and where; of all hosts and releases. */
 export const FINDING_ROLLUP: RollupShape = {
   table: 'finding_rollups',
-  key: ['subject_id', 'endpoint_id', 'host_id', 'release_id'],
+  key: ['margin', 'subject_id', 'endpoint_id', 'host_id', 'release_id'],
   sums: ['requests', 'cost_ns'],
   greatest: [],
   sketches: [],
   steps: [1, 60, 1440],
-  margins: []
+  margins: [{ margin: 1, host_id: 0, release_id: 0 }]
 };

@@ -30,7 +30,7 @@ const TRACE_TABLES = ['spans', 'requests', 'request_parts', 'findings', 'logs', 
 const ROLLUP_TABLES = [
   { table: 'rollups', and: ' AND margin IN (0, 1, 2)' },
   { table: 'call_rollups', and: '' },
-  { table: 'finding_rollups', and: '' }
+  { table: 'finding_rollups', and: ' AND margin IN (0, 1)' }
 ];
 
 /** Removes what the keep rules and the retention let go of. Roll-ups go on counting it. */

@@ -107,7 +107,7 @@ async function expectRollupsToAgree(): Promise<void> {
   );
   for (const row of booked.rows) expect([row[1], row[2]]).toEqual(Array.from(parts.rows[0]));
   const found = await client.execute(
-    'SELECT step, sum(requests), sum(cost_ns) FROM finding_rollups GROUP BY step ORDER BY step'
+    'SELECT step, sum(requests), sum(cost_ns) FROM finding_rollups WHERE margin = 0 GROUP BY step ORDER BY step'
   );
   const findings = await client.execute(
     'SELECT coalesce(sum(is_first), 0), coalesce(sum(cost_ns), 0) FROM findings'
@@ -157,12 +157,12 @@ describe('Writer', () => {
     const long = { ...root, to: 900 };
     await writer.ingest(batch(long), 'json', false);
     await settle();
-    expect(await one('SELECT sum(requests) FROM finding_rollups WHERE step = 60')).toBe(1);
+    expect(await one('SELECT sum(requests) FROM finding_rollups WHERE step = 60 AND margin = 0')).toBe(1);
     await writer.ingest(batch({ ...call, from: 10, to: 890 }), 'json', false);
     await settle();
     expect(
       await one(
-        'SELECT u.rule FROM finding_rollups f JOIN finding_subjects u ON u.id = f.subject_id WHERE f.step = 60 AND f.requests > 0'
+        'SELECT u.rule FROM finding_rollups f JOIN finding_subjects u ON u.id = f.subject_id WHERE f.step = 60 AND f.margin = 1 AND f.requests > 0'
       )
     ).toBe('one-slow-call');
     await expectRollupsToAgree();

@@ -110,14 +110,15 @@ function requestGroups(scope: Scope, window: TimeWindow, nowMs: number): Promise
   const names = namesFilter(scope, 'f');
   const ranges = rangesOf(window, nowMs, FINDING_ROLLUP.steps);
   if (ranges.length === 0) return Promise.resolve([]);
-  const times = ranges.map(() => '(f.step = ? AND f.at >= ? AND f.at < ?)').join(' OR ');
+  const margin = scope.host || scope.release ? 0 : 1;
+  const times = ranges.map(() => '(f.step = ? AND f.margin = ? AND f.at >= ? AND f.at < ?)').join(' OR ');
   return select<Group>(
     `SELECT g.endpoint_id, g.requests, g.cost, u.rule AS rule, u.subject AS subject, s.name AS service, e.name AS endpoint FROM (
       SELECT f.endpoint_id, f.subject_id, sum(f.requests) AS requests, sum(f.cost_ns) AS cost FROM finding_rollups f
       WHERE (${times})${names.sql} GROUP BY f.endpoint_id, f.subject_id HAVING sum(f.requests) > 0 ORDER BY cost DESC LIMIT ${MAX_GROUPS}) g
       JOIN finding_subjects u ON u.id = g.subject_id JOIN endpoints e ON e.id = g.endpoint_id
       JOIN services s ON s.id = e.service_id ORDER BY g.cost DESC`,
-    [...ranges.flatMap(({ step, from, to }) => [step, from, to]), ...names.args]
+    [...ranges.flatMap(({ step, from, to }) => [step, margin, from, to]), ...names.args]
   );
 }
 
