@@ -1,3 +1,4 @@
+import { writeFile } from 'node:fs/promises';
 import { expect, test, type APIRequestContext, type Locator, type Page } from '@playwright/test';
 import { EMPTY } from './servers';
 
@@ -366,4 +367,51 @@ test('exports of a request: the trace, and text for a ticket', async ({ page }) 
     page.getByRole('menuitem', { name: 'Picture of the timeline (SVG)' }).click()
   ]);
   expect(picture.suggestedFilename()).toMatch(/\.svg$/);
+});
+
+test('a right-click and the visible "…" offer the same, and lead on', async ({ page }) => {
+  await page.goto('/?service=tickets');
+  const row = page.getByRole('row', { name: /GET \/tickets/ });
+  await row.click({ button: 'right' });
+  const menu = page.getByRole('menu', { name: 'More' });
+  const offered = await menu.getByRole('menuitem').allInnerTexts();
+  expect(offered).toEqual([
+    'Open',
+    'Copy the link',
+    'Its requests',
+    'Its failed requests',
+    'Its calls',
+    'Its findings',
+    'Copy the name'
+  ]);
+  await page.keyboard.press('Escape');
+  await expect(menu).toBeHidden();
+  await row.getByRole('button', { name: 'More' }).click();
+  expect(await menu.getByRole('menuitem').allInnerTexts()).toEqual(offered);
+  await menu.getByRole('menuitem', { name: 'Its requests' }).click();
+  await expect(reading(page)).toContainText('160 requests match');
+
+  const request = page.getByRole('region', { name: 'Requests' }).getByRole('link').first();
+  // The keyboard's way to the same menu.
+  await request.focus();
+  await page.keyboard.press('Shift+F10');
+  await expect(menu.getByRole('menuitem', { name: 'Copy the trace id' })).toBeVisible();
+});
+
+test('a file that is dropped on the page is taken in', async ({ page }, { outputPath }) => {
+  const file = outputPath('dropped.log');
+  await writeFile(
+    file,
+    '2026-11-20 09:00:01.250 UTC [812] app@haven LOG:  duration: 7.000 ms  statement: SELECT id FROM dropped_line WHERE call = 1\n'
+  );
+  await page.goto('/evidence');
+  const zone = page.getByRole('region', { name: 'Add evidence' });
+  const box = (await zone.boundingBox())!;
+  // What the browser does when a file comes from the desktop.
+  const desktop = await page.context().newCDPSession(page);
+  const at = { x: box.x + box.width / 2, y: box.y + box.height / 2 };
+  const data = { items: [], files: [file], dragOperationsMask: 1 };
+  for (const type of ['dragEnter', 'dragOver', 'drop'] as const)
+    await desktop.send('Input.dispatchDragEvent', { type, ...at, data });
+  await expect(page.getByText('1 statement of dropped.log was read into Calls.')).toBeVisible();
 });

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { formatShare, plural } from '@tromix/core/text/format';
+  import type { Scope } from '$lib/scope';
   import type { OverviewRow, RowKind } from '$lib/server/queries/overview';
   import { saveText, toCsv } from '$lib/ui/kit/csv';
   import Choices from '$lib/ui/kit/Choices.svelte';
@@ -11,6 +12,7 @@
   import OverviewTable from '$lib/ui/ledger/OverviewTable.svelte';
   import { overviewReading } from '$lib/ui/ledger/overview-reading';
   import SideFigures from '$lib/ui/ledger/SideFigures.svelte';
+  import { copyText, type Action } from '$lib/ui/kit/actions';
   import { choiceLink, viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
@@ -72,18 +74,28 @@
       : null
   );
 
-  function open(row: OverviewRow): string {
+  /** The scope narrowed to a row. */
+  function narrowed(row: OverviewRow): Partial<Scope> {
     switch (overview.kind) {
       case 'endpoints':
-        return viewLink('/endpoint', { service: row.service, endpoint: row.name });
+        return { service: row.service, endpoint: row.name };
       case 'services':
-        return viewLink('/', { service: row.name, endpoint: '' });
+        return { service: row.name, endpoint: '' };
       case 'hosts':
-        return viewLink('/', { host: row.name });
+        return { host: row.name };
       case 'releases':
-        return viewLink('/', { service: row.service, release: row.name });
+        return { service: row.service, release: row.name };
     }
   }
+  const open = (row: OverviewRow): string =>
+    viewLink(overview.kind === 'endpoints' ? '/endpoint' : '/', narrowed(row));
+  const actionsOf = (row: OverviewRow): Action[] => [
+    { name: 'Its requests', href: viewLink('/requests', narrowed(row)) },
+    { name: 'Its failed requests', href: viewLink('/requests', { ...narrowed(row), status: 'failed' }) },
+    { name: 'Its calls', href: viewLink('/calls', narrowed(row)) },
+    { name: 'Its findings', href: viewLink('/findings', narrowed(row)) },
+    { name: 'Copy the name', run: () => copyText(row.name) }
+  ];
 
   function exportCsv(): void {
     const head = ['service', 'name', 'count', 'failed', 'share', 'totalNs', 'exclusiveNs', 'p50Ns', 'p95Ns'];
@@ -174,6 +186,6 @@
       >
       <button class="button border-rule text-ink-2" onclick={exportCsv}>CSV</button>
     </div>
-    <OverviewTable {overview} {rows} hrefOf={open} />
+    <OverviewTable {overview} {rows} hrefOf={open} {actionsOf} />
   {/if}
 </Page>

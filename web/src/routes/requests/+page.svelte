@@ -17,6 +17,9 @@
   import { exactTime } from '$lib/ui/kit/time';
   import OverTime from '$lib/ui/latency/OverTime.svelte';
   import Conditions from '$lib/ui/search/Conditions.svelte';
+  import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
+  import { copyText, linkActions } from '$lib/ui/kit/actions';
+  import MoreButton from '$lib/ui/kit/MoreButton.svelte';
   import { choiceLink, viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
@@ -56,6 +59,18 @@
     });
   });
 
+  let menu = $state<ReturnType<typeof ActionMenu> | null>(null);
+  const openMenu = (event: MouseEvent, row: RequestRow): void =>
+    void menu?.open(event, [
+      ...linkActions(open(row)),
+      { name: 'Its endpoint', href: viewLink('/endpoint', { service: row.service, endpoint: row.endpoint }) },
+      {
+        name: 'Requests of its endpoint',
+        href: viewLink('/requests', { service: row.service, endpoint: row.endpoint })
+      },
+      { name: 'Requests of its host', href: viewLink('/requests', { host: row.host }) },
+      { name: 'Copy the trace id', run: () => copyText(row.traceId) }
+    ]);
   const open = (row: RequestRow): string => viewLink(`/requests/${row.traceId}/${row.spanId}`, NO_PICKS);
   const typical = $derived(
     list.rows.length === 0
@@ -382,7 +397,7 @@
       <button class="button border-rule text-ink-2" onclick={exportCsv}>CSV</button>
     </div>
     <div
-      class="grid items-center border-y border-rule bg-sheet pr-2"
+      class="grid items-center border-y border-rule bg-sheet pr-8"
       style:grid-template-columns={template}
       aria-hidden="true"
     >
@@ -405,7 +420,8 @@
           <a
             href={open(row)}
             data-index={item.index}
-            class="absolute inset-x-0 top-0 grid items-center border-b border-grid pr-2 hover:bg-pen-soft focus-visible:bg-pen-soft"
+            oncontextmenu={(event) => openMenu(event, row)}
+            class="absolute inset-x-0 top-0 grid items-center border-b border-grid pr-8 hover:bg-pen-soft focus-visible:bg-pen-soft"
             style:grid-template-columns={template}
             style:height="{ROW}px"
             style:transform="translateY({item.start}px)"
@@ -442,8 +458,16 @@
               {/if}
             {/each}
           </a>
+          <div
+            class="absolute top-0 right-1 grid place-items-center"
+            style:height="{ROW}px"
+            style:transform="translateY({item.start}px)"
+          >
+            <MoreButton onclick={(event) => openMenu(event, row)} />
+          </div>
         {/each}
       </div>
     </div>
   {/if}
 </Page>
+<ActionMenu bind:this={menu} />

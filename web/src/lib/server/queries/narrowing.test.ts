@@ -193,7 +193,7 @@ describe('requests by attribute', () => {
       { sort: 'duration', groupBy: 'attr:berth.zone', columns: ['berth.zone'] },
       NOW
     );
-    expect(Object.fromEntries(list.groups.map(({ value, count }) => [value, count]))).toEqual({
+    expect(Object.fromEntries(list.groups!.map(({ value, count }) => [value, count]))).toEqual({
       north: 30,
       south: 120,
       east: 150
@@ -202,7 +202,7 @@ describe('requests by attribute', () => {
       .filter(({ zone }) => zone === 'north')
       .map(({ ms }) => ms * 1e6)
       .sort((a, b) => a - b);
-    expect(list.groups.find(({ value }) => value === 'north')!.p95Ns).toBeCloseTo(
+    expect(list.groups!.find(({ value }) => value === 'north')!.p95Ns).toBeCloseTo(
       quantileSorted(north, 0.95)!,
       3
     );

@@ -3,6 +3,9 @@
   import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
   import type { Overview, OverviewRow } from '$lib/server/queries/overview';
   import { LOOKS } from '$lib/ui/kit/accounts';
+  import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
+  import { linkActions, type Action } from '$lib/ui/kit/actions';
+  import MoreButton from '$lib/ui/kit/MoreButton.svelte';
   import { changeLook, TONES } from '$lib/ui/kit/change';
   import LedgerBar from '$lib/ui/kit/LedgerBar.svelte';
   import ZoneBar from '$lib/ui/kit/ZoneBar.svelte';
@@ -10,8 +13,18 @@
   let {
     overview,
     rows,
-    hrefOf
-  }: { overview: Overview; rows: OverviewRow[]; hrefOf: (row: OverviewRow) => string } = $props();
+    hrefOf,
+    actionsOf
+  }: {
+    overview: Overview;
+    rows: OverviewRow[];
+    hrefOf: (row: OverviewRow) => string;
+    /** What can be done with a row besides opening it. */
+    actionsOf: (row: OverviewRow) => Action[];
+  } = $props();
+  let menu = $state<ReturnType<typeof ActionMenu> | null>(null);
+  const openMenu = (event: MouseEvent, row: OverviewRow): void =>
+    void menu?.open(event, [...linkActions(hrefOf(row)), ...actionsOf(row)]);
   const NAMES = { endpoints: 'endpoint', services: 'service', hosts: 'host', releases: 'release' };
   const twoNames = $derived(overview.kind === 'endpoints' || overview.kind === 'releases');
   const turnName = $derived(overview.turn.kind === 'release' ? overview.turn.release : 'before');
@@ -60,12 +73,14 @@
             : `before ${turnName}`}: said only where a rank test over at least 20 requests on both sides is sure of it"
           >{turnName}</th
         >
+        <th class="w-7 column"><span class="sr-only">more</span></th>
       </tr>
     </thead>
     <tbody>
       {#each rows as row (row.id)}
         {@const change = changeLook(row.change)}
         <tr
+          oncontextmenu={(event) => openMenu(event, row)}
           class="relative border-b border-grid whitespace-nowrap focus-within:bg-pen-soft hover:bg-pen-soft"
         >
           {#if twoNames}<td class="px-2 py-1.5 text-ink-2">{row.service}</td>{/if}
@@ -95,6 +110,7 @@
           <td class="relative z-1 px-2 text-right num {TONES[change.tone]}" title={change.words}
             >{change.text}<span class="sr-only">{change.words}</span></td
           >
+          <td><MoreButton onclick={(event) => openMenu(event, row)} /></td>
         </tr>
       {/each}
     </tbody>
@@ -109,3 +125,4 @@
       : ''}
   </p>
 </div>
+<ActionMenu bind:this={menu} />

@@ -3,7 +3,10 @@
   import { page } from '$app/state';
   import { createVirtualizer } from '@tanstack/svelte-virtual';
   import type { Snippet } from 'svelte';
+  import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
+  import { copyText, linkActions, type Action } from '$lib/ui/kit/actions';
   import { saveText, toCsv, toTsv } from '$lib/ui/kit/csv';
+  import MoreButton from '$lib/ui/kit/MoreButton.svelte';
   import { csvFields, nextSorting, sortingFrom, type Column } from './columns';
   import { sortRows } from './sort';
 
@@ -14,6 +17,8 @@
     keyOf: (row: Row) => string;
     /** Where a row leads; rows without are not links. */
     hrefOf?: (row: Row) => string;
+    /** What can be done with a row, besides opening and copying it. */
+    actionsOf?: (row: Row) => Action[];
     /** Sorting before the user chooses, as `key` or `-key`. */
     sort: string;
     /** Name of the sorting in the URL: tables of one page have different ones. */
@@ -35,6 +40,7 @@
     columns,
     keyOf,
     hrefOf,
+    actionsOf,
     sort,
     param = 'sort',
     file,
@@ -54,14 +60,17 @@
     const column = columns.find(({ key }) => key === sorting.key);
     return column?.value ? sortRows(rows, column.value, sorting.direction) : rows;
   });
+  /** Pixels of the column with the "…". */
+  const MORE = 26;
   const template = $derived(
-    columns
-      .map(({ key, width, grows }) =>
+    [
+      ...columns.map(({ key, width, grows }) =>
         widths[key] ? `${widths[key]}px` : grows ? `minmax(${width}px,1fr)` : `${width}px`
-      )
-      .join(' ')
+      ),
+      `${MORE}px`
+    ].join(' ')
   );
-  const least = $derived(columns.reduce((sum, { key, width }) => sum + (widths[key] ?? width), 0));
+  const least = $derived(columns.reduce((sum, { key, width }) => sum + (widths[key] ?? width), MORE));
   const virtualizer = $derived.by(() => {
     // Read here, so that the list is laid out once its element is there.
     const element = scroller;
@@ -113,6 +122,13 @@
     });
   }
 
+  let menu = $state<ReturnType<typeof ActionMenu> | null>(null);
+  const offered = (row: Row): Action[] => [
+    ...(hrefOf ? linkActions(hrefOf(row)) : []),
+    ...(actionsOf?.(row) ?? []),
+    { name: 'Copy the row', run: () => copyText(toTsv([], [csvFields(columns, row)]).trim()) }
+  ];
+
   const exportable = $derived(columns.filter(({ value }) => value));
   const written = (write: typeof toCsv): string =>
     write(
@@ -130,10 +146,7 @@
 <div class="flex items-baseline gap-2 px-4 py-1.5 text-ink-2">
   {#if head}{@render head()}{/if}
   <span class="ml-auto flex gap-1.5">
-    <button
-      class="button border-rule text-ink-2"
-      onclick={() => void navigator.clipboard.writeText(written(toTsv))}>Copy</button
-    >
+    <button class="button border-rule text-ink-2" onclick={() => copyText(written(toTsv))}>Copy</button>
     <button class="button border-rule text-ink-2" onclick={() => saveText(`${file}.csv`, written(toCsv))}
       >CSV</button
     >
@@ -176,6 +189,7 @@
         ></span>
       </div>
     {/each}
+    <div role="columnheader"><span class="sr-only">more</span></div>
   </div>
   {#if sorted.length === 0}<p class="px-4 py-3 text-ink-3">{empty}</p>{/if}
   <div
@@ -186,8 +200,10 @@
   >
     {#each shown as { index, start } (keyOf(sorted[index]))}
       {@const row = sorted[index]}
+      <!-- svelte-ignore a11y_interactive_supports_focus -->
       <div
         role="row"
+        oncontextmenu={(event) => void menu?.open(event, offered(row))}
         aria-rowindex={index + 2}
         class="grid items-center border-b border-grid focus-within:bg-pen-soft hover:bg-pen-soft {short
           ? 'relative py-1'
@@ -209,7 +225,9 @@
             {:else}{@render content(row, column)}{/if}
           </div>
         {/each}
+        <div role="cell"><MoreButton onclick={(event) => void menu?.open(event, offered(row))} /></div>
       </div>
     {/each}
   </div>
 </div>
+<ActionMenu bind:this={menu} />

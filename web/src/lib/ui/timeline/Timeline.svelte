@@ -5,7 +5,10 @@
   import { timelineRows, type TimelineRow } from '@tromix/core/trace/rows';
   import { isFailed } from '@tromix/core/trace/requests';
   import AccountChip from '$lib/ui/kit/AccountChip.svelte';
+  import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
+  import { copyText, type Action } from '$lib/ui/kit/actions';
   import { LOOKS } from '$lib/ui/kit/accounts';
+  import MoreButton from '$lib/ui/kit/MoreButton.svelte';
   import { SvelteSet } from 'svelte/reactivity';
   import { combPath, penPath, rowsBetween, rowTops, SPAN_HEIGHT } from './pen-line';
   import type { ReplayedTimes } from '@tromix/core/trace/replay';
@@ -151,6 +154,20 @@
     }
   }
 
+  let menu = $state<ReturnType<typeof ActionMenu> | null>(null);
+  function openMenu(event: MouseEvent, row: TimelineRow): void {
+    const { span } = tree.nodes[row.node];
+    const comb = combOf(row);
+    const offered: Action[] = [
+      { name: 'Select', run: () => (selected = row.key) },
+      { name: span.call ? 'Copy what it asks' : 'Copy the name', run: () => copyText(labelOf(span)) },
+      { name: 'Copy the span id', run: () => copyText(span.spanId) }
+    ];
+    if (row.foldable) offered.unshift({ name: row.open ? 'Fold' : 'Unfold', run: () => toggle(row) });
+    if (comb) offered.unshift({ name: 'Fold the comb again', run: () => openCombs.delete(comb) });
+    void menu?.open(event, offered);
+  }
+
   function describe(row: TimelineRow): string {
     const label = labelOf(tree.nodes[row.node].span);
     const took =
@@ -268,6 +285,7 @@
           aria-label={describe(row)}
           onclick={() => choose(index)}
           ondblclick={() => toggle(row)}
+          oncontextmenu={(event) => openMenu(event, row)}
         >
           <span
             class="flex min-w-0 items-center"
@@ -291,6 +309,7 @@
               {#if isFailed(span)}<span class="text-alarm" title="failed">✕</span>{/if}
               {shortLabelOf(span)}
             </span>
+            <span class="ml-auto flex-none"><MoreButton onclick={(event) => openMenu(event, row)} /></span>
           </span>
           <span class="pr-2 text-right num text-ink-2" role="gridcell"
             >{row.kind === 'comb' ? formatCount(row.members.length) : ''}</span
@@ -366,3 +385,4 @@
     </svg>
   </div>
 </div>
+<ActionMenu bind:this={menu} />

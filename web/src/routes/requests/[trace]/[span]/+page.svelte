@@ -4,8 +4,8 @@
   import { editOf } from '@tromix/core/findings/finding';
   import { Replay } from '@tromix/core/trace/replay';
   import { saveText } from '$lib/ui/kit/csv';
+  import { copyText } from '$lib/ui/kit/actions';
   import Choices from '$lib/ui/kit/Choices.svelte';
-  import { toast } from 'svelte-sonner';
   import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
   import type { Finding as FoundFinding } from '@tromix/core/findings/finding';
   import AccountChip from '$lib/ui/kit/AccountChip.svelte';
@@ -150,7 +150,7 @@
   const EXPORTS = $derived([
     {
       name: 'Text for a ticket, copied',
-      run: () => void navigator.clipboard.writeText(ticket()).then(() => toast.success('Copied.'))
+      run: () => copyText(ticket())
     },
     {
       name: 'Text for a ticket, as a file',
