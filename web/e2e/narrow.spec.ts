@@ -398,8 +398,8 @@ test('a right-click and the visible "…" offer the same, and lead on', async ({
   await expect(menu.getByRole('menuitem', { name: 'Copy the trace id' })).toBeVisible();
 });
 
-test('a file that is dropped on the page is taken in', async ({ page }, { outputPath }) => {
-  const file = outputPath('dropped.log');
+test('a file that is dropped on the page is taken in', async ({ page }, info) => {
+  const file = info.outputPath('dropped.log');
   await writeFile(
     file,
     '2026-11-20 09:00:01.250 UTC [812] app@haven LOG:  duration: 7.000 ms  statement: SELECT id FROM dropped_line WHERE call = 1\n'

@@ -137,9 +137,11 @@
   const toPart = (row: BreakdownRow): string =>
     isCallKind(row.kind) ? viewLink(`/calls/${row.groupId}`, place) : viewLink('/requests', place);
 
-  let t = $derived(endpoint?.tMs ?? 500);
+  const known = $derived(endpoint?.tMs ?? 500);
+  // Of the number alone: new data with the same T must not undo what is being typed.
+  let t = $derived(known);
   async function setT(): Promise<void> {
-    if (!endpoint || t === endpoint.tMs) return;
+    if (!endpoint || t === known) return;
     const response = await fetch('/api/apdex', {
       method: 'POST',
       headers: { 'content-type': 'application/json' },
