@@ -137,7 +137,17 @@ export const requests = sqliteTable(
   (t) => [
     primaryKey({ columns: [t.traceId, t.spanId] }),
     // Covers counting and percentiles of a scope, so that the wide rows are not read for them.
-    index('requests_start').on(t.startUs, t.durationNs, t.failed, t.endpointId, t.hostId, t.releaseId),
+    index('requests_start').on(
+      t.startUs,
+      t.durationNs,
+      t.failed,
+      t.endpointId,
+      t.hostId,
+      t.releaseId,
+      t.pairs,
+      t.callGroups,
+      t.rules
+    ),
     index('requests_endpoint').on(t.endpointId, t.startUs)
   ]
 );

@@ -58,21 +58,25 @@ export function requestsFilter(scope: Scope, window: TimeWindow, alias = 'r'): F
   return conditions;
 }
 
-/** Values are searched by number; only one that has none is looked up in the spans of requests with such values. */
+/**
+ * Values are searched by number, which the database looks up once; only a value that has none is looked up in the spans of
+ * requests with such values.
+ */
 function addAttribute(conditions: Conditions, alias: string, names: readonly string[], value: string): void {
   const list = JSON.stringify(names);
-  const has = `instr(${alias}.pairs, ' ' || v.id || ' ') > 0`;
+  const has = (which: string): string =>
+    `instr(${alias}.pairs, (SELECT ' ' || v.id || ' ' FROM attribute_values v WHERE v.name = ? AND v.value = ${which})) > 0`;
+  const any = (which: string): string => `(${names.map(() => has(which)).join(' OR ')})`;
   conditions.add(
-    `(EXISTS (SELECT 1 FROM attribute_values v WHERE v.name IN (SELECT value FROM json_each(?)) AND v.value = ? AND ${has})
-      OR (NOT EXISTS (SELECT 1 FROM attribute_values v WHERE v.name IN (SELECT value FROM json_each(?)) AND v.value = ?)
-        AND EXISTS (SELECT 1 FROM attribute_values v WHERE v.name IN (SELECT value FROM json_each(?)) AND v.value = '${MORE_VALUES}' AND ${has})
+    `(${any('?')}
+      OR ((SELECT count(*) FROM attribute_values v WHERE v.name IN (SELECT value FROM json_each(?)) AND v.value = ?) = 0
+        AND ${any(`'${MORE_VALUES}'`)}
         AND EXISTS (SELECT 1 FROM spans s, json_each(s.attributes) j WHERE s.trace_id = ${alias}.trace_id AND s.span_id = ${alias}.span_id
           AND instr(s.attributes, ?) > 0 AND j.value->>0 IN (SELECT value FROM json_each(?)) AND CAST(j.value->>1 AS TEXT) = ?)))`,
+    ...names.flatMap((name) => [name, value]),
     list,
     value,
-    list,
-    value,
-    list,
+    ...names,
     // As it stands in the stored JSON: rows without it need not be taken apart.
     JSON.stringify(value).slice(1, -1),
     list,
