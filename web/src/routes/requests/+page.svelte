@@ -338,7 +338,7 @@
         </DataTable>
       </div>
     {/if}
-    <div class="flex flex-wrap items-baseline gap-x-4 gap-y-1 px-4 py-1.5 text-ink-2">
+    <div class="flex flex-wrap items-baseline gap-x-2.5 gap-y-1 px-4 py-1.5 text-ink-2">
       <Choices
         label="First the"
         choices={Object.entries(SORT_NAMES).map(([key, name]) => ({
@@ -351,7 +351,7 @@
       <label class="flex items-baseline gap-1.5"
         >grouped by
         <select
-          class="w-32 field py-0"
+          class="w-26 field py-0"
           value={data.groupBy}
           onchange={(event) => void goto(chosen({ by: event.currentTarget.value }), { keepFocus: true })}
         >

@@ -10,6 +10,8 @@
   let { rail, scope, nowMs }: { rail: Rail; scope: Scope; nowMs: number } = $props();
 
   const PLOT = 70;
+  /** Pixels at the right end where the greatest values stand. */
+  const FIGURES = 130;
   const MIN_DRAG_PX = 4;
   let width = $state(1112);
   let drag = $state<{ from: number; to: number } | null>(null);
@@ -170,10 +172,20 @@
     {/if}
     {#each rail.flags as flag (flag.service + flag.release)}
       {@const label = `${flag.service} ${flag.release}`}
+      {@const length = label.length * 6.1 + 12}
+      <!-- Near the right end it flies to the left, off the figures there. -->
+      {@const side = x(flag.at) + length > width - FIGURES ? -1 : 1}
       <g transform="translate({x(flag.at)} 0)">
         <path d="M0 0V{PLOT}" stroke="var(--ink-2)" />
-        <path d="M0 4h{label.length * 6.1 + 12}l-5 6 5 6H0z" fill="var(--ink-2)" />
-        <text x="4" y="14" font-size="10" fill="var(--paper)" font-family="var(--font-mono)">{label}</text>
+        <path d="M0 4h{side * length}l{side * -5} 6 {side * 5} 6H0z" fill="var(--ink-2)" />
+        <text
+          x={side * 4}
+          y="14"
+          text-anchor={side > 0 ? 'start' : 'end'}
+          font-size="10"
+          fill="var(--paper)"
+          font-family="var(--font-mono)">{label}</text
+        >
       </g>
     {/each}
     <path d="M0 {PLOT}H{width}" stroke="var(--rule)" />
