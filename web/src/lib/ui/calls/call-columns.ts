@@ -91,7 +91,7 @@ export function sizeColumn<R extends Row>(): Column<R> {
     key: 'size',
     title: 'rows, bytes',
     about: 'Rows each query returned; bytes read and written in all',
-    width: 108,
+    width: 94,
     right: true,
     value: ({ rows, rowsKnown, bytesRead, bytesWritten }) =>
       rowsKnown > 0 ? rows / rowsKnown : bytesRead + bytesWritten,
