@@ -1,8 +1,7 @@
 import { callGroups } from '../calls/groups';
 import type { RequestAccount, TraceAccount } from '../trace/requests';
 import { Replay } from '../trace/replay';
-import { subtree } from '../trace/requests';
-import type { TraceTree } from '../trace/tree';
+import { bookedWithin, subtree } from '../trace/requests';
 import { blindStretch } from './blind-stretch';
 import { chattyRemote } from './chatty-remote';
 import { couldRunTogether } from './could-run-together';
@@ -46,19 +45,10 @@ export function findInRequest(trace: TraceAccount, request: RequestAccount): Fin
     nodes,
     groups,
     replay: new Replay(tree, request.node),
-    bookedWithin: bookedWithin(tree, request)
+    bookedWithin: bookedWithin(tree, request.node, request.booked)
   };
   const context: RuleContext = { ...known, loops: findLoops(known) };
   return RULES.flatMap((rule) => rule(context)).sort(byCost);
-}
-
-/** The critical path's time inside each node and everything below it, by node. */
-function bookedWithin(tree: TraceTree, request: RequestAccount): Float64Array {
-  const within = new Float64Array(tree.nodes.length);
-  for (const [node, ns] of request.booked) within[node] = ns;
-  const nodes = subtree(tree, request.node);
-  for (let i = nodes.length - 1; i > 0; i--) within[tree.parent[nodes[i]]] += within[nodes[i]];
-  return within;
 }
 
 /** The findings of a request and of the requests below it, weighed against this one, costliest first. */

@@ -124,3 +124,19 @@ export function subtree(tree: TraceTree, root: number): number[] {
   for (let at = 0; at < nodes.length; at++) for (const child of tree.children[nodes[at]]) nodes.push(child);
   return nodes;
 }
+
+/**
+ * The critical path's time inside each node and everything below it, by node, nanoseconds.
+ * @param booked each node's own part of it.
+ */
+export function bookedWithin(
+  tree: TraceTree,
+  root: number,
+  booked: ReadonlyMap<number, number>
+): Float64Array {
+  const within = new Float64Array(tree.nodes.length);
+  for (const [node, ns] of booked) within[node] = ns;
+  const nodes = subtree(tree, root);
+  for (let i = nodes.length - 1; i > 0; i--) within[tree.parent[nodes[i]]] += within[nodes[i]];
+  return within;
+}

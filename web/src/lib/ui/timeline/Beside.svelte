@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
   import { preloadData } from '$app/navigation';
   import { align, type AlignedRow } from '@tromix/core/trace/align';
   import { formatCount, formatDuration } from '@tromix/core/text/format';
@@ -20,7 +21,8 @@
     const wanted = normal;
     other = null;
     failure = '';
-    void preloadData(viewLink(`/requests/${wanted}`))
+    // Once for each normal request: it does not change with what else stands in the URL.
+    void preloadData(untrack(() => viewLink(`/requests/${wanted}`)))
       .then((loaded) => {
         if (loaded.type !== 'loaded' || loaded.status !== 200)
           throw new Error('This request is not kept here any more.');

@@ -1,8 +1,9 @@
 import { describe, expect, it } from 'vitest';
+import { bookedWithin } from '@tromix/core/trace/requests';
 import { timelineRows } from '@tromix/core/trace/rows';
 import { loop, requestModel, stored } from '$lib/testing/stored-requests';
 import { byService } from './by-service';
-import { bookedWithBelow, closedAll, closedBesideHeaviest, combsOf } from './folds';
+import { closedAll, closedBesideHeaviest, combsOf } from './folds';
 import { findingsOf, latestEnd } from './request-model';
 import { ticketText } from './ticket-text';
 import { timelinePicture } from './timeline-picture';
@@ -21,10 +22,10 @@ const idOf = (n: number): string => n.toString(16).padStart(16, '0');
 
 describe('folds', () => {
   it('sum the booked time of a span with all below it', () => {
-    const sums = bookedWithBelow(branches);
-    expect(sums.get(branches.root)).toBe(400e6);
-    expect(sums.get(branches.byId.get(idOf(4))!)).toBe(340e6);
-    expect(sums.get(branches.byId.get(idOf(2))!)).toBe(40e6);
+    const sums = bookedWithin(branches.trace.tree, branches.root, branches.request.booked);
+    expect(sums[branches.root]).toBe(400e6);
+    expect(sums[branches.byId.get(idOf(4))!]).toBe(340e6);
+    expect(sums[branches.byId.get(idOf(2))!]).toBe(40e6);
   });
   it('open along the heaviest branch, or leave the request alone', () => {
     expect(closedBesideHeaviest(branches)).toEqual(new Set([idOf(2)]));
