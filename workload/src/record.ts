@@ -4,17 +4,17 @@ import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { fileURLToPath } from 'node:url';
 import { gzipSync, gunzipSync } from 'node:zlib';
-import { recordCpuProfile } from './fleet/cpu-profile';
+import { recordAllocations, recordCpuProfile } from './fleet/record-profiles';
 import { Fleet } from './fleet/fleet';
 import { driveLoad } from './fleet/load';
 import { FAULTS } from './platform/settings';
 
 /**
  * Records the demo set from a real run: the services at work, their own traces, and V8's profiles of two of them.
- * Release 7.2 runs first; 7.3 of berths brings the query per row.
+ * Release 7.2 runs first; 7.3 of berths brings the query per row; 7.3 of tides no longer throws for control.
  */
 const BEFORE_MINUTES = Number(process.env.QH_BEFORE_MINUTES ?? 9);
-const AFTER_MINUTES = Number(process.env.QH_AFTER_MINUTES ?? 7);
+const AFTER_MINUTES = Number(process.env.QH_AFTER_MINUTES ?? 8);
 const PROFILE_SECONDS = 40;
 const OUT = process.env.QH_OUT ?? fileURLToPath(new URL('../recordings', import.meta.url));
 const SCRATCH = fileURLToPath(new URL('../../.tmp/record', import.meta.url));
@@ -52,24 +52,34 @@ const load = driveLoad({
 });
 
 const profiles: object[] = [];
-async function profile(service: string, release: string): Promise<void> {
+async function profile(kind: 'cpu' | 'allocation', service: string, release: string): Promise<void> {
   const place = fleet.places.find((at) => at.service === service)!;
   const pid = fleet.pidOf(place);
-  const { json, startedAtUs } = await recordCpuProfile(place.inspectorPort, PROFILE_SECONDS);
-  const file = `cpu-${service}-${release}-${profiles.length + 1}.cpuprofile.gz`;
+  const record = kind === 'cpu' ? recordCpuProfile : recordAllocations;
+  const { json, startedAtUs } = await record(place.inspectorPort, PROFILE_SECONDS);
+  const suffix = kind === 'cpu' ? 'cpuprofile' : 'heapprofile';
+  const file = `${kind}-${service}-${release}-${profiles.length + 1}.${suffix}.gz`;
   profiles.push({ file, service, host: place.host, release, pid, startedAtUs });
   await writeFile(path.join(OUT, file), gzipSync(json, { level: 9 }));
-  console.log(`profile of ${service} ${release}: ${(json.length / 1e6).toFixed(1)} MB of JSON`);
+  console.log(`${kind} profile of ${service} ${release}: ${(json.length / 1e6).toFixed(1)} MB of JSON`);
 }
 
 for (const old of await readdir(OUT))
   if (old.endsWith('.gz') || old === 'manifest.json') await rm(path.join(OUT, old));
 await sleep(BEFORE_MINUTES * 60_000 - PROFILE_SECONDS * 1000);
-await profile('berths', '7.2');
+await profile('cpu', 'berths', '7.2');
 await fleet.replace('berths', '7.3', FAULTS);
 await sleep((AFTER_MINUTES * 60_000) / 2);
-await Promise.all([profile('berths', '7.3'), profile('tides', '7.2')]);
-await sleep((AFTER_MINUTES * 60_000) / 2 - PROFILE_SECONDS * 1000);
+await Promise.all([profile('cpu', 'berths', '7.3'), profile('cpu', 'tides', '7.2')]);
+await fleet.replace(
+  'tides',
+  '7.3',
+  FAULTS.filter((fault) => fault !== 'thrown-for-control')
+);
+await sleep((AFTER_MINUTES * 60_000) / 4);
+await profile('cpu', 'tides', '7.3');
+await profile('allocation', 'tides', '7.3');
+await sleep((AFTER_MINUTES * 60_000) / 4 - 3 * PROFILE_SECONDS * 1000);
 stopLoad.abort();
 const { requests, failed } = await load;
 await sleep(2000);

@@ -1,4 +1,5 @@
 import { KEYWORDS } from './keywords';
+import { NUMBER_PLACE, skeletonOf, STRING_PLACE } from './skeleton';
 import { tokenize, type Dialect, type Token } from './tokens';
 
 export interface SqlFingerprint {
@@ -17,20 +18,54 @@ export interface SqlFingerprint {
  */
 export function fingerprintSql(sql: string, dialect: Dialect): SqlFingerprint {
   // Drivers send the same text with parameters again and again.
-  const key = `${dialect} ${sql}`;
-  const known = recent.get(key);
+  const known = recent.get(dialect, sql);
   if (known) return known;
-  const found = compute(sql, dialect);
-  if (recent.size >= MAX_RECENT) recent.clear();
-  if (sql.length <= MAX_RECENT_LENGTH) recent.set(key, found);
+  const found = alike(sql, dialect) ?? readTokens(sql, dialect);
+  recent.set(dialect, sql, found);
   return found;
 }
 
-const recent = new Map<string, SqlFingerprint>();
+/** Statements with literals differ each time; what is left without them repeats. */
+function alike(sql: string, dialect: Dialect): SqlFingerprint | null {
+  if (sql.length > MAX_RECENT_LENGTH) return null;
+  const skeleton = skeletonOf(sql);
+  if (!skeleton || skeleton.numbersAndStrings.length === 0) return null;
+  let known = skeletons.get(dialect, skeleton.text);
+  if (!known) {
+    known = readTokens(skeleton.text, dialect);
+    skeletons.set(dialect, skeleton.text, known);
+  }
+  let next = 0;
+  const literals = known.literals.map((text) =>
+    text === NUMBER_PLACE || text === STRING_PLACE ? skeleton.numbersAndStrings[next++] : text
+  );
+  return { text: known.text, literals, parameters: known.parameters };
+}
+
 const MAX_RECENT = 2000;
 const MAX_RECENT_LENGTH = 4000;
 
-function compute(sql: string, dialect: Dialect): SqlFingerprint {
+/** What was found for the statements seen last, bounded. */
+class Recent {
+  readonly #byDialect = new Map<Dialect, Map<string, SqlFingerprint>>();
+
+  get(dialect: Dialect, sql: string): SqlFingerprint | undefined {
+    return this.#byDialect.get(dialect)?.get(sql);
+  }
+
+  set(dialect: Dialect, sql: string, found: SqlFingerprint): void {
+    if (sql.length > MAX_RECENT_LENGTH) return;
+    let texts = this.#byDialect.get(dialect);
+    if (!texts) this.#byDialect.set(dialect, (texts = new Map<string, SqlFingerprint>()));
+    if (texts.size >= MAX_RECENT) texts.clear();
+    texts.set(sql, found);
+  }
+}
+const recent = new Recent();
+const skeletons = new Recent();
+
+/** The fingerprint by way of the tokens, remembered nowhere. */
+export function readTokens(sql: string, dialect: Dialect): SqlFingerprint {
   const tokens = tokenize(sql, dialect);
   const literals: string[] = [];
   let parameters = 0;

@@ -1,8 +1,7 @@
 import { resourceFrom } from '../../trace/resource';
 import type { RawSpan } from '../../calls/mask';
-import type { Resource, SpanEvent } from '../../trace/span';
 import { EvidenceError, Warnings, type Warning } from '../evidence-error';
-import { ExportTraceServiceRequest } from './schema';
+import { spanFrom, type SpanFields } from './span-fields';
 import {
   attributesOf,
   DEFAULT_VALUE_LIMITS,
@@ -12,9 +11,9 @@ import {
   momentOf,
   stringOf,
   type Loose,
-  type Moment,
   type ValueLimits
 } from './values';
+import { WireSpans, type SpanGroup } from './wire-spans';
 
 export interface TraceBatch {
   spans: RawSpan[];
@@ -33,25 +32,27 @@ export function decodeTracesProtobuf(
   bytes: Uint8Array,
   limits: ValueLimits = DEFAULT_VALUE_LIMITS
 ): TraceBatch {
-  let message: Loose;
-  try {
-    message = ExportTraceServiceRequest.decode(bytes) as unknown as Loose;
-  } catch (cause) {
-    const where = /index out of range: (\d+)/.exec((cause as Error).message)?.[1];
-    throw new EvidenceError(
-      'otlp-damaged',
-      `Expected an OTLP ExportTraceServiceRequest in protobuf, but the bytes do not decode: ${(cause as Error).message}. Check the content type and that the body was sent whole.`,
-      where === undefined ? undefined : Number(where)
-    );
-  }
-  if (bytes.length > 0 && listOf(message.resourceSpans).length === 0) {
-    throw new EvidenceError(
-      'not-otlp',
-      'Expected an OTLP ExportTraceServiceRequest in protobuf, but found no resourceSpans (field 1) in it.',
-      0
-    );
-  }
-  return readBatch([message], limits);
+  return readBatch(limits, (cut) => {
+    let groups: SpanGroup[];
+    try {
+      groups = new WireSpans(bytes, limits, MAX_EVENTS, cut).groups();
+    } catch (cause) {
+      const where = /index out of range: (\d+)/.exec((cause as Error).message)?.[1];
+      throw new EvidenceError(
+        'otlp-damaged',
+        `Expected an OTLP ExportTraceServiceRequest in protobuf, but the bytes do not decode: ${(cause as Error).message}. Check the content type and that the body was sent whole.`,
+        where === undefined ? undefined : Number(where)
+      );
+    }
+    if (bytes.length > 0 && groups.length === 0) {
+      throw new EvidenceError(
+        'not-otlp',
+        'Expected an OTLP ExportTraceServiceRequest in protobuf, but found no resourceSpans (field 1) in it.',
+        0
+      );
+    }
+    return groups;
+  });
 }
 
 /**
@@ -59,7 +60,9 @@ export function decodeTracesProtobuf(
  * @throws EvidenceError `json-damaged`, `not-otlp`.
  */
 export function decodeTracesJson(text: string, limits: ValueLimits = DEFAULT_VALUE_LIMITS): TraceBatch {
-  return readBatch(parseDocuments(text), limits);
+  return readBatch(limits, (cut) =>
+    parseDocuments(text).flatMap((document) => groupsOf(document, limits, cut))
+  );
 }
 
 function parseDocuments(text: string): Loose[] {
@@ -120,7 +123,16 @@ function offsetIn(message: string): number | undefined {
   return at === undefined ? undefined : Number(at);
 }
 
-function readBatch(documents: Loose[], limits: ValueLimits): TraceBatch {
+function groupsOf(document: Loose, limits: ValueLimits, cut: () => void): SpanGroup[] {
+  return listOf(document.resourceSpans).map((group) => ({
+    resource: attributesOf((group.resource as Loose | undefined)?.attributes, limits, cut),
+    spans: [...listOf(group.scopeSpans), ...listOf(group.instrumentationLibrarySpans)].flatMap((scope) =>
+      listOf(scope.spans).map((raw) => fieldsOf(raw, limits, cut))
+    )
+  }));
+}
+
+function readBatch(limits: ValueLimits, groupsIn: (cut: () => void) => SpanGroup[]): TraceBatch {
   const warnings = new Warnings();
   const rejected = new Map<string, number>();
   const spans: RawSpan[] = [];
@@ -129,18 +141,12 @@ function readBatch(documents: Loose[], limits: ValueLimits): TraceBatch {
       'attribute-cut',
       'An attribute went beyond the limits on count, length or depth and was cut.'
     );
-  for (const document of documents) {
-    for (const group of listOf(document.resourceSpans)) {
-      const resource = resourceFrom(
-        attributesOf((group.resource as Loose | undefined)?.attributes, limits, cut)
-      );
-      for (const scope of [...listOf(group.scopeSpans), ...listOf(group.instrumentationLibrarySpans)]) {
-        for (const raw of listOf(scope.spans)) {
-          const span = readSpan(raw, resource, limits, warnings, cut);
-          if (typeof span === 'string') rejected.set(span, (rejected.get(span) ?? 0) + 1);
-          else spans.push(span);
-        }
-      }
+  for (const group of groupsIn(cut)) {
+    const resource = resourceFrom(group.resource);
+    for (const fields of group.spans) {
+      const span = spanFrom(fields, resource, limits, warnings);
+      if (typeof span === 'string') rejected.set(span, (rejected.get(span) ?? 0) + 1);
+      else spans.push(span);
     }
   }
   return {
@@ -150,75 +156,42 @@ function readBatch(documents: Loose[], limits: ValueLimits): TraceBatch {
   };
 }
 
-/** @returns the span, or the reason it is rejected. */
-function readSpan(
-  raw: Loose,
-  resource: Resource,
-  limits: ValueLimits,
-  warnings: Warnings,
-  cut: () => void
-): RawSpan | string {
-  const traceId = idOf(raw.traceId, 16);
-  if (!traceId) return 'trace id is not 16 non-zero bytes';
-  const spanId = idOf(raw.spanId, 8);
-  if (!spanId) return 'span id is not 8 non-zero bytes';
-  const begin = momentOf(raw.startTimeUnixNano);
-  if (!begin) return 'start time is missing or no time';
-  const finish = momentOf(raw.endTimeUnixNano);
-  let durationNs = finish ? distanceNs(begin, finish) : 0;
-  if (!finish) warnings.add('no-end', 'A span has no end time; it was given no length.');
-  else if (durationNs < 0) {
-    warnings.add('ends-before-start', 'A span ends before it starts; it was given no length.');
-    durationNs = 0;
-  }
+function fieldsOf(raw: Loose, limits: ValueLimits, cut: () => void): SpanFields {
   const status = (raw.status ?? {}) as Loose;
   return {
-    traceId,
-    spanId,
+    traceId: idOf(raw.traceId, 16),
+    spanId: idOf(raw.spanId, 8),
     parentId: idOf(raw.parentSpanId, 8),
-    name: stringOf(raw.name).slice(0, limits.valueLength),
+    name: stringOf(raw.name),
     kind: kindOf(raw.kind),
-    startUs: begin.us,
-    startNs: begin.ns,
-    durationNs,
+    begin: momentOf(raw.startTimeUnixNano),
+    finish: momentOf(raw.endTimeUnixNano),
     status: statusOf(status.code),
-    statusMessage: stringOf(status.message).slice(0, limits.valueLength),
+    statusMessage: stringOf(status.message),
     attributes: attributesOf(raw.attributes, limits, cut),
-    events: readEvents(raw.events, begin, limits, cut),
-    resource
+    events: eventsOf(raw.events, limits, cut)
   };
 }
 
-function readEvents(list: unknown, begin: Moment, limits: ValueLimits, cut: () => void): SpanEvent[] {
-  if (!Array.isArray(list) || list.length === 0) return [];
-  if (list.length > MAX_EVENTS) cut();
-  const events: SpanEvent[] = [];
-  for (const raw of listOf(list).slice(0, MAX_EVENTS)) {
-    const at = momentOf(raw.timeUnixNano);
-    events.push({
-      name: stringOf(raw.name),
-      offsetNs: at ? distanceNs(begin, at) : 0,
-      attributes: attributesOf(raw.attributes, limits, cut)
-    });
-  }
-  return events;
+function eventsOf(list: unknown, limits: ValueLimits, cut: () => void): SpanFields['events'] {
+  const events = listOf(list);
+  if (events.length > MAX_EVENTS) cut();
+  return events.slice(0, MAX_EVENTS).map((raw) => ({
+    name: stringOf(raw.name),
+    at: momentOf(raw.timeUnixNano),
+    attributes: attributesOf(raw.attributes, limits, cut)
+  }));
 }
-
-const distanceNs = (from: Moment, to: Moment): number => (to.us - from.us) * 1000 + (to.ns - from.ns);
 
 const KIND_NAMES = ['UNSPECIFIED', 'INTERNAL', 'SERVER', 'CLIENT', 'PRODUCER', 'CONSUMER'];
 /** The standard asks for numbers; the names some senders write are understood too. */
 function kindOf(value: unknown): number {
-  const kind =
-    typeof value === 'string' && value.startsWith('SPAN_KIND_')
-      ? KIND_NAMES.indexOf(value.slice(10))
-      : intOf(value);
-  return kind >= 0 && kind <= 5 ? kind : 0;
+  const named = typeof value === 'string' && value.startsWith('SPAN_KIND_');
+  return named ? KIND_NAMES.indexOf(value.slice(10)) : intOf(value);
 }
 
 function statusOf(value: unknown): number {
   if (value === 'STATUS_CODE_ERROR') return 2;
   if (value === 'STATUS_CODE_OK') return 1;
-  const code = intOf(value);
-  return code === 1 || code === 2 ? code : 0;
+  return intOf(value);
 }

@@ -32,16 +32,17 @@ const isLong = (value: unknown): value is Long =>
   typeof (value as Long).low === 'number' &&
   typeof (value as Long).high === 'number';
 
+/** A moment from the two halves of `fixed64` nanoseconds since the epoch; null for 0, which stands for no time. */
+export function momentFrom(low: number, high: number): Moment | null {
+  // 2^32 ns = 4 294 967 µs + 296 ns: split so that every product stays below 2^53.
+  const rest = high * 296 + low;
+  const us = high * 4_294_967 + Math.floor(rest / 1000);
+  return us === 0 ? null : { us, ns: rest % 1000 };
+}
+
 /** Reads `fixed64` nanoseconds since the epoch exactly, from protobuf or from JSON's decimal text; null where it is no time. */
 export function momentOf(value: unknown): Moment | null {
-  if (isLong(value)) {
-    // 2^32 ns = 4 294 967 µs + 296 ns: split so that every product stays below 2^53.
-    const high = value.high >>> 0;
-    const low = value.low >>> 0;
-    const rest = high * 296 + low;
-    const us = high * 4_294_967 + Math.floor(rest / 1000);
-    return us === 0 ? null : { us, ns: rest % 1000 };
-  }
+  if (isLong(value)) return momentFrom(value.low >>> 0, value.high >>> 0);
   if (typeof value === 'number')
     return momentOf(Number.isSafeInteger(value) ? String(value) : value.toFixed(0));
   if (typeof value !== 'string' || !/^\d{1,19}$/.test(value)) return null;
@@ -70,10 +71,13 @@ export function listOf(value: unknown): Loose[] {
     : [];
 }
 
+/** A signed 64-bit integer as a number; beyond 2^53 the nearest one. */
+export const numberFrom = ({ low, high }: Long): number => high * 4_294_967_296 + (low >>> 0);
+
 export const stringOf = (value: unknown): string => (typeof value === 'string' ? value : '');
 export const intOf = (value: unknown): number => {
   if (typeof value === 'number') return value;
-  if (isLong(value)) return value.high * 4_294_967_296 + (value.low >>> 0);
+  if (isLong(value)) return numberFrom(value);
   return typeof value === 'string' && value !== '' && Number.isFinite(Number(value)) ? Number(value) : 0;
 };
 

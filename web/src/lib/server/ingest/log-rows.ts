@@ -14,4 +14,4 @@ export function logRow(record: LogRecord): unknown[] {
 
 /** A record that came before is not stored twice. */
 export const insertLogs = (rows: unknown[][]): InStatement =>
-  bulkInsert('INSERT OR IGNORE', 'logs', LOG_COLUMNS, rows, ['attributes']);
+  bulkInsert('INSERT OR IGNORE', 'logs', LOG_COLUMNS, rows);

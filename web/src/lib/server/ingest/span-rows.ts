@@ -1,4 +1,4 @@
-import type { Span } from '@tromix/core/trace/span';
+import type { Span, SpanEvent } from '@tromix/core/trace/span';
 
 /** Columns of `spans` in the order of `spanRow`. */
 export const SPAN_COLUMNS = [
@@ -38,10 +38,12 @@ export function spanRow(span: Span, resourceId: number, callGroupId: number | nu
     span.call?.literals ?? null,
     span.call?.rows ?? null,
     span.call?.origin ?? '',
-    [...span.attributes],
-    span.events.map((event) => [event.name, event.offsetNs, [...event.attributes]])
+    JSON.stringify([...span.attributes]),
+    span.events.length === 0 ? '[]' : JSON.stringify(span.events.map(eventRow))
   ];
 }
+
+const eventRow = (event: SpanEvent): unknown[] => [event.name, event.offsetNs, [...event.attributes]];
 
 /** Selects spans as `StoredSpan`s in one JSON text: many times faster than row by row through the client. */
 export const SPAN_SELECT = `SELECT json_group_array(json_array(s.trace_id, s.span_id, s.parent_id, s.resource_id, s.start_us, s.start_ns, s.duration_ns,

@@ -44,4 +44,4 @@ export function statementRows(
 }
 
 export const insertStatements = (rows: unknown[][]): InStatement =>
-  bulkInsert('INSERT OR REPLACE', 'statement_groups', COLUMNS, rows, ['askers']);
+  bulkInsert('INSERT OR REPLACE', 'statement_groups', COLUMNS, rows);

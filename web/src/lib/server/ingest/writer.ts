@@ -242,7 +242,7 @@ export class Writer {
       });
       const pending = [...new Set(slice.map((span) => span.traceId))].map((id) => [id]);
       const statements = [
-        bulkInsert('INSERT OR IGNORE', 'spans', SPAN_COLUMNS, rows, ['attributes', 'events']),
+        bulkInsert('INSERT OR IGNORE', 'spans', SPAN_COLUMNS, rows),
         bulkInsert('INSERT OR IGNORE', 'pending_traces', ['trace_id'], pending)
       ];
       stored.push(
