@@ -13,7 +13,7 @@ const NEEDS_TOKENS = /["`$\\#[]|--|\/\*|''/;
 /** `E'…'`, `N'…'`, `U&'…'` and the like. */
 const PREFIXED = /[\w&]'/;
 /** A quoted string, or a number that is no part of a name, of a parameter or of a longer number. */
-const PLAIN_LITERAL = /'[^']*'|(?<![\w.?:@%]|[^\x00-\x7f])\d+(?:\.\d+)?(?![\w.]|[^\x00-\x7f])/g;
+const PLAIN_LITERAL = /'[^']*'|(?<![\w.?:@%]|[\u0080-\uffff])\d+(?:\.\d+)?(?![\w.]|[\u0080-\uffff])/g;
 
 /**
  * Takes the plain literals out of a statement without reading its tokens, so that statements alike but for these are

@@ -31,23 +31,34 @@ const FINDING_COLUMNS = [...PLACE, 'rule', 'severity', 'subject', 'cost_ns', 'is
 const US_PER_MINUTE = 60_000_000;
 
 /** Rows to be written for some traces. */
-interface Booked {
+export interface Booked {
+  traceIds: string[];
   requests: unknown[][];
   parts: [string, string, StoredPart[]][];
   findings: unknown[][];
 }
 
+/** Books whole traces: requests with their ledgers and parts, and findings. Reads and writes nothing but the dictionary. */
+export function bookTraces(dictionary: Dictionary, traces: ReadonlyMap<string, readonly Span[]>): Booked {
+  const booked: Booked = { traceIds: [...traces.keys()], requests: [], parts: [], findings: [] };
+  for (const spans of traces.values()) bookOne(spans, dictionary, booked);
+  return booked;
+}
+
 /**
- * Books whole traces: requests with their ledgers and parts, findings, roll-ups. A trace that was booked before (late spans) is
- * taken out of everything and booked anew.
- * @returns the statements of one transaction; what the dictionary numbered meanwhile belongs before them.
+ * What stores booked traces and adds them to the roll-ups. A trace that was booked before (late spans) is taken out of
+ * everything first.
+ * @param settled traces no span of which came meanwhile: these are pending no more.
+ * @returns the statements of one transaction; what the dictionary numbered meanwhile belongs before them. Nothing else may
+ * write between this and that transaction.
  */
-export async function bookTraces(
+export async function bookingStatements(
   database: Database,
   dictionary: Dictionary,
-  traces: ReadonlyMap<string, readonly Span[]>
+  booked: Booked,
+  settled: readonly string[]
 ): Promise<InStatement[]> {
-  const ids = JSON.stringify([...traces.keys()]);
+  const ids = JSON.stringify(booked.traceIds);
   const requestRollup = new RollupDelta(REQUEST_ROLLUP);
   const callRollup = new RollupDelta(CALL_ROLLUP);
   const findingRollup = new RollupDelta(FINDING_ROLLUP);
@@ -61,7 +72,6 @@ export async function bookTraces(
     const parts = JSON.parse(String(row[COUNTED.length] ?? '[]')) as StoredPart[];
     for (const part of parts) callRollup.add(callContributionOf(row, part), -1);
   }
-
   if (before.rows.length > 0) {
     const found = await database.query(
       `SELECT ${FINDING_COLUMNS.join(', ')} FROM findings WHERE ${oneOf('trace_id')}`,
@@ -70,13 +80,10 @@ export async function bookTraces(
     for (const row of found.rows) findingRollup.add(findingContributionOf(row, dictionary), -1);
   }
 
-  const booked: Booked = { requests: [], parts: [], findings: [] };
-  for (const spans of traces.values()) bookOne(spans, dictionary, booked);
   booked.requests.forEach((row, i) => {
     requestRollup.add(contributionOf(row), 1);
     for (const part of booked.parts[i][2]) callRollup.add(callContributionOf(row, part), 1);
   });
-
   for (const row of booked.findings) findingRollup.add(findingContributionOf(row, dictionary), 1);
 
   const statements: InStatement[] = [];
@@ -92,7 +99,10 @@ export async function bookTraces(
     statements.push(bulkInsert('INSERT', 'findings', FINDING_COLUMNS, booked.findings));
   for (const rollup of [requestRollup, callRollup, findingRollup])
     statements.push(...(await rollup.statements(database)));
-  statements.push({ sql: `DELETE FROM pending_traces WHERE ${oneOf('trace_id')}`, args: [ids] });
+  statements.push({
+    sql: `DELETE FROM pending_traces WHERE ${oneOf('trace_id')}`,
+    args: [JSON.stringify(settled)]
+  });
   return statements;
 }
 

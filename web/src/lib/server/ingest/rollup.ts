@@ -1,7 +1,7 @@
 import type { InStatement } from '@libsql/client';
 import { addBucket, readSketch, writeSketch, type Sketch } from '@tromix/core/stats/sketch';
 import { bulkInsert } from '../db/bulk';
-import type { Database } from '../db/database';
+import { jsonOf, type Database } from '../db/database';
 
 /** Lengths of bins in minutes: each reading takes the one that fits its window. */
 export const STEPS = [1, 10, 60, 360, 1440] as const;
@@ -66,8 +66,9 @@ export class RollupDelta {
     const keyColumns = ['step', 'at', ...key];
     const columns = [...keyColumns, ...sums, ...greatest, ...sketches];
     const cells = this.#allSteps();
-    const { rows } = await database.query(
-      `SELECT ${columns.map((column) => `m.${column}`).join(', ')} FROM json_each(?) k JOIN ${table} m
+    const rows = await jsonOf<unknown[]>(
+      database,
+      `SELECT json_group_array(json_array(${columns.map((column) => `m.${column}`).join(', ')})) FROM json_each(?) k JOIN ${table} m
         ON ${keyColumns.map((column, i) => `m.${column} = k.value->>${i}`).join(' AND ')}`,
       [JSON.stringify([...cells.values()].map((cell) => [cell.step, cell.at, ...cell.key]))]
     );

@@ -11,7 +11,7 @@ import type { Resource, Span } from '@tromix/core/trace/span';
 import { bulkInsert, oneOf } from '../db/bulk';
 import { DatabaseError, jsonOf, objectsOf, type Database } from '../db/database';
 import { evidence } from '../db/schema';
-import { bookTraces } from './booker';
+import { bookingStatements, bookTraces } from './booker';
 import { Dictionary } from './dictionary';
 import { insertLogs, logRow } from './log-rows';
 import { insertStatements, statementRows } from './statement-rows';
@@ -60,8 +60,8 @@ const MAX_ARRIVING = 60_000;
 const UNREAD_SPANS = 30;
 /** Spans booked in one transaction. */
 const BOOK_SLICE = 6000;
-/** Spans waiting in memory beyond which the oldest traces are booked without rest. */
-const MAX_RESTING = 50_000;
+/** Spans waiting in memory beyond which those of the oldest traces are let go: booking reads them back from the store. */
+const MAX_RESTING = 40_000;
 /** So soon after a batch another is likely on its way: storing goes before booking. */
 const BUSY_MS = 120;
 /** A trace that never rests is booked after so many settle times. */
@@ -79,8 +79,13 @@ export class Writer {
   readonly #sweeper: Sweeper;
   readonly #resting = new Map<string, RestingTrace>();
   readonly #firstMs = new Map<string, number>();
-  #restingSpans = 0;
+  /** Traces whose spans are in memory, oldest first. */
+  readonly #held = new Set<string>();
+  #heldSpans = 0;
+  /** Traces of the slices that are just being stored. */
+  readonly #onTheirWay = new Set<ReadonlySet<string>>();
   #queue: Promise<unknown> = Promise.resolve();
+  #settling: Promise<unknown> = Promise.resolve();
   /** Batches, and spans of theirs, that wait to be stored: they go before booking. */
   #waiting = 0;
   #arriving = 0;
@@ -163,18 +168,32 @@ export class Writer {
 
   /** Books the traces that have rested long enough. @param all books every trace. */
   settle(nowMs: number, all = false): Promise<number> {
-    return this.#inTurn(async () => {
-      let booked = 0;
-      for (;;) {
-        const due = this.#takeDue(nowMs, all);
-        if (due.size === 0) break;
-        booked += await this.#book(due);
-        await breathe();
-        if (this.#waiting > 0 && !all && this.#restingSpans < MAX_RESTING) break;
-      }
-      if (booked > 0) this.onBooked(booked);
-      return booked;
-    });
+    const result = this.#settling.then(() => this.#settle(nowMs, all));
+    this.#settling = result.catch(() => undefined);
+    return result;
+  }
+
+  /** While the database stores what was booked last, the next traces are booked, and batches are stored in between. */
+  async #settle(nowMs: number, all: boolean): Promise<number> {
+    let booked = 0;
+    let storing: Promise<number> = Promise.resolve(0);
+    for (;;) {
+      const due = this.#takeDue(nowMs, all);
+      if (due.size === 0) break;
+      const next = this.#book(due, storing);
+      // Whatever fails is told once both have ended: nothing goes on behind the caller's back.
+      next.catch(() => undefined);
+      booked += await storing.catch(async (cause: unknown) => {
+        await next.catch(() => undefined);
+        throw cause;
+      });
+      storing = next;
+      await breathe();
+      if (this.#waiting > 0 && !all) break;
+    }
+    booked += await storing;
+    if (booked > 0) this.onBooked(booked);
+    return booked;
   }
 
   /** Removes a piece of evidence from the list. Its file is the store's affair. */
@@ -188,6 +207,7 @@ export class Writer {
   }
 
   async close(): Promise<void> {
+    await this.#settling;
     await this.#queue;
     await this.#database.close();
   }
@@ -227,7 +247,10 @@ export class Writer {
     }
   }
 
-  /** Slices are handed to the database one after another, each in its turn, while the next is made ready here. */
+  /**
+   * Slices are handed to the database as soon as they are ready, while the next is made: it stores them in that order. They
+   * touch nothing that booking reads, so they wait for no turn.
+   */
   async #store(batch: TraceBatch, shiftUs: number): Promise<void> {
     const stored: Promise<void>[] = [];
     for (let at = 0; at < batch.spans.length; at += INSERT_SLICE) {
@@ -240,22 +263,46 @@ export class Writer {
         const group = call ? this.#dictionary.callGroup(call.kind, call.fingerprint, call.verb) : null;
         return spanRow(span, this.#dictionary.resource(span.resource, span.startUs).id, group);
       });
-      const pending = [...new Set(slice.map((span) => span.traceId))].map((id) => [id]);
+      const ids = new Set(slice.map((span) => span.traceId));
       const statements = [
         bulkInsert('INSERT OR IGNORE', 'spans', SPAN_COLUMNS, rows),
-        bulkInsert('INSERT OR IGNORE', 'pending_traces', ['trace_id'], pending)
+        bulkInsert(
+          'INSERT OR IGNORE',
+          'pending_traces',
+          ['trace_id'],
+          Array.from(ids, (id) => [id])
+        )
       ];
-      stored.push(
-        this.#inTurn(async () => {
-          await this.#commit(statements);
-          for (const span of slice) this.#rest(span.traceId, [span]);
-        })
-      );
+      const storing = this.#storeSlice(slice, ids, statements);
+      // It may fail while the next slice is made ready; what failed is told below.
+      storing.catch(() => undefined);
+      stored.push(storing);
       // Lets the slice set out before the next is made ready.
       await breathe();
     }
     const failed = (await Promise.allSettled(stored)).find(({ status }) => status === 'rejected');
     if (failed) throw (failed as PromiseRejectedResult).reason;
+  }
+
+  async #storeSlice(
+    slice: readonly Span[],
+    ids: ReadonlySet<string>,
+    statements: InStatement[]
+  ): Promise<void> {
+    this.#onTheirWay.add(ids);
+    try {
+      await this.#commit(statements);
+      for (const span of slice) this.#rest(span.traceId, [span]);
+    } finally {
+      this.#onTheirWay.delete(ids);
+    }
+  }
+
+  /** True for a trace of which spans rest, or are just being stored: it will be booked again. */
+  #unsettled(traceId: string): boolean {
+    if (this.#resting.has(traceId)) return true;
+    for (const ids of this.#onTheirWay) if (ids.has(traceId)) return true;
+    return false;
   }
 
   /** What the dictionary numbered goes before the rows that name it; it is put back where the transaction fails. */
@@ -279,33 +326,50 @@ export class Writer {
     }
     trace.spans.push(...spans);
     trace.lastMs = now;
-    this.#restingSpans += spans.length;
+    this.#heldSpans += spans.length;
+    if (spans.length > 0) this.#held.add(traceId);
+    while (this.#heldSpans > MAX_RESTING) this.#letGo();
   }
 
-  /** The traces to book now. While batches keep coming only those go that have waited very long, or that memory has no room for. */
+  /** Takes the spans of the oldest trace out of memory. They are stored, and the trace still rests. */
+  #letGo(): void {
+    const [oldest] = this.#held;
+    const trace = this.#resting.get(oldest)!;
+    this.#held.delete(oldest);
+    this.#heldSpans -= trace.spans.length;
+    trace.spans = [];
+  }
+
+  /** The traces to book now. While batches keep coming only those go that have waited very long. */
   #takeDue(nowMs: number, all: boolean): Map<string, Span[]> {
     const due = new Map<string, Span[]>();
     const { settleMs } = this.#options;
-    const busy = nowMs - this.#lastBatchMs < BUSY_MS;
+    const busy = this.#waiting > 0 || nowMs - this.#lastBatchMs < BUSY_MS;
     let size = 0;
     for (const [traceId, { spans, lastMs }] of this.#resting) {
       const impatient = nowMs - (this.#firstMs.get(traceId) ?? nowMs) >= settleMs * PATIENCE;
       const rested = !busy && nowMs - lastMs >= settleMs;
-      if (!all && !impatient && !rested && this.#restingSpans <= MAX_RESTING) continue;
+      if (!all && !impatient && !rested) continue;
       due.set(traceId, spans);
       this.#resting.delete(traceId);
       this.#firstMs.delete(traceId);
-      this.#restingSpans -= spans.length;
+      if (this.#held.delete(traceId)) this.#heldSpans -= spans.length;
       size += spans.length || UNREAD_SPANS;
       if (size >= BOOK_SLICE) break;
     }
     return due;
   }
 
-  async #book(traces: Map<string, Span[]>): Promise<number> {
+  /** @param before what is being stored must be stored first. @returns traces booked. */
+  async #book(traces: Map<string, Span[]>, before: Promise<unknown> = Promise.resolve()): Promise<number> {
     try {
       await this.#completeFromStore(traces);
-      await this.#commit(await bookTraces(this.#database, this.#dictionary, traces));
+      const booked = bookTraces(this.#dictionary, traces);
+      await before.catch(() => undefined);
+      await this.#inTurn(async () => {
+        const settled = booked.traceIds.filter((id) => !this.#unsettled(id));
+        await this.#commit(await bookingStatements(this.#database, this.#dictionary, booked, settled));
+      });
       return traces.size;
     } catch (cause) {
       if (cause instanceof DatabaseError) {
@@ -332,11 +396,13 @@ export class Writer {
   /** Traces of which more is stored than is in memory (late spans, a restart) are read back whole. */
   async #completeFromStore(traces: Map<string, Span[]>): Promise<void> {
     const ids = [...traces.keys()];
-    const counts = await this.#database.query(
-      `SELECT trace_id, count(*) FROM spans WHERE ${oneOf('trace_id')} GROUP BY trace_id`,
+    const counts = await jsonOf<[string, number]>(
+      this.#database,
+      `SELECT json_group_array(json_array(id, n)) FROM
+        (SELECT trace_id AS id, count(*) AS n FROM spans WHERE ${oneOf('trace_id')} GROUP BY trace_id)`,
       [JSON.stringify(ids)]
     );
-    const stored = new Map(counts.rows.map((row) => [String(row[0]), Number(row[1])]));
+    const stored = new Map(counts);
     const partial = ids.filter(
       (id) => new Set(traces.get(id)!.map((span) => span.spanId)).size !== (stored.get(id) ?? 0)
     );
