@@ -2,7 +2,7 @@
 import { performance } from 'node:perf_hooks';
 import { flameLayout } from '../core/src/profile/flame-layout';
 import { functionWeights, heaviestBranch } from '../core/src/profile/functions';
-import { slice } from '../core/src/profile/slice';
+import { between, slice } from '../core/src/profile/slice';
 import { cpuStrip } from '../core/src/profile/strip';
 import { readV8CpuProfile } from '../core/src/profile/v8-cpu';
 
@@ -65,14 +65,12 @@ for (let round = 0; round < ROUNDS; round++) {
 const { profile } = readV8CpuProfile(content);
 const rest = time(() => {
   const weights = slice(profile);
-  functionWeights(profile, weights);
+  functionWeights(profile.frames, profile, weights);
   heaviestBranch(profile, weights);
   cpuStrip(profile, 410);
 });
 for (let round = 0; round < 25; round++) {
-  reslice.push(
-    time(() => slice(profile, { fromNs: round * 5e9, toNs: round * 5e9 + 400e9, includeIdle: false }))
-  );
+  reslice.push(time(() => slice(profile, between(round * 5e9, round * 5e9 + 400e9))));
 }
 console.log(`profile: ${SAMPLES} samples, ${NODES} nodes, ${(text.length / 1e6).toFixed(1)} MB of text`);
 console.log(`  JSON.parse                    ${middle(parse).toFixed(0)} ms`);

@@ -10,6 +10,7 @@ import path from 'node:path';
 import { performance } from 'node:perf_hooks';
 import { createClient } from '@libsql/client';
 import { chromium } from '@playwright/test';
+import { SERVER_ENV } from '../scripts/server-env.mjs';
 import { ExportTraceServiceRequest } from '../core/src/formats/otlp/schema';
 
 const ROOT = path.resolve(import.meta.dirname, '..');
@@ -114,6 +115,7 @@ function encode(requests: { host: number; spans: object[] }[], nowMs: number): U
 
 const server = fork(path.join(ROOT, 'web/server.mjs'), [], {
   env: {
+    ...SERVER_ENV,
     ...process.env,
     PORT: String(PORT),
     TROMIX_DATA: folder,

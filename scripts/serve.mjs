@@ -2,12 +2,13 @@
 import { fork } from 'node:child_process';
 import path from 'node:path';
 import { ROOT } from './prepare.mjs';
+import { SERVER_ENV } from './server-env.mjs';
 
 /** @returns the child, once it listens. */
 export function startServer(env) {
   const child = fork(path.join(ROOT, 'web/server.mjs'), [], {
     cwd: path.join(ROOT, 'web'),
-    env: { ...process.env, ...env }
+    env: { ...SERVER_ENV, ...process.env, ...env }
   });
   return new Promise((resolve) => {
     child.once('message', () => resolve(child));

@@ -2,11 +2,11 @@ import { readFile } from 'node:fs/promises';
 import { EvidenceError, type Warning } from '@tromix/core/formats/evidence-error';
 import { gunzip } from '@tromix/core/formats/gzip';
 import { decodeTracesJson, decodeTracesProtobuf, type TraceBatch } from '@tromix/core/formats/otlp/traces';
-import { isStatementLog, recognise, type EvidenceFormat } from '@tromix/core/formats/recognise';
+import { isProfile, isStatementLog, recognise, type EvidenceFormat } from '@tromix/core/formats/recognise';
 import { inspectProfile, type InspectedProfile } from '@tromix/core/inspect/profile';
 import { inspectStatements, type InspectedStatements } from '@tromix/core/inspect/statements';
 import { inspectTraces, type InspectedTraces } from '@tromix/core/inspect/traces';
-import { readV8CpuProfile } from '@tromix/core/profile/v8-cpu';
+import { readProfile, type ProfileFormat } from '@tromix/core/profile/read';
 
 interface Head {
   /** One path, or the list of those that were read as one analysis. */
@@ -15,7 +15,7 @@ interface Head {
   format: EvidenceFormat;
   warnings: Warning[];
 }
-export type ProfileResult = Head & { kind: 'profile'; findings: [] } & InspectedProfile;
+export type ProfileResult = Head & { kind: 'profile' } & InspectedProfile;
 export type TracesResult = Head & { kind: 'traces' } & InspectedTraces;
 export type StatementsResult = Head & { kind: 'statements'; findings: [] } & InspectedStatements;
 export interface FailedResult {
@@ -45,8 +45,8 @@ export async function inspectFiles(files: string[], top: number): Promise<Result
   for (const file of files) {
     try {
       const part = await open(file);
-      if (part.format === 'v8-cpu-profile') {
-        results.push(profileResult(part, top));
+      if (isProfile(part.format)) {
+        results.push(profileResult(part, part.format, top));
         continue;
       }
       if (isStatementLog(part.format)) {
@@ -80,10 +80,10 @@ function decodeBatch(part: Content): TraceBatch {
   return part.format === 'otlp-json' ? decodeTracesJson(textOf(part)) : decodeTracesProtobuf(part.content);
 }
 
-function profileResult(part: Content, top: number): ProfileResult {
-  const { profile, warnings } = readV8CpuProfile(part.content);
-  const { file, bytes, format } = part;
-  return { file, bytes, kind: 'profile', format, warnings, findings: [], ...inspectProfile(profile, top) };
+function profileResult(part: Content, format: ProfileFormat, top: number): ProfileResult {
+  const { profile, warnings } = readProfile(part.content, format);
+  const { file, bytes } = part;
+  return { file, bytes, kind: 'profile', format, warnings, ...inspectProfile(profile, top) };
 }
 
 function tracesResult(parts: Content[], batches: TraceBatch[], top: number): TracesResult {

@@ -1,7 +1,14 @@
 import { statementLogFormat, type StatementLogFormat } from '../calls/statement-log';
+import { looksFolded } from '../profile/folded';
+import { PROFILE_FORMATS, type ProfileFormat } from '../profile/read';
 import { EvidenceError } from './evidence-error';
 
-export type EvidenceFormat = 'otlp-json' | 'otlp-protobuf' | 'v8-cpu-profile' | StatementLogFormat;
+export type EvidenceFormat = 'otlp-json' | 'otlp-protobuf' | ProfileFormat | StatementLogFormat;
+
+/** True for profiles of any format. */
+export function isProfile(format: EvidenceFormat): format is ProfileFormat {
+  return (PROFILE_FORMATS as readonly string[]).includes(format);
+}
 
 /** True for logs of statements. */
 export function isStatementLog(format: EvidenceFormat): format is StatementLogFormat {
@@ -26,21 +33,23 @@ export function recognise(bytes: Uint8Array): EvidenceFormat {
     .trimStart();
   if (head.startsWith('{')) {
     if (/"resourceSpans"\s*:/.test(head)) return 'otlp-json';
+    if (/^\{\s*"head"\s*:\s*\{/.test(head)) return 'v8-heap-profile';
     if (/"(?:nodes|startTime|endTime|samples|timeDeltas)"\s*:/.test(head)) return 'v8-cpu-profile';
     throw unknown(
-      'a JSON object with none of the fields of a trace (resourceSpans) or a CPU profile (nodes, samples)'
+      'a JSON object with none of the fields of a trace (resourceSpans) a CPU profile (nodes, samples) or a sampling heap profile (head)'
     );
   }
   if (looksLikeOtlp(bytes)) return 'otlp-protobuf';
   const log = statementLogFormat(new TextDecoder().decode(bytes.subarray(0, LOG_HEAD)));
   if (log) return log;
+  if (looksFolded(head)) return 'folded-stacks';
   throw unknown(head.startsWith('[') ? 'a JSON list' : 'content of no known shape');
 }
 
 function unknown(found: string): EvidenceError {
   return new EvidenceError(
     'unknown-format',
-    `Expected OTLP traces (JSON or protobuf), a V8 CPU profile, or a log of statements (PostgreSQL csvlog or duration lines, MySQL slow log), plain or gzip, but found ${found} at byte 0.`,
+    `Expected OTLP traces (JSON or protobuf), a profile (V8 CPU profile, V8 sampling heap profile, folded stacks), or a log of statements (PostgreSQL csvlog or duration lines, MySQL slow log), plain or gzip, but found ${found} at byte 0.`,
     0
   );
 }

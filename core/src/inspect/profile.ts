@@ -1,6 +1,8 @@
+import type { ProfileFinding } from '../findings/profile-finding';
+import { findInProfile } from '../findings/profile-findings';
 import { functionWeights, heaviestBranch, maxRecursion } from '../profile/functions';
 import type { Profile } from '../profile/model';
-import { slice } from '../profile/slice';
+import { slice, WHOLE } from '../profile/slice';
 
 export interface InspectedProfile {
   valueType: Profile['valueType'];
@@ -25,6 +27,7 @@ export interface InspectedProfile {
     maxRecursion: number;
   }[];
   heaviest: { name: string; file: string; line: number; self: number; total: number; share: number }[];
+  findings: Omit<ProfileFinding, 'frame'>[];
 }
 
 /**
@@ -33,9 +36,9 @@ export interface InspectedProfile {
  */
 export function inspectProfile(profile: Profile, top: number): InspectedProfile {
   const weights = slice(profile);
-  const deepest = maxRecursion(profile);
+  const deepest = maxRecursion(profile.frames, profile);
   const share = (weight: number): number => (weights.sum > 0 ? weight / weights.sum : 0);
-  const functions = functionWeights(profile, weights).filter(
+  const functions = functionWeights(profile.frames, profile, weights).filter(
     ({ frame }) => profile.frames[frame].kind !== 'idle'
   );
   return {
@@ -45,7 +48,10 @@ export function inspectProfile(profile: Profile, top: number): InspectedProfile 
     idle: weights.idle,
     samples: profile.sampleNode.length,
     durationNs: profile.durationNs,
-    threads: [{ name: 'main', total: weights.sum }],
+    threads: profile.threads.map((name, thread) => ({
+      name,
+      total: profile.threads.length > 1 ? slice(profile, { ...WHOLE, thread }).sum : weights.sum
+    })),
     functions: functions.slice(0, top === 0 ? undefined : top).map(({ frame, self, total }) => {
       const { name, file, line, column, package: from, kind } = profile.frames[frame];
       return {
@@ -74,6 +80,7 @@ export function inspectProfile(profile: Profile, top: number): InspectedProfile 
           total: weights.total[node],
           share: share(weights.total[node])
         };
-      })
+      }),
+    findings: findInProfile(profile, weights).map(({ frame: _, ...finding }) => finding)
   };
 }

@@ -1,4 +1,4 @@
-import type { Profile } from './model';
+import type { StackTree } from './model';
 import type { Slice } from './slice';
 import { childLinks } from './stack-tree';
 
@@ -15,8 +15,7 @@ export interface FlameLayout {
 }
 
 /** Lays the weighed tree out from the root: each node as wide as its total, its children from its left edge. */
-export function flameLayout(profile: Profile, weights: Slice): FlameLayout {
-  const { nodeParent } = profile;
+export function flameLayout({ nodeParent }: StackTree, weights: Slice): FlameLayout {
   const { firstChild, nextSibling } = childLinks(nodeParent);
   const alive = weights.total.reduce((count, total) => count + (total > 0 ? 1 : 0), 0);
   const layout: FlameLayout = {

@@ -1,4 +1,4 @@
-import type { Profile } from './model';
+import type { Frame, StackTree } from './model';
 import type { Slice } from './slice';
 import { childLinks, deepestRecursion } from './stack-tree';
 
@@ -13,33 +13,36 @@ export interface FunctionWeight {
 }
 
 /** Functions with weight, by self, then by total. */
-export function functionWeights(profile: Profile, weights: Slice): FunctionWeight[] {
-  const self = new Float64Array(profile.frames.length);
-  const total = new Float64Array(profile.frames.length);
-  const { nodeFrame, nodeOutermost } = profile;
+export function functionWeights(
+  frames: readonly Frame[],
+  { nodeFrame, nodeOutermost }: StackTree,
+  weights: Slice
+): FunctionWeight[] {
+  const self = new Float64Array(frames.length);
+  const total = new Float64Array(frames.length);
   for (let node = 0; node < nodeFrame.length; node++) {
     self[nodeFrame[node]] += weights.self[node];
     if (nodeOutermost[node]) total[nodeFrame[node]] += weights.total[node];
   }
   const functions: FunctionWeight[] = [];
-  for (let frame = 0; frame < profile.frames.length; frame++) {
-    if (total[frame] > 0 && profile.frames[frame].kind !== 'root')
+  for (let frame = 0; frame < frames.length; frame++) {
+    if (total[frame] > 0 && frames[frame].kind !== 'root')
       functions.push({ frame, self: self[frame], total: total[frame] });
   }
   return functions.sort((a, b) => b.self - a.self || b.total - a.total || a.frame - b.frame);
 }
 
-/** How deep each function stands in itself at most, over the whole profile: 1 for no recursion. By frame. */
-export function maxRecursion(profile: Profile): Int32Array {
-  return deepestRecursion(profile.nodeFrame, profile.nodeParent, profile.frames.length);
+/** How deep each function stands in itself at most, over the whole tree: 1 for no recursion. By frame. */
+export function maxRecursion(frames: readonly Frame[], { nodeFrame, nodeParent }: StackTree): Int32Array {
+  return deepestRecursion(nodeFrame, nodeParent, frames.length);
 }
 
 /** A child must weigh at least this part of its parent to carry the heaviest branch on. */
 export const BRANCH_MIN_SHARE = 1 / 3;
 
 /** From a node down, always the child that weighs most, while it is at least a third of its parent. Nodes, the given one first. */
-export function heaviestBranch(profile: Profile, weights: Slice, from = 0): number[] {
-  const { firstChild, nextSibling } = childLinks(profile.nodeParent);
+export function heaviestBranch(tree: StackTree, weights: Slice, from = 0): number[] {
+  const { firstChild, nextSibling } = childLinks(tree.nodeParent);
   const branch = [from];
   for (let node = from; ;) {
     let best = -1;

@@ -24,21 +24,38 @@ export interface Frame {
   kind: FrameKind;
 }
 
-/**
- * A profile of any kind in typed arrays. Nodes form the stack tree, parents before children; node 0 is the root.
- * Samples are sorted by time; weights are nanoseconds for CPU and wall profiles.
- */
-export interface Profile {
-  valueType: 'cpu' | 'wall' | 'allocation';
-  unit: 'nanoseconds' | 'bytes' | 'count';
-  frames: Frame[];
+/** Any set of stacks merged by their beginnings: parents before children; node 0 is the root. */
+export interface StackTree {
   nodeFrame: Int32Array;
   nodeParent: Int32Array;
   /** 1 where no node above runs the same function: its weight counts for the function's total. */
   nodeOutermost: Uint8Array;
+}
+
+/** How often each line of a node's function was the one being run: ticks of node n lie at `start[n]` to `start[n + 1]`. */
+export interface LineTicks {
+  start: Int32Array;
+  /** 1-based. */
+  line: Int32Array;
+  ticks: Float64Array;
+}
+
+/**
+ * A profile of any kind in typed arrays. Samples are sorted by time; weights are nanoseconds for CPU and wall profiles,
+ * bytes for allocation, and a mere count where the format says no more.
+ */
+export interface Profile extends StackTree {
+  valueType: 'cpu' | 'wall' | 'allocation';
+  unit: 'nanoseconds' | 'bytes' | 'count';
+  frames: Frame[];
   sampleNode: Int32Array;
-  /** Nanoseconds from the start of the profile. */
+  /** Nanoseconds from the start of the profile; all 0 where the format knows no times. */
   sampleTime: Float64Array;
   sampleWeight: Float64Array;
+  /** Index into `threads`; null where there is one only. */
+  sampleThread: Uint16Array | null;
+  threads: string[];
+  /** 0 where the format knows no times. */
   durationNs: number;
+  ticks: LineTicks | null;
 }

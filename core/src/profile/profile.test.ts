@@ -6,48 +6,13 @@ import { classify } from './frame-kind';
 import { flameLayout } from './flame-layout';
 import { functionWeights, heaviestBranch, maxRecursion } from './functions';
 import type { Profile } from './model';
-import { slice, WHOLE } from './slice';
+import { between, slice, WHOLE } from './slice';
 import { cpuStrip } from './strip';
-import { readV8CpuProfile, type V8CpuProfile } from './v8-cpu';
+import { anyProfile, read, readBytes, text, type Shape } from '../testing/any-profile';
 
-interface Shape {
-  /** Name and parent of each node; node 0 is the root. */
-  nodes: [string, number][];
-  samples: [node: number, deltaUs: number][];
-  endUs?: number;
-}
-
-function text({ nodes, samples, endUs }: Shape): string {
-  const list = nodes.map(([name, parent], i) => ({
-    id: i + 1,
-    callFrame: {
-      functionName: name,
-      scriptId: '1',
-      url: name.startsWith('(') ? '' : 'file:///quay/plan.js',
-      lineNumber: 4,
-      columnNumber: 2
-    },
-    parent
-  }));
-  const sum = samples.reduce((total, [, delta]) => total + delta, 0);
-  return JSON.stringify({
-    nodes: list.map(({ id, callFrame }) => ({
-      id,
-      callFrame,
-      hitCount: 0,
-      children: list.filter(({ parent }) => parent === id - 1).map((child) => child.id)
-    })),
-    startTime: 1000,
-    endTime: 1000 + (endUs ?? sum + 1000),
-    samples: samples.map(([node]) => node + 1),
-    timeDeltas: samples.map(([, delta]) => delta)
-  });
-}
-const readBytes = (content: string): V8CpuProfile => readV8CpuProfile(new TextEncoder().encode(content));
-const read = (shape: Shape): Profile => readBytes(text(shape)).profile;
 const byName = (profile: Profile): Map<string, { self: number; total: number }> =>
   new Map(
-    functionWeights(profile, slice(profile)).map(({ frame, self, total }) => [
+    functionWeights(profile.frames, profile, slice(profile)).map(({ frame, self, total }) => [
       profile.frames[frame].name,
       { self, total }
     ])
@@ -85,7 +50,7 @@ describe('readV8CpuProfile', () => {
     expect(byName(profile).get('b')).toEqual({ self: MS, total: 2 * MS });
     expect(slice(profile)).toMatchObject({ sum: 3 * MS, idle: MS });
     expect(slice(profile, { ...WHOLE, includeIdle: true }).sum).toBe(4 * MS);
-    expect(maxRecursion(profile)[profile.nodeFrame[1]]).toBe(2);
+    expect(maxRecursion(profile.frames, profile)[profile.nodeFrame[1]]).toBe(2);
   });
 
   it('sorts samples out of order and says how many', () => {
@@ -143,7 +108,7 @@ describe('readV8CpuProfile', () => {
     const weights = slice(profile);
     expect(flameLayout(profile, weights).rows).toBe(100_000);
     expect(heaviestBranch(profile, weights)).toHaveLength(100_000);
-    expect(functionWeights(profile, weights)).toHaveLength(7);
+    expect(functionWeights(profile.frames, profile, weights)).toHaveLength(7);
   });
 
   it.each([
@@ -180,45 +145,19 @@ describe('readV8CpuProfile', () => {
     session.disconnect();
     expect(burned).toBeGreaterThan(0);
     const { profile, warnings } = readBytes(JSON.stringify(raw));
-    const [first] = functionWeights(profile, slice(profile));
+    const [first] = functionWeights(profile.frames, profile, slice(profile));
     expect(warnings.map(({ code }) => code).filter((code) => code !== 'negative-delta')).toEqual([]);
     expect(profile.frames[first.frame].name).toBe('burnQuayside');
     expect(Math.abs(profile.durationNs - (raw.endTime - raw.startTime) * 1000)).toBeLessThanOrEqual(MS);
   });
 });
 
-/** Random stack trees with samples, idle among them. */
-const anyProfile = fc
-  .record({
-    nodes: fc.array(
-      fc.record({
-        name: fc.constantFrom('a', 'b', 'c', 'd', '(idle)', '(garbage collector)'),
-        parent: fc.nat(60)
-      }),
-      { minLength: 1, maxLength: 60 }
-    ),
-    samples: fc.array(fc.tuple(fc.nat(60), fc.integer({ min: -300, max: 3000 })), {
-      minLength: 1,
-      maxLength: 150
-    })
-  })
-  .map(({ nodes, samples }): Profile =>
-    read({
-      nodes: [
-        ['(root)', -1],
-        ...nodes.map(({ name, parent }, i): [string, number] => [name, parent % (i + 1)])
-      ],
-      samples: samples.map(([node, delta]) => [node % (nodes.length + 1), delta]),
-      endUs: 500_000
-    })
-  );
-
 describe('properties of profiles', () => {
   it('total is at least self, sums hold, and no function weighs more than the whole', () => {
     fc.assert(
       fc.property(anyProfile, (profile) => {
         const weights = slice(profile);
-        const functions = functionWeights(profile, weights);
+        const functions = functionWeights(profile.frames, profile, weights);
         const selves = functions.reduce((sum, { self }) => sum + self, 0);
         const rootSelf = weights.self[0];
         expect(Math.abs(selves + rootSelf - weights.sum)).toBeLessThan(1);
@@ -236,8 +175,8 @@ describe('properties of profiles', () => {
     fc.assert(
       fc.property(anyProfile, fc.double({ min: 0, max: 1, noNaN: true }), (profile, part) => {
         const cut = profile.durationNs * part;
-        const left = slice(profile, { fromNs: 0, toNs: cut, includeIdle: true });
-        const right = slice(profile, { fromNs: cut, toNs: Infinity, includeIdle: true });
+        const left = slice(profile, { ...between(0, cut), includeIdle: true });
+        const right = slice(profile, { ...between(cut, Infinity), includeIdle: true });
         const whole = slice(profile, { ...WHOLE, includeIdle: true });
         expect(Math.abs(left.sum + right.sum - whole.sum)).toBeLessThan(1);
       })

@@ -1,14 +1,17 @@
 import type { Profile } from './model';
+import type { ShapedTree } from './shape';
 
-export interface SliceOptions {
-  /** Nanoseconds from the start of the profile; a sample counts with the part of it that lies inside. */
-  fromNs: number;
-  toNs: number;
+/** Which samples count. */
+export interface SampleSelection {
+  /** Nanoseconds from the start of the profile, begin and end by turns, sorted and apart; null for all. A sample counts with its part inside. */
+  spans: Float64Array | null;
+  /** Index of a thread; −1 for all. */
+  thread: number;
   /** Count idle samples too. */
   includeIdle: boolean;
 }
 
-/** The weights of a profile within a selection, by node. */
+/** The weights of a tree within a selection, by node. */
 export interface Slice {
   self: Float64Array;
   /** Self of the node and everything below it. */
@@ -19,37 +22,82 @@ export interface Slice {
   samples: number;
 }
 
-export const WHOLE: SliceOptions = { fromNs: 0, toNs: Infinity, includeIdle: false };
+export const WHOLE: SampleSelection = { spans: null, thread: -1, includeIdle: false };
 
-/** Weighs a profile within a time selection. One pass over the samples inside, one over the nodes; allocates only the result. */
-export function slice(profile: Profile, options: SliceOptions = WHOLE): Slice {
-  const { sampleNode, sampleTime, sampleWeight, nodeFrame, nodeParent, frames } = profile;
-  const nodes = nodeFrame.length;
-  const self = new Float64Array(nodes);
-  let samples = 0;
-  if (options.fromNs <= 0 && options.toNs >= profile.durationNs) {
+/** A selection of one stretch of time. */
+export const between = (fromNs: number, toNs: number): SampleSelection => ({
+  ...WHOLE,
+  spans: Float64Array.of(fromNs, toNs)
+});
+
+/**
+ * Weighs a profile within a selection. One pass over the samples inside, one over the nodes; allocates only the result.
+ * @param tree the profile's stacks after shaping; those of the profile itself where nothing is given.
+ */
+export function slice(profile: Profile, selection: SampleSelection = WHOLE, tree?: ShapedTree): Slice {
+  const { nodeFrame, frames } = profile;
+  const weights = new Float64Array(nodeFrame.length);
+  const samples = weighSamples(profile, selection, weights);
+  let idle = 0;
+  for (let node = 0; node < nodeFrame.length; node++) {
+    if (frames[nodeFrame[node]].kind !== 'idle') continue;
+    idle += weights[node];
+    if (!selection.includeIdle) weights[node] = 0;
+  }
+  let self = weights;
+  if (tree) {
+    self = new Float64Array(tree.nodeFrame.length);
+    for (let node = 0; node < weights.length; node++)
+      if (tree.nodeOf[node] >= 0) self[tree.nodeOf[node]] += weights[node];
+  }
+  const parents = tree?.nodeParent ?? profile.nodeParent;
+  const total = Float64Array.from(self);
+  for (let node = total.length - 1; node > 0; node--) total[parents[node]] += total[node];
+  return { self, total, sum: total.length > 0 ? total[0] : 0, idle, samples };
+}
+
+/** Adds the weight of each selected sample to its node. @returns how many were selected, in part or whole. */
+function weighSamples(profile: Profile, { spans, thread }: SampleSelection, into: Float64Array): number {
+  const { sampleNode, sampleTime, sampleWeight, sampleThread, durationNs } = profile;
+  const count = sampleNode.length;
+  const whole = !spans || (spans.length === 2 && spans[0] <= 0 && spans[1] >= durationNs);
+  if (whole && (thread < 0 || !sampleThread)) {
     // The common case, without a comparison for each sample.
-    samples = sampleNode.length;
-    for (let i = 0; i < samples; i++) self[sampleNode[i]] += sampleWeight[i];
-  } else {
-    for (let i = Math.max(0, lowerBound(sampleTime, options.fromNs) - 1); i < sampleNode.length; i++) {
+    for (let i = 0; i < count; i++) into[sampleNode[i]] += sampleWeight[i];
+    return count;
+  }
+  const isOther = (i: number): boolean => thread >= 0 && sampleThread !== null && sampleThread[i] !== thread;
+  let samples = 0;
+  if (whole) {
+    for (let i = 0; i < count; i++) {
+      if (isOther(i)) continue;
+      into[sampleNode[i]] += sampleWeight[i];
+      samples++;
+    }
+    return samples;
+  }
+  // Samples of several threads overlap: the longest says how far back one may begin and still reach in.
+  const reach = sampleThread ? longest(sampleWeight) : 0;
+  for (let span = 0; span < spans.length; span += 2) {
+    const [from, to] = [spans[span], spans[span + 1]];
+    const first = sampleThread ? lowerBound(sampleTime, from - reach) : lowerBound(sampleTime, from) - 1;
+    for (let i = Math.max(0, first); i < count; i++) {
       const begin = sampleTime[i];
-      if (begin >= options.toNs) break;
-      const inside = Math.min(begin + sampleWeight[i], options.toNs) - Math.max(begin, options.fromNs);
-      if (inside <= 0 && begin < options.fromNs) continue;
-      self[sampleNode[i]] += inside;
+      if (begin >= to) break;
+      if (isOther(i)) continue;
+      const inside = Math.min(begin + sampleWeight[i], to) - Math.max(begin, from);
+      if (inside <= 0 && begin < from) continue;
+      into[sampleNode[i]] += inside;
       samples++;
     }
   }
-  let idle = 0;
-  for (let node = 0; node < nodes; node++) {
-    if (frames[nodeFrame[node]].kind !== 'idle') continue;
-    idle += self[node];
-    if (!options.includeIdle) self[node] = 0;
-  }
-  const total = Float64Array.from(self);
-  for (let node = nodes - 1; node > 0; node--) total[nodeParent[node]] += total[node];
-  return { self, total, sum: nodes > 0 ? total[0] : 0, idle, samples };
+  return samples;
+}
+
+function longest(weights: Float64Array): number {
+  let most = 0;
+  for (let i = 0; i < weights.length; i++) if (weights[i] > most) most = weights[i];
+  return most;
 }
 
 /** The first index whose value is at least `value`. */

@@ -11,26 +11,24 @@ export function childLinks(parentOf: Int32Array): { firstChild: Int32Array; next
 }
 
 /**
- * Walks a stack tree whose node 0 is the root from the top down, with one counter a function and no recursion.
- * @param visit called at each node with how often its function runs in the stack that ends there, itself included.
+ * Walks a stack tree whose node 0 is the root, without recursion however deep it is: each node is entered before its
+ * children and left after them.
  */
-function walkStacks(
-  nodeFrame: Int32Array,
+export function walkTree(
   nodeParent: Int32Array,
-  frames: number,
-  visit: (node: number, running: number) => void
+  enter: (node: number, parent: number) => void,
+  leave: (node: number) => void
 ): void {
   const { firstChild, nextSibling } = childLinks(nodeParent);
-  const running = new Int32Array(frames);
-  let node = nodeFrame.length > 0 ? 0 : -1;
+  let node = nodeParent.length > 0 ? 0 : -1;
   while (node >= 0) {
-    visit(node, ++running[nodeFrame[node]]);
+    enter(node, nodeParent[node]);
     if (firstChild[node] >= 0) {
       node = firstChild[node];
       continue;
     }
     while (node >= 0) {
-      running[nodeFrame[node]]--;
+      leave(node);
       if (nextSibling[node] >= 0) {
         node = nextSibling[node];
         break;
@@ -43,18 +41,34 @@ function walkStacks(
 /** 1 for nodes above which the same function does not run. */
 export function markOutermost(nodeFrame: Int32Array, nodeParent: Int32Array, frames: number): Uint8Array {
   const outermost = new Uint8Array(nodeFrame.length);
-  walkStacks(nodeFrame, nodeParent, frames, (node, running) => {
-    if (running === 1) outermost[node] = 1;
-  });
+  const running = new Int32Array(frames);
+  walkTree(
+    nodeParent,
+    (node) => {
+      if (++running[nodeFrame[node]] === 1) outermost[node] = 1;
+    },
+    (node) => running[nodeFrame[node]]--
+  );
   return outermost;
 }
 
-/** How deep each function stands in itself at most: 1 for no recursion. */
-export function deepestRecursion(nodeFrame: Int32Array, nodeParent: Int32Array, frames: number): Int32Array {
+/** How deep each function stands in itself at most: 1 for no recursion. @param counts false for nodes to be passed over. */
+export function deepestRecursion(
+  nodeFrame: Int32Array,
+  nodeParent: Int32Array,
+  frames: number,
+  counts: (node: number) => boolean = () => true
+): Int32Array {
   const deepest = new Int32Array(frames);
-  walkStacks(nodeFrame, nodeParent, frames, (node, running) => {
-    const frame = nodeFrame[node];
-    deepest[frame] = Math.max(deepest[frame], running);
-  });
+  const running = new Int32Array(frames);
+  walkTree(
+    nodeParent,
+    (node) => {
+      const frame = nodeFrame[node];
+      running[frame]++;
+      if (counts(node)) deepest[frame] = Math.max(deepest[frame], running[frame]);
+    },
+    (node) => running[nodeFrame[node]]--
+  );
   return deepest;
 }

@@ -1,20 +1,16 @@
 import { EvidenceError, Warnings, type Warning } from '../formats/evidence-error';
 import { parseWithNumberArrays } from '../formats/json-number-arrays';
-import { classify } from './frame-kind';
+import { FrameTable, type V8CallFrame } from './frame-table';
+import { readLineTicks, type V8PositionTick } from './line-ticks';
 import type { Frame, Profile } from './model';
 import { childLinks, markOutermost } from './stack-tree';
 
-interface V8CallFrame {
-  functionName: string;
-  url: string;
-  lineNumber: number;
-  columnNumber: number;
-}
 interface V8Node {
   id: number;
   callFrame: V8CallFrame;
   children?: number[];
   parent?: number;
+  positionTicks?: V8PositionTick[];
 }
 interface V8Profile {
   nodes: V8Node[];
@@ -52,7 +48,10 @@ export function readV8CpuProfile(content: Uint8Array): V8CpuProfile {
     nodeFrame: tree.nodeFrame,
     nodeParent: tree.nodeParent,
     nodeOutermost: markOutermost(tree.nodeFrame, tree.nodeParent, tree.frames.length),
-    ...samples
+    ...samples,
+    sampleThread: null,
+    threads: ['main'],
+    ticks: readLineTicks(tree.nodeFrame.length, (node) => raw.nodes[tree.placed[node]].positionTicks)
   };
   return { profile, startTimeUs: raw.startTime, warnings: warnings.list() };
 }
@@ -98,6 +97,8 @@ interface Tree {
   nodeParent: Int32Array;
   /** V8 node id → node. */
   indexOf: IdTable;
+  /** Node → position in the file. */
+  placed: Int32Array;
 }
 
 /** Numbers by V8 node id. Ids are small and dense in what V8 writes: then a plain array serves, else a Map. */
@@ -142,7 +143,7 @@ function readTree(raw: V8Profile, warnings: Warnings): Tree {
   const placed = new Int32Array(count);
   let size = 0;
   const place = (at: number, parent: number): void => {
-    nodeFrame[size] = table.indexOf(nodes[at].callFrame);
+    nodeFrame[size] = table.ofCall(nodes[at].callFrame);
     nodeParent[size] = parent;
     indexOf.set(nodes[at].id, size);
     placed[size++] = at;
@@ -172,7 +173,8 @@ function readTree(raw: V8Profile, warnings: Warnings): Tree {
     frames: table.frames,
     nodeFrame: nodeFrame.subarray(0, size),
     nodeParent: nodeParent.subarray(0, size),
-    indexOf
+    indexOf,
+    placed
   };
 }
 
@@ -194,44 +196,6 @@ function linkNodes(nodes: readonly V8Node[], position: IdTable, warnings: Warnin
     if (above >= 0 && above !== i) parentOf[i] = above;
   }
   return parentOf;
-}
-
-/** Frames by what makes them equal: function, file, line and column, found by numbers because a profile names them so often. */
-class FrameTable {
-  readonly frames: Frame[] = [];
-  readonly #names = new Map<string, number>();
-  readonly #files = new Map<string, number>();
-  readonly #byNames = new Map<number, Map<number, number>>();
-  /** Whose code it is depends on the file alone, but for the engine's states, which have none. */
-  readonly #kinds = new Map<string, Pick<Frame, 'kind' | 'package'>>();
-
-  indexOf(call: V8CallFrame): number {
-    const name =
-      typeof call.functionName === 'string' && call.functionName !== '' ? call.functionName : '(anonymous)';
-    const file = typeof call.url === 'string' ? call.url : '';
-    // V8 counts lines and columns from 0, −1 where there are none.
-    const line = Number.isInteger(call.lineNumber) ? call.lineNumber + 1 : 0;
-    const column = Number.isInteger(call.columnNumber) ? call.columnNumber + 1 : 0;
-    const names = number(this.#names, name) * 2 ** 26 + number(this.#files, file);
-    let places = this.#byNames.get(names);
-    if (!places) this.#byNames.set(names, (places = new Map()));
-    const place = line * 2 ** 22 + column;
-    const known = places.get(place);
-    if (known !== undefined) return known;
-    const kindKey = file === '' ? ` ${name}` : file;
-    let kind = this.#kinds.get(kindKey);
-    if (!kind) this.#kinds.set(kindKey, (kind = classify(name, file)));
-    this.frames.push({ name, file, line, column, ...kind });
-    places.set(place, this.frames.length - 1);
-    return this.frames.length - 1;
-  }
-}
-
-function number(numbers: Map<string, number>, text: string): number {
-  const known = numbers.get(text);
-  if (known !== undefined) return known;
-  numbers.set(text, numbers.size);
-  return numbers.size - 1;
 }
 
 function readSamples(

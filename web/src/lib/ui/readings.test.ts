@@ -186,10 +186,11 @@ describe('profileReading', () => {
     const { profile, warnings } = readV8CpuProfile(raw(samples));
     const weights = slice(profile);
     const opened = {
+      valueType: profile.valueType,
+      unit: profile.unit,
       frames: profile.frames,
-      nodeFrame: profile.nodeFrame,
-      nodeParent: profile.nodeParent,
-      deepest: maxRecursion(profile),
+      threads: profile.threads,
+      deepest: maxRecursion(profile.frames, profile),
       durationNs: profile.durationNs,
       samples: samples.length,
       strip: new Float32Array(1),
@@ -199,8 +200,19 @@ describe('profileReading', () => {
       opened,
       view: {
         ...weights,
+        show: 'root',
+        nodeFrame: profile.nodeFrame,
+        nodeParent: profile.nodeParent,
+        thinned: false,
+        packages: [],
+        findings: [],
+        neighbours: null,
+        files: [],
+        file: '',
+        lines: null,
+        unopened: 0,
         layout: flameLayout(profile, weights),
-        functions: functionWeights(profile, weights),
+        functions: functionWeights(profile.frames, profile, weights),
         heaviest: heaviestBranch(profile, weights),
         tookMs: 0
       }
@@ -212,7 +224,7 @@ describe('profileReading', () => {
     expect(plain(profileReading(opened, view, 6e6))).toBe(
       'In these 6 ms the process computed for 4 ms and was idle for 2 ms. 75 % of the CPU is spent in sort itself (sorter index.js:10). The heaviest branch leads to plan at berths/plan.ts:10, with 100 %.'
     );
-    expect(opened.frames[opened.nodeFrame[ownEnd(opened, view.heaviest)]].name).toBe('plan');
+    expect(opened.frames[view.nodeFrame[ownEnd(opened, view)]].name).toBe('plan');
   });
 
   it('says that time was waited for, not computed, and that an empty cut holds no sample', () => {

@@ -1,6 +1,10 @@
 import { expose, transfer } from 'comlink';
-import { EvidenceError } from '@tromix/core/formats/evidence-error';
+import { EvidenceError, type Warning } from '@tromix/core/formats/evidence-error';
 import { gunzip } from '@tromix/core/formats/gzip';
+import { isProfile, recognise } from '@tromix/core/formats/recognise';
+import type { ProfileFinding } from '@tromix/core/findings/profile-finding';
+import { findInProfile } from '@tromix/core/findings/profile-findings';
+import { callersTree } from '@tromix/core/profile/callers';
 import { flameLayout, type FlameLayout } from '@tromix/core/profile/flame-layout';
 import {
   functionWeights,
@@ -8,19 +12,28 @@ import {
   maxRecursion,
   type FunctionWeight
 } from '@tromix/core/profile/functions';
-import type { Frame, Profile } from '@tromix/core/profile/model';
-import { slice, type SliceOptions } from '@tromix/core/profile/slice';
-import { cpuStrip } from '@tromix/core/profile/strip';
-import { readV8CpuProfile } from '@tromix/core/profile/v8-cpu';
-import type { Warning } from '@tromix/core/formats/evidence-error';
+import { layoutInTime } from '@tromix/core/profile/in-time';
+import { fileLines, fileWeights, type FileLines, type FileWeight } from '@tromix/core/profile/lines';
+import type { Frame, Profile, StackTree } from '@tromix/core/profile/model';
+import { neighboursOf, type Neighbours } from '@tromix/core/profile/neighbours';
+import { packageWeights, type PackageWeight } from '@tromix/core/profile/packages';
+import { readProfile } from '@tromix/core/profile/read';
+import { samplesIn } from '@tromix/core/profile/selected-samples';
+import { applySourceMaps } from '@tromix/core/profile/source-map';
+import { shape, type ShapedTree, type Shaping } from '@tromix/core/profile/shape';
+import { slice, type SampleSelection, type Slice } from '@tromix/core/profile/slice';
+import { cpuStrip, originsOverTime, type OriginsOverTime } from '@tromix/core/profile/strip';
+import type { Show } from '$lib/ui/flame/shows';
+import { writeFolded, writeV8CpuProfile } from '@tromix/core/profile/write';
 
 /** A browser holds no longer text. */
 const MAX_INFLATED = 512 * 1024 * 1024;
 
 export interface OpenedProfile {
+  valueType: Profile['valueType'];
+  unit: Profile['unit'];
   frames: Frame[];
-  nodeFrame: Int32Array;
-  nodeParent: Int32Array;
+  threads: string[];
   deepest: Int32Array;
   durationNs: number;
   samples: number;
@@ -28,83 +41,259 @@ export interface OpenedProfile {
   warnings: Warning[];
 }
 
+export interface ViewRequest {
+  show: Show;
+  selection: SampleSelection;
+  shaping: Shaping;
+  /** Function the callers or neighbours are asked for; −1 for none. */
+  frame: number;
+  /** File whose lines are asked for; '' for the heaviest. */
+  file: string;
+  /** Picture in time order: the stretch in view, as parts of the selection, and pixels across. */
+  zoom: { from: number; to: number };
+  pixels: number;
+}
+
 /** Every view of one selection. */
-export interface ProfileView {
+export interface ProfileView extends Pick<StackTree, 'nodeFrame' | 'nodeParent'> {
+  show: Show;
   layout: FlameLayout;
+  /** In time order: some samples share a pixel and are not shown. */
+  thinned: boolean;
   self: Float64Array;
   total: Float64Array;
   sum: number;
   idle: number;
   samples: number;
+  /** Of the stacks after shaping. */
   functions: FunctionWeight[];
   heaviest: number[];
+  packages: PackageWeight[];
+  findings: ProfileFinding[];
+  neighbours: Neighbours | null;
+  files: FileWeight[];
+  file: string;
+  lines: FileLines | null;
+  /** Weight read from the leaves that was too light to be opened. */
+  unopened: number;
   /** Time this took in the worker, milliseconds. */
   tookMs: number;
 }
 
-let profile: Profile | undefined;
+const EMPTY_LAYOUT: FlameLayout = {
+  node: new Int32Array(),
+  depth: new Int32Array(),
+  x: new Float64Array(),
+  width: new Float64Array(),
+  parent: new Int32Array(),
+  rows: 0
+};
 
-/** Parses and slices off the page's main thread: a thin shell over core. */
+let profile: Profile | undefined;
+/** Texts that source maps carried, by file. */
+let texts = new Map<string, string>();
+let shaped: { key: string; tree: ShapedTree } | undefined;
+
+function opened(): Profile {
+  if (!profile) throw new Error('No profile is open.');
+  return profile;
+}
+
+/** The stacks after shaping: worked out anew only when the acts change, not with each move of the selection. */
+function treeFor(shaping: Shaping): ShapedTree {
+  const key = JSON.stringify(shaping);
+  if (shaped?.key !== key) shaped = { key, tree: shape(opened(), shaping) };
+  return shaped.tree;
+}
+
+async function load(url: string): Promise<{ profile: Profile; warnings: Warning[] }> {
+  const response = await fetch(url);
+  if (!response.ok)
+    throw new EvidenceError('gone', `The file of this profile could not be loaded (${response.status}).`);
+  const content = gunzip(new Uint8Array(await response.arrayBuffer()), {
+    maxBytes: MAX_INFLATED,
+    setting: 'the longest text a browser holds'
+  });
+  const format = recognise(content);
+  if (!isProfile(format)) throw new EvidenceError('not-a-profile', 'The file is no profile.');
+  return readProfile(content, format);
+}
+
+/** Parses and weighs off the page's main thread: a thin shell over core. */
 const service = {
-  async open(url: string, stripBins: number): Promise<OpenedProfile | { error: string }> {
-    const response = await fetch(url);
-    if (!response.ok) return { error: `The file of this profile could not be loaded (${response.status}).` };
+  /** @param hasSources whether source folders are configured, where source maps may lie. */
+  async open(
+    url: string,
+    stripBins: number,
+    hasSources: boolean
+  ): Promise<OpenedProfile | { error: string }> {
     try {
-      const content = gunzip(new Uint8Array(await response.arrayBuffer()), {
-        maxBytes: MAX_INFLATED,
-        setting: 'the longest text a browser holds'
-      });
-      const read = readV8CpuProfile(content);
-      profile = read.profile;
-      const opened: OpenedProfile = {
-        frames: profile.frames,
-        nodeFrame: profile.nodeFrame.slice(),
-        nodeParent: profile.nodeParent.slice(),
-        deepest: maxRecursion(profile),
-        durationNs: profile.durationNs,
-        samples: profile.sampleNode.length,
-        strip: cpuStrip(profile, stripBins),
-        warnings: read.warnings
-      };
-      return transfer(opened, [
-        opened.nodeFrame.buffer,
-        opened.nodeParent.buffer,
-        opened.deepest.buffer,
-        opened.strip.buffer
-      ]);
+      const read = await load(url);
+      const mapped = applySourceMaps(read.profile, hasSources ? await sourceMaps(read.profile) : new Map());
+      profile = mapped.profile;
+      texts = mapped.sources;
+      shaped = undefined;
+      return describe(profile, stripBins, [...read.warnings, ...mapped.warnings]);
     } catch (cause) {
       if (cause instanceof EvidenceError) return { error: cause.message };
       throw cause;
     }
   },
 
-  view(options: SliceOptions): ProfileView {
-    if (!profile) throw new Error('No profile is open.');
+  view(request: ViewRequest): ProfileView {
     const begun = performance.now();
-    const weights = slice(profile, options);
-    const layout = flameLayout(profile, weights);
+    const whole = opened();
+    const tree = treeFor(request.shaping);
+    const weights = slice(whole, request.selection, tree);
+    const picture = pictureOf(whole, tree, weights, request);
+    const unshaped = tree.nodeFrame === whole.nodeFrame ? weights : slice(whole, request.selection);
+    const files = request.show === 'lines' ? fileWeights(whole, unshaped) : [];
+    const file = request.file || (files.find((one) => isOwn(whole, one.file)) ?? files[0])?.file || '';
     const view: ProfileView = {
-      layout,
-      self: weights.self,
-      total: weights.total,
+      show: request.show,
+      nodeFrame: picture.tree.nodeFrame.slice(),
+      nodeParent: picture.tree.nodeParent.slice(),
+      layout: picture.layout,
+      thinned: picture.thinned,
+      self: picture.weights.self.slice(),
+      total: picture.weights.total.slice(),
       sum: weights.sum,
       idle: weights.idle,
       samples: weights.samples,
-      functions: functionWeights(profile, weights),
-      heaviest: heaviestBranch(profile, weights),
-      tookMs: performance.now() - begun
+      functions: functionWeights(whole.frames, tree, weights),
+      heaviest: heaviestBranch(picture.tree, picture.weights),
+      packages: packageWeights(whole.frames, tree, weights),
+      findings: findInProfile(whole, unshaped),
+      neighbours:
+        request.show === 'neighbours' && request.frame >= 0
+          ? neighboursOf(tree, weights, request.frame)
+          : null,
+      files,
+      file,
+      lines: request.show === 'lines' && file ? fileLines(whole, unshaped, file) : null,
+      unopened: picture.unopened,
+      tookMs: 0
     };
-    return transfer(view, [
-      layout.node.buffer,
-      layout.depth.buffer,
-      layout.x.buffer,
-      layout.width.buffer,
-      layout.parent.buffer,
-      weights.self.buffer,
-      weights.total.buffer
-    ]);
+    view.tookMs = performance.now() - begun;
+    const { layout } = view;
+    return transfer(
+      view,
+      [
+        layout.node,
+        layout.depth,
+        layout.x,
+        layout.width,
+        layout.parent,
+        view.self,
+        view.total,
+        view.nodeFrame,
+        view.nodeParent
+      ]
+        .map((array) => array.buffer)
+        .filter((buffer) => buffer.byteLength > 0)
+    );
+  },
+
+  /** The text of a source file that came with a source map; null where none did. */
+  text(file: string): string | null {
+    return texts.get(file) ?? null;
+  },
+
+  /** Where the time went by origin of code, over the whole recording. */
+  origins(bins: number, thread: number): OriginsOverTime {
+    return originsOverTime(opened(), bins, { thread });
+  },
+
+  /** The selection as an open format. */
+  write(format: 'folded' | 'cpuprofile', selection: SampleSelection, shaping: Shaping): string {
+    const whole = opened();
+    const tree = treeFor(shaping);
+    if (format === 'folded')
+      return writeFolded(whole.frames, tree, slice(whole, selection, tree), whole.unit);
+    return writeV8CpuProfile(whole.frames, tree, samplesIn(whole, selection, tree));
   }
 };
 export type ProfileService = typeof service;
+
+/** More built files than this are not asked for their maps. */
+const MAX_MAPS = 40;
+
+/** The source maps of the built files a profile names. */
+async function sourceMaps({ frames }: Profile): Promise<Map<string, string>> {
+  const built = new Set(
+    frames.flatMap(({ kind, file }) =>
+      (kind === 'app' || kind === 'dependency') && /\.[cm]?js$/.test(file) ? [file] : []
+    )
+  );
+  const maps = new Map<string, string>();
+  await Promise.all(
+    [...built].slice(0, MAX_MAPS).map(async (file) => {
+      const response = await fetch(`/api/source/map?file=${encodeURIComponent(file)}`);
+      if (response.status === 200) maps.set(file, await response.text());
+    })
+  );
+  return maps;
+}
+
+const isOwn = ({ frames }: Profile, file: string): boolean =>
+  frames.some((frame) => frame.file === file && frame.kind === 'app');
+
+function describe(read: Profile, stripBins: number, warnings: Warning[]): OpenedProfile {
+  const result: OpenedProfile = {
+    valueType: read.valueType,
+    unit: read.unit,
+    frames: read.frames,
+    threads: read.threads,
+    deepest: maxRecursion(read.frames, read),
+    durationNs: read.durationNs,
+    samples: read.sampleNode.length,
+    strip: cpuStrip(read, stripBins),
+    warnings
+  };
+  return transfer(result, [result.deepest.buffer, result.strip.buffer]);
+}
+
+interface Picture {
+  tree: StackTree;
+  weights: Slice;
+  layout: FlameLayout;
+  thinned: boolean;
+  unopened: number;
+}
+
+function pictureOf(whole: Profile, tree: ShapedTree, weights: Slice, request: ViewRequest): Picture {
+  const plain = { tree, weights, thinned: false, unopened: 0 };
+  if (request.show === 'leaves') {
+    const callers = callersTree(tree, weights, request.frame);
+    return {
+      ...plain,
+      tree: callers,
+      weights: callers.weights,
+      layout: flameLayout(callers, callers.weights),
+      unopened: callers.unopened
+    };
+  }
+  if (request.show === 'time') {
+    const { spans, thread, includeIdle } = request.selection;
+    const [from, to] = spans
+      ? [spans[0], Math.min(spans[spans.length - 1], whole.durationNs)]
+      : [0, whole.durationNs];
+    const { zoom, pixels } = request;
+    const layout = layoutInTime(whole, tree, {
+      fromNs: from + zoom.from * (to - from),
+      toNs: from + zoom.to * (to - from),
+      thread,
+      includeIdle,
+      finest: 1 / Math.max(1, pixels)
+    });
+    // Its boxes are parts of what is in view; the picture wants parts of the selection.
+    for (let box = 0; box < layout.x.length; box++) {
+      layout.x[box] = zoom.from + layout.x[box] * (zoom.to - zoom.from);
+      layout.width[box] *= zoom.to - zoom.from;
+    }
+    return { ...plain, layout, thinned: layout.thinned };
+  }
+  return { ...plain, layout: request.show === 'root' ? flameLayout(tree, weights) : { ...EMPTY_LAYOUT } };
+}
 
 expose(service);

@@ -28,7 +28,11 @@
       );
     })
   );
-  const busiest = $derived(profiles.toSorted((a, b) => b.busyNs / b.durationNs - a.busyNs / a.durationNs)[0]);
+  const busiest = $derived(
+    profiles
+      .filter(({ durationNs, unit }) => durationNs > 0 && unit === 'nanoseconds')
+      .toSorted((a, b) => b.sum / b.durationNs - a.sum / a.durationNs)[0]
+  );
 </script>
 
 <Page>
@@ -41,7 +45,7 @@
     {#if busiest}
       <Sentence
         text="*{plural(profiles.length, 'profile')}* lie in this scope. The busiest is of *{busiest.service ||
-          'an unnamed process'}*: {formatDuration(busiest.busyNs)} of CPU in {formatDuration(
+          'an unnamed process'}*: {formatDuration(busiest.sum)} of CPU in {formatDuration(
           busiest.durationNs
         )}."
       />
@@ -70,13 +74,13 @@
       </p>
     </Empty>
   {:else}
-    <h1 class="px-4 pt-3 pb-2 text-[13px]">CPU profiles</h1>
+    <h1 class="px-4 pt-3 pb-2 text-[13px]">Profiles</h1>
     <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
     <div
       class="min-h-0 flex-1 overflow-auto border-t border-rule bg-sheet"
       tabindex="0"
       role="region"
-      aria-label="CPU profiles"
+      aria-label="Profiles"
     >
       <EvidenceTable items={profiles} />
     </div>

@@ -5,8 +5,9 @@ import nodeEndpoint from 'comlink/dist/umd/node-adapter';
 import { EvidenceError, type Warning } from '@tromix/core/formats/evidence-error';
 import { gunzip } from '@tromix/core/formats/gzip';
 import { readStatementLog, type StatementLog } from '@tromix/core/calls/statement-log';
-import { isStatementLog, recognise, type EvidenceFormat } from '@tromix/core/formats/recognise';
-import { readV8CpuProfile } from '@tromix/core/profile/v8-cpu';
+import { isProfile, isStatementLog, recognise, type EvidenceFormat } from '@tromix/core/formats/recognise';
+import { readProfile } from '@tromix/core/profile/read';
+import type { Profile } from '@tromix/core/profile/model';
 import { slice } from '@tromix/core/profile/slice';
 import type { Outcome } from '../ingest/outcome';
 
@@ -17,7 +18,14 @@ export interface ExaminedEvidence {
   /** What a log of statements tells; absent for others. */
   statements?: StatementLog;
   /** Figures of a profile; absent for others. */
-  profile?: { samples: number; busyNs: number; idleNs: number; functions: number; startTimeUs: number };
+  profile?: Pick<Profile, 'valueType' | 'unit'> & {
+    samples: number;
+    /** In the profile's unit, idle apart. */
+    sum: number;
+    idle: number;
+    functions: number;
+    startTimeUs: number;
+  };
 }
 
 /** Looks at an uploaded file off the server's own thread: what it is, and whether it can be read whole. */
@@ -35,13 +43,15 @@ class EvidenceExaminer {
         const durationNs = firstUs === null || lastUs === null ? 0 : (lastUs - firstUs) * 1000;
         return { ok: true, value: { format, warnings, durationNs, statements } };
       }
-      if (format !== 'v8-cpu-profile') return { ok: true, value: { format, warnings: [], durationNs: 0 } };
-      const { profile, startTimeUs, warnings } = readV8CpuProfile(content);
+      if (!isProfile(format)) return { ok: true, value: { format, warnings: [], durationNs: 0 } };
+      const { profile, startTimeUs, warnings } = readProfile(content, format);
       const { sum, idle } = slice(profile);
       const figures = {
+        valueType: profile.valueType,
+        unit: profile.unit,
         samples: profile.sampleNode.length,
-        busyNs: sum,
-        idleNs: idle,
+        sum,
+        idle,
         functions: profile.frames.length,
         startTimeUs
       };

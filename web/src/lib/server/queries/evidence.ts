@@ -1,4 +1,5 @@
 import type { Warning } from '@tromix/core/formats/evidence-error';
+import type { Profile } from '@tromix/core/profile/model';
 import { select } from '../db/reader';
 
 export interface EvidenceItem {
@@ -14,13 +15,18 @@ export interface EvidenceItem {
   startedAtUs: number | null;
   durationNs: number;
   receivedAtUs: number;
+  /** What a profile measures, and in what. */
+  valueType: Profile['valueType'];
+  unit: Profile['unit'];
   samples: number;
-  busyNs: number;
-  idleNs: number;
+  /** All weight of a profile but idle; time of the statements of a log. */
+  sum: number;
   warnings: Warning[];
 }
 
-interface Stored extends Omit<EvidenceItem, 'samples' | 'busyNs' | 'idleNs' | 'warnings'> {
+type Summary = Pick<EvidenceItem, 'valueType' | 'unit' | 'samples' | 'sum' | 'warnings'>;
+
+interface Stored extends Omit<EvidenceItem, keyof Summary> {
   summary: string;
 }
 
@@ -40,6 +46,8 @@ export async function evidenceItem(id: string): Promise<EvidenceItem | null> {
 }
 
 function item({ summary, ...row }: Stored): EvidenceItem {
-  const { samples = 0, busyNs = 0, idleNs = 0, warnings = [] } = JSON.parse(summary) as Partial<EvidenceItem>;
-  return { ...row, samples, busyNs, idleNs, warnings };
+  // Evidence recorded by the first release tells CPU time as `busyNs`.
+  const stored = JSON.parse(summary) as Partial<Summary> & { busyNs?: number };
+  const { valueType = 'cpu', unit = 'nanoseconds', samples = 0, warnings = [] } = stored;
+  return { ...row, valueType, unit, samples, sum: stored.sum ?? stored.busyNs ?? 0, warnings };
 }

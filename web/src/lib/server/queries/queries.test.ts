@@ -203,7 +203,7 @@ describe('names and evidence', () => {
 
   it('lists evidence with what its reader found', async () => {
     expect(await evidenceList('profile')).toMatchObject([
-      { name: 'cpu one', samples: 5, busyNs: 1, warnings: [] }
+      { name: 'cpu one', samples: 5, sum: 1, unit: 'nanoseconds', warnings: [] }
     ]);
     expect(await evidenceItem('f'.repeat(64))).toBeNull();
   });

@@ -30,19 +30,61 @@ export async function sourceText(
   file: string,
   line: number
 ): Promise<SourceAnswer> {
+  const place = await findSource(folders, file);
+  if ('message' in place) return { ok: false, message: place.message };
+  const { folder, found } = place;
+  const mapped = await mappedText(folder, found, line);
+  if (mapped) return { ok: true, value: mapped };
+  const text = await readFile(found, 'utf8');
+  return { ok: true, value: { ...around(text, line), file: path.relative(folder, found), path: found } };
+}
+
+/** The whole text of a file in one of the allowed folders. */
+export async function wholeSource(
+  folders: readonly string[],
+  file: string
+): Promise<{ ok: true; text: string; path: string } | { ok: false; message: string }> {
+  const place = await findSource(folders, file);
+  if ('message' in place) return { ok: false, message: place.message };
+  return { ok: true, text: await readFile(place.found, 'utf8'), path: place.found };
+}
+
+const INLINE_MAP = /\/\/[#@] sourceMappingURL=data:application\/json[^,]*;base64,([A-Za-z0-9+/=]+)\s*$/;
+
+/** The source map of a built file in one of the allowed folders: beside it, or in its last line; null where there is none. */
+export async function sourceMapOf(folders: readonly string[], file: string): Promise<string | null> {
+  const place = await findSource(folders, file);
+  if ('message' in place) return null;
+  const beside = await insideOf(place.folder, `${place.found}.map`);
+  if (beside) return readFile(beside, 'utf8');
+  const inline = INLINE_MAP.exec(await readFile(place.found, 'utf8'));
+  return inline ? Buffer.from(inline[1], 'base64').toString('utf8') : null;
+}
+
+async function findSource(
+  folders: readonly string[],
+  file: string
+): Promise<{ folder: string; found: string } | { message: string }> {
   if (folders.length === 0)
-    return { ok: false, message: 'No source folder is configured. Name them in the setting TROMIX_SOURCES.' };
+    return { message: 'No source folder is configured. Name them in the setting TROMIX_SOURCES.' };
   const wanted = file.replace(/^file:\/\//, '').replace(/[?#].*$/, '');
-  if (wanted === '' || wanted.includes('\0')) return { ok: false, message: 'That is no path of a file.' };
+  if (wanted === '' || wanted.includes('\0')) return { message: 'That is no path of a file.' };
   for (const folder of folders) {
-    const found = await insideOf(folder, wanted);
-    if (!found) continue;
-    const mapped = await mappedText(folder, found, line);
-    if (mapped) return { ok: true, value: mapped };
-    const text = await readFile(found, 'utf8');
-    return { ok: true, value: { ...around(text, line), file: path.relative(folder, found), path: found } };
+    for (const candidate of [wanted, ...published(wanted)]) {
+      const found = await insideOf(folder, candidate);
+      if (found) return { folder, found };
+    }
   }
-  return { ok: false, message: `${file} is in none of the source folders.` };
+  return { message: `${file} is in none of the source folders.` };
+}
+
+/**
+ * A program seldom runs where its sources lie here: the ends of a recorded path are tried as well, longest first, though
+ * never the bare file name, which could be of another folder.
+ */
+function published(wanted: string): string[] {
+  const parts = wanted.split('/').filter(Boolean);
+  return Array.from({ length: Math.max(0, parts.length - 2) }, (_, i) => parts.slice(i + 1).join('/'));
 }
 
 /** The real path of a file inside a folder; null where it is none, or leads out. */

@@ -1,4 +1,5 @@
 import { readFile } from 'node:fs/promises';
+import { isProfile } from '@tromix/core/formats/recognise';
 import { isGzip } from '@tromix/core/formats/gzip';
 import type { StatementLog } from '@tromix/core/calls/statement-log';
 import type { Warning } from '@tromix/core/formats/evidence-error';
@@ -49,8 +50,7 @@ export async function takeEvidence(
     if (!examined.ok) return examined;
     const { format, warnings, durationNs, profile, statements } = examined.value;
     if (statements) return await recordStatements(taken, label, statements, durationNs);
-    if (format !== 'v8-cpu-profile')
-      return await ingestFile(taken, format === 'otlp-json' ? 'json' : 'protobuf');
+    if (!isProfile(format)) return await ingestFile(taken, format === 'otlp-json' ? 'json' : 'protobuf');
     await store.keep(taken);
     const summary = JSON.stringify({ ...profile, warnings });
     const fromName = nodeProfileName(label.name);
@@ -80,7 +80,7 @@ async function recordStatements(
   durationNs: number
 ): Promise<Outcome<TakenEvidence>> {
   const { format, statements, groups, warnings, firstUs } = log;
-  const busyNs = groups.reduce((sum, { totalNs }) => sum + totalNs, 0);
+  const sum = groups.reduce((all, { totalNs }) => all + totalNs, 0);
   const record = {
     ...label,
     id: taken.id,
@@ -90,7 +90,7 @@ async function recordStatements(
     startedAtUs: firstUs ?? label.startedAtUs,
     durationNs,
     receivedAtUs: Date.now() * 1000,
-    summary: JSON.stringify({ samples: statements, busyNs, idleNs: 0, warnings })
+    summary: JSON.stringify({ samples: statements, sum, warnings })
   };
   await callWriter((writer) => writer.addEvidence(record, groups));
   publish('evidence');

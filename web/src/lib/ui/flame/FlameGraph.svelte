@@ -1,19 +1,44 @@
 <script lang="ts">
-  import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
+  import type { Frame } from '@tromix/core/profile/model';
+  import { formatCount, formatShare } from '@tromix/core/text/format';
   import { session } from '$lib/ui/kit/session.svelte';
-  import type { OpenedProfile, ProfileView } from '$lib/workers/profile.worker';
   import { boxAt, clampZoom, indexRows, ROW, WHOLE_ZOOM, zoomAt, type Zoom } from './flame-view';
-  import { paintFlame, readPalette } from './flame-painter';
+  import { paintFlame, readPalette, type FlameView } from './flame-painter';
 
   interface Props {
-    opened: OpenedProfile;
-    view: ProfileView;
+    opened: { frames: readonly Frame[] };
+    view: FlameView;
+    /** What the picture is, for those who do not see it. */
+    title: string;
+    format: (weight: number) => string;
+    /** Words for "of the CPU". */
+    whole: string;
     /** Frames the search found. */
     found: ReadonlySet<number> | null;
     /** Node of the stack tree that is selected, −1 for none. */
     selected: number;
+    tintOf?: (node: number) => number;
+    noteOf?: (node: number) => string;
+    /** Further lines of the tooltip. */
+    moreOf?: (node: number) => string;
+    onmenu?: (event: MouseEvent, node: number) => void;
+    /** Told when another part of the width comes into view. */
+    onzoom?: (zoom: Zoom, pixels: number) => void;
   }
-  let { opened, view, found, selected = $bindable() }: Props = $props();
+  let {
+    opened,
+    view,
+    title,
+    format,
+    whole,
+    found,
+    selected = $bindable(),
+    tintOf,
+    noteOf,
+    moreOf,
+    onmenu,
+    onzoom
+  }: Props = $props();
 
   let canvas: HTMLCanvasElement;
   let box: HTMLDivElement;
@@ -47,7 +72,9 @@
       height,
       found,
       selected: selectedBox,
-      hovered
+      hovered,
+      tintOf,
+      noteOf
     };
     const ratio = window.devicePixelRatio || 1;
     cancelAnimationFrame(frame);
@@ -68,6 +95,8 @@
     box.addEventListener('wheel', onwheel, { passive: false });
     return () => box.removeEventListener('wheel', onwheel);
   });
+
+  $effect(() => onzoom?.(zoom, width));
 
   const partAt = (px: number): number => zoom.from + (px / width) * (zoom.to - zoom.from);
   function hit(event: PointerEvent | MouseEvent): number {
@@ -167,7 +196,10 @@
   }
 
   function onkeydown(event: KeyboardEvent): void {
-    if (event.key.startsWith('Arrow') && !event.shiftKey) {
+    if ((event.key === 'ContextMenu' || (event.key === 'F10' && event.shiftKey)) && selectedBox >= 0) {
+      event.preventDefault();
+      onmenu?.(event as unknown as MouseEvent, selected);
+    } else if (event.key.startsWith('Arrow') && !event.shiftKey) {
       event.preventDefault();
       const at = step(event.key);
       if (at < 0) return;
@@ -186,13 +218,18 @@
   const hoverFacts = $derived.by(() => {
     if (hovered < 0 || hovered >= view.layout.node.length) return null;
     const node = view.layout.node[hovered];
-    return { frame: opened.frames[opened.nodeFrame[node]], self: view.self[node], total: view.total[node] };
+    return {
+      frame: opened.frames[view.nodeFrame[node]],
+      self: view.self[node],
+      total: view.total[node],
+      more: moreOf?.(node) ?? ''
+    };
   });
   const words = $derived.by(() => {
     if (selectedBox < 0)
-      return `Flame graph from the root, ${formatCount(view.layout.node.length)} frames, ${view.layout.rows} deep. Arrow keys choose a frame.`;
-    const frame = opened.frames[opened.nodeFrame[selected]];
-    return `${frame.name}, self ${formatShare(view.self[selected] / view.sum)}, total ${formatShare(view.total[selected] / view.sum)} of the CPU selected`;
+      return `${title}, ${formatCount(view.layout.node.length)} frames, ${view.layout.rows} deep. Arrow keys choose a frame.`;
+    const frame = opened.frames[view.nodeFrame[selected]];
+    return `${frame.name}, self ${formatShare(view.self[selected] / view.sum)}, total ${formatShare(view.total[selected] / view.sum)} of the ${whole} selected`;
   });
 </script>
 
@@ -218,6 +255,12 @@
         data-took={view.tookMs.toFixed(2)}
         {onpointerdown}
         {onclick}
+        oncontextmenu={(event) => {
+          const at = hit(event);
+          if (at < 0 || !onmenu) return;
+          selected = view.layout.node[at];
+          onmenu(event, selected);
+        }}
         ondblclick={(event) => {
           const at = hit(event);
           if (at >= 0) zoomTo(view.layout.node[at]);
@@ -245,10 +288,11 @@
         {hoverFacts.frame.package || hoverFacts.frame.kind}
       </p>
       <p class="num">
-        self {formatDuration(hoverFacts.self)} · {formatShare(hoverFacts.self / view.sum)}, total {formatDuration(
+        self {format(hoverFacts.self)} · {formatShare(hoverFacts.self / (view.sum || 1))}, total {format(
           hoverFacts.total
-        )} · {formatShare(hoverFacts.total / view.sum)}
+        )} · {formatShare(hoverFacts.total / (view.sum || 1))}
       </p>
+      {#if hoverFacts.more}<p class="num">{hoverFacts.more}</p>{/if}
     </div>
   {/if}
   {#if zoom.from > 0 || zoom.to < 1}

@@ -14,8 +14,9 @@
     /** Frame that is selected, −1 for none. */
     selected: number;
     onselect: (frame: number) => void;
+    onmenu: (event: MouseEvent, frame: number) => void;
   }
-  let { opened, functions, sum, found, selected, onselect }: Props = $props();
+  let { opened, functions, sum, found, selected, onselect, onmenu }: Props = $props();
 
   let by = $state<'self' | 'total'>('self');
   let scroller = $state<HTMLDivElement | null>(null);
@@ -51,11 +52,11 @@
   function exportCsv(): void {
     const lines = rows.map(({ frame, self, total }) => {
       const { name, file, line, column, package: from, kind } = opened.frames[frame];
-      return [name, file, line, column, from, kind, Math.round(self), Math.round(total)];
+      return [name, file, line, column, from, kind, Math.round(self), Math.round(total), opened.unit];
     });
     saveText(
       'functions.csv',
-      toCsv(['name', 'file', 'line', 'column', 'package', 'kind', 'selfNs', 'totalNs'], lines)
+      toCsv(['name', 'file', 'line', 'column', 'package', 'kind', 'self', 'total', 'unit'], lines)
     );
   }
   const COLUMNS = 'grid grid-cols-[minmax(0,1fr)_88px_64px_minmax(0,190px)] items-center';
@@ -96,6 +97,7 @@
             role="option"
             aria-selected={row.frame === selected}
             onclick={() => onselect(row.frame)}
+            oncontextmenu={(event) => onmenu(event, row.frame)}
           >
             <span class="truncate pl-2" title={frame.name}>{frame.name}</span>
             <span class="relative h-full px-2 text-right leading-6">

@@ -1,21 +1,30 @@
 import type { Frame } from '@tromix/core/profile/model';
 import { formatShare } from '@tromix/core/text/format';
-import type { OpenedProfile, ProfileView } from '$lib/workers/profile.worker';
+import type { ProfileView } from '$lib/workers/profile.worker';
 import { firstVisible, ROW, type RowIndex, type Zoom } from './flame-view';
 
 /** Colours read from the theme once a paint. */
 export interface FlamePalette {
   burn: [number, number, number];
   paper: [number, number, number];
+  plain: [number, number, number];
+  worse: [number, number, number];
+  better: [number, number, number];
   sheet: string;
   ink: string;
   steer: string;
   mono: string;
 }
 
+/** What a flame picture needs to know of a view. */
+export type FlameView = Pick<
+  ProfileView,
+  'layout' | 'nodeFrame' | 'nodeParent' | 'self' | 'total' | 'sum' | 'tookMs'
+>;
+
 export interface FlamePicture {
-  opened: OpenedProfile;
-  view: ProfileView;
+  opened: { frames: readonly Frame[] };
+  view: FlameView;
   rows: RowIndex;
   zoom: Zoom;
   scrollTop: number;
@@ -26,6 +35,10 @@ export interface FlamePicture {
   /** Box that is selected, −1 for none. */
   selected: number;
   hovered: number;
+  /** Tint of a node where it does not stand for self time: how far from paper to the colour, −1 to 1 (the sign chooses the colour). */
+  tintOf?: (node: number) => number;
+  /** Words behind a name where they are not the share of the whole. */
+  noteOf?: (node: number) => string;
 }
 
 const SHADES = 16;
@@ -69,12 +82,22 @@ export function paintFlame(
       const x = Math.max(0, left, drawnTo);
       const w = Math.max(0.6, Math.min(width, right - 1) - x);
       const node = layout.node[box];
-      const dim = found !== null && !found.has(opened.nodeFrame[node]);
+      const dim = found !== null && !found.has(view.nodeFrame[node]);
       context.globalAlpha = dim ? 0.28 : 1;
-      context.fillStyle = shades[shadeOf(view, node)];
+      context.fillStyle = picture.tintOf
+        ? changeTint(palette, picture.tintOf(node))
+        : shades[shadeOf(view, node)];
       context.fillRect(x, y, w, ROW - 2);
       if (w >= TEXT_FROM_PX)
-        label(context, opened.frames[opened.nodeFrame[node]], layout.width[box], x, y, w, palette);
+        label(
+          context,
+          opened.frames[view.nodeFrame[node]],
+          picture.noteOf?.(node) ?? formatShare(layout.width[box]),
+          x,
+          y,
+          w,
+          palette
+        );
       drawnTo = x + w;
     }
   }
@@ -84,16 +107,22 @@ export function paintFlame(
 }
 
 /** Self share of the box itself, weighted so that only what also matters to the whole gets dark. */
-function shadeOf(view: ProfileView, node: number): number {
+function shadeOf(view: FlameView, node: number): number {
   const own = view.self[node] / (view.total[node] || 1);
   const whole = view.self[node] / (view.sum || 1);
   return Math.round(Math.min(1, own * (0.3 + Math.sqrt(whole) * 1.3)) * SHADES);
 }
 
+/** Worse in the alarm's colour, better in the steering one; unchanged stays paper. */
+function changeTint(palette: FlamePalette, part: number): string {
+  const strength = Math.round(Math.min(1, Math.abs(part)) * SHADES) / SHADES;
+  return mix(palette.plain, part > 0 ? palette.worse : palette.better, strength * 0.75);
+}
+
 function label(
   context: CanvasRenderingContext2D,
   frame: Frame,
-  share: number,
+  text: string,
   x: number,
   y: number,
   w: number,
@@ -105,7 +134,6 @@ function label(
   context.fillStyle = palette.ink;
   context.fillText(name, x + 5, y + (ROW - 2) / 2 + 0.5);
   const after = x + 5 + name.length * CHARACTER + 6;
-  const text = formatShare(share);
   if (w < SHARE_FROM_PX || after + text.length * CHARACTER > x + w) return;
   const alpha = context.globalAlpha;
   context.globalAlpha = alpha * 0.65;
@@ -145,6 +173,9 @@ export function readPalette(): FlamePalette {
   return {
     burn: rgb(value('--acc-own-code')),
     paper: rgb(value('--paper')),
+    plain: rgb(value('--grid')),
+    worse: rgb(value('--alarm')),
+    better: rgb(value('--steer')),
     sheet: value('--sheet'),
     ink: value('--ink'),
     steer: value('--steer'),

@@ -1,6 +1,7 @@
 import type { Frame } from '@tromix/core/profile/model';
 import { formatDuration, formatShare } from '@tromix/core/text/format';
 import type { OpenedProfile, ProfileView } from '$lib/workers/profile.worker';
+import { formatWeight, wholeName } from './profile-units';
 
 /** Path and line of a frame as it is read: the last two parts of the path. */
 export function placeOf(frame: Frame): string {
@@ -12,35 +13,45 @@ export function placeOf(frame: Frame): string {
 }
 
 /** The last frame of the heaviest branch that is the application's own: what a developer can change. */
-export function ownEnd(opened: OpenedProfile, branch: readonly number[]): number {
+export function ownEnd(opened: OpenedProfile, view: ProfileView): number {
+  const branch = view.heaviest;
   for (let i = branch.length - 1; i >= 0; i--)
-    if (opened.frames[opened.nodeFrame[branch[i]]].kind === 'app') return branch[i];
+    if (opened.frames[view.nodeFrame[branch[i]]].kind === 'app') return branch[i];
   return -1;
+}
+
+function opening(opened: OpenedProfile, view: ProfileView, lengthNs: number): string {
+  if (opened.valueType === 'allocation')
+    return `The process allocated *${formatWeight(view.sum, opened)}* while it was recorded, as far as the samples saw; what was freed again is in it.`;
+  if (opened.unit === 'count')
+    return `The stacks weigh *${formatWeight(view.sum, opened)}* together; the file does not say of what.`;
+  return `In these ${formatDuration(lengthNs)} the process computed for *${formatDuration(view.sum)}* and was idle for ${formatDuration(view.idle)}.`;
 }
 
 /** What the selection shows, in two or three sentences; parts between stars are bold. */
 export function profileReading(opened: OpenedProfile, view: ProfileView, lengthNs: number): string[] {
   if (view.samples === 0) return ['No sample lies in this selection. Choose a longer part of the strip.'];
   if (view.sum === 0)
-    return [
-      `The process was *idle* all of these ${formatDuration(lengthNs)}: whatever took time here was waiting, not computing.`
-    ];
-  const sentences = [
-    `In these ${formatDuration(lengthNs)} the process computed for *${formatDuration(view.sum)}* and was idle for ${formatDuration(view.idle)}.`
-  ];
+    return view.idle > 0
+      ? [
+          `The process was *idle* all of these ${formatDuration(lengthNs)}: whatever took time here was waiting, not computing.`
+        ]
+      : ['No stack is left after what was hidden or asked for only. Take one of the steps back.'];
+  const whole = wholeName(opened);
+  const sentences = [opening(opened, view, lengthNs)];
   const top = view.functions.find(
     ({ frame }) => !['idle', 'program', 'root'].includes(opened.frames[frame].kind)
   );
   if (top) {
     const frame = opened.frames[top.frame];
     sentences.push(
-      `*${formatShare(top.self / view.sum)} of the CPU* is spent in *${frame.name.replaceAll('*', '∗')}* itself${placeOf(frame) ? ` (${placeOf(frame)})` : ''}.`
+      `*${formatShare(top.self / view.sum)} of the ${whole}* ${opened.valueType === 'allocation' ? 'come from' : 'is spent in'} *${frame.name.replaceAll('*', '∗')}* itself${placeOf(frame) ? ` (${placeOf(frame)})` : ''}.`
     );
   }
-  const end = ownEnd(opened, view.heaviest);
-  if (end >= 0) {
-    const frame = opened.frames[opened.nodeFrame[end]];
-    if (!top || opened.nodeFrame[end] !== top.frame)
+  const end = ownEnd(opened, view);
+  if (end >= 0 && (view.show === 'root' || view.show === 'tree')) {
+    const frame = opened.frames[view.nodeFrame[end]];
+    if (!top || view.nodeFrame[end] !== top.frame)
       sentences.push(
         `The heaviest branch leads to *${frame.name.replaceAll('*', '∗')}* at ${placeOf(frame)}, with ${formatShare(view.total[end] / view.sum)}.`
       );

@@ -1,19 +1,22 @@
 import { wrap, type Remote } from 'comlink';
-import type { OpenedProfile, ProfileService, ProfileView } from '$lib/workers/profile.worker';
+import type { OriginsOverTime } from '@tromix/core/profile/strip';
+import type { OpenedProfile, ProfileService, ProfileView, ViewRequest } from '$lib/workers/profile.worker';
 
 const STRIP_BINS = 410;
 
-/** One open profile: its worker, and the view of the selection that was asked for last. */
+/** One open profile: its worker, and the view that was asked for last. */
 export class ProfileSession {
   opened = $state.raw<OpenedProfile | null>(null);
   view = $state.raw<ProfileView | null>(null);
+  origins = $state.raw<OriginsOverTime | null>(null);
   error = $state('');
   readonly #worker: Worker;
-  readonly #service: Remote<ProfileService>;
-  #wanted: { fromNs: number; toNs: number } | null = null;
+  readonly service: Remote<ProfileService>;
+  #wanted: ViewRequest | null = null;
   #busy = false;
 
-  constructor(evidenceId: string) {
+  /** @param hasSources whether source folders are configured. */
+  constructor(evidenceId: string, hasSources: boolean) {
     this.#worker = new Worker(new URL('../../workers/profile.worker.ts', import.meta.url), {
       type: 'module'
     });
@@ -21,12 +24,12 @@ export class ProfileSession {
       'error',
       (event) => (this.error = event.message || 'The profile could not be read.')
     );
-    this.#service = wrap<ProfileService>(this.#worker);
-    void this.#open(evidenceId);
+    this.service = wrap<ProfileService>(this.#worker);
+    void this.#open(evidenceId, hasSources);
   }
 
-  async #open(evidenceId: string): Promise<void> {
-    const opened = await this.#service.open(`/api/evidence/${evidenceId}/content`, STRIP_BINS);
+  async #open(evidenceId: string, hasSources: boolean): Promise<void> {
+    const opened = await this.service.open(`/api/evidence/${evidenceId}/content`, STRIP_BINS, hasSources);
     if ('error' in opened) {
       this.error = opened.error;
       return;
@@ -35,19 +38,24 @@ export class ProfileSession {
     void this.#work();
   }
 
-  /** Asks for another selection. While the worker is busy only the last one asked for counts. */
-  select(fromNs: number, toNs: number): void {
-    this.#wanted = { fromNs, toNs };
+  /** Asks for another view. While the worker is busy only the last one asked for counts. */
+  show(request: ViewRequest): void {
+    this.#wanted = request;
     void this.#work();
+  }
+
+  /** Asks where the time went by origin of code. */
+  async showOrigins(thread: number): Promise<void> {
+    this.origins = await this.service.origins(STRIP_BINS / 2, thread);
   }
 
   async #work(): Promise<void> {
     if (this.#busy || !this.opened) return;
     this.#busy = true;
     while (this.#wanted) {
-      const { fromNs, toNs } = this.#wanted;
+      const wanted = this.#wanted;
       this.#wanted = null;
-      this.view = await this.#service.view({ fromNs, toNs, includeIdle: false });
+      this.view = await this.service.view(wanted);
     }
     this.#busy = false;
   }

@@ -6,6 +6,7 @@
   import { toast } from 'svelte-sonner';
   import type { EvidenceItem } from '$lib/server/queries/evidence';
   import { dateTime } from '$lib/ui/kit/time';
+  import { formatWeight } from '$lib/ui/flame/profile-units';
   import { viewLink } from '$lib/ui/shell/links';
 
   let { items }: { items: EvidenceItem[] } = $props();
@@ -28,7 +29,9 @@
       <th class="column">host</th>
       <th class="column">release</th>
       <th class="column text-right">length</th>
-      <th class="column text-right" title="CPU of a profile, time of the statements of a log">time</th>
+      <th class="column text-right" title="CPU or bytes of a profile, time of the statements of a log"
+        >weight</th
+      >
       <th class="column text-right" title="Samples of a profile, statements of a log">samples</th>
       <th class="column text-right">size</th>
       <th class="column"><span class="sr-only">acts</span></th>
@@ -45,7 +48,7 @@
             href={item.kind === 'statements'
               ? viewLink('/calls', {}, { source: 'logs', log: item.id })
               : viewLink(`/profiles/${item.id}`)}
-            title={item.name}>{item.name || (item.kind === 'statements' ? 'statement log' : 'CPU profile')}</a
+            title={item.name}>{item.name || (item.kind === 'statements' ? 'statement log' : 'profile')}</a
           ></td
         >
         <td class="px-2"
@@ -53,8 +56,8 @@
         >
         <td class="px-2 text-ink-2">{item.host || '–'}</td>
         <td class="px-2 num text-ink-2">{item.release || '–'}</td>
-        <td class="px-2 text-right num">{formatDuration(item.durationNs)}</td>
-        <td class="px-2 text-right num">{formatDuration(item.busyNs)}</td>
+        <td class="px-2 text-right num">{item.durationNs > 0 ? formatDuration(item.durationNs) : '–'}</td>
+        <td class="px-2 text-right num">{formatWeight(item.sum, item)}</td>
         <td class="px-2 text-right num">{formatCount(item.samples)}</td>
         <td class="px-2 text-right num">{formatBytes(item.bytes)}</td>
         <td class="px-2 text-right">

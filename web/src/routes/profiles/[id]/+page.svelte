@@ -1,18 +1,43 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
+  import { BRANCH_MIN_SHARE } from '@tromix/core/profile/functions';
+  import { UNSHAPED } from '@tromix/core/profile/shape';
+  import type { SampleSelection } from '@tromix/core/profile/slice';
+  import { childLinks } from '@tromix/core/profile/stack-tree';
   import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
   import CpuStrip from '$lib/ui/flame/CpuStrip.svelte';
+  import CallTree from '$lib/ui/flame/CallTree.svelte';
   import FlameGraph from '$lib/ui/flame/FlameGraph.svelte';
+  import { flameSvg, savePng } from '$lib/ui/flame/flame-picture';
   import FunctionTable from '$lib/ui/flame/FunctionTable.svelte';
+  import Neighbours from '$lib/ui/flame/Neighbours.svelte';
+  import Packages from '$lib/ui/flame/Packages.svelte';
   import { ownEnd, placeOf, profileReading } from '$lib/ui/flame/profile-reading';
+  import { formatWeight, wholeName } from '$lib/ui/flame/profile-units';
+  import {
+    actWords,
+    frameIndex,
+    nameOf,
+    readState,
+    shapingOf,
+    writeState,
+    type NamedAct,
+    type ViewState
+  } from '$lib/ui/flame/view-state';
   import { ProfileSession } from '$lib/ui/flame/profile-session.svelte';
+  import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
+  import { copyText, type Action } from '$lib/ui/kit/actions';
+  import Choices from '$lib/ui/kit/Choices.svelte';
+  import { saveText } from '$lib/ui/kit/csv';
   import Empty from '$lib/ui/kit/Empty.svelte';
+  import Finding from '$lib/ui/kit/Finding.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import { exactTime, shortTime } from '$lib/ui/kit/time';
   import Page from '$lib/ui/shell/Page.svelte';
   import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
   import { viewLink } from '$lib/ui/shell/links';
+  import { SHOWS, type Show } from '$lib/ui/flame/shows';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
@@ -32,21 +57,22 @@
   let search = $state('');
   let searchField = $state<HTMLInputElement | null>(null);
   let selected = $state(-1);
+  /** Function chosen in the table where the picture has no box for it. */
+  let tableFrame = $state(-1);
+  let menu = $state<ReturnType<typeof ActionMenu> | null>(null);
   /** The selection while it is dragged; the URL holds it once it stands. */
   let dragged = $state.raw<{ from: number; to: number } | null>(null);
 
   $effect(() => {
-    const opening = new ProfileSession(item.id);
+    const opening = new ProfileSession(item.id, data.hasSources);
     session = opening;
     selected = -1;
     return () => opening.close();
   });
 
-  const inUrl = $derived.by(() => {
-    const from = Number(page.url.searchParams.get('cutFrom') ?? NaN);
-    const to = Number(page.url.searchParams.get('cutTo') ?? NaN);
-    return Number.isFinite(from) && Number.isFinite(to) && to > from ? { from, to } : null;
-  });
+  const opened = $derived(session?.opened ?? null);
+  const index = $derived(opened ? frameIndex(opened.frames) : new Map<string, number>());
+  const shown = $derived(readState(page.url.searchParams));
   /** What the time rail selects, where it meets the profile. */
   const onRail = $derived.by(() => {
     const { from, to } = data.scope;
@@ -57,27 +83,49 @@
     };
     return cut.to > cut.from ? cut : null;
   });
-  const selection = $derived(dragged ?? inUrl ?? onRail);
+  const selection = $derived(dragged ?? shown.cut ?? onRail);
   const lengthNs = $derived(selection ? selection.to - selection.from : item.durationNs);
-  $effect(() => session?.select(selection?.from ?? 0, selection?.to ?? Infinity));
+  const shaping = $derived(opened ? shapingOf(shown, index) : UNSHAPED);
+  const asked = $derived(shown.of ? (index.get(shown.of) ?? -1) : -1);
+  let zoom = $state.raw({ from: 0, to: 1 });
+  let pixels = $state(820);
+  const samples = $derived<SampleSelection>({
+    spans: selection ? Float64Array.of(selection.from, selection.to) : null,
+    thread: shown.thread,
+    includeIdle: shown.idle
+  });
+  $effect(() => {
+    if (!opened) return;
+    const inTime = shown.show === 'time';
+    session?.show({
+      show: shown.show,
+      selection: samples,
+      shaping,
+      frame: asked,
+      file: shown.file,
+      zoom: inTime ? zoom : { from: 0, to: 1 },
+      pixels: inTime ? pixels : 0
+    });
+  });
+  $effect(() => {
+    if (opened && shown.show === 'packages') void session?.showOrigins(shown.thread);
+  });
+
+  /** Goes to another state; the browser's own buttons go back and forth between them. */
+  function go(change: Partial<ViewState>): Promise<void> {
+    const query = writeState(page.url.searchParams, { ...shown, ...change });
+    return goto(`${page.url.pathname}?${query}`, { keepFocus: true, noScroll: true });
+  }
+  const hrefOf = (change: Partial<ViewState>): string =>
+    `${page.url.pathname}?${writeState(page.url.searchParams, { ...shown, ...change })}`;
 
   function select(next: { from: number; to: number } | null, done: boolean): void {
     dragged = next;
-    if (!done) return;
-    const query = new URLSearchParams(page.url.searchParams);
-    query.delete('cutFrom');
-    query.delete('cutTo');
-    if (next) {
-      query.set('cutFrom', String(Math.round(next.from)));
-      query.set('cutTo', String(Math.round(next.to)));
-    }
-    void goto(`${page.url.pathname}?${query}`, { keepFocus: true, noScroll: true }).then(
-      () => (dragged = null)
-    );
+    if (done) void go({ cut: next }).then(() => (dragged = null));
   }
 
-  const opened = $derived(session?.opened ?? null);
   const view = $derived(session?.view ?? null);
+  const act = (named: NamedAct): Promise<void> => go({ acts: [...shown.acts, named] });
   const found = $derived.by(() => {
     const text = search.trim().toLowerCase();
     if (!opened || text === '') return null;
@@ -90,27 +138,29 @@
   const foundShare = $derived.by(() => {
     if (!found || !opened || !view) return 0;
     // Each sample once: nodes found below another found one add nothing.
-    const covered = new Uint8Array(opened.nodeFrame.length);
+    const covered = new Uint8Array(view.nodeFrame.length);
     let sum = 0;
-    for (let node = 0; node < opened.nodeFrame.length; node++) {
-      const parent = opened.nodeParent[node];
-      const here = found.has(opened.nodeFrame[node]);
+    for (let node = 0; node < view.nodeFrame.length; node++) {
+      const parent = view.nodeParent[node];
+      const here = found.has(view.nodeFrame[node]);
       if (here && (parent < 0 || !covered[parent])) sum += view.total[node];
       covered[node] = here || (parent >= 0 && covered[parent]) ? 1 : 0;
     }
     return view.sum > 0 ? sum / view.sum : 0;
   });
 
-  const selectedFrame = $derived(opened && selected >= 0 ? opened.nodeFrame[selected] : -1);
+  const selectedFrame = $derived(view && selected >= 0 ? (view.nodeFrame[selected] ?? -1) : tableFrame);
   const selectedWeight = $derived(view?.functions.find(({ frame }) => frame === selectedFrame) ?? null);
 
   /** Selects a function: its heaviest node in the picture. */
   function selectFunction(frame: number): void {
     if (!opened || !view) return;
+    tableFrame = frame;
+    if (shown.show === 'neighbours') void go({ of: nameOf(opened.frames[frame]) });
     let best = -1;
-    for (let node = 0; node < opened.nodeFrame.length; node++) {
+    for (let node = 0; node < view.nodeFrame.length; node++) {
       if (
-        opened.nodeFrame[node] === frame &&
+        view.nodeFrame[node] === frame &&
         view.total[node] > 0 &&
         (best < 0 || view.total[node] > view.total[best])
       )
@@ -120,12 +170,117 @@
     flame?.show(best);
   }
 
-  function followHeaviest(): void {
+  function followHeaviest(from = -1): void {
     if (!opened || !view) return;
-    const end = ownEnd(opened, view.heaviest);
+    if (from >= 0) {
+      const { firstChild, nextSibling } = childLinks(view.nodeParent);
+      let node = from;
+      for (;;) {
+        let best = -1;
+        for (let child = firstChild[node]; child >= 0; child = nextSibling[child])
+          if (best < 0 || view.total[child] > view.total[best]) best = child;
+        if (best < 0 || view.total[best] < view.total[node] * BRANCH_MIN_SHARE) break;
+        node = best;
+      }
+      selected = node;
+      flame?.show(node);
+      return;
+    }
+    const end = ownEnd(opened, view);
     selected = end >= 0 ? end : view.heaviest.at(-1)!;
     flame?.show(selected);
   }
+
+  /** Everything that can be done with a function, the same in every view. */
+  function actionsOf(frame: number, node: number): Action[] {
+    if (!opened || !view) return [];
+    const known = opened.frames[frame];
+    const name = nameOf(known);
+    if (known.kind === 'root') return [];
+    const path: string[] = [];
+    for (let at = node; at > 0; at = view.nodeParent[at]) path.push(opened.frames[view.nodeFrame[at]].name);
+    // Read from the leaves the way up is the way to the leaf.
+    const stack = shown.show === 'leaves' ? path : path.toReversed();
+    return [
+      ...(node >= 0 && flame ? [{ name: 'Zoom to it', run: () => flame?.zoomTo(node) }] : []),
+      { name: 'All its calls as one tree', href: hrefOf({ show: 'root', root: name, of: '' }) },
+      { name: 'Who calls it', href: hrefOf({ show: 'leaves', of: name }) },
+      { name: 'Its neighbours', href: hrefOf({ show: 'neighbours', of: name }) },
+      ...(node >= 0 && shown.show === 'root'
+        ? [{ name: 'Heaviest branch from here', run: () => followHeaviest(node) }]
+        : []),
+      {
+        name: 'Only stacks through it',
+        href: hrefOf({ acts: [...shown.acts, { act: 'only', by: 'frame', name }] })
+      },
+      {
+        name: 'Hide stacks through it',
+        href: hrefOf({ acts: [...shown.acts, { act: 'hide', by: 'frame', name }] })
+      },
+      {
+        name: 'Fold into its caller',
+        href: hrefOf({ acts: [...shown.acts, { act: 'fold', by: 'frame', name }] })
+      },
+      ...(known.file
+        ? [{ name: 'Show its lines', href: hrefOf({ show: 'lines', file: known.file, of: name }) }]
+        : []),
+      ...(stack.length > 0 ? [{ name: 'Copy the stack', run: () => copyText(stack.join('\n')) }] : [])
+    ];
+  }
+
+  async function exportAs(format: 'folded' | 'cpuprofile' | 'svg' | 'png'): Promise<void> {
+    if (!session || !opened || !view) return;
+    const name = (item.name || 'profile').replace(/(?:\.(?:cpuprofile|heapprofile|folded|txt|gz))+$/, '');
+    if (format === 'svg') saveText(`${name}.svg`, flameSvg(opened, view), 'image/svg+xml');
+    else if (format === 'png') await savePng(`${name}.png`, flameSvg(opened, view));
+    else if (format === 'folded')
+      saveText(`${name}.folded.txt`, await session.service.write('folded', samples, shaping), 'text/plain');
+    else
+      saveText(
+        `${name}.cpuprofile`,
+        await session.service.write('cpuprofile', samples, shaping),
+        'application/json'
+      );
+  }
+  const exports = $derived<Action[]>([
+    { name: 'Folded stacks', run: () => void exportAs('folded') },
+    ...(opened?.unit === 'nanoseconds'
+      ? [{ name: 'V8 CPU profile', run: () => void exportAs('cpuprofile') }]
+      : []),
+    ...(view && view.layout.rows > 0
+      ? [
+          { name: 'Picture, SVG', run: () => void exportAs('svg') },
+          { name: 'Picture, PNG', run: () => void exportAs('png') }
+        ]
+      : [])
+  ]);
+  const TITLES: Record<Show, string> = {
+    root: 'From the root',
+    leaves: 'From the leaves',
+    time: 'In time order',
+    tree: 'Call tree',
+    packages: 'Packages',
+    neighbours: 'Neighbours',
+    lines: 'Lines'
+  };
+  const PICTURES: Partial<Record<Show, string>> = {
+    root: 'Flame graph from the root',
+    leaves: 'Flame graph from the leaves',
+    time: 'Stacks in time order'
+  };
+  /** Without times there is nothing to order. */
+  const shows = $derived(SHOWS.filter((show) => show !== 'time' || (opened?.durationNs ?? 0) > 0));
+  const folds = (kind: 'runtime' | 'dependency'): boolean =>
+    shown.acts.some(({ act: what, by, name }) => what === 'fold' && by === 'kind' && name === kind);
+  const toggleFold = (kind: 'runtime' | 'dependency'): string =>
+    hrefOf({
+      acts: folds(kind)
+        ? shown.acts.filter(({ act: what, by, name }) => what !== 'fold' || by !== 'kind' || name !== kind)
+        : [...shown.acts, { act: 'fold', by: 'kind', name: kind }]
+    });
+
+  const nodeMenu = (event: MouseEvent, node: number): void =>
+    void (view && menu?.open(event, actionsOf(view.nodeFrame[node], node)));
 
   function onkeydown(event: KeyboardEvent): void {
     if ((event.target as HTMLElement).matches('input, textarea') || event.metaKey || event.ctrlKey) return;
@@ -143,7 +298,14 @@
 <Page>
   {#snippet scope()}
     <span>
-      Looking at <b class="font-semibold text-ink">CPU samples</b> of
+      Looking at <b class="font-semibold text-ink"
+        >{opened?.valueType === 'allocation'
+          ? 'allocations'
+          : opened?.unit === 'count'
+            ? 'stacks'
+            : 'CPU samples'}</b
+      >
+      of
       <b class="font-semibold text-ink">{item.service || item.name || 'an unnamed process'}</b>{#if item.pid},
         process <b class="font-semibold text-ink">{item.pid}</b>{/if}{#if item.host}&nbsp;on <b
           class="font-semibold text-ink">{item.host}</b
@@ -169,11 +331,30 @@
     {:else if opened && view}
       {#each profileReading(opened, view, lengthNs) as sentence (sentence)}<Sentence text={sentence} />{/each}
       {#if view.sum > 0}
-        <button class="button button-solid" onclick={followHeaviest}>Follow the heaviest branch</button>
+        <button class="button button-solid" onclick={() => followHeaviest()}
+          >Follow the heaviest branch</button
+        >
+        {#each view.findings as finding (`${finding.rule} ${finding.evidence.function?.name}`)}
+          <Finding title={finding.title} severity={finding.severity}>
+            <p>{finding.sentence}</p>
+            <p class="mt-1 text-ink-2">{finding.remedy}</p>
+            {#snippet actions()}
+              {#if finding.frame >= 0}
+                {@const known = opened.frames[finding.frame]}
+                <a class="button" href={hrefOf({ show: 'leaves', of: nameOf(known) })}>Who calls it</a>
+                {#if known.file}<a
+                    class="button"
+                    href={hrefOf({ show: 'lines', file: known.file, of: nameOf(known) })}>Its lines</a
+                  >{/if}
+              {/if}
+              <a class="button" href="/findings/rules/{finding.rule}">The rule</a>
+            {/snippet}
+          </Finding>
+        {/each}
         <h3 class="mt-3.5 mb-1 heading">Heaviest branch</h3>
         <ol class="num" aria-label="Heaviest branch">
           {#each view.heaviest.slice(1) as node (node)}
-            {@const frame = opened.frames[opened.nodeFrame[node]]}
+            {@const frame = opened.frames[view.nodeFrame[node]]}
             <li class="flex gap-2 border-b border-grid">
               <button
                 class="min-w-0 flex-1 truncate py-0.5 text-left hover:underline {frame.kind === 'app'
@@ -208,12 +389,12 @@
             <tbody>
               <tr class="border-b border-grid"
                 ><th scope="row" class="py-1 text-left font-normal">self</th><td class="text-right"
-                  >{formatDuration(selectedWeight?.self ?? 0)}</td
+                  >{formatWeight(selectedWeight?.self ?? 0, opened)}</td
                 ><td class="text-right">{formatShare((selectedWeight?.self ?? 0) / view.sum)}</td></tr
               >
               <tr class="border-b border-grid"
                 ><th scope="row" class="py-1 text-left font-normal">total</th><td class="text-right"
-                  >{formatDuration(selectedWeight?.total ?? 0)}</td
+                  >{formatWeight(selectedWeight?.total ?? 0, opened)}</td
                 ><td class="text-right">{formatShare((selectedWeight?.total ?? 0) / view.sum)}</td></tr
               >
               <tr
@@ -225,7 +406,13 @@
               >
             </tbody>
           </table>
-          <button class="mt-2 button" onclick={() => flame?.zoomTo(selected)}>Zoom to it</button>
+          <div class="mt-2 flex flex-wrap gap-1.5">
+            {#each actionsOf(selectedFrame, selected) as { name, href, run } (name)}
+              {#if href}<a class="button" {href}>{name}</a>{:else}<button class="button" onclick={run}
+                  >{name}</button
+                >{/if}
+            {/each}
+          </div>
         </section>
       {/if}
       {#each opened.warnings as warning (warning.code)}
@@ -242,32 +429,162 @@
       <a class="button" href={viewLink('/profiles')}>Other profiles</a>
     </Empty>
   {:else if opened && view}
-    <div class="flex items-center gap-3 border-b border-rule px-4 py-1.5 whitespace-nowrap text-ink-2">
-      <span>From the root</span>
-      <input
-        class="w-56 field"
-        placeholder="Search functions"
-        aria-label="Search functions"
-        bind:this={searchField}
-        bind:value={search}
-        onkeydown={(event) => event.key === 'Escape' && (search = '')}
+    <div
+      class="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-rule px-4 py-1.5 whitespace-nowrap text-ink-2"
+    >
+      <Choices
+        label=""
+        choices={shows.map((show) => ({ key: show, name: TITLES[show], href: hrefOf({ show }) }))}
+        value={shown.show}
       />
-      {#if found}<span>{plural(found.size, 'function')}, {formatShare(foundShare)} of the CPU selected</span
+      <span class="ml-auto text-[11px]"
+        >{#if found}{plural(found.size, 'function')}, {formatShare(foundShare)} of the {wholeName(opened)} selected
+          ·
+        {/if}{plural(view.samples, 'sample')}{#if ['root', 'leaves'].includes(view.show)}&nbsp;· darker = more <u
+            >self</u
+          >{opened.unit === 'nanoseconds' ? ' time' : ''}{/if}{#if view.thinned}&nbsp;· thinned to pixels:
+          zoom in{/if}{#if view.show === 'leaves' && view.unopened > 0}&nbsp;·
+          {formatShare(view.unopened / (view.sum || 1))} too light to open{/if}</span
+      >
+    </div>
+    <div
+      class="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-rule px-4 py-1 text-[11px] text-ink-2"
+    >
+      {#if opened.threads.length > 1}
+        <label
+          >thread <select
+            class="field py-0.5"
+            value={String(shown.thread)}
+            onchange={(event) => void go({ thread: Number(event.currentTarget.value) })}
+          >
+            <option value="-1">all</option>
+            {#each opened.threads as name, thread (thread)}<option value={String(thread)}>{name}</option
+              >{/each}
+          </select></label
+        >
+      {/if}
+      <span>fold</span>
+      <a
+        class="toggle"
+        aria-pressed={folds('runtime')}
+        role="button"
+        aria-label="Fold the runtime"
+        href={toggleFold('runtime')}>runtime</a
+      >
+      <a
+        class="toggle"
+        aria-pressed={folds('dependency')}
+        role="button"
+        aria-label="Fold dependencies"
+        href={toggleFold('dependency')}>dependencies</a
+      >
+      <a
+        class="toggle"
+        aria-pressed={shown.foldRecursion}
+        role="button"
+        aria-label="Fold recursion"
+        href={hrefOf({ foldRecursion: !shown.foldRecursion })}>recursion</a
+      >
+      {#if opened.durationNs > 0}<span>count</span>
+        <a
+          class="toggle"
+          aria-pressed={shown.idle}
+          role="button"
+          aria-label="Count idle samples"
+          href={hrefOf({ idle: !shown.idle })}>idle</a
         >{/if}
-      <span class="ml-auto">{plural(view.samples, 'sample')} · darker = more <u>self</u> time</span>
+      {#if shown.root}<span class="chip"
+          >all calls of {opened.frames[index.get(shown.root) ?? -1]?.name ??
+            'a function this profile does not have'}<a
+            href={hrefOf({ root: '' })}
+            aria-label="Take back: all calls as one tree">×</a
+          ></span
+        >{/if}
+      {#if shown.of && (shown.show === 'leaves' || shown.show === 'neighbours')}<span class="chip"
+          >{shown.show === 'leaves' ? 'callers of' : 'neighbours of'}
+          {opened.frames[asked]?.name ?? 'a function this profile does not have'}<a
+            href={hrefOf({ of: '' })}
+            aria-label="Take back: of one function">×</a
+          ></span
+        >{/if}
+      {#each shown.acts as named, i (i)}
+        {#if named.by !== 'kind' || named.act !== 'fold' || !['runtime', 'dependency'].includes(named.name)}
+          <span class="chip"
+            >{actWords(named)}<a
+              href={hrefOf({ acts: shown.acts.filter((_, at) => at !== i) })}
+              aria-label="Take back: {actWords(named)}">×</a
+            ></span
+          >
+        {/if}
+      {/each}
+      <span class="ml-auto flex items-center gap-2">
+        <input
+          class="w-36 field py-0.5"
+          placeholder="Search functions"
+          aria-label="Search functions"
+          bind:this={searchField}
+          bind:value={search}
+          onkeydown={(event) => event.key === 'Escape' && (search = '')}
+        />
+        <button class="button" aria-haspopup="menu" onclick={(event) => menu?.open(event, exports)}
+          >Export</button
+        >
+      </span>
     </div>
-    <CpuStrip strip={opened.strip} durationNs={opened.durationNs} {selection} onselect={select} />
-    <FlameGraph bind:this={flame} {opened} {view} {found} bind:selected />
-    <div class="h-[38%] min-h-40 border-t border-rule bg-sheet">
-      <FunctionTable
+    {#if opened.durationNs > 0}<CpuStrip
+        strip={opened.strip}
+        durationNs={opened.durationNs}
+        {selection}
+        onselect={select}
+      />{/if}
+    {#if view.show === 'tree'}
+      <CallTree {opened} {view} {found} bind:selected onmenu={nodeMenu} />
+    {:else if view.show === 'packages'}
+      <Packages {opened} {view} origins={session?.origins ?? null} onact={act} />
+    {:else if view.show === 'neighbours'}
+      <Neighbours {opened} {view} onopen={(frame) => void go({ of: nameOf(opened.frames[frame]) })} />
+    {:else if view.show === 'lines' && session}
+      {#await import('$lib/ui/flame/Lines.svelte') then { default: Lines }}
+        <Lines
+          {opened}
+          {view}
+          {session}
+          hasSources={data.hasSources}
+          line={opened.frames[asked]?.file === view.file ? (opened.frames[asked]?.line ?? 0) : 0}
+          onfile={(file) => void go({ file, of: '' })}
+        />
+      {/await}
+    {:else}
+      <FlameGraph
+        bind:this={flame}
         {opened}
-        functions={view.functions}
-        sum={view.sum}
+        {view}
         {found}
-        selected={selectedFrame}
-        onselect={selectFunction}
+        title={PICTURES[view.show] ?? ''}
+        format={(weight) => formatWeight(weight, opened)}
+        whole={wholeName(opened)}
+        bind:selected
+        onmenu={nodeMenu}
+        onzoom={(part, width) => {
+          zoom = part;
+          pixels = width;
+        }}
       />
-    </div>
+    {/if}
+    {#if view.show !== 'packages' && view.show !== 'lines'}
+      <div class="h-[36%] min-h-36 border-t border-rule bg-sheet">
+        <FunctionTable
+          {opened}
+          functions={view.functions}
+          sum={view.sum}
+          {found}
+          selected={selectedFrame}
+          onselect={selectFunction}
+          onmenu={(event, frame) => void menu?.open(event, actionsOf(frame, -1))}
+        />
+      </div>
+    {/if}
+    <ActionMenu bind:this={menu} />
   {:else}
     <div class="grid h-full place-items-center text-ink-3" role="status">
       Reading the samples of {formatDuration(item.durationNs)}…

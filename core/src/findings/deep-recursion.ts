@@ -1,0 +1,39 @@
+import { formatCount, formatShare } from '../text/format';
+import { functionWeights } from '../profile/functions';
+import { deepestRecursion } from '../profile/stack-tree';
+import { severityOf } from './finding';
+import { evidenceOf, placeName, type ProfileContext, type ProfileFinding } from './profile-finding';
+
+/** Walking a tree of data goes a dozen levels deep; deeper than this it is rather a list walked by recursion. Common practice. */
+export const RECURSION_MIN_DEPTH = 20;
+/** Below this part of the CPU the recursion costs nothing worth changing. */
+export const RECURSION_MIN_SHARE = 0.1;
+
+/** A function that stands in itself many times over and takes a good part of the CPU. */
+export function deepRecursion({ profile, tree, weights }: ProfileContext): ProfileFinding[] {
+  const live = (node: number): boolean => weights.total[node] > 0;
+  const deepest = deepestRecursion(tree.nodeFrame, tree.nodeParent, profile.frames.length, live);
+  return functionWeights(profile.frames, tree, weights)
+    .filter(
+      ({ frame, total }) =>
+        deepest[frame] >= RECURSION_MIN_DEPTH && total >= RECURSION_MIN_SHARE * weights.sum
+    )
+    .sort((a, b) => b.total - a.total)
+    .slice(0, 1)
+    .map(({ frame, self, total }) => {
+      const share = total / weights.sum;
+      const own = evidenceOf(profile, frame, share);
+      return {
+        rule: 'deep-recursion',
+        title: 'Deep recursion',
+        severity: severityOf(total, weights.sum),
+        sentence: `${placeName(own)} calls itself up to ${formatCount(deepest[frame])} deep, and takes ${formatShare(share)} of the CPU with everything below it.`,
+        remedy:
+          'See whether the same work is done again on the way (then keep results), whether the data is deeper than meant, or whether a loop does.',
+        figures: { depth: deepest[frame], share, self, total },
+        evidence: { function: own, callers: [] },
+        cost: total,
+        frame
+      };
+    });
+}

@@ -1,0 +1,46 @@
+import { formatShare } from '../text/format';
+import { functionWeights } from '../profile/functions';
+import { blameSentence, callersToBlame } from './callers-to-blame';
+import { severityOf } from './finding';
+import { evidenceOf, placeName, type ProfileContext, type ProfileFinding } from './profile-finding';
+
+/** A function whose own code takes this part of all is worth a look before anything else. */
+export const HOT_MIN_SHARE = 0.15;
+const MAX_FOUND = 3;
+
+/** A function whose own code takes a large part of the CPU. */
+export function hotFunction(context: ProfileContext): ProfileFinding[] {
+  const { profile, tree, weights } = context;
+  return functionWeights(profile.frames, tree, weights)
+    .filter(({ frame, self }) => {
+      const { kind } = profile.frames[frame];
+      return self >= HOT_MIN_SHARE * weights.sum && kind !== 'idle' && kind !== 'gc' && kind !== 'program';
+    })
+    .slice(0, MAX_FOUND)
+    .map(({ frame, self, total }) => {
+      const share = self / weights.sum;
+      const { kind, package: from } = profile.frames[frame];
+      const nodes: { node: number; weight: number }[] = [];
+      for (let node = 1; node < tree.nodeFrame.length; node++)
+        if (tree.nodeFrame[node] === frame && weights.self[node] > 0)
+          nodes.push({ node, weight: weights.self[node] });
+      const callers = callersToBlame(context, nodes, (other) => other === frame);
+      const own = evidenceOf(profile, frame, share);
+      const whose =
+        kind === 'dependency' ? `, of the package ${from}` : kind === 'app' ? '' : `, ${kind} code`;
+      return {
+        rule: 'hot-function',
+        title: 'A function that burns',
+        severity: severityOf(self, weights.sum),
+        sentence: `${placeName(own)}${whose} takes ${formatShare(share)} of the ${profile.valueType === 'allocation' ? 'allocated bytes' : 'CPU'} by itself.${blameSentence(callers)}`,
+        remedy:
+          kind === 'app'
+            ? 'Look at its lines: do less in it, do it less often, or keep its result.'
+            : 'Its code is not yours: ask it less often, or with less. The callers are where to begin.',
+        figures: { share, self, total, totalShare: total / weights.sum },
+        evidence: { function: own, callers },
+        cost: self,
+        frame
+      };
+    });
+}

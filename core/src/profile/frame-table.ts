@@ -1,0 +1,63 @@
+import { classify } from './frame-kind';
+import type { Frame } from './model';
+
+/** `Runtime.CallFrame` of the Chrome DevTools Protocol; lines and columns count from 0. */
+export interface V8CallFrame {
+  functionName: string;
+  url: string;
+  lineNumber: number;
+  columnNumber: number;
+}
+
+/** Frames by what makes them equal: function, file, line and column, found by numbers because a profile names them so often. */
+export class FrameTable {
+  readonly frames: Frame[] = [];
+  readonly #names = new Map<string, number>();
+  readonly #files = new Map<string, number>();
+  readonly #byNames = new Map<number, Map<number, number>>();
+  /** Whose code it is depends on the file alone, but for the engine's states, which have none. */
+  readonly #kinds = new Map<string, Pick<Frame, 'kind' | 'package'>>();
+
+  ofCall(call: V8CallFrame): number {
+    const name =
+      typeof call.functionName === 'string' && call.functionName !== '' ? call.functionName : '(anonymous)';
+    const file = typeof call.url === 'string' ? call.url : '';
+    // V8 counts lines and columns from 0, −1 where there are none.
+    const line = Number.isInteger(call.lineNumber) ? call.lineNumber + 1 : 0;
+    const column = Number.isInteger(call.columnNumber) ? call.columnNumber + 1 : 0;
+    return this.indexOf(name, file, line, column);
+  }
+
+  /** @param line, column 1-based, 0 where unknown. @param known whose code it is, where that is known already. */
+  indexOf(
+    name: string,
+    file: string,
+    line: number,
+    column: number,
+    known?: Pick<Frame, 'kind' | 'package'>
+  ): number {
+    const names = number(this.#names, name) * 2 ** 26 + number(this.#files, file);
+    let places = this.#byNames.get(names);
+    if (!places) this.#byNames.set(names, (places = new Map()));
+    const place = line * 2 ** 22 + column;
+    const found = places.get(place);
+    if (found !== undefined) return found;
+    this.frames.push({ name, file, line, column, ...(known ?? this.#kindOf(name, file)) });
+    places.set(place, this.frames.length - 1);
+    return this.frames.length - 1;
+  }
+
+  #kindOf(name: string, file: string): Pick<Frame, 'kind' | 'package'> {
+    const key = file === '' ? ` ${name}` : file;
+    let kind = this.#kinds.get(key);
+    if (!kind) this.#kinds.set(key, (kind = classify(name, file)));
+    return kind;
+  }
+}
+
+function number(numbers: Map<string, number>, text: string): number {
+  const known = numbers.get(text);
+  if (known !== undefined) return known;
+  numbers.set(text, numbers.size);
+  return numbers.size - 1;
+}

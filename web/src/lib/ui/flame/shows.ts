@@ -1,0 +1,3 @@
+/** The pictures and tables of a profile. */
+export const SHOWS = ['root', 'leaves', 'time', 'tree', 'packages', 'neighbours', 'lines'] as const;
+export type Show = (typeof SHOWS)[number];
