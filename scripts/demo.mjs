@@ -21,7 +21,8 @@ const server = await startServer({
   PORT: port,
   TROMIX_DATA: data,
   TROMIX_DEMO: path.join(ROOT, 'workload/recordings'),
-  TROMIX_SOURCES: path.join(ROOT, 'workload/src')
+  TROMIX_SOURCES: path.join(ROOT, 'workload/src'),
+  TROMIX_INSPECT: '127.0.0.1:9229-9239, 127.0.0.1:4500-4505'
 });
 const children = [server];
 stopWith(children);

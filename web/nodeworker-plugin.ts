@@ -27,7 +27,7 @@ export function nodeWorkers(): Plugin {
         platform: 'node',
         format: 'cjs',
         target: 'node20',
-        external: ['libsql', '@libsql/client'],
+        external: ['libsql', '@libsql/client', 'bufferutil', 'utf-8-validate'],
         alias: { $lib: path.resolve(import.meta.dirname, 'src/lib') },
         define: { 'import.meta.url': '""' }
       });

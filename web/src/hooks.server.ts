@@ -10,12 +10,16 @@ import {
 } from '$lib/server/http/guard';
 import { encodingOf, otlpFailed, RPC } from '$lib/server/http/otlp-answer';
 import { loadDemo } from '$lib/server/demo';
+import { keepPlans } from '$lib/server/record/plans';
+import { closeLeftOver } from '$lib/server/record/recorder';
 import { settings } from '$lib/server/settings';
 import { callWriter } from '$lib/server/workers';
 
 export const init: ServerInit = async () => {
   await callWriter(() => Promise.resolve());
   if (settings().demoFolder) await loadDemo(settings().demoFolder);
+  await closeLeftOver();
+  keepPlans();
 };
 
 const refuse = (status: number, message: string): Response =>

@@ -20,8 +20,8 @@ import {
 import { TOO_MANY_ROWS } from './too-many-rows';
 
 /** What a rule does, in words for people. */
-export interface RuleText {
-  rule: Rule;
+export interface RuleText<Name extends string = Rule> {
+  rule: Name;
   name: string;
   /** What it looks for. */
   looksFor: string;

@@ -27,6 +27,7 @@
         void invalidate('tromix:data');
     };
     events.addEventListener('booked', refresh);
+    events.addEventListener('recordings', () => void invalidate('tromix:recordings'));
     // What was booked before the line stood, or while it was broken, was not heard.
     events.addEventListener('open', refresh);
     events.addEventListener('evidence', () => {

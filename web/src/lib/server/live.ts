@@ -2,7 +2,7 @@
 type Listener = (event: string) => void;
 const listeners = new Set<Listener>();
 
-export function publish(event: 'booked' | 'evidence'): void {
+export function publish(event: 'booked' | 'evidence' | 'recordings'): void {
   for (const listener of listeners) listener(event);
 }
 

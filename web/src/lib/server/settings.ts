@@ -1,6 +1,7 @@
 import path from 'node:path';
 import * as v from 'valibot';
 import type { Retention } from './ingest/sweeper';
+import { readPlaces, type Place } from './record/addresses';
 
 const wholeNumber = v.pipe(v.string(), v.regex(/^\d+$/, 'takes a whole number'), v.transform(Number));
 
@@ -20,6 +21,7 @@ const Environment = v.object({
   TROMIX_KEEP_DAYS: v.optional(wholeNumber, '30'),
   TROMIX_MAX_DB_BYTES: v.optional(wholeNumber, String(20 * 1024 * MIB)),
   TROMIX_GRACE_MINUTES: v.optional(wholeNumber, '60'),
+  TROMIX_INSPECT: v.optional(v.string(), '127.0.0.1:9229-9239'),
   TROMIX_SOURCES: v.optional(v.string(), ''),
   TROMIX_SETTLE_MS: v.optional(wholeNumber, '1500'),
   TROMIX_DEMO: v.optional(v.string()),
@@ -43,6 +45,8 @@ export interface Settings {
   retention: Retention;
   /** Folders whose source texts may be shown. */
   sourceFolders: string[];
+  /** Where inspectors are looked for; recordings may go to these and to the loopback. */
+  inspectPlaces: Place[];
   /** Folder of recordings to load at start; '' for none. */
   demoFolder: string;
   /** Names the server may be asked by, beside the loopback's. */
@@ -81,6 +85,7 @@ export function settingsFrom(env: NodeJS.ProcessEnv, root: string): Settings {
       graceMinutes: e.TROMIX_GRACE_MINUTES
     },
     sourceFolders: list(e.TROMIX_SOURCES).map((folder) => path.resolve(root, folder)),
+    inspectPlaces: readPlaces(e.TROMIX_INSPECT),
     demoFolder: e.TROMIX_DEMO ? path.resolve(root, e.TROMIX_DEMO) : '',
     hosts: list(e.TROMIX_HOSTS)
   };

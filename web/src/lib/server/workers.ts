@@ -9,6 +9,8 @@ import type { WriterThreadOptions } from './ingest/writer.worker';
 import examinerCode from './jobs/evidence.worker.ts?nodeworker';
 import type { EvidenceExaminer } from './jobs/evidence.worker';
 import { publish } from './live';
+import recorderCode from './record/recorder.worker.ts?nodeworker';
+import type { RecorderService } from './record/recorder.worker';
 import { settings } from './settings';
 import { Thread } from './thread';
 
@@ -75,8 +77,16 @@ const examiner = new Thread<EvidenceExaminer>(() => ({
   ready: () => Promise.resolve()
 }));
 
+const recorder = new Thread<RecorderService>(() => ({
+  thread: start(recorderCode, { name: 'recorder', resourceLimits: { maxOldGenerationSizeMb: 2048 } }),
+  ready: () => Promise.resolve()
+}));
+
 /** Calls the one writer of the database. */
 export const callWriter = <T>(work: (writer: WriterService) => Promise<T>): Promise<T> => writer.call(work);
 /** Calls the thread that examines uploads. */
 export const callExaminer = <T>(work: (examiner: EvidenceExaminer) => Promise<T>): Promise<T> =>
   examiner.call(work);
+/** Calls the thread that records running processes. */
+export const callRecorder = <T>(work: (recorder: RecorderService) => Promise<T>): Promise<T> =>
+  recorder.call(work);

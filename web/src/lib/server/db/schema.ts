@@ -1,4 +1,4 @@
-import { index, integer, primaryKey, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
+import { index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
 
 /** The ten accounts as columns: of a request's own ledger (`in`), and of the time in which it is the innermost (`ex`). */
 const ledgerColumns = {
@@ -398,4 +398,44 @@ export const evidence = sqliteTable(
 export const settings = sqliteTable('settings', {
   key: text('key').primaryKey(),
   value: text('value').notNull()
+});
+
+/** Recordings of running processes, under way and done. */
+export const recordings = sqliteTable(
+  'recordings',
+  {
+    id: text('id').primaryKey(),
+    /** Address of the inspector, `host:port`. */
+    address: text('address').notNull(),
+    /** `cpu` or `allocation`. */
+    kind: text('kind').notNull(),
+    seconds: integer('seconds').notNull(),
+    /** Microseconds between samples, or bytes between samples of allocation. */
+    interval: integer('interval').notNull(),
+    /** `recording`, `saving`, `saved`, `failed` or `cancelled`. */
+    state: text('state').notNull(),
+    /** What went wrong, or what is worth knowing. */
+    message: text('message').notNull(),
+    /** The plan it belongs to; '' for none. */
+    planId: text('plan_id').notNull(),
+    /** The profile that came of it; '' until it is saved. */
+    evidenceId: text('evidence_id').notNull(),
+    service: text('service').notNull(),
+    host: text('host').notNull(),
+    release: text('release').notNull(),
+    pid: integer('pid').notNull(),
+    startedAtUs: integer('started_at_us').notNull(),
+    /** CPU the process used just before and while it was recorded, parts of a core; null where not measured. */
+    cpuBefore: real('cpu_before'),
+    cpuDuring: real('cpu_during')
+  },
+  (t) => [index('recordings_started').on(t.startedAtUs)]
+);
+
+/** Recordings to be made again and again, or when an endpoint is slow. */
+export const recordingPlans = sqliteTable('recording_plans', {
+  id: text('id').primaryKey(),
+  /** JSON: see `RecordingPlan`. */
+  body: text('body').notNull(),
+  createdAtUs: integer('created_at_us').notNull()
 });

@@ -22,7 +22,13 @@
       question: 'What is the code doing?',
       views: [{ name: 'Profiles', path: '/profiles', count: counts.profiles }]
     },
-    { question: 'Gather and keep', views: [{ name: 'Evidence', path: '/evidence', count: counts.evidence }] }
+    {
+      question: 'Gather and keep',
+      views: [
+        { name: 'Evidence', path: '/evidence', count: counts.evidence },
+        { name: 'Recorder', path: '/recorder' }
+      ]
+    }
   ]);
   const isOpen = (path: string): boolean =>
     path === '/' ? /^\/(?:findings.*)?$/.test(page.url.pathname) : page.url.pathname.startsWith(path);

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { PROFILE_RULES } from '@tromix/core/findings/profile-rules';
   import { REQUEST_RULES } from '@tromix/core/findings/rules';
   import { viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
@@ -13,18 +14,20 @@
   {#snippet scope()}<span>The rule <b class="font-semibold text-ink">{rule.name.toLowerCase()}</b></span
     >{/snippet}
   {#snippet reading()}
-    <h3 class="mb-1 heading">All rules about requests</h3>
-    <ul>
-      {#each REQUEST_RULES as one (one.rule)}
-        <li>
-          <a
-            class="block border-b border-grid py-1 hover:bg-pen-soft aria-[current]:font-semibold"
-            aria-current={one.rule === rule.rule ? 'page' : undefined}
-            href={viewLink(`/findings/${one.rule}`)}>{one.name}</a
-          >
-        </li>
-      {/each}
-    </ul>
+    {#each [{ title: 'All rules about requests', rules: REQUEST_RULES }, { title: 'All rules about profiles', rules: PROFILE_RULES }] as { title, rules } (title)}
+      <h3 class="mt-3 mb-1 heading first:mt-0">{title}</h3>
+      <ul>
+        {#each rules as one (one.rule)}
+          <li>
+            <a
+              class="block border-b border-grid py-1 hover:bg-pen-soft aria-[current]:font-semibold"
+              aria-current={one.rule === rule.rule ? 'page' : undefined}
+              href={viewLink(`/findings/${one.rule}`)}>{one.name}</a
+            >
+          </li>
+        {/each}
+      </ul>
+    {/each}
   {/snippet}
   <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
   <div class="min-h-0 flex-1 overflow-y-auto" tabindex="0" role="region" aria-label="The rule">
@@ -51,13 +54,17 @@
       </table>
       <h2 class="mt-3 text-[13px]">How it is ranked</h2>
       <p>
-        By what it costs: its share of the requests times how often it happens. The severity comes from that
-        cost and never from the rule.
+        By what it costs: {data.ofProfiles
+          ? 'its share of the selection of the profile'
+          : 'its share of the requests times how often it happens'}. The severity comes from that cost and
+        never from the rule.
       </p>
       <p class="mt-4 flex gap-1.5">
-        <a class="button button-solid" href={viewLink('/findings')}>All findings</a>
-        {#if !overMany}<a class="button" href={viewLink('/requests', { finding: rule.rule })}
-            >Requests with this finding</a
+        {#if data.ofProfiles}<a class="button button-solid" href={viewLink('/profiles')}>All profiles</a>
+        {:else}<a class="button button-solid" href={viewLink('/findings')}>All findings</a>{/if}
+        {#if !overMany && !data.ofProfiles}<a
+            class="button"
+            href={viewLink('/requests', { finding: rule.rule })}>Requests with this finding</a
           >{/if}
       </p>
     </article>

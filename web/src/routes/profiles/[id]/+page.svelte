@@ -347,7 +347,7 @@
                     href={hrefOf({ show: 'lines', file: known.file, of: nameOf(known) })}>Its lines</a
                   >{/if}
               {/if}
-              <a class="button" href="/findings/rules/{finding.rule}">The rule</a>
+              <a class="button" href="/findings/{finding.rule}">The rule</a>
             {/snippet}
           </Finding>
         {/each}

@@ -1,0 +1,65 @@
+import { select } from '../db/reader';
+import type { RecordingPlan } from '../record/plan-schema';
+
+export interface Recording {
+  id: string;
+  address: string;
+  kind: 'cpu' | 'allocation';
+  seconds: number;
+  interval: number;
+  state: 'recording' | 'saving' | 'saved' | 'failed' | 'cancelled';
+  message: string;
+  planId: string;
+  evidenceId: string;
+  service: string;
+  host: string;
+  release: string;
+  pid: number;
+  startedAtUs: number;
+  cpuBefore: number | null;
+  cpuDuring: number | null;
+}
+
+const SELECT = `SELECT id, address, kind, seconds, "interval", state, message, plan_id AS planId, evidence_id AS evidenceId, service, host,
+  "release", pid, started_at_us AS startedAtUs, cpu_before AS cpuBefore, cpu_during AS cpuDuring FROM recordings`;
+
+/** The newest recordings first. */
+export const recordingList = (): Promise<Recording[]> =>
+  select<Recording>(`${SELECT} ORDER BY started_at_us DESC LIMIT 200`);
+
+export const recordingsInState = (states: readonly Recording['state'][]): Promise<Recording[]> =>
+  select<Recording>(`${SELECT} WHERE state IN (SELECT value FROM json_each(?))`, [JSON.stringify(states)]);
+
+/** What a plan recorded, the oldest first. */
+export const recordingsOfPlan = (planId: string): Promise<Recording[]> =>
+  select<Recording>(`${SELECT} WHERE plan_id = ? ORDER BY started_at_us`, [planId]);
+
+export interface StoredPlan {
+  id: string;
+  plan: RecordingPlan;
+  createdAtUs: number;
+}
+
+export async function planList(): Promise<StoredPlan[]> {
+  const rows = await select<{ id: string; body: string; createdAtUs: number }>(
+    'SELECT id, body, created_at_us AS createdAtUs FROM recording_plans ORDER BY created_at_us'
+  );
+  return rows.map(({ id, body, createdAtUs }) => ({
+    id,
+    plan: JSON.parse(body) as RecordingPlan,
+    createdAtUs
+  }));
+}
+
+/** The process with this id that sent spans last. */
+export async function resourceOfPid(
+  pid: number
+): Promise<{ service: string; host: string; release: string } | undefined> {
+  const [row] = await select<{ service: string; host: string; release: string }>(
+    `SELECT s.name AS service, h.name AS host, l.name AS "release" FROM resources r
+      JOIN services s ON s.id = r.service_id JOIN hosts h ON h.id = r.host_id JOIN releases l ON l.id = r.release_id
+      WHERE r.pid = ? ORDER BY r.id DESC LIMIT 1`,
+    [pid]
+  );
+  return row;
+}

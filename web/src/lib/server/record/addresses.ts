@@ -1,0 +1,47 @@
+/** A place where an inspector may listen. */
+export interface Place {
+  host: string;
+  port: number;
+}
+
+const LOOPBACK = /^(?:127(?:\.\d{1,3}){3}|localhost|::1)$/;
+/** More ports than this are not looked at: a range is there to find a handful of processes. */
+const MAX_PORTS = 512;
+
+/** Reads `127.0.0.1:9229-9239, 10.0.0.7:9229`. @throws Error naming what is wrong. */
+export function readPlaces(text: string): Place[] {
+  const places: Place[] = [];
+  for (const item of text.split(',').map((part) => part.trim())) {
+    if (item === '') continue;
+    const found = /^(\[[0-9a-f:]+\]|[\w.-]+):(\d{1,5})(?:-(\d{1,5}))?$/i.exec(item);
+    const from = Number(found?.[2]);
+    const to = Number(found?.[3] ?? found?.[2]);
+    if (!found || from < 1 || to > 65_535 || to < from)
+      throw new Error(`TROMIX_INSPECT: ${item} is no address like 127.0.0.1:9229 or 127.0.0.1:9229-9239.`);
+    for (let port = from; port <= to; port++) places.push({ host: found[1].replace(/^\[|\]$/g, ''), port });
+  }
+  if (places.length > MAX_PORTS)
+    throw new Error(`TROMIX_INSPECT names ${places.length} ports. No more than ${MAX_PORTS} are looked at.`);
+  return places;
+}
+
+/**
+ * An address somebody typed, if recordings may go there: the loopback always, others only where the setting names them.
+ * @returns the place, or why not.
+ */
+export function allowedPlace(address: string, named: readonly Place[]): Place | { refused: string } {
+  const found = /^(?:(?:ws|http):\/\/)?(\[[0-9a-f:]+\]|[\w.-]+):(\d{1,5})(?:\/.*)?$/i.exec(address.trim());
+  const port = Number(found?.[2]);
+  if (!found || port < 1 || port > 65_535) return { refused: 'Expected an address like 127.0.0.1:9229.' };
+  const host = found[1].replace(/^\[|\]$/g, '').toLowerCase();
+  if (LOOPBACK.test(host)) return { host, port };
+  const known = named.some((place) => place.host.toLowerCase() === host && place.port === port);
+  return known
+    ? { host, port }
+    : {
+        refused: `Recordings go to this machine’s own addresses only. Name ${host}:${port} in the setting TROMIX_INSPECT to allow it.`
+      };
+}
+
+export const addressOf = ({ host, port }: Place): string =>
+  `${host.includes(':') ? `[${host}]` : host}:${port}`;

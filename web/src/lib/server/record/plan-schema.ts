@@ -1,0 +1,50 @@
+import * as v from 'valibot';
+
+const order = {
+  address: v.pipe(v.string(), v.maxLength(200)),
+  kind: v.picklist(['cpu', 'allocation'], 'takes cpu or allocation'),
+  seconds: v.pipe(
+    v.number('takes a number'),
+    v.integer('takes a whole number'),
+    v.minValue(1, 'takes 1 second at least'),
+    v.maxValue(600, 'takes 10 minutes (600 s) at most: a recording always ends by itself')
+  ),
+  interval: v.pipe(
+    v.number('takes a number'),
+    v.integer('takes a whole number'),
+    v.minValue(50, 'takes 50 at least: finer sampling slows the process down'),
+    v.maxValue(10_000_000, 'takes 10 000 000 at most')
+  )
+};
+
+/** What is to be recorded, where, and for how long. */
+export const Order = v.object(order);
+
+/** A recording that is made again and again, or each time an endpoint is slow. */
+export const Plan = v.object({
+  ...order,
+  /** How many of its profiles are kept; older ones are removed. */
+  keep: v.pipe(
+    v.number(),
+    v.integer(),
+    v.minValue(1, 'takes 1 at least'),
+    v.maxValue(500, 'takes 500 at most')
+  ),
+  when: v.variant('by', [
+    v.object({
+      by: v.literal('time'),
+      everyMinutes: v.pipe(
+        v.number(),
+        v.minValue(1, 'takes 1 minute at least'),
+        v.maxValue(1440, 'takes a day at most')
+      )
+    }),
+    v.object({
+      by: v.literal('p95'),
+      service: v.pipe(v.string(), v.minLength(1, 'names a service'), v.maxLength(300)),
+      endpoint: v.pipe(v.string(), v.minLength(1, 'names an endpoint'), v.maxLength(500)),
+      overMs: v.pipe(v.number(), v.minValue(1, 'takes 1 ms at least'))
+    })
+  ])
+});
+export type RecordingPlan = v.InferOutput<typeof Plan>;

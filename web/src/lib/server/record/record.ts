@@ -1,0 +1,137 @@
+import { setTimeout as sleep } from 'node:timers/promises';
+import type { Place } from './addresses';
+import { Inspector, InspectorError } from './inspector';
+
+export interface RecordingOrder {
+  kind: 'cpu' | 'allocation';
+  seconds: number;
+  /** Microseconds between CPU samples, or bytes between samples of allocation. */
+  interval: number;
+}
+
+export interface TargetFacts {
+  pid: number;
+  host: string;
+  /** As OpenTelemetry's environment names it; '' where it does not. */
+  service: string;
+  release: string;
+  /** True where the environment does not say production. */
+  development: boolean;
+}
+
+export interface Recorded {
+  /** The profile as V8 gave it, JSON. */
+  json: string;
+  startedAtUs: number;
+  /** CPU the process used just before and while it was recorded, parts of a core. */
+  cpuBefore: number | null;
+  cpuDuring: number | null;
+}
+
+/** What is asked of a process before it is recorded. Only what its own environment says; nothing is changed. */
+const FACTS = `(() => {
+  const env = process.env;
+  const attributes = Object.fromEntries((env.OTEL_RESOURCE_ATTRIBUTES ?? '').split(',').map((pair) => pair.split('=').map((part) => part.trim())));
+  return {
+    pid: process.pid,
+    host: attributes['host.name'] ?? env.HOSTNAME ?? '',
+    service: env.OTEL_SERVICE_NAME ?? attributes['service.name'] ?? '',
+    release: attributes['service.version'] ?? '',
+    development: env.NODE_ENV === 'development'
+  };
+})()`;
+const CLOCKS = `({ wall: (performance.timeOrigin + performance.now()) * 1000, monotonic: Number(process.hrtime.bigint()) / 1000, cpu: process.cpuUsage() })`;
+interface Clocks {
+  wall: number;
+  monotonic: number;
+  cpu: { user: number; system: number };
+}
+/** How long the process is watched before, to tell what recording adds. */
+const BEFORE_MS = 1000;
+/** A profile of ten minutes takes V8 a while to write out. */
+const STOP_MS = 120_000;
+
+export async function factsOf(inspector: Inspector): Promise<TargetFacts> {
+  const found = await inspector.evaluate<TargetFacts>(FACTS);
+  if (!found || typeof found.pid !== 'number')
+    throw new InspectorError('What answers there does not say that it is a Node.js process.');
+  return found;
+}
+
+/**
+ * Records a process for a limited time. V8 itself stops sampling when the connection closes, so that a recording ends
+ * even when this process dies.
+ * @param signal `stop` ends it early and keeps what there is.
+ * @throws InspectorError when the process ends or does not answer.
+ */
+export async function record(
+  place: Place,
+  order: RecordingOrder,
+  stop: AbortSignal,
+  onBegun: (facts: TargetFacts) => void
+): Promise<Recorded> {
+  const inspector = await Inspector.open(place);
+  try {
+    const facts = await factsOf(inspector);
+    const earlier = await inspector.evaluate<Clocks>(CLOCKS);
+    onBegun(facts);
+    if (order.kind === 'cpu') {
+      await inspector.send('Profiler.enable');
+      await inspector.send('Profiler.setSamplingInterval', { interval: order.interval });
+    }
+    await sleep(BEFORE_MS, undefined, { signal: stop }).catch(() => undefined);
+    const begun = await inspector.evaluate<Clocks>(CLOCKS);
+    await inspector.send(
+      order.kind === 'cpu' ? 'Profiler.start' : 'HeapProfiler.startSampling',
+      order.kind === 'cpu'
+        ? {}
+        : {
+            samplingInterval: order.interval,
+            includeObjectsCollectedByMajorGC: true,
+            includeObjectsCollectedByMinorGC: true
+          }
+    );
+    const over = sleep(order.seconds * 1000, undefined, { signal: stop }).catch(() => undefined);
+    const lost = await Promise.race([over.then(() => false), inspector.gone.then(() => true)]);
+    if (lost)
+      throw new InspectorError(
+        'The process ended, or closed its inspector, while it was recorded. Its samples went with it.'
+      );
+    const reply = await inspector.send(
+      order.kind === 'cpu' ? 'Profiler.stop' : 'HeapProfiler.stopSampling',
+      {},
+      STOP_MS
+    );
+    const ended = await inspector.evaluate<Clocks>(CLOCKS);
+    return {
+      json: profileIn(reply),
+      startedAtUs: Math.round(startOf(reply, begun, order.kind)),
+      cpuBefore: usage(earlier, begun),
+      cpuDuring: usage(begun, ended)
+    };
+  } finally {
+    inspector.close();
+  }
+}
+
+/** `{"id":7,"result":{"profile":{…}}}`: the profile is cut out rather than parsed and written again. */
+function profileIn(reply: string): string {
+  const head = /^\s*\{\s*"id"\s*:\s*\d+\s*,\s*"result"\s*:\s*\{\s*"profile"\s*:\s*/.exec(reply);
+  const tail = /\}\s*\}\s*$/.exec(reply.slice(-20));
+  if (!head || !tail) throw new InspectorError('The process answered with something that is no profile.');
+  return reply.slice(head[0].length, reply.length - tail[0].length);
+}
+
+/** V8's clock and hrtime are one monotonic clock: their distance to the wall clock dates the start. */
+function startOf(reply: string, clocks: Clocks | undefined, kind: RecordingOrder['kind']): number {
+  if (!clocks) return Date.now() * 1000;
+  const at = reply.lastIndexOf('"startTime":');
+  const start = kind === 'cpu' && at >= 0 ? parseFloat(reply.slice(at + 12, at + 40)) : NaN;
+  return Number.isFinite(start) ? clocks.wall - (clocks.monotonic - start) : clocks.wall;
+}
+
+function usage(from: Clocks | undefined, to: Clocks | undefined): number | null {
+  if (!from || !to || to.monotonic <= from.monotonic) return null;
+  const cpu = to.cpu.user + to.cpu.system - from.cpu.user - from.cpu.system;
+  return cpu / (to.monotonic - from.monotonic);
+}

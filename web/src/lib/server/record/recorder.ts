@@ -1,0 +1,131 @@
+import { randomUUID } from 'node:crypto';
+import { createReadStream } from 'node:fs';
+import { rm } from 'node:fs/promises';
+import path from 'node:path';
+import { publish } from '../live';
+import { recordingsInState, resourceOfPid } from '../queries/recordings';
+import { settings } from '../settings';
+import { takeEvidence } from '../store/take-evidence';
+import { callRecorder, callWriter } from '../workers';
+import { addressOf, type Place } from './addresses';
+import type { RecordingOrder, TargetFacts } from './record';
+
+export const MAX_SECONDS = 600;
+
+/** Places where something is being recorded: V8 has one profiler for each process. */
+const busy = new Map<string, string>();
+
+export type StartOutcome = { ok: true; id: string } | { ok: false; status: number; message: string };
+
+const COLUMNS =
+  'id, address, kind, seconds, "interval", state, message, plan_id, evidence_id, service, host, "release", pid, started_at_us';
+
+/**
+ * Starts a recording, which ends by itself after its time. Answers once the process has said who it is; what came of it
+ * is found among the evidence.
+ */
+export async function startRecording(
+  place: Place,
+  order: RecordingOrder,
+  planId = ''
+): Promise<StartOutcome> {
+  const address = addressOf(place);
+  if (busy.has(address))
+    return {
+      ok: false,
+      status: 409,
+      message: 'This process is being recorded already. Stop that first, or wait for its end.'
+    };
+  const id = randomUUID();
+  busy.set(address, id);
+  const asked = await callRecorder((recorder) => recorder.facts(place)).catch((cause: unknown) => ({
+    ok: false as const,
+    message: String(cause)
+  }));
+  if (!asked.ok) {
+    busy.delete(address);
+    return { ok: false, status: 502, message: asked.message };
+  }
+  const label = await labelOf(asked.facts);
+  const message = asked.facts.development
+    ? 'The process runs in development mode: what it shows may differ from production.'
+    : '';
+  const values = [id, address, order.kind, order.seconds, order.interval, 'recording', message, planId, ''];
+  const startedAtUs = Date.now() * 1000;
+  await change(
+    `INSERT INTO recordings (${COLUMNS}) VALUES (${COLUMNS.split(',')
+      .map(() => '?')
+      .join(', ')})`,
+    [...values, label.service, label.host, label.release, label.pid, startedAtUs]
+  );
+  void run(id, place, order, label).finally(() => busy.delete(address));
+  return { ok: true, id };
+}
+
+interface Label {
+  service: string;
+  host: string;
+  release: string;
+  pid: number;
+}
+
+/** What the process calls itself; where it does not, what spans with its process id say. */
+async function labelOf(facts: TargetFacts): Promise<Label> {
+  const known = await resourceOfPid(facts.pid);
+  return {
+    service: facts.service || known?.service || '',
+    host: known?.host ?? facts.host,
+    release: facts.release || known?.release || '',
+    pid: facts.pid
+  };
+}
+
+async function run(id: string, place: Place, order: RecordingOrder, label: Label): Promise<void> {
+  const folder = path.join(settings().dataFolder, 'recording');
+  try {
+    const outcome = await callRecorder((recorder) => recorder.record(id, place, order, folder));
+    if (!outcome.ok) {
+      await end(id, outcome.message === 'It was cancelled.' ? 'cancelled' : 'failed', outcome.message);
+      return;
+    }
+    await change("UPDATE recordings SET state = 'saving', cpu_before = ?, cpu_during = ? WHERE id = ?", [
+      outcome.cpuBefore,
+      outcome.cpuDuring,
+      id
+    ]);
+    const name = `${order.kind}-${label.service || 'process'}-${label.release || label.pid}.${order.kind === 'cpu' ? 'cpuprofile' : 'heapprofile'}`;
+    const taken = await takeEvidence(createReadStream(outcome.file), {
+      ...label,
+      name,
+      startedAtUs: outcome.startedAtUs
+    });
+    await rm(outcome.file, { force: true });
+    if (!taken.ok) await end(id, 'failed', taken.message);
+    else
+      await change("UPDATE recordings SET state = 'saved', evidence_id = ? WHERE id = ?", [
+        taken.value.id,
+        id
+      ]);
+  } catch (cause) {
+    console.error('A recording failed.', cause);
+    await end(id, 'failed', `It could not be kept: ${(cause as Error).message}`).catch(() => undefined);
+  }
+}
+
+const end = (id: string, state: string, message: string): Promise<void> =>
+  change('UPDATE recordings SET state = ?, message = ? WHERE id = ?', [state, message, id]);
+
+async function change(sql: string, args: (string | number | null)[]): Promise<void> {
+  await callWriter((writer) => writer.change([{ sql, args }]));
+  publish('recordings');
+}
+
+/** Ends a recording before its time. @param how `stop` keeps what there is, `cancel` does not. */
+export const endRecording = (id: string, how: 'stop' | 'cancel'): Promise<boolean> =>
+  callRecorder((recorder) => recorder.end(id, how));
+
+/** Recordings a server that stopped has left behind ended with it: V8 stops when the connection closes. */
+export async function closeLeftOver(): Promise<void> {
+  for (const { id } of await recordingsInState(['recording', 'saving']))
+    await end(id, 'failed', 'The server stopped while it was recorded.');
+}

@@ -1,0 +1,86 @@
+import { mkdir, writeFile } from 'node:fs/promises';
+import path from 'node:path';
+import { parentPort } from 'node:worker_threads';
+import { expose } from 'comlink';
+import nodeEndpoint from 'comlink/dist/umd/node-adapter';
+import type { Place } from './addresses';
+import { Inspector, InspectorError, listAt } from './inspector';
+import { factsOf, record, type RecordingOrder, type TargetFacts } from './record';
+
+export interface FoundTarget extends TargetFacts {
+  place: Place;
+  title: string;
+}
+
+export type RecordOutcome =
+  | { ok: true; file: string; startedAtUs: number; cpuBefore: number | null; cpuDuring: number | null }
+  | { ok: false; message: string };
+
+/** Recordings run off the server's own thread: a profile may be large, and no request should wait for it. */
+class RecorderService {
+  readonly #stops = new Map<string, AbortController>();
+
+  /** Processes whose inspector answers at one of these places. */
+  async targets(places: Place[]): Promise<FoundTarget[]> {
+    const found = await Promise.all(
+      places.map(async (place): Promise<FoundTarget | null> => {
+        let inspector: Inspector | undefined;
+        try {
+          const [listed] = await listAt(place);
+          if (!listed) return null;
+          inspector = await Inspector.open(place);
+          return { place, title: listed.title, ...(await factsOf(inspector)) };
+        } catch {
+          // Nothing listens there, or it is no Node.js process.
+          return null;
+        } finally {
+          inspector?.close();
+        }
+      })
+    );
+    return found.filter((target) => target !== null);
+  }
+
+  /** Who the process at a place is. */
+  async facts(place: Place): Promise<{ ok: true; facts: TargetFacts } | { ok: false; message: string }> {
+    let inspector: Inspector | undefined;
+    try {
+      inspector = await Inspector.open(place);
+      return { ok: true, facts: await factsOf(inspector) };
+    } catch (cause) {
+      if (!(cause instanceof InspectorError)) throw cause;
+      return { ok: false, message: cause.message };
+    } finally {
+      inspector?.close();
+    }
+  }
+
+  /** Records, and writes what came of it to a file of a folder. */
+  async record(id: string, place: Place, order: RecordingOrder, folder: string): Promise<RecordOutcome> {
+    const stop = new AbortController();
+    this.#stops.set(id, stop);
+    try {
+      const { json, ...rest } = await record(place, order, stop.signal, () => undefined);
+      if (stop.signal.reason === 'cancel') return { ok: false, message: 'It was cancelled.' };
+      await mkdir(folder, { recursive: true });
+      const file = path.join(folder, `${id}.part`);
+      await writeFile(file, json);
+      return { ok: true, file, ...rest };
+    } catch (cause) {
+      if (!(cause instanceof InspectorError)) throw cause;
+      return { ok: false, message: cause.message };
+    } finally {
+      this.#stops.delete(id);
+    }
+  }
+
+  /** Ends a recording now. @param how `stop` keeps what there is. */
+  end(id: string, how: 'stop' | 'cancel'): Promise<boolean> {
+    const stop = this.#stops.get(id);
+    stop?.abort(how);
+    return Promise.resolve(stop !== undefined);
+  }
+}
+export type { RecorderService };
+
+expose(new RecorderService(), nodeEndpoint(parentPort!));
