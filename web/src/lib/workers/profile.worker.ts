@@ -4,6 +4,7 @@ import { gunzip } from '@tromix/core/formats/gzip';
 import { isProfile, recognise } from '@tromix/core/formats/recognise';
 import type { ProfileFinding } from '@tromix/core/findings/profile-finding';
 import { findInProfile } from '@tromix/core/findings/profile-findings';
+import { busyWithin } from '@tromix/core/profile/busy-within';
 import { callersTree } from '@tromix/core/profile/callers';
 import { flameLayout, type FlameLayout } from '@tromix/core/profile/flame-layout';
 import {
@@ -192,6 +193,11 @@ const service = {
         .map((array) => array.buffer)
         .filter((buffer) => buffer.byteLength > 0)
     );
+  },
+
+  /** How much the process computed in each of many stretches. */
+  busyWithin(stretches: Float64Array): Float64Array {
+    return busyWithin(opened(), stretches);
   },
 
   /** The text of a source file that came with a source map; null where none did. */

@@ -203,7 +203,9 @@
                 <td class="px-2 text-right num">{target.pid}</td>
                 <td class="px-2 num text-ink-2">{target.address}</td>
                 <td class="max-w-60 truncate px-2 text-ink-3" title={target.title}
-                  >{target.title}{#if target.development}<b class="text-alarm"> development mode</b>{/if}</td
+                  >{target.title.split('/').slice(-2).join('/')}{#if target.development}<b class="text-alarm">
+                      development mode</b
+                    >{/if}</td
                 >
               </tr>
             {/each}

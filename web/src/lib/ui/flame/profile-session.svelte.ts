@@ -1,5 +1,6 @@
-import { wrap, type Remote } from 'comlink';
+import type { Remote } from 'comlink';
 import type { OriginsOverTime } from '@tromix/core/profile/strip';
+import { openProfile, type OpenProfile } from './open-profile';
 import type { OpenedProfile, ProfileService, ProfileView, ViewRequest } from '$lib/workers/profile.worker';
 
 const STRIP_BINS = 410;
@@ -10,25 +11,23 @@ export class ProfileSession {
   view = $state.raw<ProfileView | null>(null);
   origins = $state.raw<OriginsOverTime | null>(null);
   error = $state('');
-  readonly #worker: Worker;
+  readonly #open: OpenProfile;
   readonly service: Remote<ProfileService>;
   #wanted: ViewRequest | null = null;
   #busy = false;
 
   /** @param hasSources whether source folders are configured. */
   constructor(evidenceId: string, hasSources: boolean) {
-    this.#worker = new Worker(new URL('../../workers/profile.worker.ts', import.meta.url), {
-      type: 'module'
-    });
-    this.#worker.addEventListener(
+    this.#open = openProfile();
+    this.#open.worker.addEventListener(
       'error',
       (event) => (this.error = event.message || 'The profile could not be read.')
     );
-    this.service = wrap<ProfileService>(this.#worker);
-    void this.#open(evidenceId, hasSources);
+    this.service = this.#open.service;
+    void this.#read(evidenceId, hasSources);
   }
 
-  async #open(evidenceId: string, hasSources: boolean): Promise<void> {
+  async #read(evidenceId: string, hasSources: boolean): Promise<void> {
     const opened = await this.service.open(`/api/evidence/${evidenceId}/content`, STRIP_BINS, hasSources);
     if ('error' in opened) {
       this.error = opened.error;
@@ -61,6 +60,6 @@ export class ProfileSession {
   }
 
   close(): void {
-    this.#worker.terminate();
+    this.#open.close();
   }
 }

@@ -1,3 +1,12 @@
 /** The pictures and tables of a profile. */
-export const SHOWS = ['root', 'leaves', 'time', 'tree', 'packages', 'neighbours', 'lines'] as const;
+export const SHOWS = [
+  'root',
+  'leaves',
+  'time',
+  'tree',
+  'packages',
+  'neighbours',
+  'lines',
+  'requests'
+] as const;
 export type Show = (typeof SHOWS)[number];

@@ -18,6 +18,8 @@ export interface ViewState {
   /** Name of the function that callers or neighbours are asked of; '' for none. */
   of: string;
   file: string;
+  /** Endpoint whose requests' time alone counts; '' for all time. */
+  during: string;
 }
 
 /** An act by the name of its target, which stands in links: numbers of frames belong to one reading of one file. */
@@ -51,7 +53,8 @@ export function readState(query: URLSearchParams): ViewState {
     }),
     root: query.get('root') ?? '',
     of: query.get('of') ?? '',
-    file: query.get('file') ?? ''
+    file: query.get('file') ?? '',
+    during: query.get('during') ?? ''
   };
 }
 
@@ -71,6 +74,7 @@ export function writeState(query: URLSearchParams, state: ViewState): URLSearchP
   set('root', state.root);
   set('of', state.of);
   set('file', state.file);
+  set('during', state.during);
   next.delete('act');
   for (const { act, by, name } of state.acts) next.append('act', `${act}~${by}~${name}`);
   return next;

@@ -22,6 +22,7 @@
       question: 'What is the code doing?',
       views: [{ name: 'Profiles', path: '/profiles', count: counts.profiles }]
     },
+    { question: 'Did the fix help?', views: [{ name: 'Compare', path: '/compare' }] },
     {
       question: 'Gather and keep',
       views: [

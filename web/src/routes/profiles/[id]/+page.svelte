@@ -7,7 +7,9 @@
   import { childLinks } from '@tromix/core/profile/stack-tree';
   import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
   import CpuStrip from '$lib/ui/flame/CpuStrip.svelte';
+  import { unionOf } from '@tromix/core/profile/busy-within';
   import CallTree from '$lib/ui/flame/CallTree.svelte';
+  import DuringRequests from '$lib/ui/flame/DuringRequests.svelte';
   import FlameGraph from '$lib/ui/flame/FlameGraph.svelte';
   import { flameSvg, savePng } from '$lib/ui/flame/flame-picture';
   import FunctionTable from '$lib/ui/flame/FunctionTable.svelte';
@@ -84,13 +86,26 @@
     return cut.to > cut.from ? cut : null;
   });
   const selection = $derived(dragged ?? shown.cut ?? onRail);
-  const lengthNs = $derived(selection ? selection.to - selection.from : item.durationNs);
+  const lengthNs = $derived.by(() => {
+    if (!samples.spans) return item.durationNs;
+    let sum = 0;
+    for (let i = 0; i < samples.spans.length; i += 2) sum += samples.spans[i + 1] - samples.spans[i];
+    return sum;
+  });
   const shaping = $derived(opened ? shapingOf(shown, index) : UNSHAPED);
   const asked = $derived(shown.of ? (index.get(shown.of) ?? -1) : -1);
   let zoom = $state.raw({ from: 0, to: 1 });
   let pixels = $state(820);
   const samples = $derived<SampleSelection>({
-    spans: selection ? Float64Array.of(selection.from, selection.to) : null,
+    spans: shown.during
+      ? unionOf(
+          data.during.requests.filter(({ endpoint }) => endpoint === shown.during),
+          selection?.from ?? 0,
+          selection?.to ?? item.durationNs
+        )
+      : selection
+        ? Float64Array.of(selection.from, selection.to)
+        : null,
     thread: shown.thread,
     includeIdle: shown.idle
   });
@@ -261,7 +276,8 @@
     tree: 'Call tree',
     packages: 'Packages',
     neighbours: 'Neighbours',
-    lines: 'Lines'
+    lines: 'Lines',
+    requests: 'Requests'
   };
   const PICTURES: Partial<Record<Show, string>> = {
     root: 'Flame graph from the root',
@@ -269,7 +285,12 @@
     time: 'Stacks in time order'
   };
   /** Without times there is nothing to order. */
-  const shows = $derived(SHOWS.filter((show) => show !== 'time' || (opened?.durationNs ?? 0) > 0));
+  const shows = $derived(
+    SHOWS.filter(
+      (show) =>
+        (show !== 'time' || (opened?.durationNs ?? 0) > 0) && (show !== 'requests' || data.during.count > 0)
+    )
+  );
   const folds = (kind: 'runtime' | 'dependency'): boolean =>
     shown.acts.some(({ act: what, by, name }) => what === 'fold' && by === 'kind' && name === kind);
   const toggleFold = (kind: 'runtime' | 'dependency'): string =>
@@ -493,6 +514,12 @@
           aria-label="Count idle samples"
           href={hrefOf({ idle: !shown.idle })}>idle</a
         >{/if}
+      {#if shown.during}<span class="chip"
+          >during {shown.during}<a
+            href={hrefOf({ during: '' })}
+            aria-label="Take back: during the requests of one endpoint">×</a
+          ></span
+        >{/if}
       {#if shown.root}<span class="chip"
           >all calls of {opened.frames[index.get(shown.root) ?? -1]?.name ??
             'a function this profile does not have'}<a
@@ -543,6 +570,15 @@
       <Packages {opened} {view} origins={session?.origins ?? null} onact={act} />
     {:else if view.show === 'neighbours'}
       <Neighbours {opened} {view} onopen={(frame) => void go({ of: nameOf(opened.frames[frame]) })} />
+    {:else if view.show === 'requests' && session && began !== null}
+      <DuringRequests
+        during={data.during}
+        {session}
+        beganMs={began}
+        {selection}
+        onendpoint={(endpoint) => void go({ show: 'root', during: endpoint })}
+        hrefAt={(cut) => hrefOf({ show: 'root', cut, during: '' })}
+      />
     {:else if view.show === 'lines' && session}
       {#await import('$lib/ui/flame/Lines.svelte') then { default: Lines }}
         <Lines
@@ -571,7 +607,7 @@
         }}
       />
     {/if}
-    {#if view.show !== 'packages' && view.show !== 'lines'}
+    {#if !['packages', 'lines', 'requests'].includes(view.show)}
       <div class="h-[36%] min-h-36 border-t border-rule bg-sheet">
         <FunctionTable
           {opened}

@@ -20,6 +20,7 @@
   import { scopeParts } from '$lib/ui/shell/scope-parts';
   import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
   import { combKey } from '@tromix/core/trace/rows';
+  import { samplesOf, stretchWords, type StretchSamples } from '$lib/ui/timeline/stretch-samples';
   import { profileLink } from '$lib/ui/timeline/profile-link';
   import {
     coveringProfile,
@@ -63,9 +64,7 @@
   const request = $derived(model.request);
   const span = $derived(model.trace.tree.nodes[model.root].span);
   const order = $derived(
-    ACCOUNTS.filter((account) => request.ledger[account] > 0).toSorted(
-      (a, b) => request.ledger[b] - request.ledger[a]
-    )
+    ACCOUNTS.filter((account) => ledger[account] > 0).toSorted((a, b) => ledger[b] - ledger[a])
   );
   const warnings = $derived(model.trace.tree.warnings);
   let chosen = $state('');
@@ -90,6 +89,38 @@
     const begin = model.trace.tree.start[owner.node];
     return coveringProfile(model, node, begin + fromNs, begin + toNs, data.request.profiles);
   }
+  /** What profiles say of the blind stretches, by finding. */
+  let explained = $state.raw<ReadonlyMap<FoundFinding, StretchSamples>>(new Map());
+  $effect(() => {
+    const blind = (findings ?? []).flatMap((finding) => {
+      const covered = finding.rule === 'blind-stretch' ? coveredBy(finding) : null;
+      return covered ? [{ finding, covered }] : [];
+    });
+    let over = false;
+    explained = new Map();
+    if (blind.length > 0)
+      void samplesOf(blind.map(({ covered }) => covered)).then((found) => {
+        if (over) return;
+        explained = new Map(
+          blind.flatMap(({ finding }, i) => (found[i] ? [[finding, found[i]] as const] : []))
+        );
+      });
+    return () => {
+      over = true;
+    };
+  });
+  /** Time without spans in which samples saw the process compute: that is own code, and no longer unseen. */
+  const seenNs = $derived(
+    Math.min(
+      request.ledger.unseen,
+      Math.round([...explained.values()].reduce((sum, { busyNs }) => sum + busyNs, 0))
+    )
+  );
+  const ledger = $derived({
+    ...request.ledger,
+    unseen: request.ledger.unseen - seenNs,
+    ownCode: request.ledger.ownCode + seenNs
+  });
   const sameNote = (finding: FoundFinding): string => {
     const same = data.request.same.find(
       ({ rule, subject }) => rule === finding.rule && subject === finding.subject
@@ -186,9 +217,11 @@
           >{/if}
         <p class="mt-1">
           {finding.sentence}
-          {#if finding.rule === 'blind-stretch'}{covered
-              ? 'A profile of this process covers it.'
-              : 'No profile of this process covers it.'}{/if}
+          {#if finding.rule === 'blind-stretch'}{@const seen = explained.get(finding)}{seen
+              ? stretchWords(seen, formatDuration)
+              : covered
+                ? 'A profile of this process covers it.'
+                : 'No profile of this process covers it.'}{/if}
         </p>
         {#if finding.saving && finding.saving.highNs > 0}
           <p class="mt-1" title={finding.assumption}>
@@ -273,20 +306,20 @@
     class="mx-4 flex h-[30px] flex-none overflow-hidden rounded-[3px] border border-ink"
     role="img"
     aria-label="Ledger: {order
-      .map((account) => `${LOOKS[account].name} ${formatDuration(request.ledger[account])}`)
+      .map((account) => `${LOOKS[account].name} ${formatDuration(ledger[account])}`)
       .join(', ')}"
   >
     {#each order as account (account)}
-      {@const part = request.ledger[account] / Math.max(1, request.durationNs)}
+      {@const part = ledger[account] / Math.max(1, request.durationNs)}
       <div
         class="overflow-hidden border-r border-sheet pl-[7px] font-mono text-[11px] leading-[30px] font-semibold whitespace-nowrap last:border-0"
         style:flex="{part} 1 0"
         style:background={LOOKS[account].colour}
         style:color={LOOKS[account].on}
-        title="{LOOKS[account].name}: {formatDuration(request.ledger[account])}"
+        title="{LOOKS[account].name}: {formatDuration(ledger[account])}"
       >
         {#if part > 0.02}{LOOKS[account].letter}{/if}{#if part > 0.1}&nbsp;{formatDuration(
-            request.ledger[account]
+            ledger[account]
           )}{/if}
       </div>
     {/each}
@@ -295,10 +328,13 @@
     {#each order as account (account)}
       <span class="inline-flex items-center"
         ><AccountChip {account} />{LOOKS[account].name}
-        {formatShare(request.ledger[account] / Math.max(1, request.durationNs))}</span
+        {formatShare(ledger[account] / Math.max(1, request.durationNs))}</span
       >
     {/each}
-    <span class="ml-auto">every nanosecond booked once</span>
+    <span class="ml-auto"
+      >{#if seenNs > 0}{formatDuration(seenNs)} of own code known by samples ·
+      {/if}every nanosecond booked once</span
+    >
   </div>
   <div class="px-4 pb-1.5 text-ink-2"><Choices label="See it" choices={tabs} value={tab} /></div>
   {#if tab === 'calls'}

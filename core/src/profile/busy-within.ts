@@ -1,0 +1,45 @@
+import type { Profile } from './model';
+import { lowerBound } from './slice';
+
+/**
+ * How much the process computed in each of many stretches of time: the weight of samples that were not idle.
+ * @param stretches begin and end by turns, nanoseconds from the start; they may overlap.
+ */
+export function busyWithin(profile: Profile, stretches: Float64Array): Float64Array {
+  const { sampleNode, sampleTime, sampleWeight, nodeFrame, frames } = profile;
+  const count = sampleTime.length;
+  const idle = (i: number): boolean => frames[nodeFrame[sampleNode[i]]].kind === 'idle';
+  /** Busy weight of the samples before each one. */
+  const before = new Float64Array(count + 1);
+  for (let i = 0; i < count; i++) before[i + 1] = before[i] + (idle(i) ? 0 : sampleWeight[i]);
+  const until = (time: number): number => {
+    const next = lowerBound(sampleTime, time);
+    if (next === 0) return 0;
+    const last = next - 1;
+    const inside = Math.min(sampleWeight[last], time - sampleTime[last]);
+    return before[last] + (idle(last) ? 0 : inside);
+  };
+  const busy = new Float64Array(stretches.length / 2);
+  for (let i = 0; i < busy.length; i++)
+    busy[i] = Math.max(0, until(stretches[2 * i + 1]) - until(stretches[2 * i]));
+  return busy;
+}
+
+/** Stretches sorted and joined where they meet, cut to a window: what a selection of several is made of. */
+export function unionOf(
+  stretches: readonly { fromNs: number; toNs: number }[],
+  fromNs: number,
+  toNs: number
+): Float64Array {
+  const sorted = stretches
+    .map((one) => ({ from: Math.max(fromNs, one.fromNs), to: Math.min(toNs, one.toNs) }))
+    .filter(({ from, to }) => to > from)
+    .sort((a, b) => a.from - b.from);
+  const joined: number[] = [];
+  for (const { from, to } of sorted) {
+    if (joined.length > 0 && from <= joined[joined.length - 1])
+      joined[joined.length - 1] = Math.max(joined[joined.length - 1], to);
+    else joined.push(from, to);
+  }
+  return Float64Array.from(joined);
+}

@@ -1,0 +1,169 @@
+<script lang="ts">
+  import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
+  import type { RecordedRequests } from '$lib/server/queries/recorded-requests';
+  import { exactTime } from '$lib/ui/kit/time';
+  import DataTable from '$lib/ui/tables/DataTable.svelte';
+  import type { Column } from '$lib/ui/tables/columns';
+  import { viewLink } from '$lib/ui/shell/links';
+  import { NO_PICKS } from '$lib/scope';
+  import type { ProfileSession } from './profile-session.svelte';
+
+  interface Props {
+    during: RecordedRequests;
+    session: ProfileSession;
+    /** When the recording began, epoch milliseconds. */
+    beganMs: number;
+    selection: { from: number; to: number } | null;
+    /** Shows only what ran during the requests of an endpoint. */
+    onendpoint: (endpoint: string) => void;
+    hrefAt: (cut: { from: number; to: number }) => string;
+  }
+  let { during, session, beganMs, selection, onendpoint, hrefAt }: Props = $props();
+
+  const inside = $derived(
+    during.requests.filter(
+      ({ fromNs, toNs }) => !selection || (fromNs < selection.to && toNs > selection.from)
+    )
+  );
+  let busy = $state.raw<Float64Array>(new Float64Array());
+  $effect(() => {
+    const stretches = Float64Array.from(inside.flatMap(({ fromNs, toNs }) => [fromNs, toNs]));
+    void session.service.busyWithin(stretches).then((found) => (busy = found));
+  });
+  interface Row {
+    key: string;
+    endpoint: string;
+    fromNs: number;
+    toNs: number;
+    failed: boolean;
+    busyNs: number;
+    others: number;
+    path: string;
+  }
+  const rows = $derived.by((): Row[] => {
+    const starts = inside.map(({ fromNs }) => fromNs).sort((a, b) => a - b);
+    const ends = inside.map(({ toNs }) => toNs).sort((a, b) => a - b);
+    const before = (list: number[], value: number): number => {
+      let low = 0;
+      let high = list.length;
+      while (low < high) {
+        const middle = (low + high) >> 1;
+        if (list[middle] < value) low = middle + 1;
+        else high = middle;
+      }
+      return low;
+    };
+    return inside.map((request, i) => ({
+      key: `${request.traceId}/${request.spanId}`,
+      path: `/requests/${request.traceId}/${request.spanId}`,
+      endpoint: request.endpoint,
+      fromNs: request.fromNs,
+      toNs: request.toNs,
+      failed: request.failed,
+      busyNs: busy[i] ?? 0,
+      // Those that began before its end, but for those that were over before it began, and itself.
+      others: before(starts, request.toNs) - before(ends, request.fromNs) - 1
+    }));
+  });
+  const endpoints = $derived.by(() => {
+    const sums = new Map<string, { requests: number; ns: number; busyNs: number }>();
+    for (const row of rows) {
+      const sum = sums.get(row.endpoint) ?? { requests: 0, ns: 0, busyNs: 0 };
+      sum.requests++;
+      sum.ns += row.toNs - row.fromNs;
+      sum.busyNs += row.busyNs;
+      sums.set(row.endpoint, sum);
+    }
+    return [...sums].map(([endpoint, sum]) => ({ endpoint, ...sum })).sort((a, b) => b.busyNs - a.busyNs);
+  });
+  const COLUMNS: Column<Row>[] = [
+    {
+      key: 'endpoint',
+      title: 'endpoint',
+      width: 180,
+      grows: true,
+      value: (row) => row.endpoint,
+      text: (row) => row.endpoint
+    },
+    {
+      key: 'began',
+      title: 'began',
+      width: 110,
+      right: true,
+      value: (row) => row.fromNs,
+      text: (row) => exactTime(beganMs + row.fromNs / 1e6)
+    },
+    {
+      key: 'took',
+      title: 'took',
+      width: 90,
+      right: true,
+      value: (row) => row.toNs - row.fromNs,
+      text: (row) => formatDuration(row.toNs - row.fromNs)
+    },
+    {
+      key: 'cpu',
+      title: 'CPU meanwhile',
+      about: 'What the process computed while this request ran, for whomever',
+      width: 110,
+      right: true,
+      value: (row) => row.busyNs,
+      text: (row) => formatDuration(row.busyNs)
+    },
+    {
+      key: 'share',
+      title: 'of its time',
+      width: 80,
+      right: true,
+      value: (row) => row.busyNs / (row.toNs - row.fromNs || 1),
+      text: (row) => formatShare(row.busyNs / (row.toNs - row.fromNs || 1))
+    },
+    {
+      key: 'others',
+      title: 'beside',
+      about: 'Requests of this process that ran at the same time, at least in part',
+      width: 64,
+      right: true,
+      value: (row) => row.others,
+      text: (row) => formatCount(row.others)
+    }
+  ];
+</script>
+
+<div class="flex min-h-0 flex-1 flex-col bg-sheet" data-testid="during-requests">
+  <p class="flex-none border-b border-rule px-4 py-1.5 text-ink-2">
+    {plural(during.count, 'request')} ran while this was recorded{#if during.count > during.requests.length},
+      the first {formatCount(during.requests.length)} of them are listed{/if}. Requests that run beside each
+    other share the CPU told for each.
+  </p>
+  <div class="max-h-40 flex-none overflow-auto border-b border-rule">
+    <table class="w-full border-collapse">
+      <tbody>
+        {#each endpoints as { endpoint, requests, ns, busyNs } (endpoint)}
+          <tr class="border-b border-grid whitespace-nowrap hover:bg-pen-soft">
+            <td class="px-4 py-1 font-[560]">{endpoint}</td>
+            <td class="px-2 text-right num">{plural(requests, 'request')}</td>
+            <td class="px-2 text-right num">{formatDuration(busyNs)} of CPU in {formatDuration(ns)}</td>
+            <td class="px-4 text-right"
+              ><button class="button px-1.5 py-[2px]" onclick={() => onendpoint(endpoint)}
+                >What does it burn?</button
+              ></td
+            >
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  </div>
+  <DataTable
+    {rows}
+    sort="-cpu"
+    columns={COLUMNS}
+    keyOf={(row) => row.key}
+    hrefOf={(row) => viewLink(row.path, NO_PICKS)}
+    label="Requests while this was recorded"
+    file="requests-in-profile"
+    actionsOf={(row) => [
+      { name: 'Cut the profile to it', href: hrefAt({ from: Math.max(0, row.fromNs), to: row.toNs }) }
+    ]}
+  />
+</div>

@@ -1,0 +1,67 @@
+import { between } from '@tromix/core/profile/slice';
+import { UNSHAPED } from '@tromix/core/profile/shape';
+import { formatShare } from '@tromix/core/text/format';
+import { placeOf } from '$lib/ui/flame/profile-reading';
+import { openProfile } from '$lib/ui/flame/open-profile';
+import type { CoveredStretch } from './request-model';
+
+/** What samples say of a blind stretch. */
+export interface StretchSamples {
+  /** Time the process computed in it, and time it was idle, nanoseconds. */
+  busyNs: number;
+  idleNs: number;
+  samples: number;
+  /** Its hottest function in words; '' where it computed nothing. */
+  top: string;
+}
+
+/** Looks stretches up in the profiles that cover them; null where a profile cannot be read. */
+export async function samplesOf(stretches: readonly CoveredStretch[]): Promise<(StretchSamples | null)[]> {
+  const found = new Array<StretchSamples | null>(stretches.length).fill(null);
+  for (const id of new Set(stretches.map(({ profile }) => profile.id))) {
+    const open = openProfile();
+    try {
+      const opened = await open.service.open(`/api/evidence/${id}/content`, 1, false);
+      if ('error' in opened) continue;
+      for (let i = 0; i < stretches.length; i++) {
+        if (stretches[i].profile.id !== id) continue;
+        const view = await open.service.view({
+          show: 'tree',
+          selection: between(stretches[i].fromNs, stretches[i].toNs),
+          shaping: UNSHAPED,
+          frame: -1,
+          file: '',
+          zoom: { from: 0, to: 1 },
+          pixels: 0
+        });
+        const top = view.functions.find(
+          ({ frame }) => !['idle', 'program'].includes(opened.frames[frame].kind)
+        );
+        const frame = top && opened.frames[top.frame];
+        found[i] = {
+          busyNs: view.sum,
+          idleNs: view.idle,
+          samples: view.samples,
+          top:
+            top && frame
+              ? `${frame.name}${placeOf(frame) ? ` (${placeOf(frame)})` : ''}, ${formatShare(top.self / view.sum)} of it`
+              : ''
+        };
+      }
+    } finally {
+      open.close();
+    }
+  }
+  return found;
+}
+
+/** What the samples make of a finding's stretch, in a sentence. */
+export function stretchWords(
+  { busyNs, idleNs, samples, top }: StretchSamples,
+  words: (ns: number) => string
+): string {
+  if (samples === 0) return 'A profile covers it, but no sample lies in it.';
+  if (busyNs < idleNs / 20)
+    return `By its samples the process was idle in it for ${words(idleNs)}: it waited for something no span tells of.`;
+  return `By its samples it computed for ${words(busyNs)}${top ? `, most of it in ${top}` : ''}${idleNs > busyNs / 20 ? `, and was idle for ${words(idleNs)}` : ''}.`;
+}
