@@ -30,7 +30,7 @@ export function hotFunction(context: ProfileContext): ProfileFinding[] {
         kind === 'dependency' ? `, of the package ${from}` : kind === 'app' ? '' : `, ${kind} code`;
       return {
         rule: 'hot-function',
-        title: 'A function that burns',
+        title: profile.valueType === 'allocation' ? 'A function that allocates' : 'A function that burns',
         severity: severityOf(self, weights.sum),
         sentence: `${placeName(own)}${whose} takes ${formatShare(share)} of the ${profile.valueType === 'allocation' ? 'allocated bytes' : 'CPU'} by itself.${blameSentence(callers)}`,
         remedy:

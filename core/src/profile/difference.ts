@@ -37,7 +37,7 @@ export interface FunctionChange {
 
 /**
  * Lays two profiles over each other. Lines move from one version to the next, so functions are the same where name and file are;
- * several of one name in a file are told apart by their order in it.
+ * several of one name in a file are told apart by their places in it.
  */
 export function difference(before: Side, after: Side): Difference {
   const table = new FrameTable();
@@ -68,37 +68,48 @@ export function difference(before: Side, after: Side): Difference {
   };
 }
 
-/** Numbers of the frames of each side in one table. The place shown is that of the first side which has the function. */
-function sameFrames(table: FrameTable, sides: readonly (readonly Frame[])[]): Int32Array[] {
-  const places = new Map<string, Frame>();
-  const known = new Map<string, number>();
-  return sides.map((frames) => {
-    const names = namesOf(frames);
-    return Int32Array.from(frames, (frame, i) => {
-      const found = known.get(names[i]);
-      if (found !== undefined) return found;
-      const { name, file, line, column, kind, package: from } = places.get(names[i]) ?? frame;
-      const index = table.indexOf(name, file, line, column, { kind, package: from });
-      known.set(names[i], index);
-      return index;
-    });
-  });
+/**
+ * Numbers of the frames of each side in one table, the later side first: its places are shown. Functions of one name in one file
+ * are first matched where they stand at the very same place, the rest in their order in the file.
+ */
+function sameFrames(table: FrameTable, [later, earlier]: readonly (readonly Frame[])[]): Int32Array[] {
+  const add = ({ name, file, line, column, kind, package: from }: Frame): number =>
+    table.indexOf(name, file, line, column, { kind, package: from });
+  const ofLater = Int32Array.from(later, add);
+  const ofEarlier = new Int32Array(earlier.length).fill(-1);
+  const groups = byName(later);
+  for (const [key, own] of byName(earlier)) {
+    const place = (frame: Frame): string => `${frame.line}:${frame.column}`;
+    const free = new Map((groups.get(key) ?? []).map((i) => [place(later[i]), i]));
+    const moved: number[] = [];
+    for (const i of own) {
+      const same = free.get(place(earlier[i]));
+      if (same === undefined) moved.push(i);
+      else {
+        ofEarlier[i] = ofLater[same];
+        free.delete(place(earlier[i]));
+      }
+    }
+    const left = [...free.values()];
+    for (const i of moved) {
+      const next = left.shift();
+      ofEarlier[i] = next === undefined ? add(earlier[i]) : ofLater[next];
+    }
+  }
+  return [ofLater, ofEarlier];
 }
 
-/** What a function is called in every version: its name, its file, and which of that name it is. */
-function namesOf(frames: readonly Frame[]): string[] {
+/** Functions by name and file, in the order of the file. */
+function byName(frames: readonly Frame[]): Map<string, number[]> {
+  const groups = new Map<string, number[]>();
   const order = frames
     .map((_, i) => i)
     .sort((a, b) => frames[a].line - frames[b].line || frames[a].column - frames[b].column);
-  const seen = new Map<string, number>();
-  const names = new Array<string>(frames.length);
   for (const i of order) {
     const key = JSON.stringify([frames[i].name, frames[i].file]);
-    const count = seen.get(key) ?? 0;
-    seen.set(key, count + 1);
-    names[i] = `${key} ${count}`;
+    groups.set(key, [...(groups.get(key) ?? []), i]);
   }
-  return names;
+  return groups;
 }
 
 function mapNodes(

@@ -116,7 +116,7 @@ function shadeOf(view: FlameView, node: number): number {
 /** Worse in the alarm's colour, better in the steering one; unchanged stays paper. */
 function changeTint(palette: FlamePalette, part: number): string {
   const strength = Math.round(Math.min(1, Math.abs(part)) * SHADES) / SHADES;
-  return mix(palette.plain, part > 0 ? palette.worse : palette.better, strength * 0.75);
+  return mix(palette.plain, part > 0 ? palette.worse : palette.better, strength * 0.5);
 }
 
 function label(

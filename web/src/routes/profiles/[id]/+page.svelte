@@ -337,7 +337,8 @@
         to <b class="num font-semibold text-ink">{exactTime(began + selection.to / 1e6)}</b>
       {:else if selection}, from <b class="num font-semibold text-ink">{formatDuration(selection.from)}</b> to
         <b class="num font-semibold text-ink">{formatDuration(selection.to)}</b>
-      {:else}, all <b class="num font-semibold text-ink">{formatDuration(item.durationNs)}</b
+      {:else if item.durationNs > 0}, all <b class="num font-semibold text-ink"
+          >{formatDuration(item.durationNs)}</b
         >{#if began !== null}&nbsp;from <b class="num font-semibold text-ink"
             >{shortTime(began, data.nowMs)}</b
           >{/if}

@@ -208,7 +208,9 @@
     />
   {/snippet}
   {#snippet reading()}
-    {#each requestReading(model, findings ?? []) as sentence (sentence)}<Sentence text={sentence} />{/each}
+    {#each requestReading(model, findings ?? [], ledger) as sentence (sentence)}<Sentence
+        text={sentence}
+      />{/each}
     {#each findings ?? [] as finding, i (i)}
       {@const covered = coveredBy(finding)}
       <Finding title={finding.title} severity={finding.severity} note={sameNote(finding)}>

@@ -1,0 +1,85 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { anyProfile } from '../testing/any-profile';
+import { difference, functionChanges, type Side } from './difference';
+import { differenceReading } from './difference-reading';
+import { readFolded } from './folded';
+import { functionWeights } from './functions';
+import type { Profile } from './model';
+import { slice } from './slice';
+
+const side = (profile: Profile, scale = 1): Side => ({
+  frames: profile.frames,
+  tree: profile,
+  weights: slice(profile),
+  scale
+});
+const folded = (text: string): Profile => readFolded(text).profile;
+
+describe('the difference of two profiles', () => {
+  const before = folded(
+    'main;parse (stamp.ts:30);fail (stamp.ts:1) 40\nmain;parse (stamp.ts:30) 10\nmain;sum (harmonic.ts:12) 20\n'
+  );
+  const after = folded(
+    'main;parse (stamp.ts:44) 12\nmain;sum (harmonic.ts:12) 20\nmain;check (stamp.ts:2) 3\n'
+  );
+  const d = difference(side(before), side(after));
+  const changes = functionChanges(d);
+  const of = (name: string) => changes.find(({ frame }) => d.frames[frame].name === name)!;
+
+  it('knows functions again where their lines moved, and says what is new and what is gone', () => {
+    expect(of('parse')).toMatchObject({
+      kind: 'both',
+      before: { self: 10, total: 50 },
+      after: { self: 12, total: 12 },
+      selfChange: 2
+    });
+    expect(d.frames[of('parse').frame].line).toBe(44);
+    expect(of('fail')).toMatchObject({ kind: 'vanished', selfChange: -40 });
+    expect(of('check')).toMatchObject({ kind: 'new', selfChange: 3 });
+    expect(of('sum').selfChange).toBe(0);
+    expect(changes[0]).toBe(of('fail'));
+  });
+
+  it('tells in a sentence what changed most', () => {
+    const words = (weight: number): string => `${weight} ms`;
+    const name = (frame: number): string => d.frames[frame].name;
+    expect(differenceReading(d, changes, 'requests', words, name)).toEqual([
+      'Altogether it takes *35 ms* for each request instead of 70 ms: ▼ −50\u202f%.',
+      'Most changed *fail*: it is gone; it took 40 ms itself.',
+      'After it *check*: it is new, with 3 ms of its own.'
+    ]);
+    const same = difference(side(before), side(before));
+    expect(differenceReading(same, functionChanges(same), 'share', words, name)).toEqual([
+      'No function’s own part changed by more than 2 % of the whole.'
+    ]);
+  });
+
+  it('tells functions of one name in one file apart by their places', () => {
+    const two = folded('(anonymous) (a.ts:5) 7\n(anonymous) (a.ts:9) 2\n');
+    const one = folded('(anonymous) (a.ts:9) 2\n');
+    const found = functionChanges(difference(side(two), side(one)));
+    expect(found.map(({ kind, selfChange }) => [kind, selfChange])).toEqual([
+      ['vanished', -7],
+      ['both', 0]
+    ]);
+  });
+
+  it('is nothing against itself, and else adds up on both sides', () => {
+    fc.assert(
+      fc.property(anyProfile, anyProfile, (a, b) => {
+        const self = difference(side(a), side(a));
+        for (const { selfChange, kind } of functionChanges(self)) {
+          expect(selfChange).toBe(0);
+          expect(kind).toBe('both');
+        }
+        const both = difference(side(a, 2), side(b));
+        const sum = (profile: Profile): number =>
+          functionWeights(profile.frames, profile, slice(profile)).reduce((all, one) => all + one.self, 0);
+        const found = functionChanges(both);
+        expect(Math.abs(found.reduce((all, one) => all + one.before.self, 0) - 2 * sum(a))).toBeLessThan(1);
+        expect(Math.abs(found.reduce((all, one) => all + one.after.self, 0) - sum(b))).toBeLessThan(1);
+      })
+    );
+  });
+});

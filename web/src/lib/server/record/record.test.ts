@@ -1,0 +1,184 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { createServer } from 'node:net';
+import { setTimeout as sleep } from 'node:timers/promises';
+import { afterEach, describe, expect, it } from 'vitest';
+import { functionWeights } from '@tromix/core/profile/functions';
+import { slice } from '@tromix/core/profile/slice';
+import { readV8CpuProfile } from '@tromix/core/profile/v8-cpu';
+import { readV8HeapProfile } from '@tromix/core/profile/v8-heap-profile';
+import { allowedPlace, readPlaces, type Place } from './addresses';
+import { listAt } from './inspector';
+import { record } from './record';
+
+const children: ChildProcess[] = [];
+afterEach(() => {
+  for (const child of children.splice(0)) child.kill('SIGKILL');
+});
+
+/** Runs a program with its inspector open, and gives where. */
+async function target(
+  program: string,
+  env: NodeJS.ProcessEnv = {}
+): Promise<{ place: Place; child: ChildProcess }> {
+  const child = spawn(process.execPath, ['--inspect=127.0.0.1:0', '-e', program], {
+    stdio: ['ignore', 'ignore', 'pipe'],
+    env: { ...process.env, NODE_OPTIONS: '', ...env }
+  });
+  children.push(child);
+  const place = await new Promise<Place>((resolve, reject) => {
+    let said = '';
+    child.stderr!.on('data', (part: Buffer) => {
+      said += String(part);
+      const port = /ws:\/\/127\.0\.0\.1:(\d+)\//.exec(said)?.[1];
+      if (port) resolve({ host: '127.0.0.1', port: Number(port) });
+    });
+    child.once('exit', () => reject(new Error(`The program ended. ${said}`)));
+  });
+  return { place, child };
+}
+
+/** Burners that share the CPU 60 : 25 : 10 : 5 by the clock, whatever the machine's speed. */
+const BURNERS = `
+  const until = (ms) => { const end = performance.now() + ms; let x = 0; while (performance.now() < end) for (let i = 0; i < 2000; i++) x += Math.sqrt(i); return x; };
+  function burnSixty() { until(12); }
+  function burnTwentyFive() { until(5); }
+  function burnTen() { until(2); }
+  function burnFive() { until(1); }
+  setInterval(() => { burnSixty(); burnTwentyFive(); burnTen(); burnFive(); }, 1);
+`;
+const never = new AbortController().signal;
+const none = (): void => undefined;
+
+describe('recording a process', () => {
+  // Outside check: a program whose shares are known by construction, recorded by V8.
+  it('finds calibrated burners within 3 points', async () => {
+    const { place } = await target(BURNERS);
+    await sleep(300);
+    const begun = Date.now();
+    const { json, startedAtUs, cpuBefore, cpuDuring } = await record(
+      place,
+      { kind: 'cpu', seconds: 3, interval: 500 },
+      never,
+      none
+    );
+    const { profile } = readV8CpuProfile(new TextEncoder().encode(json));
+    const weights = slice(profile);
+    const share = (name: string): number => {
+      const found = functionWeights(profile.frames, profile, weights).find(
+        ({ frame }) => profile.frames[frame].name === name
+      );
+      return ((found?.total ?? 0) / weights.sum) * 100;
+    };
+    for (const [name, wanted] of [
+      ['burnSixty', 60],
+      ['burnTwentyFive', 25],
+      ['burnTen', 10],
+      ['burnFive', 5]
+    ] as const)
+      expect(Math.abs(share(name) - wanted)).toBeLessThan(3);
+    // The identity samples × interval = time, from the first sample on.
+    const sampled = profile.sampleWeight.reduce((a, b) => a + b, 0);
+    expect(Math.abs(sampled - (profile.durationNs - profile.sampleTime[0]))).toBeLessThan(1e6);
+    expect(Math.abs(profile.durationNs / 1e9 - 3)).toBeLessThan(0.5);
+    expect(startedAtUs / 1000).toBeGreaterThan(begun + 500);
+    expect(startedAtUs / 1000).toBeLessThan(Date.now() - 2500);
+    expect(cpuBefore).toBeGreaterThan(0.2);
+    expect(cpuDuring).toBeGreaterThan(0.2);
+  }, 20_000);
+
+  it('records who allocates', async () => {
+    const { place } = await target(
+      'const keep = []; setInterval(function stowCargo() { for (let i = 0; i < 20; i++) keep.push(new Array(1000).fill(0.5)); if (keep.length > 2000) keep.length = 0; }, 2);'
+    );
+    const { json } = await record(place, { kind: 'allocation', seconds: 1, interval: 16_384 }, never, none);
+    const { profile } = readV8HeapProfile(new TextEncoder().encode(json));
+    const weights = slice(profile);
+    const found = functionWeights(profile.frames, profile, weights).find(
+      ({ frame }) => profile.frames[frame].name === 'stowCargo'
+    );
+    expect(found!.total / weights.sum).toBeGreaterThan(0.8);
+  }, 15_000);
+
+  it('is told who the process is, and that it is in development mode', async () => {
+    const { place, child } = await target('setInterval(() => {}, 50)', {
+      OTEL_SERVICE_NAME: 'tides',
+      OTEL_RESOURCE_ATTRIBUTES: 'service.version=7.3, host.name=quay-3',
+      NODE_ENV: 'development'
+    });
+    let facts: object = {};
+    await record(place, { kind: 'cpu', seconds: 1, interval: 1000 }, never, (found) => (facts = found));
+    expect(facts).toEqual({
+      pid: child.pid,
+      service: 'tides',
+      release: '7.3',
+      host: 'quay-3',
+      development: true
+    });
+  }, 15_000);
+
+  it('can be ended early and keeps what there is', async () => {
+    const { place } = await target(BURNERS);
+    const stop = new AbortController();
+    setTimeout(() => stop.abort('stop'), 2200);
+    const begun = Date.now();
+    const { json } = await record(place, { kind: 'cpu', seconds: 60, interval: 1000 }, stop.signal, none);
+    expect(Date.now() - begun).toBeLessThan(8000);
+    expect(readV8CpuProfile(new TextEncoder().encode(json)).profile.sampleNode.length).toBeGreaterThan(100);
+  }, 20_000);
+
+  it('ends at once, and in words, when the process dies', async () => {
+    const { place, child } = await target(BURNERS);
+    setTimeout(() => child.kill('SIGKILL'), 1800);
+    await expect(record(place, { kind: 'cpu', seconds: 60, interval: 1000 }, never, none)).rejects.toThrow(
+      'The process ended'
+    );
+  }, 20_000);
+
+  it('gives up in words on a process that stops answering', async () => {
+    const { place, child } = await target('setInterval(() => {}, 50)');
+    const recording = record(place, { kind: 'cpu', seconds: 2, interval: 1000 }, never, () =>
+      child.kill('SIGSTOP')
+    );
+    await expect(recording).rejects.toThrow('did not answer within 10 s');
+  }, 20_000);
+
+  it('says where nothing listens, and does not follow a redirect', async () => {
+    const order = { kind: 'cpu' as const, seconds: 1, interval: 1000 };
+    await expect(record({ host: '127.0.0.1', port: 1 }, order, never, none)).rejects.toThrow(
+      'No process with an open inspector'
+    );
+    const server = createServer((socket) =>
+      socket.end('HTTP/1.1 302 Found\r\nLocation: http://192.0.2.1/json/list\r\nContent-Length: 0\r\n\r\n')
+    );
+    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+    const { port } = server.address() as { port: number };
+    await expect(listAt({ host: '127.0.0.1', port })).rejects.toThrow();
+    server.close();
+  });
+});
+
+describe('addresses', () => {
+  it('reads places and ranges', () => {
+    expect(
+      readPlaces('127.0.0.1:9229-9231, 10.0.0.7:9300').map(({ host, port }) => `${host} ${port}`)
+    ).toEqual(['127.0.0.1 9229', '127.0.0.1 9230', '127.0.0.1 9231', '10.0.0.7 9300']);
+    for (const wrong of ['9229', 'host', 'a:0', 'a:9-3', 'a:70000', '127.0.0.1:1-60000'])
+      expect(() => readPlaces(wrong)).toThrow('TROMIX_INSPECT');
+  });
+
+  it.each([
+    ['127.0.0.1:9229', true],
+    ['127.8.0.1:9229', true],
+    ['localhost:9229', true],
+    ['[::1]:9229', true],
+    ['ws://127.0.0.1:9229/abc', true],
+    ['10.0.0.7:9300', true],
+    ['10.0.0.7:9301', false],
+    ['127.0.0.1.example.net:9229', false],
+    ['192.0.2.1:80', false],
+    ['127.0.0.1', false],
+    ['127.0.0.1:9229@192.0.2.1:80', false]
+  ])('%s may be recorded: %s', (address, allowed) => {
+    expect('refused' in allowedPlace(address, readPlaces('10.0.0.7:9300'))).toBe(!allowed);
+  });
+});
