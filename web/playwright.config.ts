@@ -1,5 +1,5 @@
 import { defineConfig } from '@playwright/test';
-import { BARE, DEMO, EMPTY, LOCKED } from './e2e/servers';
+import { BARE, BESIDE, DEMO, EMPTY, FLEET_PORT, LOCKED } from './e2e/servers';
 
 const serve = (name: string, { port }: { port: number }, env: Record<string, string>) => ({
   command: `node e2e/serve.mjs ${name}`,
@@ -37,9 +37,13 @@ export default defineConfig({
     }
   },
   webServer: [
-    serve('demo', DEMO, { TROMIX_DEMO: '../workload/recordings' }),
+    serve('demo', DEMO, { TROMIX_DEMO: '../workload/recordings', TROMIX_SOURCES: '../workload/src' }),
     serve('empty', EMPTY, {}),
     serve('bare', BARE, {}),
+    serve('beside', BESIDE, {
+      TROMIX_SOURCES: '../workload/src',
+      TROMIX_INSPECT: `127.0.0.1:${FLEET_PORT + 100}-${FLEET_PORT + 105}`
+    }),
     serve('locked', LOCKED, { TROMIX_TOKEN: 'harbour-master', TROMIX_INGEST_TOKEN: 'gauge' })
   ]
 });

@@ -1,7 +1,11 @@
-/** The servers the tests run against: the demo set, an empty one, and one that asks for a token. */
+/** The servers the tests run against: the demo set, an empty one, one that asks for a token, and one beside running services. */
 const at = (port: number) => ({ port, url: `http://127.0.0.1:${port}` });
 export const DEMO = at(4490);
 export const EMPTY = at(4491);
 export const LOCKED = at(4492);
 /** Nothing is ever sent to this one. */
 export const BARE = at(4493);
+/** Quillhaven's services run beside this one while a test asks for them. */
+export const BESIDE = at(4494);
+/** Ports of those services; their inspectors listen a hundred above. */
+export const FLEET_PORT = 4600;

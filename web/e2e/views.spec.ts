@@ -1,5 +1,13 @@
 import AxeBuilder from '@axe-core/playwright';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Locator, type Page } from '@playwright/test';
+
+/** Opens one view of the demo profile of the tides service. */
+async function openShow(page: Page, show: string, drawn: Locator): Promise<void> {
+  await page.goto('/profiles?last=3h');
+  const href = await page.getByRole('link', { name: /cpu-tides-7\.2/ }).getAttribute('href');
+  await page.goto(`${href!.split('?')[0]}?show=${show}`);
+  await expect(drawn).toBeVisible();
+}
 
 /** Opens a main view and waits until it is drawn. */
 const VIEWS: Record<string, (page: Page) => Promise<void>> = {
@@ -58,6 +66,29 @@ const VIEWS: Record<string, (page: Page) => Promise<void>> = {
       .first()
       .click();
     await expect(page.getByRole('option').first()).toBeVisible();
+  },
+  'a profile from the leaves': (page) => openShow(page, 'leaves', page.getByTestId('flame')),
+  'a profile in time order': (page) => openShow(page, 'time', page.getByTestId('flame')),
+  'a call tree': (page) => openShow(page, 'tree', page.getByRole('treeitem').first()),
+  packages: (page) => openShow(page, 'packages', page.getByRole('cell', { name: 'application' })),
+  'a profile’s lines': (page) => openShow(page, 'lines', page.getByTestId('source-lines')),
+  'a profile’s requests': (page) => openShow(page, 'requests', page.getByTestId('during-requests')),
+  compare: async (page) => {
+    await page.goto('/compare');
+    for (const [side, name] of [
+      ['The earlier profile', /tides 7\.2.*cpu/],
+      ['The later profile', /tides 7\.3.*cpu/]
+    ] as const) {
+      const select = page.getByLabel(side);
+      const option = select.locator('option', { hasText: name }).first();
+      await select.selectOption((await option.getAttribute('value'))!);
+      await expect(select).not.toHaveValue('');
+    }
+    await expect(page.getByRole('option', { name: /StampError/ }).first()).toBeVisible();
+  },
+  recorder: async (page) => {
+    await page.goto('/recorder');
+    await expect(page.getByText('No process with an open inspector was found.')).toBeVisible();
   },
   evidence: async (page) => {
     await page.goto('/evidence');

@@ -462,10 +462,9 @@
       <span class="ml-auto text-[11px]"
         >{#if found}{plural(found.size, 'function')}, {formatShare(foundShare)} of the {wholeName(opened)} selected
           ·
-        {/if}{plural(view.samples, 'sample')}{#if ['root', 'leaves'].includes(view.show)}&nbsp;· darker = more <u
-            >self</u
-          >{opened.unit === 'nanoseconds' ? ' time' : ''}{/if}{#if view.thinned}&nbsp;· thinned to pixels:
-          zoom in{/if}{#if view.show === 'leaves' && view.unopened > 0}&nbsp;·
+        {/if}{plural(view.samples, 'sample')}{#if ['root', 'leaves'].includes(view.show)}{' '}· darker = more
+          <u>self</u>{opened.unit === 'nanoseconds' ? ' time' : ''}{/if}{#if view.thinned}{' '}· thinned to
+          pixels: zoom in{/if}{#if view.show === 'leaves' && view.unopened > 0}{' '}·
           {formatShare(view.unopened / (view.sum || 1))} too light to open{/if}</span
       >
     </div>

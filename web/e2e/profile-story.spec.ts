@@ -1,0 +1,119 @@
+import { fork, type ChildProcess } from 'node:child_process';
+import { fileURLToPath } from 'node:url';
+import { expect, test, type Page } from '@playwright/test';
+import { BESIDE, FLEET_PORT } from './servers';
+
+const WORKLOAD = fileURLToPath(new URL('../../workload/', import.meta.url));
+const SCRATCH = fileURLToPath(new URL('../../.tmp/e2e-fleet', import.meta.url));
+
+let fleet: ChildProcess | undefined;
+/** Runs Quillhaven, with faults switched off by name. */
+async function run(fixed: string): Promise<void> {
+  await stop();
+  const child = fork('run.mjs', ['src/live.ts'], {
+    cwd: WORKLOAD,
+    env: {
+      ...process.env,
+      QH_OTLP: BESIDE.url,
+      QH_DATA: SCRATCH,
+      QH_FIRST_PORT: String(FLEET_PORT),
+      QH_FIXED: fixed,
+      QH_USERS: '6',
+      QH_THINK_SECONDS: '0.4'
+    },
+    silent: true
+  });
+  fleet = child;
+  await new Promise((resolve, reject) => child.once('message', resolve).once('exit', reject));
+}
+async function stop(): Promise<void> {
+  const child = fleet;
+  fleet = undefined;
+  if (!child || child.exitCode !== null) return;
+  const gone = new Promise((resolve) => child.once('exit', resolve));
+  child.kill('SIGTERM');
+  await gone;
+}
+test.afterEach(stop);
+
+/** Records the tides service from the recorder's page, and opens what came of it. */
+async function recordTides(page: Page, seconds: number): Promise<string> {
+  await page.goto(`${BESIDE.url}/recorder`);
+  await page.getByRole('row', { name: /tides/ }).getByRole('radio').check();
+  await page.getByLabel('for, seconds').fill(String(seconds));
+  await page.getByRole('button', { name: 'Start recording' }).click();
+  await expect(page.getByLabel('Recorded', { exact: true })).toBeVisible();
+  await expect(page.getByText('This process is being recorded.')).toBeVisible();
+  // It ends by itself.
+  const recordings = page.getByRole('region', { name: 'Recordings' });
+  const open = recordings.getByRole('row').first().getByRole('link', { name: 'Open the profile' });
+  await expect(open).toBeVisible({ timeout: (seconds + 20) * 1000 });
+  await expect(recordings.getByRole('row').first()).toContainText('of a core before');
+  await open.click();
+  await expect(page.getByTestId('flame')).toBeVisible();
+  return /profiles\/([0-9a-f]{64})/.exec(page.url())![1];
+}
+
+test('records a service, finds the parser that throws, and its line; after the fix the difference says so', async ({
+  page
+}) => {
+  test.setTimeout(180_000);
+  await run('');
+  const before = await recordTides(page, 8);
+
+  const reading = page.getByRole('complementary');
+  await expect(reading.getByRole('heading', { name: /Exceptions as control flow/ })).toBeVisible();
+  await expect(reading).toContainText('StampError');
+
+  // All its calls as one tree, and back by the browser's own button.
+  await page.getByLabel('Search functions').fill('parseStamp');
+  await page.getByRole('option', { name: /parseStamp/ }).click();
+  await page
+    .getByRole('region', { name: 'Selected' })
+    .getByRole('link', { name: 'All its calls as one tree' })
+    .click();
+  await expect(page.getByText('all calls of parseStamp')).toBeVisible();
+  await expect(page).toHaveURL(/root=parseStamp/);
+  await page.goBack();
+  await expect(page.getByText('all calls of parseStamp')).toBeHidden();
+  await page.goForward();
+  await expect(page.getByText('all calls of parseStamp')).toBeVisible();
+  await page.getByLabel('Take back: all calls as one tree').click();
+
+  await page.getByRole('link', { name: 'Its lines' }).first().click();
+  const source = page.getByTestId('source-lines');
+  await expect(source).toContainText('throw new StampError');
+  await expect(source.locator('.line-warm').first()).toBeVisible();
+
+  await run('thrown-for-control');
+  const after = await recordTides(page, 8);
+  await page.goto(`${BESIDE.url}/compare?before=${before}&after=${after}`);
+  await expect(page.getByRole('complementary')).toContainText(
+    /Most changed StampError.*(?:it is gone|from .* to )/,
+    {
+      timeout: 15_000
+    }
+  );
+  await expect(page.getByRole('option', { name: /StampError/ })).toContainText('▼');
+});
+
+test('cancels a recording, and says when there is nobody to record', async ({ page }) => {
+  test.setTimeout(90_000);
+  await page.goto(`${BESIDE.url}/recorder`);
+  await expect(page.getByText('No process with an open inspector was found.')).toBeVisible();
+  await page.getByLabel('Address of an inspector').fill('192.0.2.1:9229');
+  await page.getByRole('button', { name: 'Add' }).click();
+  await expect(page.getByRole('alert')).toContainText('Name 192.0.2.1:9229 in the setting TROMIX_INSPECT');
+
+  await run('');
+  await page.getByRole('button', { name: 'Look again' }).click();
+  await page
+    .getByRole('row', { name: /gateway/ })
+    .getByRole('radio')
+    .check();
+  await page.getByRole('button', { name: 'Start recording' }).click();
+  await page.getByRole('button', { name: 'Cancel' }).click();
+  await expect(page.getByRole('region', { name: 'Recordings' }).getByRole('row').first()).toContainText(
+    'cancelled'
+  );
+});

@@ -1,0 +1,107 @@
+import { expect, test, type Page } from '@playwright/test';
+
+/** Opens the demo profile of the tides service under 7.2. */
+async function openTides(page: Page, query = ''): Promise<void> {
+  await page.goto('/profiles?last=3h');
+  const href = await page.getByRole('link', { name: /cpu-tides-7\.2/ }).getAttribute('href');
+  await page.goto(`${href!.split('?')[0]}${query}`);
+  await expect(page.getByText(/samples/).first()).toBeVisible();
+}
+
+test('shows one selection in every view', async ({ page }) => {
+  const faults: string[] = [];
+  page.on('pageerror', (error) => faults.push(error.message));
+  await openTides(page);
+  const main = page.getByRole('main');
+  await main.getByRole('link', { name: 'From the leaves' }).click();
+  await expect(page.getByRole('application', { name: /from the leaves/ })).toBeVisible();
+  await main.getByRole('link', { name: 'In time order' }).click();
+  await expect(page.getByRole('application', { name: /Stacks in time order/ })).toBeVisible();
+  await main.getByRole('link', { name: 'Call tree' }).click();
+  await expect(page.getByRole('treeitem').first()).toBeVisible();
+  await main.getByRole('link', { name: 'Packages' }).click();
+  await expect(page.getByRole('cell', { name: 'application' })).toBeVisible();
+  await main.getByRole('link', { name: 'Neighbours' }).click();
+  await page.getByRole('option', { name: /StampError/ }).click();
+  await expect(page.getByTestId('neighbours')).toContainText('read');
+  await main.getByRole('link', { name: 'Lines' }).click();
+  await expect(page.getByTestId('source-lines')).toContainText('class StampError');
+  await main.getByRole('link', { name: 'Requests' }).click();
+  await expect(page.getByTestId('during-requests')).toContainText('GET /tides/window');
+  expect(faults).toEqual([]);
+});
+
+test('acts on frames stand in the address, and each can be taken back', async ({ page }) => {
+  await openTides(page);
+  await page.getByRole('option', { name: /StampError/ }).click({ button: 'right' });
+  await page.getByRole('menuitem', { name: 'Hide stacks through it' }).click();
+  await expect(page.getByText('without stacks through StampError')).toBeVisible();
+  await expect(page.getByRole('option', { name: /StampError/ })).toBeHidden();
+  await expect(page).toHaveURL(/act=hide/);
+  await page.reload();
+  await expect(page.getByText('without stacks through StampError')).toBeVisible();
+  await page.getByLabel('Take back: without stacks through StampError').click();
+  await expect(page.getByRole('option', { name: /StampError/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Fold the runtime' }).click();
+  await expect(page.getByRole('option', { name: /processTicksAndRejections/ })).toBeHidden();
+});
+
+test('tells what one endpoint burns', async ({ page }) => {
+  await openTides(page, '?show=requests');
+  await page.getByRole('button', { name: 'What does it burn?' }).first().click();
+  await expect(page.getByText('during GET /tides/window')).toBeVisible();
+  await expect(page.getByRole('option').first()).toContainText('StampError');
+});
+
+test('saves the selection as open formats', async ({ page }) => {
+  await openTides(page);
+  for (const [item, ending, content] of [
+    ['Folded stacks', '.folded.txt', /StampError \(.*stamp\.ts:1\) \d+\n/],
+    ['V8 CPU profile', '.cpuprofile', /"samples":\[/],
+    ['Picture, SVG', '.svg', /<svg xmlns/]
+  ] as const) {
+    await page.getByRole('button', { name: 'Export' }).click();
+    const [download] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('menuitem', { name: item }).click()
+    ]);
+    expect(download.suggestedFilename()).toContain(ending);
+    const stream = await download.createReadStream();
+    const parts: Buffer[] = [];
+    for await (const part of stream) parts.push(part as Buffer);
+    expect(Buffer.concat(parts).toString('utf8')).toMatch(content);
+  }
+});
+
+test('a blind stretch is explained by its samples, and the ledger says so', async ({ page }) => {
+  await page.goto(
+    '/requests?last=3h&finding=blind-stretch&service=berths&endpoint=POST+%2Fcalls%2F%3Aid%2Fberth&release=7.3'
+  );
+  const links = page.getByRole('region', { name: 'Requests' }).getByRole('link');
+  await expect(links.first()).toBeVisible();
+  const paths = await links.evaluateAll((all) => all.map((one) => one.getAttribute('href')));
+  // Only those that ran while the process was recorded are covered.
+  for (const path of paths.slice(0, 60)) {
+    await page.goto(path!);
+    await expect(page.getByRole('treegrid')).toBeVisible();
+    if ((await page.getByRole('link', { name: /in Profiles/ }).count()) === 0) continue;
+    await expect(page.getByText(/By its samples it computed for/)).toBeVisible();
+    await expect(page.getByText(/of own code known by samples/)).toBeVisible();
+    return;
+  }
+  throw new Error('No request with a blind stretch lies in a profile.');
+});
+
+test('an allocation profile is read in bytes, folded stacks from a drop of text', async ({
+  page,
+  request
+}) => {
+  await page.goto('/profiles?last=3h');
+  await page.getByRole('link', { name: /allocation-tides/ }).click();
+  await expect(page.getByRole('complementary')).toContainText(/allocated \d.* [kM]B/);
+  const sent = await request.post('/api/evidence?name=stacks.txt', { data: 'main;load 30\nmain;sort 70\n' });
+  const { id } = (await sent.json()) as { id: string };
+  await page.goto(`/profiles/${id}`);
+  await expect(page.getByRole('option', { name: /sort/ })).toContainText('70');
+  await request.delete(`/api/evidence/${id}`);
+});
