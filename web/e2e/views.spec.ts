@@ -4,7 +4,7 @@ import { expect, test, type Locator, type Page } from '@playwright/test';
 /** Opens one view of the demo profile of the tides service. */
 async function openShow(page: Page, show: string, drawn: Locator): Promise<void> {
   await page.goto('/profiles?last=3h');
-  const href = await page.getByRole('link', { name: /cpu-tides-7\.2/ }).getAttribute('href');
+  const href = await page.getByRole('link', { name: /^cpu-tides-7\.2/ }).getAttribute('href');
   await page.goto(`${href!.split('?')[0]}?show=${show}`);
   await expect(drawn).toBeVisible();
 }

@@ -86,6 +86,9 @@ export class Fleet {
       execArgv: this.#options.inspect ? [`--inspect=127.0.0.1:${place.inspectorPort}`] : [],
       env: {
         ...process.env,
+        // As OpenTelemetry's environment names a process, for whoever looks at it from outside.
+        OTEL_SERVICE_NAME: place.service,
+        OTEL_RESOURCE_ATTRIBUTES: `service.version=${release},host.name=${place.host}`,
         QH_SERVICE: place.service,
         QH_HOST: place.host,
         QH_RELEASE: release,
