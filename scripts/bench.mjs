@@ -9,5 +9,5 @@ const wanted = process.argv[2] ?? '';
 for (const file of readdirSync(path.join(ROOT, 'bench')).filter(
   (name) => name.endsWith('.bench.ts') && name.includes(wanted)
 )) {
-  run(process.execPath, ['--expose-gc', '--import', 'tsx', path.join('bench', file)]);
+  run(process.execPath, ['--import', 'tsx', path.join('bench', file)]);
 }

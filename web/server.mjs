@@ -18,6 +18,8 @@ const { handler } = await import('./build/handler.js');
 const server = createServer((request, response) => {
   response.setHeader('x-content-type-options', 'nosniff');
   response.setHeader('x-frame-options', 'DENY');
+  // Without a type the handler would take a body for none: a script that sends just bytes means just bytes.
+  if (request.method === 'POST') request.headers['content-type'] ??= 'application/octet-stream';
   handler(request, response, () => {
     response.writeHead(404).end();
   });

@@ -1,4 +1,5 @@
 import { gzipSync } from 'node:zlib';
+import { DEMO } from './servers';
 import { expect, test, type Page } from '@playwright/test';
 import { EMPTY } from './servers';
 
@@ -81,4 +82,13 @@ test('a file of traces is taken in', async ({ page }) => {
     await page.goto('/requests');
     await expect(page.getByRole('link', { name: /from a file/ })).toBeVisible({ timeout: 1000 });
   }).toPass();
+});
+
+test('a file sent as bytes without a content type is taken in', async () => {
+  const body = new TextEncoder().encode('main;load 30\nmain;sort 70\n');
+  const sent = await fetch(`${DEMO.url}/api/evidence?name=bytes`, { method: 'POST', body });
+  expect(sent.status).toBe(201);
+  const { id, kind } = (await sent.json()) as { id: string; kind: string };
+  expect(kind).toBe('profile');
+  await fetch(`${DEMO.url}/api/evidence/${id}`, { method: 'DELETE' });
 });

@@ -1,3 +1,4 @@
+const SPACE = 0x20;
 const QUOTE = 0x22;
 const COMMA = 0x2c;
 const MINUS = 0x2d;
@@ -84,29 +85,39 @@ function listBegin(bytes: Uint8Array, from: number): number {
 
 /** Reads whole numbers up to the `]`, strictly as JSON writes them. Null for anything else. */
 function readNumbers(bytes: Uint8Array, from: number): { values: Float64Array; end: number } | null {
-  // The end is found first: then nothing is read beyond it, and room is made once (a number and its comma are two bytes at least).
+  // The end is found first: then nothing is read beyond it, and room is made once, for as many numbers as there are commas and one.
   const end = bytes.indexOf(CLOSE_LIST, from);
   if (end < 0) return null;
-  const values = new Float64Array(((end - from) >> 1) + 1);
+  let commas = 0;
+  for (let i = from; i < end; i++) if (bytes[i] === COMMA) commas++;
+  const values = new Float64Array(commas + 1);
   let count = 0;
-  let at = from;
-  while (isSpace(bytes[at])) at++;
+  let at = skipSpace(bytes, from);
   if (at === end) return { values: values.subarray(0, 0), end };
   for (;;) {
-    while (isSpace(bytes[at])) at++;
+    // Hardly a writer puts spaces here: one comparison decides it.
+    if (bytes[at] <= SPACE) at = skipSpace(bytes, at);
     const negative = bytes[at] === MINUS;
     if (negative) at++;
     const begin = at;
     let value = 0;
-    for (let digit = bytes[at] - ZERO; digit >= 0 && digit <= 9; digit = bytes[at] - ZERO) {
+    let digit = bytes[at] - ZERO;
+    while (digit >= 0 && digit <= 9) {
       value = value * 10 + digit;
-      at++;
+      digit = bytes[++at] - ZERO;
     }
-    const leadingZero = at - begin > 1 && bytes[begin] === ZERO;
-    if (at === begin || leadingZero || value > Number.MAX_SAFE_INTEGER) return null;
+    const digits = at - begin;
+    if (digits === 0 || (digits > 1 && bytes[begin] === ZERO)) return null;
+    if (digits > 15 && value > Number.MAX_SAFE_INTEGER) return null;
     values[count++] = negative ? -value : value;
-    while (isSpace(bytes[at])) at++;
-    if (at === end) return { values: values.slice(0, count), end };
+    if (bytes[at] <= SPACE) at = skipSpace(bytes, at);
+    if (at === end) return { values, end };
     if (bytes[at++] !== COMMA) return null;
   }
+}
+
+function skipSpace(bytes: Uint8Array, from: number): number {
+  let at = from;
+  while (isSpace(bytes[at])) at++;
+  return at;
 }

@@ -36,7 +36,7 @@ export function recognise(bytes: Uint8Array): EvidenceFormat {
     if (/^\{\s*"head"\s*:\s*\{/.test(head)) return 'v8-heap-profile';
     if (/"(?:nodes|startTime|endTime|samples|timeDeltas)"\s*:/.test(head)) return 'v8-cpu-profile';
     throw unknown(
-      'a JSON object with none of the fields of a trace (resourceSpans) a CPU profile (nodes, samples) or a sampling heap profile (head)'
+      'a JSON object with none of the fields of a trace (resourceSpans), a CPU profile (nodes, samples) or a sampling heap profile (head)'
     );
   }
   if (looksLikeOtlp(bytes)) return 'otlp-protobuf';

@@ -103,7 +103,8 @@ interface Tree {
 
 /** Numbers by V8 node id. Ids are small and dense in what V8 writes: then a plain array serves, else a Map. */
 class IdTable {
-  readonly #dense: Int32Array | null;
+  /** Null where ids are sparse. Samples look theirs up directly: there are very many. */
+  readonly dense: Int32Array | null;
   readonly #sparse = new Map<number, number>();
 
   constructor(nodes: readonly V8Node[]) {
@@ -113,17 +114,17 @@ class IdTable {
       most = Math.max(most, id);
       whole &&= Number.isInteger(id) && id >= 0;
     }
-    this.#dense = whole && most <= nodes.length * 8 ? new Int32Array(most + 1).fill(-1) : null;
+    this.dense = whole && most <= nodes.length * 8 ? new Int32Array(most + 1).fill(-1) : null;
   }
 
   set(id: number, value: number): void {
-    if (this.#dense) this.#dense[id] = value;
+    if (this.dense) this.dense[id] = value;
     else this.#sparse.set(id, value);
   }
 
   /** −1 where the id is not known. */
   get(id: number): number {
-    return (this.#dense ? this.#dense[id] : this.#sparse.get(id)) ?? -1;
+    return (this.dense ? this.dense[id] : this.#sparse.get(id)) ?? -1;
   }
 }
 
@@ -214,6 +215,7 @@ function readSamples(
   }
   let node = new Int32Array(count);
   let time = new Float64Array(count);
+  const { dense } = indexOf;
   let at = 0;
   let unsorted = 0;
   let unknown = 0;
@@ -222,9 +224,9 @@ function readSamples(
     if (delta < 0) unsorted++;
     at += delta * 1000;
     time[i] = at;
-    const found = indexOf.get(samples[i]);
+    const found = dense ? (dense[samples[i]] ?? -1) : indexOf.get(samples[i]);
     if (found < 0) unknown++;
-    node[i] = Math.max(0, found);
+    node[i] = found < 0 ? 0 : found;
   }
   if (unknown > 0)
     warnings.add(

@@ -53,6 +53,8 @@ export interface ViewRequest {
   /** Picture in time order: the stretch in view, as parts of the selection, and pixels across. */
   zoom: { from: number; to: number };
   pixels: number;
+  /** The selection is still moving: what is read afterwards, not looked at meanwhile, is left out. */
+  moving: boolean;
 }
 
 /** Every view of one selection. */
@@ -147,7 +149,8 @@ const service = {
     const tree = treeFor(request.shaping);
     const weights = slice(whole, request.selection, tree);
     const picture = pictureOf(whole, tree, weights, request);
-    const unshaped = tree.nodeFrame === whole.nodeFrame ? weights : slice(whole, request.selection);
+    const unshaped =
+      request.moving || tree.nodeFrame === whole.nodeFrame ? weights : slice(whole, request.selection);
     const files = request.show === 'lines' ? fileWeights(whole, unshaped) : [];
     const file = request.file || (files.find((one) => isOwn(whole, one.file)) ?? files[0])?.file || '';
     const view: ProfileView = {
@@ -163,8 +166,8 @@ const service = {
       samples: weights.samples,
       functions: functionWeights(whole.frames, tree, weights),
       heaviest: heaviestBranch(picture.tree, picture.weights),
-      packages: packageWeights(whole.frames, tree, weights),
-      findings: findInProfile(whole, unshaped),
+      packages: request.show === 'packages' ? packageWeights(whole.frames, tree, weights) : [],
+      findings: request.moving ? [] : findInProfile(whole, unshaped),
       neighbours:
         request.show === 'neighbours' && request.frame >= 0
           ? neighboursOf(tree, weights, request.frame)

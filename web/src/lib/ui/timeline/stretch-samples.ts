@@ -32,7 +32,8 @@ export async function samplesOf(stretches: readonly CoveredStretch[]): Promise<(
           frame: -1,
           file: '',
           zoom: { from: 0, to: 1 },
-          pixels: 0
+          pixels: 0,
+          moving: true
         });
         const top = view.functions.find(
           ({ frame }) => !['idle', 'program'].includes(opened.frames[frame].kind)

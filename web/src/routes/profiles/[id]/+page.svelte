@@ -119,7 +119,8 @@
       frame: asked,
       file: shown.file,
       zoom: inTime ? zoom : { from: 0, to: 1 },
-      pixels: inTime ? pixels : 0
+      pixels: inTime ? pixels : 0,
+      moving: dragged !== null
     });
   });
   $effect(() => {
@@ -166,6 +167,16 @@
 
   const selectedFrame = $derived(view && selected >= 0 ? (view.nodeFrame[selected] ?? -1) : tableFrame);
   const selectedWeight = $derived(view?.functions.find(({ frame }) => frame === selectedFrame) ?? null);
+
+  /** A branch may be thousands deep: its beginning and its end are listed. */
+  const BRANCH_HEAD = 20;
+  const BRANCH_TAIL = 60;
+  const branch = $derived.by(() => {
+    const all = view?.heaviest.slice(1) ?? [];
+    if (all.length <= BRANCH_HEAD + BRANCH_TAIL) return { nodes: all, leftOut: 0 };
+    const nodes = [...all.slice(0, BRANCH_HEAD), ...all.slice(-BRANCH_TAIL)];
+    return { nodes, leftOut: all.length - nodes.length };
+  });
 
   /** Selects a function: its heaviest node in the picture. */
   function selectFunction(frame: number): void {
@@ -375,8 +386,11 @@
         {/each}
         <h3 class="mt-3.5 mb-1 heading">Heaviest branch</h3>
         <ol class="num" aria-label="Heaviest branch">
-          {#each view.heaviest.slice(1) as node (node)}
+          {#each branch.nodes as node, i (node)}
             {@const frame = opened.frames[view.nodeFrame[node]]}
+            {#if i === BRANCH_HEAD && branch.leftOut > 0}<li class="py-0.5 text-ink-3">
+                … {formatCount(branch.leftOut)} between …
+              </li>{/if}
             <li class="flex gap-2 border-b border-grid">
               <button
                 class="min-w-0 flex-1 truncate py-0.5 text-left hover:underline {frame.kind === 'app'
