@@ -89,6 +89,44 @@ describe('inspect', () => {
     ]);
   });
 
+  it('reads folded stacks and allocation profiles, and says what the rules found', async () => {
+    const folder = await mkdtemp(path.join(os.tmpdir(), 'tromix-inspect-'));
+    const folded = path.join(folder, 'stacks.txt');
+    await writeFile(folded, 'main;plan;sort 70\nmain;plan 20\nmain 10\n');
+    const heap = path.join(folder, 'a.heapprofile');
+    const frame = (functionName: string): object => ({
+      functionName,
+      url: 'file:///quay/a.js',
+      lineNumber: 3,
+      columnNumber: 0
+    });
+    const leaf = { callFrame: frame('stow'), selfSize: 4096, children: [] };
+    await writeFile(
+      heap,
+      JSON.stringify({ head: { callFrame: frame('(root)'), selfSize: 0, children: [leaf] } })
+    );
+    const [stacks, allocations] = (await inspectFiles([folded, heap], 20)) as [ProfileResult, ProfileResult];
+    expect(stacks).toMatchObject({
+      kind: 'profile',
+      format: 'folded-stacks',
+      unit: 'count',
+      valueType: 'cpu',
+      total: 100
+    });
+    expect(stacks.findings[0]).toMatchObject({
+      rule: 'hot-function',
+      severity: 'high',
+      figures: { share: 0.7 }
+    });
+    expect(allocations).toMatchObject({
+      format: 'v8-heap-profile',
+      unit: 'bytes',
+      valueType: 'allocation',
+      total: 4096
+    });
+    await rm(folder, { recursive: true });
+  });
+
   it('tells a profile’s functions and heaviest branch', async () => {
     const [result] = (await inspectFiles([at('a.cpuprofile')], 20)) as [ProfileResult];
     expect(result).toMatchObject({

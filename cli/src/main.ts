@@ -3,7 +3,8 @@ import { summarise } from './summary';
 
 const USAGE = `Usage: tromix inspect FILE… [--json] [--top N]
 
-  FILE…     OTLP traces (JSON, JSON lines or protobuf) and V8 CPU profiles, plain or gzip.
+  FILE…     OTLP traces (JSON, JSON lines or protobuf), profiles (V8 CPU and sampling heap profiles, folded
+            stacks) and logs of statements, plain or gzip.
             Trace files are taken as batches of one system.
   --json    one JSON document on standard output
   --top N   how many requests, functions and findings (default 20, 0 for all)

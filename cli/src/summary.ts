@@ -1,3 +1,4 @@
+import { formatWeight, wholeName } from '@tromix/core/profile/units';
 import { formatBytes, formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
 import type { ProfileResult, Result, StatementsResult, TracesResult } from './inspect';
 
@@ -17,7 +18,7 @@ export function summarise(result: Result): string {
 
 function profileText(profile: ProfileResult): string {
   const lines = [
-    `  ${formatDuration(profile.total)} of CPU in ${plural(profile.samples, 'sample')}, ${formatDuration(profile.idle)} idle`,
+    `  ${formatWeight(profile.total, profile)} of ${wholeName(profile)} in ${plural(profile.samples, 'sample')}${profile.unit === 'nanoseconds' ? `, ${formatDuration(profile.idle)} idle` : ''}`,
     '',
     '      self   total  function'
   ];
@@ -28,6 +29,9 @@ function profileText(profile: ProfileResult): string {
   }
   lines.push('', '  heaviest branch');
   for (const { name, share } of profile.heaviest) lines.push(`  ${formatShare(share).padStart(8)}  ${name}`);
+  if (profile.findings.length > 0) lines.push('', '  findings');
+  for (const { severity, rule, sentence } of profile.findings)
+    lines.push(`  ${severity.padStart(8)}  ${rule}: ${sentence}`);
   return `${lines.join('\n')}\n`;
 }
 

@@ -9,7 +9,7 @@
   import FlameGraph from '$lib/ui/flame/FlameGraph.svelte';
   import type { FlameView } from '$lib/ui/flame/flame-painter';
   import { placeOf } from '$lib/ui/flame/profile-reading';
-  import { formatWeight } from '$lib/ui/flame/profile-units';
+  import { formatWeight } from '@tromix/core/profile/units';
   import Choices from '$lib/ui/kit/Choices.svelte';
   import Empty from '$lib/ui/kit/Empty.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';

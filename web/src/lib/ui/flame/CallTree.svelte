@@ -4,7 +4,7 @@
   import { formatShare } from '@tromix/core/text/format';
   import type { OpenedProfile, ProfileView } from '$lib/workers/profile.worker';
   import { placeOf } from './profile-reading';
-  import { formatWeight } from './profile-units';
+  import { formatWeight } from '@tromix/core/profile/units';
 
   interface Props {
     opened: OpenedProfile;

@@ -9,7 +9,7 @@
   import { editorLink } from '$lib/ui/timeline/editor-link';
   import { session as reader } from '$lib/ui/kit/session.svelte';
   import type { ProfileSession } from './profile-session.svelte';
-  import { formatWeight } from './profile-units';
+  import { formatWeight } from '@tromix/core/profile/units';
 
   interface Props {
     opened: OpenedProfile;

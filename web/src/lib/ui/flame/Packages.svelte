@@ -5,7 +5,7 @@
   import { saveText, toCsv } from '$lib/ui/kit/csv';
   import type { OpenedProfile, ProfileView } from '$lib/workers/profile.worker';
   import { originName, ORIGIN_TINTS } from './origin-names';
-  import { formatWeight } from './profile-units';
+  import { formatWeight } from '@tromix/core/profile/units';
   import type { NamedAct } from './view-state';
 
   interface Props {

@@ -1,7 +1,7 @@
 import type { Frame } from '@tromix/core/profile/model';
 import { formatDuration, formatShare } from '@tromix/core/text/format';
 import type { OpenedProfile, ProfileView } from '$lib/workers/profile.worker';
-import { formatWeight, wholeName } from './profile-units';
+import { formatWeight, wholeName } from '@tromix/core/profile/units';
 
 /** Path and line of a frame as it is read: the last two parts of the path. */
 export function placeOf(frame: Frame): string {

@@ -6,7 +6,7 @@
   import { toast } from 'svelte-sonner';
   import type { EvidenceItem } from '$lib/server/queries/evidence';
   import { dateTime } from '$lib/ui/kit/time';
-  import { formatWeight } from '$lib/ui/flame/profile-units';
+  import { formatWeight } from '@tromix/core/profile/units';
   import { viewLink } from '$lib/ui/shell/links';
 
   let { items }: { items: EvidenceItem[] } = $props();

@@ -16,7 +16,7 @@
   import Neighbours from '$lib/ui/flame/Neighbours.svelte';
   import Packages from '$lib/ui/flame/Packages.svelte';
   import { ownEnd, placeOf, profileReading } from '$lib/ui/flame/profile-reading';
-  import { formatWeight, wholeName } from '$lib/ui/flame/profile-units';
+  import { formatWeight, wholeName } from '@tromix/core/profile/units';
   import {
     actWords,
     frameIndex,

@@ -1,16 +1,16 @@
-import { formatBytes, formatCount, formatDuration } from '@tromix/core/text/format';
-import type { OpenedProfile } from '$lib/workers/profile.worker';
+import { formatBytes, formatCount, formatDuration } from '../text/format';
+import type { Profile } from './model';
 
-type Kind = Pick<OpenedProfile, 'unit' | 'valueType'>;
+type Measured = Pick<Profile, 'unit' | 'valueType'>;
 
 /** A weight in the profile's own unit. */
-export function formatWeight(weight: number, { unit }: Kind): string {
+export function formatWeight(weight: number, { unit }: Measured): string {
   if (unit === 'nanoseconds') return formatDuration(weight);
   return unit === 'bytes' ? formatBytes(weight) : formatCount(weight);
 }
 
 /** What the weights are of: "of the CPU". */
-export function wholeName({ valueType, unit }: Kind): string {
+export function wholeName({ valueType, unit }: Measured): string {
   if (valueType === 'allocation') return 'allocated bytes';
   if (unit === 'count') return 'weight';
   return valueType === 'wall' ? 'time' : 'CPU';
