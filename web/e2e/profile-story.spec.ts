@@ -81,18 +81,18 @@ test('records a service, finds the parser that throws, and its line; after the f
   await expect(reading).toContainText('StampError');
 
   // All its calls as one tree, and back by the browser's own button.
-  await page.getByLabel('Search functions').fill('parseStamp');
-  await page.getByRole('option', { name: /parseStamp/ }).click();
+  await page.getByLabel('Search functions').fill('StampError');
+  await page.getByRole('option', { name: /StampError/ }).click();
   await page
     .getByRole('region', { name: 'Selected' })
     .getByRole('link', { name: 'All its calls as one tree' })
     .click();
-  await expect(page.getByText('all calls of parseStamp')).toBeVisible();
-  await expect(page).toHaveURL(/root=parseStamp/);
+  await expect(page.getByText('all calls of StampError')).toBeVisible();
+  await expect(page).toHaveURL(/root=StampError/);
   await page.goBack();
-  await expect(page.getByText('all calls of parseStamp')).toBeHidden();
+  await expect(page.getByText('all calls of StampError')).toBeHidden();
   await page.goForward();
-  await expect(page.getByText('all calls of parseStamp')).toBeVisible();
+  await expect(page.getByText('all calls of StampError')).toBeVisible();
   await page.getByLabel('Take back: all calls as one tree').click();
 
   await page.getByRole('link', { name: 'Its lines' }).first().click();

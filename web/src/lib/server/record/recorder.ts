@@ -10,8 +10,6 @@ import { callRecorder, callWriter } from '../workers';
 import { addressOf, type Place } from './addresses';
 import type { RecordingOrder, TargetFacts } from './record';
 
-export const MAX_SECONDS = 600;
-
 /** Places where something is being recorded: V8 has one profiler for each process. */
 const busy = new Map<string, string>();
 

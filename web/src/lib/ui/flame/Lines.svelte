@@ -56,7 +56,7 @@
   /** The theme's own inks, which both papers can bear. */
   const COLOURS = HighlightStyle.define([
     { tag: [tags.keyword, tags.modifier, tags.operatorKeyword], color: 'var(--steer)' },
-    { tag: [tags.string, tags.regexp, tags.number, tags.bool, tags.null], color: 'var(--pen)' },
+    { tag: [tags.string, tags.regexp, tags.number, tags.bool, tags.null], color: 'var(--ink-2)' },
     { tag: tags.comment, color: 'var(--ink-3)', fontStyle: 'italic' },
     {
       tag: [tags.typeName, tags.className, tags.definition(tags.function(tags.variableName))],

@@ -31,7 +31,11 @@
 
 <div class="mb-2">
   {#if source}
+    <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
     <pre
+      tabindex="0"
+      role="region"
+      aria-label="Source of {source.file}"
       class="overflow-x-auto rounded-[3px] border border-rule bg-paper py-1 num text-[11px] leading-[1.5]"
       data-testid="source">{#each source.lines as text, i (i)}{@const at = source.from + i}<span
           class="block px-1.5 {at === source.line ? 'bg-pen-soft' : ''}"

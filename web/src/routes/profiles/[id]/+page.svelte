@@ -168,6 +168,9 @@
   const selectedFrame = $derived(view && selected >= 0 ? (view.nodeFrame[selected] ?? -1) : tableFrame);
   const selectedWeight = $derived(view?.functions.find(({ frame }) => frame === selectedFrame) ?? null);
 
+  /** The editor it is drawn with is large, and loaded only for this view. */
+  const linesView = () => import('$lib/ui/flame/Lines.svelte');
+
   /** A branch may be thousands deep: its beginning and its end are listed. */
   const BRANCH_HEAD = 20;
   const BRANCH_TAIL = 60;
@@ -594,7 +597,7 @@
         hrefAt={(cut) => hrefOf({ show: 'root', cut, during: '' })}
       />
     {:else if view.show === 'lines' && session}
-      {#await import('$lib/ui/flame/Lines.svelte') then { default: Lines }}
+      {#await linesView() then { default: Lines }}
         <Lines
           {opened}
           {view}
