@@ -341,12 +341,15 @@
               <td class="w-full px-2">
                 {#if recording.state === 'recording'}
                   <span class="flex items-center gap-2">
-                    <progress
-                      class="h-2 w-40 accent-pen"
-                      max="1"
-                      value={progress(recording)}
+                    <span
+                      class="inline-block h-2 w-40 overflow-hidden rounded-[2px] border border-rule bg-paper"
+                      role="progressbar"
                       aria-label="Recorded"
-                    ></progress>
+                      aria-valuemin="0"
+                      aria-valuemax="100"
+                      aria-valuenow={Math.round(progress(recording) * 100)}
+                      ><i class="block h-full bg-pen" style:width="{progress(recording) * 100}%"></i></span
+                    >
                     <button
                       class="button px-1.5 py-0"
                       onclick={() => void send(`/api/recordings/${recording.id}`, { how: 'stop' })}

@@ -168,6 +168,8 @@
   const selectedFrame = $derived(view && selected >= 0 ? (view.nodeFrame[selected] ?? -1) : tableFrame);
   const selectedWeight = $derived(view?.functions.find(({ frame }) => frame === selectedFrame) ?? null);
 
+  /** Parts the facts of a line; a space at the begin of a block would be dropped. */
+  const DOT = ' · ';
   /** The editor it is drawn with is large, and loaded only for this view. */
   const linesView = () => import('$lib/ui/flame/Lines.svelte');
 
@@ -479,9 +481,9 @@
       <span class="ml-auto text-[11px]"
         >{#if found}{plural(found.size, 'function')}, {formatShare(foundShare)} of the {wholeName(opened)} selected
           ·
-        {/if}{plural(view.samples, 'sample')}{#if ['root', 'leaves'].includes(view.show)}{' '}· darker = more
-          <u>self</u>{opened.unit === 'nanoseconds' ? ' time' : ''}{/if}{#if view.thinned}{' '}· thinned to
-          pixels: zoom in{/if}{#if view.show === 'leaves' && view.unopened > 0}{' '}·
+        {/if}{plural(view.samples, 'sample')}{#if ['root', 'leaves'].includes(view.show)}{DOT}darker = more
+          <u>self</u>{opened.unit === 'nanoseconds' ? ' time' : ''}{/if}{#if view.thinned}{DOT}thinned to
+          pixels: zoom in{/if}{#if view.show === 'leaves' && view.unopened > 0}{DOT}
           {formatShare(view.unopened / (view.sum || 1))} too light to open{/if}</span
       >
     </div>
