@@ -51,7 +51,8 @@ const none = (): void => undefined;
 
 describe('recording a process', () => {
   // Outside check: a program whose shares are known by construction, recorded by V8.
-  it('finds calibrated burners within 3 points', async () => {
+  // A machine that takes the core away in the middle of a burner shifts the shares of one recording: another is made then.
+  it('finds calibrated burners within 3 points', { retry: 2, timeout: 20_000 }, async () => {
     const { place } = await target(BURNERS);
     await sleep(300);
     const begun = Date.now();
@@ -84,7 +85,7 @@ describe('recording a process', () => {
     expect(startedAtUs / 1000).toBeLessThan(Date.now() - 2500);
     expect(cpuBefore).toBeGreaterThan(0.2);
     expect(cpuDuring).toBeGreaterThan(0.2);
-  }, 20_000);
+  });
 
   it('records who allocates', async () => {
     const { place } = await target(
