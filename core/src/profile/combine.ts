@@ -26,15 +26,12 @@ export function combineProfiles(parts: readonly NamedProfile[]): Profile {
     );
   if (parts.length === 1) return first;
   const table = new FrameTable();
-  const builder = new StackBuilder(table);
+  const builder = new StackBuilder(table.root());
   const nodeMaps = parts.map(({ profile }) => {
     const frames = profile.frames.map(({ name, file, line, column, kind, package: from }) =>
       table.indexOf(name, file, line, column, { kind, package: from })
     );
-    const of = new Int32Array(profile.nodeFrame.length);
-    for (let node = 1; node < of.length; node++)
-      of[node] = builder.child(of[profile.nodeParent[node]], frames[profile.nodeFrame[node]]);
-    return of;
+    return builder.add(profile, frames);
   });
   const threads: string[] = [];
   const firstThread = parts.map(({ name, profile }) => {
@@ -44,7 +41,7 @@ export function combineProfiles(parts: readonly NamedProfile[]): Profile {
     );
     return at;
   });
-  const tree = builder.tree();
+  const tree = builder.tree(table.frames.length);
   return {
     ...first,
     frames: table.frames,

@@ -41,10 +41,10 @@ export interface FunctionChange {
  */
 export function difference(before: Side, after: Side): Difference {
   const table = new FrameTable();
-  const builder = new StackBuilder(table);
+  const builder = new StackBuilder(table.root());
   const shared = sameFrames(table, [after.frames, before.frames]);
-  const nodes = [after, before].map((side, i) => mapNodes(side.tree, shared[i], builder));
-  const tree = builder.tree();
+  const nodes = [after, before].map((side, i) => builder.add(side.tree, shared[i]));
+  const tree = builder.tree(table.frames.length);
   const spread = (side: Side, of: Int32Array): [Float64Array, Float64Array] => {
     const self = new Float64Array(tree.nodeFrame.length);
     const total = new Float64Array(tree.nodeFrame.length);
@@ -110,17 +110,6 @@ function byName(frames: readonly Frame[]): Map<string, number[]> {
     groups.set(key, [...(groups.get(key) ?? []), i]);
   }
   return groups;
-}
-
-function mapNodes(
-  { nodeFrame, nodeParent }: StackTree,
-  shared: Int32Array,
-  builder: StackBuilder
-): Int32Array {
-  const of = new Int32Array(nodeFrame.length);
-  for (let node = 1; node < nodeFrame.length; node++)
-    of[node] = builder.child(of[nodeParent[node]], shared[nodeFrame[node]]);
-  return of;
 }
 
 /** Functions of both sides, by how much their own weight changed. */

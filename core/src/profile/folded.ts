@@ -32,7 +32,7 @@ export function readFolded(text: string): { profile: Profile; warnings: Warning[
   if (text.trim() === '') throw new EvidenceError('empty', 'The file is empty. Choose one with content.', 0);
   const warnings = new Warnings();
   const table = new FrameTable();
-  const builder = new StackBuilder(table);
+  const builder = new StackBuilder(table.root());
   const known = new Map<string, number>();
   const node: number[] = [];
   const weight: number[] = [];
@@ -67,7 +67,7 @@ export function readFolded(text: string): { profile: Profile; warnings: Warning[
     valueType: 'cpu',
     unit: 'count',
     frames: table.frames,
-    ...builder.tree(),
+    ...builder.tree(table.frames.length),
     sampleNode: Int32Array.from(node),
     sampleTime: new Float64Array(node.length),
     sampleWeight: Float64Array.from(weight),

@@ -18,6 +18,11 @@ export class FrameTable {
   /** Whose code it is depends on the file alone, but for the engine's states, which have none. */
   readonly #kinds = new Map<string, Pick<Frame, 'kind' | 'package'>>();
 
+  /** The frame that stands for everything. */
+  root(): number {
+    return this.indexOf('(root)', '', 0, 0, { kind: 'root', package: '' });
+  }
+
   ofCall(call: V8CallFrame): number {
     const name =
       typeof call.functionName === 'string' && call.functionName !== '' ? call.functionName : '(anonymous)';

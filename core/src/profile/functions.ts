@@ -41,7 +41,11 @@ export function maxRecursion(frames: readonly Frame[], { nodeFrame, nodeParent }
 export const BRANCH_MIN_SHARE = 1 / 3;
 
 /** From a node down, always the child that weighs most, while it is at least a third of its parent. Nodes, the given one first. */
-export function heaviestBranch(tree: StackTree, weights: Slice, from = 0): number[] {
+export function heaviestBranch(
+  tree: Pick<StackTree, 'nodeParent'>,
+  weights: Pick<Slice, 'total'>,
+  from = 0
+): number[] {
   const { firstChild, nextSibling } = childLinks(tree.nodeParent);
   const branch = [from];
   for (let node = from; ;) {

@@ -1,5 +1,6 @@
 import type { Frame, FrameKind, Profile, StackTree } from './model';
-import { markOutermost, walkTree } from './stack-tree';
+import { StackBuilder } from './stack-builder';
+import { walkTree } from './stack-tree';
 
 /** Which frames an act is about. */
 export type Target =
@@ -46,7 +47,7 @@ export function shape(profile: Profile, { acts, root, foldRecursion }: Shaping):
   if (acts.length === 0 && root < 0 && !foldRecursion)
     return { nodeFrame, nodeParent, nodeOutermost, nodeOf: Int32Array.from(nodeFrame, (_, node) => node) };
   const marks = markFrames(frames, acts);
-  const merger = new Merger(root >= 0 ? root : nodeFrame[0], frames.length);
+  const builder = new StackBuilder(root >= 0 ? root : nodeFrame[0]);
   const nodeOf = new Int32Array(nodeFrame.length).fill(-1);
   const wanted = new Int32Array(nodeFrame.length);
   /** Where each function on the path was placed last; −1 where it does not run. */
@@ -66,13 +67,13 @@ export function shape(profile: Profile, { acts, root, foldRecursion }: Shaping):
       else if (above < 0) place[node] = -1;
       else if (marks.folded[frame]) place[node] = above;
       else if (foldRecursion && placed[frame] >= 0) place[node] = placed[frame];
-      else place[node] = merger.child(above, frame);
+      else place[node] = builder.child(above, frame);
       if (place[node] >= 0 && !marks.folded[frame]) placed[frame] = place[node];
       nodeOf[node] = wanted[node] === marks.all ? place[node] : -1;
     },
     (node) => (placed[nodeFrame[node]] = restore[node])
   );
-  return { ...merger.tree(), nodeOf };
+  return { ...builder.tree(frames.length), nodeOf };
 }
 
 interface Marks {
@@ -106,35 +107,4 @@ function markFrames(frames: readonly Frame[], acts: readonly Act[]): Marks {
     }
   }
   return marks;
-}
-
-/** Puts stacks together again: one node for each frame below a node. */
-class Merger {
-  readonly #frame: number[];
-  readonly #parent: number[] = [-1];
-  readonly #children = new Map<number, number>();
-  readonly #frames: number;
-
-  constructor(rootFrame: number, frames: number) {
-    this.#frame = [rootFrame];
-    this.#frames = frames;
-  }
-
-  child(parent: number, frame: number): number {
-    const key = parent * this.#frames + frame;
-    let node = this.#children.get(key);
-    if (node === undefined) {
-      node = this.#frame.length;
-      this.#children.set(key, node);
-      this.#frame.push(frame);
-      this.#parent.push(parent);
-    }
-    return node;
-  }
-
-  tree(): StackTree {
-    const nodeFrame = Int32Array.from(this.#frame);
-    const nodeParent = Int32Array.from(this.#parent);
-    return { nodeFrame, nodeParent, nodeOutermost: markOutermost(nodeFrame, nodeParent, this.#frames) };
-  }
 }

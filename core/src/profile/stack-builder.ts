@@ -1,19 +1,27 @@
-import type { FrameTable } from './frame-table';
 import type { StackTree } from './model';
 import { markOutermost } from './stack-tree';
 
 /** Builds a stack tree from stacks told one after another: equal beginnings share their nodes. */
 export class StackBuilder {
-  readonly #table: FrameTable;
-  readonly #frame: number[] = [];
-  readonly #parent: number[] = [];
+  readonly #frame: number[];
+  readonly #parent: number[] = [-1];
   /** Parent and frame → node. Sparse keys: a nested Map for each parent would cost many times the memory. */
   readonly #nodes = new Map<number, number>();
 
-  constructor(table: FrameTable) {
-    this.#table = table;
-    this.#frame.push(table.indexOf('(root)', '', 0, 0, { kind: 'root', package: '' }));
-    this.#parent.push(-1);
+  /** @param rootFrame the frame of node 0. */
+  constructor(rootFrame: number) {
+    this.#frame = [rootFrame];
+  }
+
+  /** Adds a whole tree. @param frameOf its frames → those built with. @returns its nodes → those built. */
+  add(
+    { nodeFrame, nodeParent }: Pick<StackTree, 'nodeFrame' | 'nodeParent'>,
+    frameOf: ArrayLike<number>
+  ): Int32Array {
+    const of = new Int32Array(nodeFrame.length);
+    for (let node = 1; node < of.length; node++)
+      of[node] = this.child(of[nodeParent[node]], frameOf[nodeFrame[node]]);
+    return of;
   }
 
   /** The node of a frame below another node; node 0 is the root. */
@@ -29,13 +37,10 @@ export class StackBuilder {
     return node;
   }
 
-  tree(): StackTree {
+  /** @param frames how many functions there are. */
+  tree(frames: number): StackTree {
     const nodeFrame = Int32Array.from(this.#frame);
     const nodeParent = Int32Array.from(this.#parent);
-    return {
-      nodeFrame,
-      nodeParent,
-      nodeOutermost: markOutermost(nodeFrame, nodeParent, this.#table.frames.length)
-    };
+    return { nodeFrame, nodeParent, nodeOutermost: markOutermost(nodeFrame, nodeParent, frames) };
   }
 }

@@ -19,7 +19,7 @@ export function readV8HeapProfile(content: Uint8Array): { profile: Profile; warn
   const head = parse(content);
   const warnings = new Warnings();
   const table = new FrameTable();
-  const builder = new StackBuilder(table);
+  const builder = new StackBuilder(table.root());
   const node: number[] = [];
   const weight: number[] = [];
   // A stack of its own, not recursion: a tree may be as deep as the program's stack was.
@@ -44,7 +44,7 @@ export function readV8HeapProfile(content: Uint8Array): { profile: Profile; warn
     valueType: 'allocation',
     unit: 'bytes',
     frames: table.frames,
-    ...builder.tree(),
+    ...builder.tree(table.frames.length),
     sampleNode: Int32Array.from(node),
     sampleTime: new Float64Array(node.length),
     sampleWeight: Float64Array.from(weight),

@@ -1,12 +1,10 @@
 import { expose, transfer } from 'comlink';
 import { EvidenceError } from '@tromix/core/formats/evidence-error';
-import { gunzip } from '@tromix/core/formats/gzip';
-import { isProfile, recognise } from '@tromix/core/formats/recognise';
 import { difference, functionChanges, type FunctionChange } from '@tromix/core/profile/difference';
 import { flameLayout, type FlameLayout } from '@tromix/core/profile/flame-layout';
 import type { Frame, Profile } from '@tromix/core/profile/model';
-import { readProfile } from '@tromix/core/profile/read';
 import { slice } from '@tromix/core/profile/slice';
+import { loadProfile } from './load-profile';
 
 /** Two profiles laid over each other, as wide as the greater of both at each place. */
 export interface Compared {
@@ -28,23 +26,12 @@ export interface Compared {
 
 let sides: [Profile, Profile] | undefined;
 
-async function load(url: string): Promise<Profile> {
-  const response = await fetch(url);
-  if (!response.ok)
-    throw new EvidenceError('gone', `The file of a profile could not be loaded (${response.status}).`);
-  const content = gunzip(new Uint8Array(await response.arrayBuffer()), {
-    maxBytes: 512 * 1024 * 1024,
-    setting: 'the longest text a browser holds'
-  });
-  const format = recognise(content);
-  if (!isProfile(format)) throw new EvidenceError('not-a-profile', 'The file is no profile.');
-  return readProfile(content, format).profile;
-}
-
 const service = {
   async open(before: string, after: string): Promise<{ error: string } | { durationsNs: [number, number] }> {
     try {
-      const read = await Promise.all([load(before), load(after)]);
+      const read = (await Promise.all([loadProfile(before), loadProfile(after)])).map(
+        ({ profile }) => profile
+      ) as [Profile, Profile];
       if (read[0].unit !== read[1].unit || read[0].valueType !== read[1].valueType)
         return { error: 'These two do not measure the same thing. Choose two of one kind.' };
       sides = read;

@@ -1,7 +1,5 @@
 import { expose, transfer } from 'comlink';
 import { EvidenceError, type Warning } from '@tromix/core/formats/evidence-error';
-import { gunzip } from '@tromix/core/formats/gzip';
-import { isProfile, recognise } from '@tromix/core/formats/recognise';
 import type { ProfileFinding } from '@tromix/core/findings/profile-finding';
 import { findInProfile } from '@tromix/core/findings/profile-findings';
 import { busyWithin } from '@tromix/core/profile/busy-within';
@@ -18,7 +16,6 @@ import { fileLines, fileWeights, type FileLines, type FileWeight } from '@tromix
 import type { Frame, Profile, StackTree } from '@tromix/core/profile/model';
 import { neighboursOf, type Neighbours } from '@tromix/core/profile/neighbours';
 import { packageWeights, type PackageWeight } from '@tromix/core/profile/packages';
-import { readProfile } from '@tromix/core/profile/read';
 import { samplesIn } from '@tromix/core/profile/selected-samples';
 import { applySourceMaps } from '@tromix/core/profile/source-map';
 import { shape, type ShapedTree, type Shaping } from '@tromix/core/profile/shape';
@@ -26,9 +23,7 @@ import { slice, type SampleSelection, type Slice } from '@tromix/core/profile/sl
 import { cpuStrip, originsOverTime, type OriginsOverTime } from '@tromix/core/profile/strip';
 import type { Show } from '$lib/ui/flame/shows';
 import { writeFolded, writeV8CpuProfile } from '@tromix/core/profile/write';
-
-/** A browser holds no longer text. */
-const MAX_INFLATED = 512 * 1024 * 1024;
+import { loadProfile } from './load-profile';
 
 export interface OpenedProfile {
   valueType: Profile['valueType'];
@@ -109,19 +104,6 @@ function treeFor(shaping: Shaping): ShapedTree {
   return shaped.tree;
 }
 
-async function load(url: string): Promise<{ profile: Profile; warnings: Warning[] }> {
-  const response = await fetch(url);
-  if (!response.ok)
-    throw new EvidenceError('gone', `The file of this profile could not be loaded (${response.status}).`);
-  const content = gunzip(new Uint8Array(await response.arrayBuffer()), {
-    maxBytes: MAX_INFLATED,
-    setting: 'the longest text a browser holds'
-  });
-  const format = recognise(content);
-  if (!isProfile(format)) throw new EvidenceError('not-a-profile', 'The file is no profile.');
-  return readProfile(content, format);
-}
-
 /** Parses and weighs off the page's main thread: a thin shell over core. */
 const service = {
   /** @param hasSources whether source folders are configured, where source maps may lie. */
@@ -131,7 +113,7 @@ const service = {
     hasSources: boolean
   ): Promise<OpenedProfile | { error: string }> {
     try {
-      const read = await load(url);
+      const read = await loadProfile(url);
       const mapped = applySourceMaps(read.profile, hasSources ? await sourceMaps(read.profile) : new Map());
       profile = mapped.profile;
       texts = mapped.sources;

@@ -1,10 +1,9 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
-  import { BRANCH_MIN_SHARE } from '@tromix/core/profile/functions';
+  import { heaviestBranch } from '@tromix/core/profile/functions';
   import { UNSHAPED } from '@tromix/core/profile/shape';
   import type { SampleSelection } from '@tromix/core/profile/slice';
-  import { childLinks } from '@tromix/core/profile/stack-tree';
   import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
   import CpuStrip from '$lib/ui/flame/CpuStrip.svelte';
   import { unionOf } from '@tromix/core/profile/busy-within';
@@ -204,17 +203,8 @@
   function followHeaviest(from = -1): void {
     if (!opened || !view) return;
     if (from >= 0) {
-      const { firstChild, nextSibling } = childLinks(view.nodeParent);
-      let node = from;
-      for (;;) {
-        let best = -1;
-        for (let child = firstChild[node]; child >= 0; child = nextSibling[child])
-          if (best < 0 || view.total[child] > view.total[best]) best = child;
-        if (best < 0 || view.total[best] < view.total[node] * BRANCH_MIN_SHARE) break;
-        node = best;
-      }
-      selected = node;
-      flame?.show(node);
+      selected = heaviestBranch(view, view, from).at(-1)!;
+      flame?.show(selected);
       return;
     }
     const end = ownEnd(opened, view);
