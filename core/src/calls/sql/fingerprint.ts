@@ -35,10 +35,11 @@ function alike(sql: string, dialect: Dialect): SqlFingerprint | null {
     known = readTokens(skeleton.text, dialect);
     skeletons.set(dialect, skeleton.text, known);
   }
+  // A dialect may read a place otherwise, or a number that was left in as one.
+  const isPlace = (text: string): boolean => text === NUMBER_PLACE || text === STRING_PLACE;
+  if (known.literals.filter(isPlace).length !== skeleton.numbersAndStrings.length) return null;
   let next = 0;
-  const literals = known.literals.map((text) =>
-    text === NUMBER_PLACE || text === STRING_PLACE ? skeleton.numbersAndStrings[next++] : text
-  );
+  const literals = known.literals.map((text) => (isPlace(text) ? skeleton.numbersAndStrings[next++] : text));
   return { text: known.text, literals, parameters: known.parameters };
 }
 

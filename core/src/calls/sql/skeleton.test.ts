@@ -23,7 +23,10 @@ describe('the skeleton of a statement', () => {
     'SELECT "a"',
     "SELECT 'open",
     'SELECT 1 -- x',
-    'SELECT $1, 2'
+    'SELECT $1, 2',
+    'SELECT ::0 * 5',
+    'SELECT a%0, 5',
+    'SELECT .0, 5'
   ])('leaves %s to the tokeniser', (sql) => expect(skeletonOf(sql)).toBeNull());
 
   const piece = fc.oneof(

@@ -8,8 +8,8 @@ export interface Skeleton {
 export const NUMBER_PLACE = '0';
 export const STRING_PLACE = "'?'";
 
-/** Quoting, comments and escapes whose rules differ between dialects: only the tokeniser reads these. */
-const NEEDS_TOKENS = /["`$\\#[]|--|\/\*|''/;
+/** Quoting, comments, escapes and numbers of parameters, whose rules differ between dialects: only the tokeniser reads these. */
+const NEEDS_TOKENS = /["`$\\#[]|--|\/\*|''|[?:@%]\d|(?<!\d)\.\d/;
 /** `E'…'`, `N'…'`, `U&'…'` and the like. */
 const PREFIXED = /[\w&]'/;
 /** A quoted string, or a number that is no part of a name, of a parameter or of a longer number. */
