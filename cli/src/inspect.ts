@@ -1,12 +1,22 @@
 import { readFile } from 'node:fs/promises';
-import { EvidenceError, type Warning } from '@tromix/core/formats/evidence-error';
+import { EvidenceError, Warnings, type Warning } from '@tromix/core/formats/evidence-error';
 import { gunzip } from '@tromix/core/formats/gzip';
 import { decodeTracesJson, decodeTracesProtobuf, type TraceBatch } from '@tromix/core/formats/otlp/traces';
-import { isProfile, isStatementLog, recognise, type EvidenceFormat } from '@tromix/core/formats/recognise';
+import {
+  isProfile,
+  isStatementLog,
+  isThreads,
+  recognise,
+  type EvidenceFormat
+} from '@tromix/core/formats/recognise';
 import { inspectProfile, type InspectedProfile } from '@tromix/core/inspect/profile';
 import { inspectStatements, type InspectedStatements } from '@tromix/core/inspect/statements';
+import { inspectThreads, type InspectedThreads } from '@tromix/core/inspect/threads';
 import { inspectTraces, type InspectedTraces } from '@tromix/core/inspect/traces';
 import { readProfile, type ProfileFormat } from '@tromix/core/profile/read';
+import { joinSeries } from '@tromix/core/threads/join';
+import type { DumpSeries, ThreadFormat } from '@tromix/core/threads/model';
+import { readThreads } from '@tromix/core/threads/read';
 
 interface Head {
   /** One path, or the list of those that were read as one analysis. */
@@ -18,11 +28,12 @@ interface Head {
 export type ProfileResult = Head & { kind: 'profile' } & InspectedProfile;
 export type TracesResult = Head & { kind: 'traces' } & InspectedTraces;
 export type StatementsResult = Head & { kind: 'statements'; findings: [] } & InspectedStatements;
+export type ThreadsResult = Head & { kind: 'threads' } & InspectedThreads;
 export interface FailedResult {
   file: string;
   error: { code: string; message: string; offset?: number };
 }
-export type Result = ProfileResult | TracesResult | StatementsResult | FailedResult;
+export type Result = ProfileResult | TracesResult | StatementsResult | ThreadsResult | FailedResult;
 
 /** A file's own text, not more than Node can hold in one string. */
 const MAX_INFLATED = 512 * 1024 * 1024;
@@ -34,7 +45,15 @@ interface Content {
   format: EvidenceFormat;
 }
 
-/** Reads every file by its content. Trace files are one analysis, in the place of the first of them. */
+/** Thread dumps of one format, read as one series in the place of the first file. */
+interface ThreadFiles {
+  place: number;
+  parts: Content[];
+  series: DumpSeries[];
+  warnings: Warning[];
+}
+
+/** Reads every file by its content. Trace files are one analysis, in the place of the first of them; thread dumps of one kind too. */
 export async function inspectFiles(files: string[], top: number): Promise<Result[]> {
   const results: Result[] = [];
   const traces: { place: number; parts: Content[]; batches: TraceBatch[] } = {
@@ -42,9 +61,22 @@ export async function inspectFiles(files: string[], top: number): Promise<Result
     parts: [],
     batches: []
   };
+  const threads = new Map<ThreadFormat, ThreadFiles>();
   for (const file of files) {
     try {
       const part = await open(file);
+      if (isThreads(part.format)) {
+        const { series, warnings } = readThreads(part.content, part.format);
+        let known = threads.get(part.format);
+        if (!known) {
+          threads.set(part.format, (known = { place: results.length, parts: [], series: [], warnings: [] }));
+          results.push({ file, error: { code: 'pending', message: '' } });
+        }
+        known.parts.push(part);
+        known.series.push(series);
+        known.warnings.push(...warnings);
+        continue;
+      }
       if (isProfile(part.format)) {
         results.push(profileResult(part, part.format, top));
         continue;
@@ -64,6 +96,7 @@ export async function inspectFiles(files: string[], top: number): Promise<Result
       results.push(failed(file, cause));
     }
   }
+  for (const found of threads.values()) results[found.place] = threadsResult(found, top);
   if (traces.place >= 0) results[traces.place] = tracesResult(traces.parts, traces.batches, top);
   return results;
 }
@@ -86,10 +119,34 @@ function profileResult(part: Content, format: ProfileFormat, top: number): Profi
   return { file, bytes, kind: 'profile', format, warnings, ...inspectProfile(profile, top) };
 }
 
+function threadsResult({ parts, series, warnings }: ThreadFiles, top: number): ThreadsResult {
+  const found = inspectThreads(joinSeries(series), top);
+  return {
+    ...headOf(parts),
+    kind: 'threads',
+    ...found,
+    warnings: summedWarnings([...warnings, ...found.warnings])
+  };
+}
+
+/** The same warning of several files once, with its counts added up. */
+function summedWarnings(all: readonly Warning[]): Warning[] {
+  const sum = new Warnings();
+  for (const { code, message, count } of all) sum.add(code, message, count);
+  return sum.list();
+}
+
+/** What is said of several files read as one. */
+function headOf(parts: Content[]): Pick<Head, 'file' | 'bytes' | 'format'> {
+  return {
+    file: parts.length === 1 ? parts[0].file : parts.map((part) => part.file),
+    bytes: parts.reduce((sum, part) => sum + part.bytes, 0),
+    format: parts[0].format
+  };
+}
+
 function tracesResult(parts: Content[], batches: TraceBatch[], top: number): TracesResult {
-  const bytes = parts.reduce((sum, part) => sum + part.bytes, 0);
-  const file = parts.length === 1 ? parts[0].file : parts.map((part) => part.file);
-  return { file, bytes, kind: 'traces', format: parts[0].format, ...inspectTraces(batches, top) };
+  return { ...headOf(parts), kind: 'traces', ...inspectTraces(batches, top) };
 }
 
 function failed(file: string, cause: unknown): FailedResult {

@@ -1,6 +1,6 @@
 import { formatWeight, wholeName } from '@tromix/core/profile/units';
 import { formatBytes, formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
-import type { ProfileResult, Result, StatementsResult, TracesResult } from './inspect';
+import type { ProfileResult, Result, StatementsResult, ThreadsResult, TracesResult } from './inspect';
 
 /** A result as text for a terminal. */
 export function summarise(result: Result): string {
@@ -9,10 +9,12 @@ export function summarise(result: Result): string {
   const warnings = result.warnings
     .map(({ message, count }) => `  warning (${formatCount(count)}×): ${message}\n`)
     .join('');
-  const body = { profile: profileText, traces: tracesText, statements: statementsText } as Record<
-    string,
-    (result: never) => string
-  >;
+  const body = {
+    profile: profileText,
+    traces: tracesText,
+    statements: statementsText,
+    threads: threadsText
+  } as Record<string, (result: never) => string>;
   return head + warnings + body[result.kind](result as never);
 }
 
@@ -50,6 +52,33 @@ function tracesText(traces: TracesResult): string {
     const saves = saving ? ` Saves ${formatDuration(saving.lowNs)} to ${formatDuration(saving.highNs)}.` : '';
     lines.push(`  [${severity}] ${sentence}${saves}`);
   }
+  return `${lines.join('\n')}\n`;
+}
+
+function threadsText({ dumps, stuck, findings }: ThreadsResult): string {
+  const lines: string[] = [];
+  for (const { capturedAt, runtime, threads, states, rootBlockers, deadlocks, groups } of dumps) {
+    const modes = Object.entries(states).map(([state, count]) => `${formatCount(count)} ${state}`);
+    lines.push(
+      `  ${capturedAt ?? 'a dump without a time'}, ${runtime}: ${plural(threads, 'thread')} (${modes.join(', ')})`
+    );
+    for (const { thread, lockClass, transitive, at } of rootBlockers)
+      lines.push(
+        `    ${plural(transitive, 'thread')} behind ${thread}, which holds ${lockClass || 'a lock'}${at ? ` at ${at.function} (${at.file}:${at.line})` : ''}`
+      );
+    for (const { threads: cycle } of deadlocks)
+      lines.push(`    deadlock: ${cycle.join(' → ')} → ${cycle[0]}`);
+    for (const { count, state, frames } of groups.filter((group) => group.frames.length > 0))
+      lines.push(`    ${formatCount(count).padStart(6)}  ${state.padEnd(13)}  ${frames[0]}`);
+    lines.push('');
+  }
+  for (const { thread, dumps: times, computing, frames } of stuck)
+    lines.push(
+      `  ${thread} did not move in ${plural(times, 'dump')}${computing === null ? '' : computing ? ', computing' : ', not computing'}: ${frames[0]}`
+    );
+  lines.push('', '  findings');
+  for (const { severity, rule, sentence } of findings)
+    lines.push(`  ${severity.padStart(8)}  ${rule}: ${sentence}`);
   return `${lines.join('\n')}\n`;
 }
 

@@ -1,13 +1,21 @@
 import { statementLogFormat, type StatementLogFormat } from '../calls/statement-log';
 import { looksFolded } from '../profile/folded';
 import { PROFILE_FORMATS, type ProfileFormat } from '../profile/read';
+import { THREAD_FORMATS, type ThreadFormat } from '../threads/model';
+import { threadTextFormat } from '../threads/read';
 import { EvidenceError } from './evidence-error';
 
-export type EvidenceFormat = 'otlp-json' | 'otlp-protobuf' | ProfileFormat | StatementLogFormat;
+export type EvidenceFormat =
+  'otlp-json' | 'otlp-protobuf' | ProfileFormat | StatementLogFormat | ThreadFormat;
 
 /** True for profiles of any format. */
 export function isProfile(format: EvidenceFormat): format is ProfileFormat {
   return (PROFILE_FORMATS as readonly string[]).includes(format);
+}
+
+/** True for thread dumps of any runtime. */
+export function isThreads(format: EvidenceFormat): format is ThreadFormat {
+  return (THREAD_FORMATS as readonly string[]).includes(format);
 }
 
 /** True for logs of statements. */
@@ -33,14 +41,20 @@ export function recognise(bytes: Uint8Array): EvidenceFormat {
     .trimStart();
   if (head.startsWith('{')) {
     if (/"resourceSpans"\s*:/.test(head)) return 'otlp-json';
+    if (/"threadDump"\s*:/.test(head)) return 'jvm-threads-json';
+    if (/^\{\s*"header"\s*:\s*\{/.test(head) && /"(?:nodejsVersion|reportVersion)"\s*:/.test(head))
+      return 'node-report';
     if (/^\{\s*"head"\s*:\s*\{/.test(head)) return 'v8-heap-profile';
     if (/"(?:nodes|startTime|endTime|samples|timeDeltas)"\s*:/.test(head)) return 'v8-cpu-profile';
     throw unknown(
-      'a JSON object with none of the fields of a trace (resourceSpans), a CPU profile (nodes, samples) or a sampling heap profile (head)'
+      'a JSON object with none of the fields of a trace (resourceSpans), a CPU profile (nodes, samples), a sampling heap profile (head), a thread dump (threadDump) or a diagnostic report (header)'
     );
   }
   if (looksLikeOtlp(bytes)) return 'otlp-protobuf';
-  const log = statementLogFormat(new TextDecoder().decode(bytes.subarray(0, LOG_HEAD)));
+  const beginning = new TextDecoder().decode(bytes.subarray(0, LOG_HEAD));
+  const threads = threadTextFormat(beginning);
+  if (threads) return threads;
+  const log = statementLogFormat(beginning);
   if (log) return log;
   if (looksFolded(head)) return 'folded-stacks';
   throw unknown(head.startsWith('[') ? 'a JSON list' : 'content of no known shape');
@@ -49,7 +63,7 @@ export function recognise(bytes: Uint8Array): EvidenceFormat {
 function unknown(found: string): EvidenceError {
   return new EvidenceError(
     'unknown-format',
-    `Expected OTLP traces (JSON or protobuf), a profile (V8 CPU profile, V8 sampling heap profile, folded stacks), or a log of statements (PostgreSQL csvlog or duration lines, MySQL slow log), plain or gzip, but found ${found} at byte 0.`,
+    `Expected OTLP traces (JSON or protobuf), a profile (V8 CPU profile, V8 sampling heap profile, folded stacks), a thread dump (JVM text or JSON, Python fault handler, Go goroutines, Node.js diagnostic report) or a log of statements (PostgreSQL csvlog or duration lines, MySQL slow log), plain or gzip, but found ${found} at byte 0.`,
     0
   );
 }

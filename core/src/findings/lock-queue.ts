@@ -1,0 +1,45 @@
+import { placeOf } from '../threads/places';
+import { rootSentence } from '../threads/reading';
+import { severityOf } from './finding';
+import {
+  EVIDENCE_THREADS,
+  placeEvidence,
+  programThreads,
+  type ThreadContext,
+  type ThreadFinding
+} from './thread-finding';
+
+/** One thread that waits for a lock is what locks are for; from two on there is a queue. Common practice. */
+export const QUEUE_MIN_THREADS = 2;
+
+/** A thread that holds up others while it holds a lock. */
+export function lockQueue(context: ThreadContext): ThreadFinding[] {
+  const { series, waits, dump } = context;
+  const { threads, locks } = series.dumps[dump];
+  const all = programThreads(context);
+  return waits[dump].rootBlockers
+    .filter(({ transitive }) => transitive >= QUEUE_MIN_THREADS)
+    .map((root) => {
+      const holder = threads[root.thread];
+      return {
+        rule: 'lock-queue',
+        title: 'A queue for one lock',
+        severity: severityOf(root.transitive, all),
+        sentence: rootSentence(series.frames, series.dumps[dump], root).replaceAll('**', ''),
+        remedy:
+          'Do what takes long (network, disk, database, computing) outside the lock, and hold it only to read or change what it protects; or part what it protects, so that fewer want the same lock.',
+        figures: { direct: root.direct, transitive: root.transitive, threads: all },
+        evidence: {
+          dump,
+          threads: [
+            holder.name,
+            ...root.waiting.slice(0, EVIDENCE_THREADS).map((thread) => threads[thread].name)
+          ],
+          lock: locks[root.lock].id,
+          at: placeEvidence(placeOf(series.frames, holder))
+        },
+        cost: root.transitive,
+        thread: root.thread
+      };
+    });
+}

@@ -1,0 +1,25 @@
+import { FrameList } from './frame-list';
+import type { DumpSeries } from './model';
+
+/**
+ * Several files as one series: the dumps in order of time, those without a time where their file stands.
+ * All must be of one runtime's kind; the format of the first is told.
+ */
+export function joinSeries(parts: readonly DumpSeries[]): DumpSeries {
+  const list = new FrameList(() => {
+    throw new Error('Frames are joined by what they are.');
+  });
+  const dumps = parts.flatMap(({ frames, dumps: own }) => {
+    const index = frames.map((frame) => list.of(frame));
+    return own.map((dump) => ({
+      ...dump,
+      threads: dump.threads.map((thread) => ({
+        ...thread,
+        frames: thread.frames.map((frame) => index[frame])
+      }))
+    }));
+  });
+  const timed = dumps.every(({ capturedAt }) => Number.isFinite(Date.parse(capturedAt)));
+  if (timed) dumps.sort((a, b) => Date.parse(a.capturedAt) - Date.parse(b.capturedAt));
+  return { format: parts[0].format, frames: list.frames, dumps };
+}
