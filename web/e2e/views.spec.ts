@@ -73,6 +73,19 @@ const VIEWS: Record<string, (page: Page) => Promise<void>> = {
   packages: (page) => openShow(page, 'packages', page.getByRole('cell', { name: 'application' })),
   'a profile’s lines': (page) => openShow(page, 'lines', page.getByTestId('source-lines')),
   'a profile’s requests': (page) => openShow(page, 'requests', page.getByTestId('during-requests')),
+  'thread dumps': async (page) => {
+    await page.goto('/threads');
+    await expect(page.getByRole('table', { name: 'Thread dumps' }).getByRole('link').first()).toBeVisible();
+  },
+  threads: async (page) => {
+    await page.goto('/threads');
+    await page.getByRole('link', { name: 'Show who holds up whom' }).click();
+    await page
+      .getByRole('button', { name: /roster-sync/ })
+      .first()
+      .click();
+    await expect(page.getByRole('region', { name: 'Selected thread' })).toBeVisible();
+  },
   compare: async (page) => {
     await page.goto('/compare');
     for (const [side, name] of [

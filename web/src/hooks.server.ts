@@ -4,6 +4,7 @@ import {
   equal,
   hostAllowed,
   isIngest,
+  isUpload,
   originAllowed,
   sessionOf,
   SESSION_COOKIE
@@ -13,6 +14,7 @@ import { loadDemo } from '$lib/server/demo';
 import { keepPlans } from '$lib/server/record/plans';
 import { closeLeftOver } from '$lib/server/record/recorder';
 import { settings } from '$lib/server/settings';
+import { WatchedFolder } from '$lib/server/store/watched-folder';
 import { callWriter } from '$lib/server/workers';
 
 export const init: ServerInit = async () => {
@@ -20,6 +22,7 @@ export const init: ServerInit = async () => {
   if (settings().demoFolder) await loadDemo(settings().demoFolder);
   await closeLeftOver();
   keepPlans();
+  if (settings().watchedFolder) new WatchedFolder(settings().watchedFolder).keepLooking();
 };
 
 const refuse = (status: number, message: string): Response =>
@@ -42,8 +45,12 @@ export const handle: Handle = async ({ event, resolve }) => {
       );
     }
   } else if (token && url.pathname !== '/login' && !url.pathname.startsWith('/_app/')) {
+    // Scripts that send files need no more than the ingest token.
+    const sends = ingestToken !== '' && isUpload(request.method, url.pathname);
     const known =
-      equal(cookies.get(SESSION_COOKIE) ?? '', sessionOf(token)) || equal(bearerOf(request), token);
+      (sends && equal(bearerOf(request), ingestToken)) ||
+      equal(cookies.get(SESSION_COOKIE) ?? '', sessionOf(token)) ||
+      equal(bearerOf(request), token);
     if (!known) {
       const page = request.headers.get('accept')?.includes('text/html');
       if (!page) return refuse(401, 'Sign in first, or send the access token as Authorization: Bearer.');

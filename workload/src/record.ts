@@ -1,4 +1,4 @@
-import { mkdir, readdir, rm, writeFile } from 'node:fs/promises';
+import { mkdir, readdir, readFile, rm, writeFile } from 'node:fs/promises';
 import http from 'node:http';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
@@ -64,8 +64,12 @@ async function profile(kind: 'cpu' | 'allocation', service: string, release: str
   console.log(`${kind} profile of ${service} ${release}: ${(json.length / 1e6).toFixed(1)} MB of JSON`);
 }
 
+const kept = JSON.parse(await readFile(path.join(OUT, 'manifest.json'), 'utf8')) as {
+  endedAtUs: number;
+  dumps: { file: string; startedAtUs: number }[];
+};
 for (const old of await readdir(OUT))
-  if (old.endsWith('.gz') || old === 'manifest.json') await rm(path.join(OUT, old));
+  if (old.endsWith('.gz') && !kept.dumps.some(({ file }) => file === old)) await rm(path.join(OUT, old));
 await sleep(BEFORE_MINUTES * 60_000 - PROFILE_SECONDS * 1000);
 await profile('cpu', 'berths', '7.2');
 await fleet.replace('berths', '7.3', FAULTS);
@@ -102,7 +106,13 @@ for (const batch of batches) {
   part.push(batch);
 }
 await flush();
-const manifest = { endedAtUs: Date.now() * 1000, traces: files, profiles };
+const endedAtUs = Date.now() * 1000;
+// Thread and heap dumps are of other machines (see jvm/): they keep their distance to the end.
+const dumps = kept.dumps.map((dump) => ({
+  ...dump,
+  startedAtUs: dump.startedAtUs + endedAtUs - kept.endedAtUs
+}));
+const manifest = { endedAtUs, traces: files, profiles, dumps };
 await writeFile(path.join(OUT, 'manifest.json'), `${JSON.stringify(manifest, null, 2)}\n`);
 console.log(`${requests} requests, ${failed} failed, ${batches.length} batches`);
 process.exit(0);

@@ -1,3 +1,4 @@
+import { plainText } from '../text/words';
 import { placeOf } from '../threads/places';
 import { deadlockSentence } from '../threads/reading';
 import { severityOf } from './finding';
@@ -12,7 +13,7 @@ export function deadlock(context: ThreadContext): ThreadFinding[] {
     rule: 'deadlock',
     title: 'A deadlock',
     severity: severityOf(cycle.threads.length + cycle.behind, all),
-    sentence: deadlockSentence(series.dumps[dump], cycle).replaceAll('**', ''),
+    sentence: plainText(deadlockSentence(series.dumps[dump], cycle)),
     remedy:
       'Take the locks in the same order everywhere, or hold only one of them at a time. Until then only a restart frees these threads.',
     figures: { threads: cycle.threads.length, behind: cycle.behind },

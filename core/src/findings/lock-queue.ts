@@ -1,3 +1,4 @@
+import { plainText } from '../text/words';
 import { placeOf } from '../threads/places';
 import { rootSentence } from '../threads/reading';
 import { severityOf } from './finding';
@@ -25,7 +26,7 @@ export function lockQueue(context: ThreadContext): ThreadFinding[] {
         rule: 'lock-queue',
         title: 'A queue for one lock',
         severity: severityOf(root.transitive, all),
-        sentence: rootSentence(series.frames, series.dumps[dump], root).replaceAll('**', ''),
+        sentence: plainText(rootSentence(series.frames, series.dumps[dump], root)),
         remedy:
           'Do what takes long (network, disk, database, computing) outside the lock, and hold it only to read or change what it protects; or part what it protects, so that fewer want the same lock.',
         figures: { direct: root.direct, transitive: root.transitive, threads: all },

@@ -1,3 +1,4 @@
+import { plainText } from '../text/words';
 import { isUsedUp, poolSentence } from '../threads/reading';
 import { placeOf, placeWords } from '../threads/places';
 import { stackGroups } from '../threads/groups';
@@ -23,7 +24,7 @@ export function poolExhausted(context: ThreadContext): ThreadFinding[] {
       rule: 'pool-exhausted',
       title: 'A pool is used up',
       severity: severityOf(pool.busy, programThreads(context)),
-      sentence: `${poolSentence(pool).replaceAll('**', '')}${where}`,
+      sentence: `${plainText(poolSentence(pool))}${where}`,
       remedy:
         pool.modes.blocked * 2 >= pool.busy
           ? 'More threads would only make the queue longer: free what they are held up by.'

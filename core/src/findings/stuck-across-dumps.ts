@@ -26,7 +26,10 @@ export function stuckAcrossDumps(context: ThreadContext): ThreadFinding[] {
     if (sameFor < STUCK_MIN_DUMPS) return false;
     const queue = waits[dump].queueOf[thread];
     if (queue >= 0 && waits[dump].queues[queue].owners.length > 0) return false;
-    return isIdle(series.frames, series.dumps[dump].threads[thread]) === false;
+    const standing = series.dumps[dump].threads[thread];
+    // A job that sleeps between its runs sleeps in every dump; one that sleeps while others wait for its lock is worth a word.
+    if (standing.mode === 'sleeping' && waits[dump].heldQueues[thread].length === 0) return false;
+    return isIdle(series.frames, standing) === false;
   });
   const alike = groupBy(stuck, ({ dump, thread }) => series.dumps[dump].threads[thread].frames.join(' '));
   return [...alike.values()].map((members) => stuckFinding(context, members));

@@ -95,11 +95,25 @@ export function doingOf(frames: readonly ThreadFrame[], stack: Int32Array): Doin
       continue;
     }
     const found = TOPS.find(([, pattern]) => pattern.test(name) || pattern.test(pythonName(name, file)));
-    if (found) return NETWORK.has(found[0]) && usesDatabase(frames, stack) ? 'database' : found[0];
+    if (found) {
+      // Sockets are written through the runtime's file calls: a little further down it says which.
+      const doing = found[0] === 'file' ? (networkBelow(frames, stack, depth) ?? 'file') : found[0];
+      return NETWORK.has(doing) && usesDatabase(frames, stack) ? 'database' : doing;
+    }
     // Below the program's own code nothing says what its top frame waits for.
     if (kind === 'app' || kind === 'dependency') break;
   }
   return parked ? 'condition' : 'computing';
+}
+
+function networkBelow(frames: readonly ThreadFrame[], stack: Int32Array, from: number): Doing | undefined {
+  for (let depth = from + 1; depth < stack.length && depth < from + TOP_FRAMES; depth++) {
+    const { name, kind } = frames[stack[depth]];
+    if (kind !== 'runtime') return undefined;
+    const found = TOPS.find(([doing, pattern]) => NETWORK.has(doing) && pattern.test(name));
+    if (found) return found[0];
+  }
+  return undefined;
 }
 
 /** `wait` in `threading.py` as `threading.wait`: fault-handler texts name functions without their module. */

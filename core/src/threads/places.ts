@@ -23,13 +23,12 @@ export function placeWords({ name, file, line }: Pick<ThreadFrame, 'name' | 'fil
   return short ? `${shortName(name)} (${short}${line > 0 ? `:${line}` : ''})` : shortName(name);
 }
 
-/** The last two parts of a qualified name. */
+/** The last two parts of a qualified name, without the classes around an inner one. */
 export function shortName(name: string): string {
   const plain = name.slice(name.lastIndexOf('/') + 1);
   const parts = plain.split('.');
-  return parts.length > 2 && /^[a-z_]/.test(parts[0]) && !plain.includes('(')
-    ? parts.slice(-2).join('.')
-    : plain;
+  const qualified = parts.length > 2 && /^[a-z_]/.test(parts[0]) && !plain.includes('(');
+  return (qualified ? parts.slice(-2).join('.') : plain).replace(/^(?:\w+\$)+(?=[A-Z]\w*\.)/, '');
 }
 
 /** `PilotLedger` of `quillhaven.pilots.PilotLedger`, `ReentrantLock` of its inner `NonfairSync`. */

@@ -23,13 +23,10 @@ export function poolPattern(name: string): string {
 
 /** Whether a thread waits for work; null where the dump does not tell. */
 export function isIdle(frames: readonly ThreadFrame[], thread: DumpThread): boolean | null {
-  if (thread.mode === 'running' || thread.mode === 'blocked') {
-    // A runnable thread may still wait for events in the kernel, which the runtime does not know of.
-    return doingOfThread(frames, thread) === 'events' && ownDepth(frames, thread) < 0;
-  }
   const doing = doingOfThread(frames, thread);
-  if (doing !== 'condition' && doing !== 'events' && doing !== 'nothing' && doing !== 'sleeping')
-    return false;
+  // Even where the machine calls it runnable: it waits in the kernel for somebody to come.
+  if (doing === 'events' || doing === 'network-accept' || doing === 'nothing') return true;
+  if (thread.mode === 'blocked' || (doing !== 'condition' && doing !== 'sleeping')) return false;
   if (ownDepth(frames, thread) < 0) return true;
   return doing === 'condition' ? null : false;
 }

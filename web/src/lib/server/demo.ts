@@ -5,19 +5,21 @@ import * as v from 'valibot';
 import { takeEvidence } from './store/take-evidence';
 import { callWriter } from './workers';
 
+const Recorded = v.object({
+  file: v.string(),
+  service: v.string(),
+  host: v.string(),
+  release: v.string(),
+  pid: v.number(),
+  startedAtUs: v.number()
+});
+
 const Manifest = v.object({
   endedAtUs: v.number(),
   traces: v.array(v.string()),
-  profiles: v.array(
-    v.object({
-      file: v.string(),
-      service: v.string(),
-      host: v.string(),
-      release: v.string(),
-      pid: v.number(),
-      startedAtUs: v.number()
-    })
-  )
+  profiles: v.array(Recorded),
+  /** Thread and heap dumps. */
+  dumps: v.array(Recorded)
 });
 
 /** Loads recordings, moved in time so that they end just now. */
@@ -33,7 +35,7 @@ export async function loadDemo(folder: string): Promise<void> {
     spans += outcome.value.spans;
   }
   await callWriter((writer) => writer.settleAll());
-  for (const { file, startedAtUs, ...label } of manifest.profiles) {
+  for (const { file, startedAtUs, ...label } of [...manifest.profiles, ...manifest.dumps]) {
     const outcome = await takeEvidence(createReadStream(path.join(folder, file)), {
       ...label,
       name: file,
@@ -42,6 +44,6 @@ export async function loadDemo(folder: string): Promise<void> {
     if (!outcome.ok) throw new Error(`The recording ${file} cannot be read: ${outcome.message}`);
   }
   console.log(
-    `Demo data: ${spans} spans and ${manifest.profiles.length} profiles loaded in ${((Date.now() - begun) / 1000).toFixed(1)} s.`
+    `Demo data: ${spans} spans, ${manifest.profiles.length} profiles and ${manifest.dumps.length} dumps loaded in ${((Date.now() - begun) / 1000).toFixed(1)} s.`
   );
 }

@@ -23,6 +23,7 @@ const Environment = v.object({
   TROMIX_GRACE_MINUTES: v.optional(wholeNumber, '60'),
   TROMIX_INSPECT: v.optional(v.string(), '127.0.0.1:9229-9239'),
   TROMIX_SOURCES: v.optional(v.string(), ''),
+  TROMIX_WATCH: v.optional(v.string()),
   TROMIX_SETTLE_MS: v.optional(wholeNumber, '1500'),
   TROMIX_DEMO: v.optional(v.string()),
   TROMIX_HOSTS: v.optional(v.string(), '')
@@ -45,6 +46,8 @@ export interface Settings {
   retention: Retention;
   /** Folders whose source texts may be shown. */
   sourceFolders: string[];
+  /** Folder whose files are taken in as they come; '' for none. */
+  watchedFolder: string;
   /** Where inspectors are looked for; recordings may go to these and to the loopback. */
   inspectPlaces: Place[];
   /** Folder of recordings to load at start; '' for none. */
@@ -85,6 +88,7 @@ export function settingsFrom(env: NodeJS.ProcessEnv, root: string): Settings {
       graceMinutes: e.TROMIX_GRACE_MINUTES
     },
     sourceFolders: list(e.TROMIX_SOURCES).map((folder) => path.resolve(root, folder)),
+    watchedFolder: e.TROMIX_WATCH ? path.resolve(root, e.TROMIX_WATCH) : '',
     inspectPlaces: readPlaces(e.TROMIX_INSPECT),
     demoFolder: e.TROMIX_DEMO ? path.resolve(root, e.TROMIX_DEMO) : '',
     hosts: list(e.TROMIX_HOSTS)

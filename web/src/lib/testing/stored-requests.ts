@@ -45,6 +45,7 @@ function page(spans: StoredSpan[]): RequestPage {
     spans: new TextEncoder().encode(JSON.stringify(spans)),
     resources: [[1, { service: 'berths', host: 'quay-2', release: '7.3', pid: 42, key: 'k' }]],
     profiles: [],
+    dumps: [],
     same: [],
     endpointRequests: 1,
     slower: null,

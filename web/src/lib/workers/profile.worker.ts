@@ -125,6 +125,14 @@ const service = {
     }
   },
 
+  /** Takes a profile that was made of something else. */
+  take(made: Profile, stripBins: number): OpenedProfile {
+    profile = made;
+    texts = new Map();
+    shaped = undefined;
+    return describe(made, stripBins, []);
+  },
+
   view(request: ViewRequest): ProfileView {
     const begun = performance.now();
     const whole = opened();

@@ -390,9 +390,11 @@ export const evidence = sqliteTable(
     durationNs: integer('duration_ns').notNull(),
     receivedAtUs: integer('received_at_us').notNull(),
     /** JSON: what the reader found, with its warnings. */
-    summary: text('summary').notNull()
+    summary: text('summary').notNull(),
+    /** Equal for dumps of one process that are read as a series; '' for what stands alone. */
+    series: text('series').notNull().default('')
   },
-  (t) => [index('evidence_started').on(t.startedAtUs)]
+  (t) => [index('evidence_started').on(t.startedAtUs), index('evidence_series').on(t.series)]
 );
 
 export const settings = sqliteTable('settings', {

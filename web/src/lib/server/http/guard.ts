@@ -6,6 +6,10 @@ const SAFE = new Set(['GET', 'HEAD', 'OPTIONS']);
 
 export const isIngest = (path: string): boolean => path.startsWith('/v1/');
 
+/** Evidence sent by a script: it adds, and reads nothing. */
+export const isUpload = (method: string, path: string): boolean =>
+  method === 'POST' && path === '/api/evidence';
+
 /** Names the server answers to: the loopback's and those it was told. Others may be a page that re-points its own name here. */
 export function hostAllowed(host: string | null, hosts: readonly string[]): boolean {
   if (host === null) return false;

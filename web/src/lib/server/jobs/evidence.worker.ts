@@ -5,7 +5,15 @@ import nodeEndpoint from 'comlink/dist/umd/node-adapter';
 import { EvidenceError, type Warning } from '@tromix/core/formats/evidence-error';
 import { gunzip } from '@tromix/core/formats/gzip';
 import { readStatementLog, type StatementLog } from '@tromix/core/calls/statement-log';
-import { isProfile, isStatementLog, recognise, type EvidenceFormat } from '@tromix/core/formats/recognise';
+import {
+  isProfile,
+  isStatementLog,
+  isThreads,
+  recognise,
+  type EvidenceFormat
+} from '@tromix/core/formats/recognise';
+import { summariseThreads, type ThreadsSummary } from '@tromix/core/threads/summary';
+import { readThreads } from '@tromix/core/threads/read';
 import { readProfile } from '@tromix/core/profile/read';
 import type { Profile } from '@tromix/core/profile/model';
 import { slice } from '@tromix/core/profile/slice';
@@ -17,6 +25,8 @@ export interface ExaminedEvidence {
   durationNs: number;
   /** What a log of statements tells; absent for others. */
   statements?: StatementLog;
+  /** What thread dumps tell; absent for others. */
+  threads?: ThreadsSummary;
   /** Figures of a profile; absent for others. */
   profile?: Pick<Profile, 'valueType' | 'unit'> & {
     samples: number;
@@ -42,6 +52,13 @@ class EvidenceExaminer {
         const { firstUs, lastUs, warnings } = statements;
         const durationNs = firstUs === null || lastUs === null ? 0 : (lastUs - firstUs) * 1000;
         return { ok: true, value: { format, warnings, durationNs, statements } };
+      }
+      if (isThreads(format)) {
+        const { series, warnings } = readThreads(content, format);
+        const threads = summariseThreads(series);
+        const { firstMs, lastMs } = threads;
+        const durationNs = firstMs === null || lastMs === null ? 0 : (lastMs - firstMs) * 1e6;
+        return { ok: true, value: { format, warnings, durationNs, threads } };
       }
       if (!isProfile(format)) return { ok: true, value: { format, warnings: [], durationNs: 0 } };
       const { profile, startTimeUs, warnings } = readProfile(content, format);

@@ -1,5 +1,6 @@
 import type { Warning } from '@tromix/core/formats/evidence-error';
 import type { Profile } from '@tromix/core/profile/model';
+import type { ThreadsSummary } from '@tromix/core/threads/summary';
 import { select } from '../db/reader';
 
 export interface EvidenceItem {
@@ -22,15 +23,19 @@ export interface EvidenceItem {
   /** All weight of a profile but idle; time of the statements of a log. */
   sum: number;
   warnings: Warning[];
+  /** Dumps of one process have the same; '' for what stands alone. */
+  series: string;
+  /** What thread dumps tell; null for others. */
+  threads: ThreadsSummary | null;
 }
 
-type Summary = Pick<EvidenceItem, 'valueType' | 'unit' | 'samples' | 'sum' | 'warnings'>;
+type Summary = Pick<EvidenceItem, 'valueType' | 'unit' | 'samples' | 'sum' | 'warnings' | 'threads'>;
 
 interface Stored extends Omit<EvidenceItem, keyof Summary> {
   summary: string;
 }
 
-const COLUMNS = `id, kind, format, name, bytes, service, host, release, pid, started_at_us AS startedAtUs, duration_ns AS durationNs, received_at_us AS receivedAtUs, summary`;
+const COLUMNS = `id, kind, format, name, bytes, service, host, release, pid, started_at_us AS startedAtUs, duration_ns AS durationNs, received_at_us AS receivedAtUs, series, summary`;
 
 export async function evidenceList(kind = ''): Promise<EvidenceItem[]> {
   const rows = await select<Stored>(
@@ -45,9 +50,30 @@ export async function evidenceItem(id: string): Promise<EvidenceItem | null> {
   return row ? item(row) : null;
 }
 
+/** All evidence of one series, by time; of what stands alone, itself. */
+export async function evidenceSeries(one: EvidenceItem): Promise<EvidenceItem[]> {
+  if (one.series === '') return [one];
+  const rows = await select<Stored>(
+    `SELECT ${COLUMNS} FROM evidence WHERE series = ? AND kind = ? ORDER BY started_at_us, received_at_us LIMIT 200`,
+    [one.series, one.kind]
+  );
+  return rows.map(item);
+}
+
 function item({ summary, ...row }: Stored): EvidenceItem {
   // Evidence recorded by the first release tells CPU time as `busyNs`.
-  const stored = JSON.parse(summary) as Partial<Summary> & { busyNs?: number };
-  const { valueType = 'cpu', unit = 'nanoseconds', samples = 0, warnings = [] } = stored;
-  return { ...row, valueType, unit, samples, sum: stored.sum ?? stored.busyNs ?? 0, warnings };
+  const stored = JSON.parse(summary) as Partial<Omit<Summary, 'threads'>> & {
+    busyNs?: number;
+  } & Partial<ThreadsSummary>;
+  const { valueType = 'cpu', unit = 'nanoseconds', warnings = [] } = stored;
+  const threads = row.kind === 'threads' ? (stored as ThreadsSummary) : null;
+  return {
+    ...row,
+    valueType,
+    unit,
+    warnings,
+    threads,
+    samples: threads ? threads.threads : (stored.samples ?? 0),
+    sum: stored.sum ?? stored.busyNs ?? 0
+  };
 }

@@ -30,12 +30,13 @@ export async function namesOf(scope: Scope): Promise<Names> {
 /** Numbers beside the views in the navigation. */
 export interface Counts {
   profiles: number;
+  threads: number;
   evidence: number;
 }
 
 export async function countsOf(): Promise<Counts> {
   const [row] = await select<Counts>(
-    "SELECT count(*) AS evidence, coalesce(sum(kind = 'profile'), 0) AS profiles FROM evidence"
+    "SELECT count(*) AS evidence, coalesce(sum(kind = 'profile'), 0) AS profiles, coalesce(sum(kind = 'threads'), 0) AS threads FROM evidence"
   );
   return row;
 }

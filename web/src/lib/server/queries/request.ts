@@ -16,6 +16,9 @@ export interface CoveringProfile {
   durationNs: number;
 }
 
+/** A thread dump taken while the request ran. */
+export type CoveringDump = CoveringProfile;
+
 export interface SameFinding {
   rule: string;
   subject: string;
@@ -29,6 +32,7 @@ export interface RequestPage {
   spans: Uint8Array;
   resources: [number, Omit<Resource, 'attributes'>][];
   profiles: CoveringProfile[];
+  dumps: CoveringDump[];
   /** How many requests of the endpoint have the same finding. */
   same: SameFinding[];
   /** Requests of the endpoint altogether. */
@@ -59,12 +63,12 @@ export async function requestOf(
   if (!request) return null;
   const endUs = request.start_us + request.duration_ns / 1000;
   // Asked all at once: the database's thread goes on to the next while this one takes an answer.
-  const [spans, resources, profiles, same, [{ count }], around, logs, normal] = await Promise.all([
+  const [spans, resources, evidence, same, [{ count }], around, logs, normal] = await Promise.all([
     spansJson(traceId),
     resourcesOf(traceId),
-    select<CoveringProfile>(
-      `SELECT id, service, host, pid, started_at_us AS startedAtUs, duration_ns AS durationNs FROM evidence
-        WHERE kind = 'profile' AND started_at_us < ? AND started_at_us + duration_ns / 1000 > ?`,
+    select<CoveringProfile & { kind: string }>(
+      `SELECT kind, id, service, host, pid, started_at_us AS startedAtUs, duration_ns AS durationNs FROM evidence
+        WHERE kind IN ('profile', 'threads') AND started_at_us <= ? AND started_at_us + duration_ns / 1000 >= ?`,
       [endUs, request.start_us]
     ),
     select<SameFinding>(
@@ -89,7 +93,8 @@ export async function requestOf(
     spanId,
     spans,
     resources,
-    profiles,
+    profiles: evidence.filter(({ kind }) => kind === 'profile'),
+    dumps: evidence.filter(({ kind }) => kind === 'threads'),
     same,
     endpointRequests: count,
     ...around,

@@ -6,6 +6,8 @@ import type { Warning } from '@tromix/core/formats/evidence-error';
 import { publish } from '../live';
 import type { Outcome } from '../ingest/outcome';
 import { settings } from '../settings';
+import type { ThreadsSummary } from '@tromix/core/threads/summary';
+import type { ExaminedEvidence } from '../jobs/evidence.worker';
 import { callExaminer, callWriter } from '../workers';
 import { EvidenceStore, TooLarge, type TakenFile } from './evidence-store';
 
@@ -21,7 +23,7 @@ export interface EvidenceLabel {
 
 export interface TakenEvidence {
   id: string;
-  kind: 'profile' | 'traces' | 'statements';
+  kind: 'profile' | 'traces' | 'statements' | 'threads';
   spans?: number;
   statements?: number;
   warnings: Warning[];
@@ -29,7 +31,7 @@ export interface TakenEvidence {
 
 /**
  * Takes a file in: stored, recognised and read whole in a worker, then recorded. A file that cannot be read leaves nothing
- * behind. Traces are ingested; profiles are kept; of logs of statements only
+ * behind. Traces are ingested; profiles and dumps are kept; of logs of statements only
  * the masked groups are, since the lines hold values.
  */
 export async function takeEvidence(
@@ -48,29 +50,51 @@ export async function takeEvidence(
   try {
     const examined = await callExaminer((examiner) => examiner.examine(taken.path, maxProfileBytes));
     if (!examined.ok) return examined;
-    const { format, warnings, durationNs, profile, statements } = examined.value;
-    if (statements) return await recordStatements(taken, label, statements, durationNs);
+    const { format, statements, threads } = examined.value;
+    if (statements) return await recordStatements(taken, label, statements, examined.value.durationNs);
+    if (threads) return await keepFile(store, taken, threadsLabel(label, threads), examined.value, 'threads');
     if (!isProfile(format)) return await ingestFile(taken, format === 'otlp-json' ? 'json' : 'protobuf');
-    await store.keep(taken);
-    const summary = JSON.stringify({ ...profile, warnings });
-    const fromName = nodeProfileName(label.name);
-    const record = {
-      ...label,
-      pid: label.pid || fromName.pid,
-      id: taken.id,
-      kind: 'profile',
-      format,
-      bytes: taken.bytes,
-      durationNs,
-      receivedAtUs: Date.now() * 1000,
-      summary
-    };
-    await callWriter((writer) => writer.addEvidence(record));
-    publish('evidence');
-    return { ok: true, value: { id: taken.id, kind: 'profile', warnings } };
+    const pid = label.pid || nodeProfileName(label.name).pid;
+    return await keepFile(store, taken, { ...label, pid }, examined.value, 'profile');
   } finally {
     await store.drop(taken);
   }
+}
+
+/** Keeps the file itself, and records what was found in it. */
+async function keepFile(
+  store: EvidenceStore,
+  taken: TakenFile,
+  label: EvidenceLabel & { series?: string },
+  { format, durationNs, profile, threads, warnings }: ExaminedEvidence,
+  kind: 'profile' | 'threads'
+): Promise<Outcome<TakenEvidence>> {
+  await store.keep(taken);
+  const record = {
+    ...label,
+    id: taken.id,
+    kind,
+    format,
+    bytes: taken.bytes,
+    durationNs,
+    receivedAtUs: Date.now() * 1000,
+    summary: JSON.stringify({ ...profile, ...threads, warnings })
+  };
+  await callWriter((writer) => writer.addEvidence(record));
+  publish('evidence');
+  return { ok: true, value: { id: taken.id, kind, warnings } };
+}
+
+/** Dumps tell their time, and of which process they are; a dump without a time counts from its arrival. */
+function threadsLabel(label: EvidenceLabel, threads: ThreadsSummary): EvidenceLabel & { series: string } {
+  const pid = label.pid || threads.pid;
+  const process = pid > 0 ? String(pid) : threads.process;
+  return {
+    ...label,
+    pid,
+    startedAtUs: label.startedAtUs ?? (threads.firstMs ?? Date.now()) * 1000,
+    series: process === '' && label.service === '' ? '' : `threads ${label.service} ${label.host} ${process}`
+  };
 }
 
 async function recordStatements(

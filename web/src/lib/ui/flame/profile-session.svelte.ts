@@ -1,9 +1,13 @@
 import type { Remote } from 'comlink';
+import type { Profile } from '@tromix/core/profile/model';
 import type { OriginsOverTime } from '@tromix/core/profile/strip';
 import { openProfile, type OpenProfile } from './open-profile';
 import type { OpenedProfile, ProfileService, ProfileView, ViewRequest } from '$lib/workers/profile.worker';
 
 const STRIP_BINS = 410;
+
+/** A stored profile (and whether source folders are configured, where its source maps may lie), or one made of something else. */
+export type ProfileSource = { evidenceId: string; hasSources: boolean } | { profile: Profile };
 
 /** One open profile: its worker, and the view that was asked for last. */
 export class ProfileSession {
@@ -16,19 +20,25 @@ export class ProfileSession {
   #wanted: ViewRequest | null = null;
   #busy = false;
 
-  /** @param hasSources whether source folders are configured. */
-  constructor(evidenceId: string, hasSources: boolean) {
+  constructor(source: ProfileSource) {
     this.#open = openProfile();
     this.#open.worker.addEventListener(
       'error',
       (event) => (this.error = event.message || 'The profile could not be read.')
     );
     this.service = this.#open.service;
-    void this.#read(evidenceId, hasSources);
+    void this.#read(source);
   }
 
-  async #read(evidenceId: string, hasSources: boolean): Promise<void> {
-    const opened = await this.service.open(`/api/evidence/${evidenceId}/content`, STRIP_BINS, hasSources);
+  async #read(source: ProfileSource): Promise<void> {
+    const opened =
+      'profile' in source
+        ? await this.service.take(source.profile, STRIP_BINS)
+        : await this.service.open(
+            `/api/evidence/${source.evidenceId}/content`,
+            STRIP_BINS,
+            source.hasSources
+          );
     if ('error' in opened) {
       this.error = opened.error;
       return;

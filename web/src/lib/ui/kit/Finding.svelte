@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { Snippet } from 'svelte';
   import type { Severity } from '@tromix/core/findings/finding';
+  import FoundSign from './FoundSign.svelte';
 
   let {
     title,
@@ -9,7 +10,6 @@
     actions,
     note = ''
   }: { title: string; severity: Severity; children: Snippet; actions?: Snippet; note?: string } = $props();
-  const SHAPES: Record<Severity, string> = { high: '◆', medium: '◈', low: '◇' };
   const colour = $derived(severity === 'low' ? 'var(--ink-3)' : 'var(--pen)');
 </script>
 
@@ -18,9 +18,7 @@
   style:border-left-color={colour}
 >
   <h4 class="font-semibold">
-    <span style:color={colour} title="{severity} severity" aria-label="{severity} severity" role="img"
-      >{SHAPES[severity]}</span
-    >
+    <FoundSign {severity} />
     {title}
   </h4>
   <div class="mt-1 text-pretty">{@render children()}</div>

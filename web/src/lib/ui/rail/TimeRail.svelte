@@ -119,7 +119,12 @@
       return { pin, left: last };
     });
   });
-  const PINS: Record<string, string> = { profile: '▚', traces: '≋' };
+  const PINS: Record<string, { sign: string; path: string }> = {
+    profile: { sign: '▚', path: '/profiles' },
+    threads: { sign: '≡', path: '/threads' }
+  };
+  const pathOf = ({ kind, id }: (typeof rail.pins)[number]): string =>
+    PINS[kind] ? viewLink(`${PINS[kind].path}/${id}`) : viewLink('/evidence');
 </script>
 
 <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
@@ -219,7 +224,7 @@
       title="{pin.label}, {shortTime(pin.at, nowMs)}"
       aria-label="{pin.label}, {shortTime(pin.at, nowMs)}"
       onpointerdown={(event) => event.stopPropagation()}
-      onclick={() => void goto(viewLink(`/profiles/${pin.id}`))}>{PINS[pin.kind] ?? '•'}</button
+      onclick={() => void goto(pathOf(pin))}>{PINS[pin.kind]?.sign ?? '•'}</button
     >
   {/each}
 </div>

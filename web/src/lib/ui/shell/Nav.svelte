@@ -20,7 +20,10 @@
     },
     {
       question: 'What is the code doing?',
-      views: [{ name: 'Profiles', path: '/profiles', count: counts.profiles }]
+      views: [
+        { name: 'Profiles', path: '/profiles', count: counts.profiles },
+        { name: 'Threads', path: '/threads', count: counts.threads }
+      ]
     },
     { question: 'Did the fix help?', views: [{ name: 'Compare', path: '/compare' }] },
     {

@@ -2,16 +2,20 @@ import { LASTS, type Last, type Scope, type TimeWindow } from '$lib/scope';
 import type { Names } from '$lib/server/queries/names';
 import { shortTime } from '$lib/ui/kit/time';
 
-/** A part of the scope sentence: plain words, or a choice. */
-export interface ScopePart {
-  /** Words before it. */
-  before: string;
+/** A choice in the scope sentence. */
+export interface ScopeChoice {
   /** What is chosen now, as it stands in the sentence. */
   shown: string;
   /** What the choice is about, for its menu. */
   about: string;
   options: { label: string; detail?: string; value: string }[];
   value: string;
+}
+
+/** A part of the scope sentence that changes the scope. */
+export interface ScopePart extends ScopeChoice {
+  /** Words before it. */
+  before: string;
   choose: (value: string) => Partial<Scope>;
 }
 

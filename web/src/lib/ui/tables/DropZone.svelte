@@ -3,6 +3,7 @@
   import { formatBytes, formatCount, plural } from '@tromix/core/text/format';
   import { toast } from 'svelte-sonner';
   import { viewLink } from '$lib/ui/shell/links';
+  import { evidencePath } from './evidence-path';
   import { upload, type UploadLabel } from './upload';
 
   let over = $state(false);
@@ -13,7 +14,8 @@
 
   async function take(files: Iterable<File>): Promise<void> {
     failures = [];
-    let profile = '';
+    /** The view of what was stored last. */
+    let stored = '';
     for (const file of files) {
       const cancel = new AbortController();
       working = { name: `${file.name}, ${formatBytes(file.size)}`, part: 0, cancel };
@@ -31,13 +33,13 @@
           `${plural(result.taken.statements ?? 0, 'statement')} of ${file.name} ${result.taken.statements === 1 ? 'was' : 'were'} read into Calls.`
         );
       else {
-        profile = result.taken.id;
+        stored = evidencePath(result.taken);
         toast.success(`${file.name} was stored.`);
       }
     }
     working = null;
     await Promise.all([invalidate('tromix:evidence'), invalidate('tromix:data')]);
-    if (profile && failures.length === 0) void goto(viewLink(`/profiles/${profile}`));
+    if (stored && failures.length === 0) void goto(viewLink(stored));
   }
 
   function ondrop(event: DragEvent): void {
@@ -59,7 +61,7 @@
   {ondrop}
 >
   <div class="flex items-center gap-3">
-    <p class="text-[15px] font-semibold">Drop a file here</p>
+    <p class="text-[15px] font-semibold whitespace-nowrap">Drop a file here</p>
     <button class="button button-solid" disabled={working !== null} onclick={() => field.click()}
       >Choose a file</button
     >
@@ -73,12 +75,14 @@
       onchange={() => void take([...(field.files ?? [])]).then(() => (field.value = ''))}
     />
     <p class="text-ink-2">
-      A V8 CPU profile, OTLP traces (JSON, JSON lines, protobuf), or a log of statements (PostgreSQL, MySQL
-      slow log); plain or gzip.
+      A profile, a thread dump, OTLP traces (JSON, JSON lines, protobuf), or a log of statements (PostgreSQL,
+      MySQL slow log); plain or gzip.
     </p>
   </div>
   <details class="mt-2">
-    <summary class="text-ink-2">Say where a profile comes from, so that requests can open it</summary>
+    <summary class="text-ink-2"
+      >Say where a profile or a dump comes from, so that requests can open it</summary
+    >
     <div class="mt-2 grid max-w-2xl grid-cols-4 gap-2">
       <label class="text-[11px] text-ink-3"
         >service<input class="mt-0.5 block w-full field text-[13px]" bind:value={label.service} /></label

@@ -8,8 +8,10 @@
   import { dateTime } from '$lib/ui/kit/time';
   import { formatWeight } from '@tromix/core/profile/units';
   import { viewLink } from '$lib/ui/shell/links';
+  import { evidencePath } from './evidence-path';
 
   let { items }: { items: EvidenceItem[] } = $props();
+  const KINDS: Record<string, string> = { statements: 'statement log', threads: 'thread dump' };
 
   async function remove(item: EvidenceItem): Promise<void> {
     if (!confirm(`Remove ${item.name || item.kind}? Its file is deleted.`)) return;
@@ -32,7 +34,9 @@
       <th class="column text-right" title="CPU or bytes of a profile, time of the statements of a log"
         >weight</th
       >
-      <th class="column text-right" title="Samples of a profile, statements of a log">samples</th>
+      <th class="column text-right" title="Samples of a profile, statements of a log, threads of a dump"
+        >samples</th
+      >
       <th class="column text-right">size</th>
       <th class="column"><span class="sr-only">acts</span></th>
     </tr>
@@ -47,8 +51,8 @@
           ><a
             href={item.kind === 'statements'
               ? viewLink('/calls', {}, { source: 'logs', log: item.id })
-              : viewLink(`/profiles/${item.id}`)}
-            title={item.name}>{item.name || (item.kind === 'statements' ? 'statement log' : 'profile')}</a
+              : viewLink(evidencePath(item))}
+            title={item.name}>{item.name || KINDS[item.kind] || item.kind}</a
           ></td
         >
         <td class="px-2"
@@ -57,15 +61,15 @@
         <td class="px-2 text-ink-2">{item.host || '–'}</td>
         <td class="px-2 num text-ink-2">{item.release || '–'}</td>
         <td class="px-2 text-right num">{item.durationNs > 0 ? formatDuration(item.durationNs) : '–'}</td>
-        <td class="px-2 text-right num">{formatWeight(item.sum, item)}</td>
+        <td class="px-2 text-right num">{item.threads ? '–' : formatWeight(item.sum, item)}</td>
         <td class="px-2 text-right num">{formatCount(item.samples)}</td>
         <td class="px-2 text-right num">{formatBytes(item.bytes)}</td>
         <td class="px-2 text-right">
-          {#if item.kind === 'profile'}
+          {#if item.kind !== 'statements'}
             <a
               class="button px-1.5 py-[3px]"
               href="/api/evidence/{item.id}/content"
-              download={item.name || `${item.kind}.cpuprofile`}
+              download={item.name || (item.kind === 'profile' ? 'profile.cpuprofile' : `${item.kind}.txt`)}
               aria-label="Save {item.name || item.kind}"
               title="Save"><DownloadIcon size={14} /></a
             >

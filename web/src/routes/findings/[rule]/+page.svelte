@@ -1,12 +1,16 @@
 <script lang="ts">
-  import { PROFILE_RULES } from '@tromix/core/findings/profile-rules';
-  import { REQUEST_RULES } from '@tromix/core/findings/rules';
+  import { ALL_RULES } from '@tromix/core/findings/all-rules';
   import { viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
   const rule = $derived(data.rule);
+  const COSTS: Record<PageData['about'], string> = {
+    requests: 'its share of the requests times how often it happens',
+    profiles: 'its share of the selection of the profile',
+    threads: 'the share of the program’s threads it holds up'
+  };
   const overMany = $derived(['one-host', 'since-release', 'cold-start'].includes(rule.rule));
 </script>
 
@@ -14,8 +18,8 @@
   {#snippet scope()}<span>The rule <b class="font-semibold text-ink">{rule.name.toLowerCase()}</b></span
     >{/snippet}
   {#snippet reading()}
-    {#each [{ title: 'All rules about requests', rules: REQUEST_RULES }, { title: 'All rules about profiles', rules: PROFILE_RULES }] as { title, rules } (title)}
-      <h3 class="mt-3 mb-1 heading first:mt-0">{title}</h3>
+    {#each ALL_RULES as { about, rules } (about)}
+      <h3 class="mt-3 mb-1 heading first:mt-0">All rules about {about}</h3>
       <ul>
         {#each rules as one (one.rule)}
           <li>
@@ -41,6 +45,7 @@
       <h2 class="mt-3 text-[13px]">What to do</h2>
       <p>{rule.doThis}</p>
       <h2 class="mt-3 mb-1 text-[13px]">Thresholds</h2>
+      {#if rule.thresholds.length === 0}<p>None: it is so, or it is not.</p>{/if}
       <table class="w-full border-y border-rule">
         <tbody>
           {#each rule.thresholds as { name, value, why } (name)}
@@ -54,15 +59,14 @@
       </table>
       <h2 class="mt-3 text-[13px]">How it is ranked</h2>
       <p>
-        By what it costs: {data.ofProfiles
-          ? 'its share of the selection of the profile'
-          : 'its share of the requests times how often it happens'}. The severity comes from that cost and
-        never from the rule.
+        By what it costs: {COSTS[data.about]}. The severity comes from that cost and never from the rule.
       </p>
       <p class="mt-4 flex gap-1.5">
-        {#if data.ofProfiles}<a class="button button-solid" href={viewLink('/profiles')}>All profiles</a>
-        {:else}<a class="button button-solid" href={viewLink('/findings')}>All findings</a>{/if}
-        {#if !overMany && !data.ofProfiles}<a
+        {#if data.about === 'requests'}<a class="button button-solid" href={viewLink('/findings')}
+            >All findings</a
+          >
+        {:else}<a class="button button-solid" href={viewLink(`/${data.about}`)}>All {data.about}</a>{/if}
+        {#if !overMany && data.about === 'requests'}<a
             class="button"
             href={viewLink('/requests', { finding: rule.rule })}>Requests with this finding</a
           >{/if}

@@ -65,7 +65,7 @@
   let dragged = $state.raw<{ from: number; to: number } | null>(null);
 
   $effect(() => {
-    const opening = new ProfileSession(item.id, data.hasSources);
+    const opening = new ProfileSession({ evidenceId: item.id, hasSources: data.hasSources });
     session = opening;
     selected = -1;
     return () => opening.close();

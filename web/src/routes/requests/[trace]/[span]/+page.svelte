@@ -30,6 +30,7 @@
     type RequestModel
   } from '$lib/ui/timeline/request-model';
   import { requestReading } from '$lib/ui/timeline/request-reading';
+  import { dumpsDuring } from '$lib/ui/timeline/dumps-during';
   import SpanFacts from '$lib/ui/timeline/SpanFacts.svelte';
   import Beside from '$lib/ui/timeline/Beside.svelte';
   import ByCallGroup from '$lib/ui/timeline/ByCallGroup.svelte';
@@ -258,6 +259,18 @@
     {:else}
       <p class="text-ink-3" role="status">
         {findings ? 'No rule found anything in this request.' : 'The rules are looking at it…'}
+      </p>
+    {/each}
+    {#each dumpsDuring(model, data.request.dumps) as { dump, threads, lockNs } (dump.id)}
+      <p class="my-2">
+        A thread dump of <b class="font-[620]">{dump.service || 'this process'}</b> was taken while this ran{lockNs >
+        0
+          ? `, which waited ${formatDuration(lockNs)} for locks`
+          : ''}:
+        {#each threads as name (name)}<a
+            class="mr-1.5 button"
+            href={viewLink(`/threads/${dump.id}`, {}, { named: name })}>{name} in the dump</a
+          >{:else}<a class="button" href={viewLink(`/threads/${dump.id}`)}>Who held up whom</a>{/each}
       </p>
     {/each}
     {#each warnings as warning (warning.code)}

@@ -1,0 +1,13 @@
+import { PROFILE_RULES } from './profile-rules';
+import { REQUEST_RULES, type RuleText } from './rules';
+import { THREAD_RULES } from './thread-rules';
+
+/** Every rule, by what it looks at. */
+export const ALL_RULES: readonly {
+  about: 'requests' | 'profiles' | 'threads';
+  rules: readonly RuleText<string>[];
+}[] = [
+  { about: 'requests', rules: REQUEST_RULES },
+  { about: 'profiles', rules: PROFILE_RULES },
+  { about: 'threads', rules: THREAD_RULES }
+];

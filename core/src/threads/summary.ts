@@ -1,0 +1,45 @@
+import { findInSeries } from '../findings/thread-findings';
+import type { ThreadFinding } from '../findings/thread-finding';
+import type { DumpSeries, ThreadDump } from './model';
+
+/** What a list of evidence says of a file of thread dumps. */
+export interface ThreadsSummary {
+  dumps: number;
+  /** In the last dump. */
+  threads: number;
+  runtime: string;
+  /** Epoch milliseconds of the first and the last dump; null where they have no time. A time without a zone is read in this machine's. */
+  firstMs: number | null;
+  lastMs: number | null;
+  pid: number;
+  /** Equal for dumps of the same process, as far as dumps tell; '' where they do not. */
+  process: string;
+  findings: Pick<ThreadFinding, 'rule' | 'severity' | 'sentence'>[];
+}
+
+/** Findings a list shows. */
+const MOST_FINDINGS = 5;
+
+export function summariseThreads(series: DumpSeries): ThreadsSummary {
+  const times = series.dumps.map(({ capturedAt }) => Date.parse(capturedAt)).filter(Number.isFinite);
+  const last = series.dumps.at(-1)!;
+  return {
+    dumps: series.dumps.length,
+    threads: last.threads.length,
+    runtime: last.runtime,
+    firstMs: times.length > 0 ? Math.min(...times) : null,
+    lastMs: times.length > 0 ? Math.max(...times) : null,
+    pid: last.pid,
+    process: processKey(last),
+    findings: findInSeries(series)
+      .slice(0, MOST_FINDINGS)
+      .map(({ rule, severity, sentence }) => ({ rule, severity, sentence }))
+  };
+}
+
+/** Addresses of the first thread are the same in every dump of a process, and hardly in those of another. */
+function processKey({ pid, runtime, threads }: ThreadDump): string {
+  if (pid > 0) return `${runtime} ${pid}`;
+  const [first] = threads;
+  return first.nativeId ? `${runtime} ${first.id} ${first.nativeId}` : '';
+}

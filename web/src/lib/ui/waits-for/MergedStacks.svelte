@@ -1,0 +1,68 @@
+<script lang="ts">
+  import { UNSHAPED } from '@tromix/core/profile/shape';
+  import { formatCount } from '@tromix/core/text/format';
+  import FlameGraph from '$lib/ui/flame/FlameGraph.svelte';
+  import FunctionTable from '$lib/ui/flame/FunctionTable.svelte';
+  import { ProfileSession } from '$lib/ui/flame/profile-session.svelte';
+  import type { ThreadsSession } from './threads-session.svelte';
+
+  /** The stacks of the chosen threads as a flame graph: each thread counts one. */
+  let { session, dump, threads }: { session: ThreadsSession; dump: number; threads: number[] } = $props();
+
+  let flame = $state.raw<ProfileSession | null>(null);
+  let selected = $state(-1);
+  let frame = $state(-1);
+  $effect(() => {
+    const asked = { dump, threads };
+    let open: ProfileSession | null = null;
+    let left = false;
+    void session.service.merged(asked.dump, asked.threads).then((profile) => {
+      if (left) return;
+      flame = open = new ProfileSession({ profile });
+      open.show({
+        show: 'root',
+        selection: { spans: null, thread: -1, includeIdle: true },
+        shaping: UNSHAPED,
+        frame: -1,
+        file: '',
+        zoom: { from: 0, to: 1 },
+        pixels: 0,
+        moving: false
+      });
+    });
+    return () => {
+      left = true;
+      open?.close();
+      selected = frame = -1;
+    };
+  });
+  const opened = $derived(flame?.opened ?? null);
+  const view = $derived(flame?.view ?? null);
+</script>
+
+{#if threads.length === 0}
+  <p class="grid flex-1 place-items-center bg-sheet text-ink-2">No thread is left by the filters.</p>
+{:else if opened && view}
+  <FlameGraph
+    {opened}
+    {view}
+    found={frame >= 0 ? new Set([frame]) : null}
+    title="Stacks of {formatCount(threads.length)} threads, merged from the root"
+    format={(weight) => `${formatCount(weight)} ${weight === 1 ? 'thread' : 'threads'}`}
+    whole="threads"
+    bind:selected
+  />
+  <div class="h-[36%] min-h-36 border-t border-rule bg-sheet">
+    <FunctionTable
+      {opened}
+      functions={view.functions}
+      sum={view.sum}
+      found={null}
+      selected={selected >= 0 ? view.nodeFrame[selected] : frame}
+      onselect={(at) => (frame = frame === at ? -1 : at)}
+      onmenu={() => undefined}
+    />
+  </div>
+{:else}
+  <p class="grid flex-1 place-items-center text-ink-3" role="status">Merging the stacks…</p>
+{/if}

@@ -1,0 +1,157 @@
+<script lang="ts">
+  import { page } from '$app/state';
+  import { formatCount, plural } from '@tromix/core/text/format';
+  import { groupBy } from '@tromix/core/group-by';
+  import type { Severity } from '@tromix/core/findings/finding';
+  import type { EvidenceItem } from '$lib/server/queries/evidence';
+  import Empty from '$lib/ui/kit/Empty.svelte';
+  import FoundSign from '$lib/ui/kit/FoundSign.svelte';
+  import Sentence from '$lib/ui/kit/Sentence.svelte';
+  import { dateTime } from '$lib/ui/kit/time';
+  import Page from '$lib/ui/shell/Page.svelte';
+  import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
+  import { viewLink } from '$lib/ui/shell/links';
+  import { scopeParts } from '$lib/ui/shell/scope-parts';
+  import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
+  import DataTable from '$lib/ui/tables/DataTable.svelte';
+  import type { Column } from '$lib/ui/tables/columns';
+  import DropZone from '$lib/ui/tables/DropZone.svelte';
+  import { scopeWindow } from '$lib/scope';
+  import type { PageData } from './$types';
+
+  let { data }: { data: PageData } = $props();
+  describeKeys([]);
+  const window = $derived(scopeWindow(data.scope, data.nowMs));
+
+  /** The dumps of one process. */
+  interface Series {
+    last: EvidenceItem;
+    fromMs: number;
+    toMs: number;
+    dumps: number;
+    finding: { severity: Severity; sentence: string } | null;
+  }
+  const all = $derived(
+    [...groupBy(data.items, ({ series, id }) => series || id).values()].map((items): Series => {
+      const ordered = items.toSorted((a, b) => (a.startedAtUs ?? 0) - (b.startedAtUs ?? 0));
+      const last = ordered.at(-1)!;
+      return {
+        last,
+        fromMs: (ordered[0].startedAtUs ?? ordered[0].receivedAtUs) / 1000,
+        toMs: (last.startedAtUs ?? last.receivedAtUs) / 1000 + last.durationNs / 1e6,
+        dumps: items.reduce((sum, { threads }) => sum + (threads?.dumps ?? 0), 0),
+        finding: ordered.toReversed().flatMap(({ threads }) => threads?.findings ?? [])[0] ?? null
+      };
+    })
+  );
+  const shown = $derived(
+    all.filter(({ last, fromMs, toMs }) => {
+      const named = (wanted: string, is: string): boolean => wanted === '' || is === '' || wanted === is;
+      return (
+        named(data.scope.service, last.service) &&
+        named(data.scope.host, last.host) &&
+        fromMs * 1000 < window.toUs &&
+        toMs * 1000 >= window.fromUs
+      );
+    })
+  );
+  const columns: Column<Series>[] = [
+    { key: 'at', title: 'recorded', width: 132, value: (row) => row.toMs, text: (row) => dateTime(row.toMs) },
+    { key: 'of', title: 'of', width: 120, value: ({ last }) => last.service || last.name },
+    {
+      key: 'host',
+      title: 'host',
+      width: 74,
+      value: ({ last }) => last.host,
+      text: ({ last }) => last.host || '–'
+    },
+    {
+      key: 'dumps',
+      title: 'dumps',
+      about: 'Dumps of this process, read as one series',
+      width: 64,
+      right: true,
+      value: ({ dumps }) => dumps,
+      text: ({ dumps }) => formatCount(dumps)
+    },
+    {
+      key: 'threads',
+      title: 'threads',
+      width: 70,
+      right: true,
+      value: ({ last }) => last.threads?.threads ?? 0,
+      text: ({ last }) => formatCount(last.threads?.threads ?? 0)
+    },
+    {
+      key: 'found',
+      title: 'what stands out',
+      width: 260,
+      grows: true,
+      value: ({ finding }) => finding?.sentence ?? ''
+    }
+  ];
+  const worst = $derived(shown.find(({ finding }) => finding !== null));
+</script>
+
+<Page>
+  {#snippet scope()}
+    <ScopeLine parts={scopeParts(['service', 'host', 'time'], data.scope, data.names, window, data.nowMs)} />
+  {/snippet}
+  {#snippet reading()}
+    {#if worst?.finding}
+      <Sentence text={[worst.finding.sentence]} />
+      <a class="button button-solid" href={viewLink(`/threads/${worst.last.id}`)}>Show who holds up whom</a>
+    {:else if shown.length > 0}
+      <p>
+        Nothing stands out in {shown.length === 1
+          ? 'this series'
+          : `these ${plural(shown.length, 'series', 'series')}`}.
+      </p>
+    {:else}
+      <p>
+        No thread dump lies in this scope{all.length > 0
+          ? `; ${formatCount(all.length)} lie outside it`
+          : ''}.
+      </p>
+    {/if}
+    <p class="mt-3 text-ink-2">
+      One dump shows who waits for whom. Three, some seconds apart, show who does not move: they are read as
+      one series.
+    </p>
+    <h3 class="mt-3 mb-1 heading">From a script</h3>
+    <pre
+      class="rounded-[3px] border border-rule bg-paper p-2 num text-[11px] break-all whitespace-pre-wrap">jcmd PID Thread.print -l |
+ curl --data-binary @- \
+ '{page.url.origin}/api/evidence?service=…'</pre>
+  {/snippet}
+  {#if shown.length === 0}
+    <Empty title="No thread dump in this scope">
+      <p>
+        Drop one here: of a Java machine (text or JSON), Python’s fault handler, Go’s goroutines or a Node.js
+        report.
+      </p>
+      <DropZone />
+      {#if all.length > 0}<a class="button" href="/threads?last=90d">Look at the last 3 months</a>{/if}
+    </Empty>
+  {:else}
+    <DataTable
+      label="Thread dumps"
+      rows={shown}
+      {columns}
+      keyOf={({ last }) => last.id}
+      hrefOf={({ last }) => viewLink(`/threads/${last.id}`)}
+      sort="-at"
+      file="thread-dumps"
+    >
+      {#snippet head()}<h1 class="text-[13px]">Thread dumps</h1>{/snippet}
+      {#snippet cell(row, column)}
+        {#if column.key === 'of'}<b class="font-[560]">{row.last.service || row.last.name || 'unnamed'}</b
+          >{#if row.last.pid}<span class="num text-ink-3">&nbsp;{row.last.pid}</span>{/if}
+        {:else if row.finding}<FoundSign severity={row.finding.severity} />
+          <span title={row.finding.sentence}>{row.finding.sentence}</span>
+        {:else}<span class="text-ink-3">nothing</span>{/if}
+      {/snippet}
+    </DataTable>
+    <div class="border-t border-rule p-3"><DropZone /></div>
+  {/if}
+</Page>
