@@ -27,8 +27,14 @@
   const SHOWN = 80;
   let whole = $state(false);
   const shown = $derived(whole ? one.frames : one.frames.subarray(0, SHOWN));
-  const placeWords = ({ file, line }: ThreadFrame): string =>
-    file ? `${file.slice(file.lastIndexOf('/') + 1)}${line > 0 ? `:${line}` : ''}` : '';
+  /** File and line; of a method in the file of its class the line alone. */
+  function placeWords({ name, file, line }: ThreadFrame): string {
+    if (!file) return '';
+    const short = file.slice(file.lastIndexOf('/') + 1);
+    const owner = shortName(name).split('.')[0].split('$')[0];
+    if (line > 0 && short.replace(/\.\w+$/, '') === owner) return `:${line}`;
+    return ` ${short}${line > 0 ? `:${line}` : ''}`;
+  }
   const text = $derived(
     [
       `${one.name} (${one.state || MODES[one.mode].name})`,
@@ -38,7 +44,17 @@
       })
     ].join('\n')
   );
+  const doing = $derived(
+    one.system
+      ? 'A thread of the runtime itself'
+      : DOING_WORDS[doingOfThread(frames, one)].replace(/^./, (sign) => sign.toUpperCase())
+  );
   const share = $derived(one.cpuMs !== null && one.elapsedMs ? Math.min(1, one.cpuMs / one.elapsedMs) : null);
+  const cpu = $derived.by(() => {
+    const life = one.elapsedMs === null ? '' : formatDuration(one.elapsedMs * 1e6);
+    if (one.cpuMs === null) return life && `, for ${life}`;
+    return `, ${formatDuration(one.cpuMs * 1e6)} of CPU${share === null ? '' : ` in ${life} (${formatShare(share)})`}`;
+  });
 </script>
 
 <section aria-label="Selected thread">
@@ -51,14 +67,7 @@
     <button class="hover:text-ink" onclick={() => void copyText(text)}>copy</button>
   </h3>
   <p class="mb-1.5 text-ink-2">
-    {one.system
-      ? 'A thread of the runtime itself'
-      : DOING_WORDS[doingOfThread(frames, one)].replace(/^./, (sign) =>
-          sign.toUpperCase()
-        )}{#if one.cpuMs !== null}, {formatDuration(one.cpuMs * 1e6)} of CPU{#if share !== null && one.elapsedMs !== null}
-        in
-        {formatDuration(one.elapsedMs * 1e6)} ({formatShare(share)}){/if}{:else if one.elapsedMs !== null},
-      for {formatDuration(one.elapsedMs * 1e6)}{/if}.
+    {doing}{cpu}.
   </p>
   {#if queue}
     <p class="mb-1 text-ink-2">
@@ -101,9 +110,7 @@
               : 'text-ink-2'}"
           title="{frame.name} {frame.file}"
         >
-          {shortName(frame.name)}<span class="font-normal text-ink-3"
-            >{placeWords(frame) ? ` ${placeWords(frame)}` : ''}</span
-          >
+          {shortName(frame.name)}<span class="font-normal text-ink-3">{placeWords(frame)}</span>
           {#if wanted}<span class="block pl-3 font-normal" style:color="var(--lock-ink)"
               >wants {lockName(dump, wanted.lock)}</span
             >{/if}
