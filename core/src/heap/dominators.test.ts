@@ -1,0 +1,107 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { dominators } from './dominators';
+import { dominatorTree, retainedByGroup, retainedSizes } from './retained';
+
+interface Made {
+  count: number;
+  edges: [number, number][];
+  roots: number[];
+}
+function graphOf({ count, edges, roots }: Made) {
+  const edgeStart = new Uint32Array(count + 1);
+  for (const [from] of edges) edgeStart[from + 1]++;
+  for (let i = 1; i <= count; i++) edgeStart[i] += edgeStart[i - 1];
+  const next = edgeStart.slice();
+  const edgeTo = new Uint32Array(edges.length);
+  for (const [from, to] of edges) edgeTo[next[from]++] = to;
+  return { count, edgeStart, edgeTo, roots: Uint32Array.from(new Set(roots)) };
+}
+/** What is reached with one object taken away: the definition itself. */
+function reachedWithout({ count, edges, roots }: Made, without: number): Set<number> {
+  const seen = new Set<number>();
+  const open = roots.filter((root) => root !== without);
+  while (open.length > 0) {
+    const at = open.pop()!;
+    if (seen.has(at)) continue;
+    seen.add(at);
+    for (const [from, to] of edges) if (from === at && to !== without) open.push(to);
+  }
+  void count;
+  return seen;
+}
+const graphs = fc.integer({ min: 1, max: 24 }).chain((count) => {
+  const node = fc.integer({ min: 0, max: count - 1 });
+  return fc.record({
+    count: fc.constant(count),
+    edges: fc.array(fc.tuple(node, node), { maxLength: 60 }),
+    roots: fc.array(node, { minLength: 1, maxLength: 4 })
+  });
+});
+
+describe('dominators and retained sizes', () => {
+  it('are those of the definition: taking an object away frees just what it retains', () => {
+    fc.assert(
+      fc.property(graphs, fc.array(fc.integer({ min: 1, max: 1000 }), { minLength: 24, maxLength: 24 }), (made, sizes) => {
+        const graph = graphOf(made);
+        const found = dominators(graph);
+        const shallow = Uint32Array.from(sizes);
+        const retained = retainedSizes({ count: made.count, shallow }, found);
+        const all = reachedWithout(made, -1);
+        expect(new Set(found.order)).toEqual(all);
+        for (let node = 0; node < made.count; node++) {
+          if (!all.has(node)) {
+            expect(found.idom[node]).toBe(-1);
+            continue;
+          }
+          const left = reachedWithout(made, node);
+          const freed = [...all].filter((one) => !left.has(one));
+          expect(retained[node]).toBe(freed.reduce((sum, one) => sum + shallow[one], 0));
+          // The immediate dominator is the nearest of those without which it is not reached.
+          const above = [...all].filter((one) => one !== node && !reachedWithout(made, one).has(node));
+          const nearest = above.find((one) => above.every((other) => other === one || !reachedWithout(made, other).has(one)));
+          expect(found.idom[node]).toBe(nearest ?? made.count);
+        }
+        expect(retained[made.count]).toBe([...all].reduce((sum, one) => sum + shallow[one], 0));
+      }),
+      { numRuns: 400 }
+    );
+  });
+
+  it('of a group are what would be freed with all its members at once', () => {
+    fc.assert(
+      fc.property(graphs, fc.array(fc.integer({ min: 0, max: 3 }), { minLength: 24, maxLength: 24 }), (made, groups) => {
+        const found = dominators(graphOf(made));
+        const shallow = new Uint32Array(made.count).fill(8);
+        const retained = retainedSizes({ count: made.count, shallow }, found);
+        const tree = dominatorTree(made.count, found);
+        const sums = retainedByGroup(made.count, tree, retained, Uint32Array.from(groups), 4);
+        const all = reachedWithout(made, -1);
+        for (let group = 0; group < 4; group++) {
+          // Only members that dominate: the union of the subtrees of the dominator tree.
+          const union = new Set<number>();
+          for (const node of all) {
+            if (groups[node] !== group) continue;
+            const left = reachedWithout(made, node);
+            for (const one of all) if (!left.has(one)) union.add(one);
+          }
+          expect(sums[group]).toBe(union.size * 8);
+        }
+      }),
+      { numRuns: 200 }
+    );
+  });
+
+  it('go to the end of a chain of 2,000,000', () => {
+    const count = 2_000_000;
+    const edgeStart = Uint32Array.from({ length: count + 1 }, (_, i) => Math.min(i, count - 1));
+    const edgeTo = Uint32Array.from({ length: count - 1 }, (_, i) => i + 1);
+    const graph = { count, edgeStart, edgeTo, roots: Uint32Array.of(0) };
+    const found = dominators(graph);
+    const retained = retainedSizes({ count, shallow: new Uint32Array(count).fill(1) }, found);
+    expect(retained[0]).toBe(count);
+    expect(retained[count - 1]).toBe(1);
+    const sums = retainedByGroup(count, dominatorTree(count, found), retained, new Uint32Array(count), 1);
+    expect(sums[0]).toBe(count);
+  });
+});
