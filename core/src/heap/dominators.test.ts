@@ -42,52 +42,62 @@ const graphs = fc.integer({ min: 1, max: 24 }).chain((count) => {
 describe('dominators and retained sizes', () => {
   it('are those of the definition: taking an object away frees just what it retains', () => {
     fc.assert(
-      fc.property(graphs, fc.array(fc.integer({ min: 1, max: 1000 }), { minLength: 24, maxLength: 24 }), (made, sizes) => {
-        const graph = graphOf(made);
-        const found = dominators(graph);
-        const shallow = Uint32Array.from(sizes);
-        const retained = retainedSizes({ count: made.count, shallow }, found);
-        const all = reachedWithout(made, -1);
-        expect(new Set(found.order)).toEqual(all);
-        for (let node = 0; node < made.count; node++) {
-          if (!all.has(node)) {
-            expect(found.idom[node]).toBe(-1);
-            continue;
+      fc.property(
+        graphs,
+        fc.array(fc.integer({ min: 1, max: 1000 }), { minLength: 24, maxLength: 24 }),
+        (made, sizes) => {
+          const graph = graphOf(made);
+          const found = dominators(graph);
+          const shallow = Uint32Array.from(sizes);
+          const retained = retainedSizes({ count: made.count, shallow }, found);
+          const all = reachedWithout(made, -1);
+          expect(new Set(found.order)).toEqual(all);
+          for (let node = 0; node < made.count; node++) {
+            if (!all.has(node)) {
+              expect(found.idom[node]).toBe(-1);
+              continue;
+            }
+            const left = reachedWithout(made, node);
+            const freed = [...all].filter((one) => !left.has(one));
+            expect(retained[node]).toBe(freed.reduce((sum, one) => sum + shallow[one], 0));
+            // The immediate dominator is the nearest of those without which it is not reached.
+            const above = [...all].filter((one) => one !== node && !reachedWithout(made, one).has(node));
+            const nearest = above.find((one) =>
+              above.every((other) => other === one || !reachedWithout(made, other).has(one))
+            );
+            expect(found.idom[node]).toBe(nearest ?? made.count);
           }
-          const left = reachedWithout(made, node);
-          const freed = [...all].filter((one) => !left.has(one));
-          expect(retained[node]).toBe(freed.reduce((sum, one) => sum + shallow[one], 0));
-          // The immediate dominator is the nearest of those without which it is not reached.
-          const above = [...all].filter((one) => one !== node && !reachedWithout(made, one).has(node));
-          const nearest = above.find((one) => above.every((other) => other === one || !reachedWithout(made, other).has(one)));
-          expect(found.idom[node]).toBe(nearest ?? made.count);
+          expect(retained[made.count]).toBe([...all].reduce((sum, one) => sum + shallow[one], 0));
         }
-        expect(retained[made.count]).toBe([...all].reduce((sum, one) => sum + shallow[one], 0));
-      }),
+      ),
       { numRuns: 400 }
     );
   });
 
   it('of a group are what would be freed with all its members at once', () => {
     fc.assert(
-      fc.property(graphs, fc.array(fc.integer({ min: 0, max: 3 }), { minLength: 24, maxLength: 24 }), (made, groups) => {
-        const found = dominators(graphOf(made));
-        const shallow = new Uint32Array(made.count).fill(8);
-        const retained = retainedSizes({ count: made.count, shallow }, found);
-        const tree = dominatorTree(made.count, found);
-        const sums = retainedByGroup(made.count, tree, retained, Uint32Array.from(groups), 4);
-        const all = reachedWithout(made, -1);
-        for (let group = 0; group < 4; group++) {
-          // Only members that dominate: the union of the subtrees of the dominator tree.
-          const union = new Set<number>();
-          for (const node of all) {
-            if (groups[node] !== group) continue;
-            const left = reachedWithout(made, node);
-            for (const one of all) if (!left.has(one)) union.add(one);
+      fc.property(
+        graphs,
+        fc.array(fc.integer({ min: 0, max: 3 }), { minLength: 24, maxLength: 24 }),
+        (made, groups) => {
+          const found = dominators(graphOf(made));
+          const shallow = new Uint32Array(made.count).fill(8);
+          const retained = retainedSizes({ count: made.count, shallow }, found);
+          const tree = dominatorTree(made.count, found);
+          const sums = retainedByGroup(made.count, tree, retained, Uint32Array.from(groups), 4);
+          const all = reachedWithout(made, -1);
+          for (let group = 0; group < 4; group++) {
+            // Only members that dominate: the union of the subtrees of the dominator tree.
+            const union = new Set<number>();
+            for (const node of all) {
+              if (groups[node] !== group) continue;
+              const left = reachedWithout(made, node);
+              for (const one of all) if (!left.has(one)) union.add(one);
+            }
+            expect(sums[group]).toBe(union.size * 8);
           }
-          expect(sums[group]).toBe(union.size * 8);
         }
-      }),
+      ),
       { numRuns: 200 }
     );
   });

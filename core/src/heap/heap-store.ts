@@ -1,0 +1,104 @@
+import type { Warning } from '../formats/evidence-error';
+import type { ByteSource } from './byte-source';
+import type { HeapClass, RootKind } from './graph';
+import type { DuplicateText, HeapFormat, HeapThread, HprofLayout } from './heap-index';
+
+/** Columns of an index, by object (or by reference) number. They are as good as files: each is loaded when it is first asked for. */
+export interface HeapColumns {
+  classOf: Uint32Array;
+  shallow: Uint32Array;
+  kind: Uint8Array;
+  ids: Float64Array;
+  position: Float64Array;
+  edgeStart: Uint32Array;
+  edgeTo: Uint32Array;
+  weakFrom: Uint32Array;
+  weakTo: Uint32Array;
+  roots: Uint32Array;
+  rootKind: Uint8Array;
+  edgeType: Uint8Array;
+  edgeName: Uint32Array;
+  nodeName: Uint32Array;
+  textPosition: Float64Array;
+  idom: Int32Array;
+  retained: Float64Array;
+  childStart: Uint32Array;
+  children: Uint32Array;
+  /** The object before it on a shortest way from a root; −1 for roots, −2 for what no way leads to. */
+  before: Int32Array;
+  referrerStart: Uint32Array;
+  referrers: Uint32Array;
+}
+export type ColumnName = keyof HeapColumns;
+
+export const COLUMN_TYPES = {
+  classOf: Uint32Array,
+  shallow: Uint32Array,
+  kind: Uint8Array,
+  ids: Float64Array,
+  position: Float64Array,
+  edgeStart: Uint32Array,
+  edgeTo: Uint32Array,
+  weakFrom: Uint32Array,
+  weakTo: Uint32Array,
+  roots: Uint32Array,
+  rootKind: Uint8Array,
+  edgeType: Uint8Array,
+  edgeName: Uint32Array,
+  nodeName: Uint32Array,
+  textPosition: Float64Array,
+  idom: Int32Array,
+  retained: Float64Array,
+  childStart: Uint32Array,
+  children: Uint32Array,
+  before: Int32Array,
+  referrerStart: Uint32Array,
+  referrers: Uint32Array
+} as const;
+
+/** Figures of a class or a package. Bytes. */
+export interface GroupFigures {
+  count: number;
+  shallowBytes: number;
+  retainedBytes: number;
+}
+
+/** What an index tells beside its columns; plain data. */
+export interface HeapMeta {
+  format: HeapFormat;
+  version: string;
+  capturedAtMs: number;
+  count: number;
+  references: number;
+  classes: (HeapClass & GroupFigures)[];
+  packages: ({ name: string; own: boolean } & GroupFigures)[];
+  rootKinds: RootKind[];
+  rootRecords: number[];
+  /** Objects that are alive, and their shallow sizes. */
+  liveObjects: number;
+  liveBytes: number;
+  /** Of all objects, alive or not. */
+  shallowBytes: number;
+  recordedBytes: number;
+  unreachableObjects: number;
+  duplicates: DuplicateText[];
+  duplicateGroups: number;
+  duplicateBytes: number;
+  threads: HeapThread[];
+  layout: HprofLayout | null;
+  kinds: { nodes: string[]; edges: string[] } | null;
+  weakKeep: boolean;
+  warnings: Warning[];
+}
+
+/** An open index, with the dump it is of. */
+export interface HeapStore {
+  meta: HeapMeta;
+  source: ByteSource;
+  column: <K extends ColumnName>(name: K) => HeapColumns[K];
+}
+
+/** An index in memory. */
+export function memoryStore(meta: HeapMeta, columns: HeapColumns, source: ByteSource): HeapStore {
+  return { meta, source, column: (name) => columns[name] };
+}

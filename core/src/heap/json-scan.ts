@@ -1,0 +1,229 @@
+import { EvidenceError } from '../formats/evidence-error';
+import type { ByteCursor } from './byte-source';
+
+const QUOTE = 34;
+const COMMA = 44;
+const MINUS = 45;
+const OPEN_LIST = 91;
+const BACKSLASH = 92;
+const CLOSE_LIST = 93;
+const OPEN = 123;
+const CLOSE = 125;
+
+/** Longest key or small part kept in memory. */
+const MAX_PART = 1024 * 1024;
+
+/** Walks through one large JSON object by its bytes, without ever holding it: only what is asked for is made. */
+export class JsonScan {
+  readonly #cursor: ByteCursor;
+
+  constructor(cursor: ByteCursor) {
+    this.#cursor = cursor;
+  }
+
+  #blank(): number {
+    const cursor = this.#cursor;
+    for (;;) {
+      cursor.ensure(1);
+      const byte = cursor.bytes[cursor.at];
+      if (byte > 32) return byte;
+      cursor.at++;
+    }
+  }
+
+  /** Takes the next sign, which must be this one. */
+  expect(sign: number, what: string): void {
+    const found = this.#blank();
+    if (found !== sign)
+      throw new EvidenceError(
+        'not-json',
+        `Expected ${what} at byte ${this.#cursor.position}, but found “${String.fromCharCode(found)}”.`,
+        this.#cursor.position
+      );
+    this.#cursor.at++;
+  }
+
+  /** The keys of the object, one after another; each value must be read or skipped before the next. */
+  *keys(): Generator<string> {
+    this.expect(OPEN, 'a JSON object');
+    for (;;) {
+      const next = this.#blank();
+      if (next === CLOSE) return;
+      if (next === COMMA) {
+        this.#cursor.at++;
+        continue;
+      }
+      const key = this.string();
+      this.expect(58, 'a colon');
+      yield key;
+    }
+  }
+
+  /** A string as it stands, decoded. */
+  string(): string {
+    this.expect(QUOTE, 'a string');
+    const cursor = this.#cursor;
+    const bytes: number[] = [QUOTE];
+    for (let escaped = false; ;) {
+      const byte = cursor.u1();
+      bytes.push(byte);
+      if (byte === QUOTE && !escaped) break;
+      escaped = byte === BACKSLASH && !escaped;
+      if (bytes.length > MAX_PART)
+        throw new EvidenceError(
+          'too-long',
+          `A text at byte ${cursor.position} is too long for its place.`,
+          cursor.position
+        );
+    }
+    return JSON.parse(new TextDecoder().decode(Uint8Array.from(bytes))) as string;
+  }
+
+  /** A value of modest size, parsed. */
+  value(): unknown {
+    const cursor = this.#cursor;
+    this.#blank();
+    const bytes: number[] = [];
+    let depth = 0;
+    let inString = false;
+    for (let escaped = false; ;) {
+      cursor.ensure(1);
+      const byte = cursor.bytes[cursor.at];
+      if (!inString && depth === 0 && (byte === COMMA || byte === CLOSE || byte === CLOSE_LIST)) break;
+      cursor.at++;
+      bytes.push(byte);
+      if (inString) {
+        if (byte === QUOTE && !escaped) inString = false;
+        escaped = byte === BACKSLASH && !escaped;
+      } else if (byte === QUOTE) inString = true;
+      else if (byte === OPEN || byte === OPEN_LIST) depth++;
+      else if (byte === CLOSE || byte === CLOSE_LIST) depth--;
+      if (bytes.length > MAX_PART)
+        throw new EvidenceError(
+          'too-long',
+          `The head of the file does not end within ${MAX_PART} bytes.`,
+          cursor.position
+        );
+    }
+    try {
+      return JSON.parse(new TextDecoder().decode(Uint8Array.from(bytes)));
+    } catch {
+      throw new EvidenceError(
+        'not-json',
+        `Expected a JSON value before byte ${cursor.position}, but it does not parse.`,
+        cursor.position
+      );
+    }
+  }
+
+  /** Skips a value of any size. */
+  skip(): void {
+    const cursor = this.#cursor;
+    this.#blank();
+    let depth = 0;
+    let inString = false;
+    for (let escaped = false; ;) {
+      cursor.ensure(1);
+      const byte = cursor.bytes[cursor.at];
+      if (!inString && depth === 0 && (byte === COMMA || byte === CLOSE || byte === CLOSE_LIST)) return;
+      cursor.at++;
+      if (inString) {
+        if (byte === QUOTE && !escaped) inString = false;
+        escaped = byte === BACKSLASH && !escaped;
+      } else if (byte === QUOTE) inString = true;
+      else if (byte === OPEN || byte === OPEN_LIST) depth++;
+      else if (byte === CLOSE || byte === CLOSE_LIST) depth--;
+    }
+  }
+
+  /**
+   * A list of whole numbers, of which there may be a hundred million, in groups of so many: each group is told once it is whole.
+   * @returns numbers left over of a group that is not.
+   */
+  numbers(groupOf: number, group: (fields: Float64Array) => void): number {
+    this.expect(OPEN_LIST, 'a list of numbers');
+    const cursor = this.#cursor;
+    const fields = new Float64Array(groupOf);
+    let field = 0;
+    let value = 0;
+    let digits = 0;
+    let sign = 1;
+    for (;;) {
+      const ready = cursor.some();
+      const { bytes } = cursor;
+      const end = cursor.at + ready;
+      for (let at = cursor.at; at < end; at++) {
+        const byte = bytes[at];
+        if (byte >= 48 && byte <= 57) {
+          value = value * 10 + byte - 48;
+          digits++;
+          continue;
+        }
+        if (byte === MINUS && digits === 0) {
+          sign = -1;
+          continue;
+        }
+        if (digits > 0) {
+          if (byte === 46 || byte === 101) {
+            cursor.at = at;
+            throw new EvidenceError(
+              'not-whole',
+              `Expected whole numbers, but found “${String.fromCharCode(byte)}” at byte ${cursor.position}.`,
+              cursor.position
+            );
+          }
+          fields[field++] = sign * value;
+          value = 0;
+          digits = 0;
+          sign = 1;
+          if (field === groupOf) {
+            field = 0;
+            group(fields);
+          }
+        }
+        if (byte === CLOSE_LIST) {
+          cursor.at = at + 1;
+          return field;
+        }
+        if (byte !== COMMA && byte > 32) {
+          cursor.at = at;
+          throw new EvidenceError(
+            'not-json',
+            `Expected a number at byte ${cursor.position}, but found “${String.fromCharCode(byte)}”.`,
+            cursor.position
+          );
+        }
+      }
+      cursor.at = end;
+    }
+  }
+
+  /** A list of strings, each told by where it begins. */
+  strings(each: (position: number) => void): void {
+    this.expect(OPEN_LIST, 'a list of texts');
+    const cursor = this.#cursor;
+    let inString = false;
+    let escaped = false;
+    for (;;) {
+      const ready = cursor.some();
+      const { bytes } = cursor;
+      const end = cursor.at + ready;
+      const base = cursor.position - cursor.at;
+      for (let at = cursor.at; at < end; at++) {
+        const byte = bytes[at];
+        if (inString) {
+          if (escaped) escaped = false;
+          else if (byte === BACKSLASH) escaped = true;
+          else if (byte === QUOTE) inString = false;
+        } else if (byte === QUOTE) {
+          inString = true;
+          each(base + at);
+        } else if (byte === CLOSE_LIST) {
+          cursor.at = at + 1;
+          return;
+        }
+      }
+      cursor.at = end;
+    }
+  }
+}

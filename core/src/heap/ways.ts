@@ -1,0 +1,75 @@
+import type { HeapGraph } from './graph';
+import type { HeapStore } from './heap-store';
+
+/** For each object the one before it on a shortest way from a root: −1 for roots, −2 for what no way leads to. */
+export function shortestWays({
+  count,
+  edgeStart,
+  edgeTo,
+  roots
+}: Pick<HeapGraph, 'count' | 'edgeStart' | 'edgeTo' | 'roots'>): Int32Array {
+  const before = new Int32Array(count).fill(-2);
+  const queue = new Uint32Array(count);
+  let end = 0;
+  for (let r = 0; r < roots.length; r++) {
+    if (before[roots[r]] !== -2) continue;
+    before[roots[r]] = -1;
+    queue[end++] = roots[r];
+  }
+  for (let at = 0; at < end; at++) {
+    const from = queue[at];
+    for (let i = edgeStart[from]; i < edgeStart[from + 1]; i++) {
+      const to = edgeTo[i];
+      if (before[to] !== -2) continue;
+      before[to] = from;
+      queue[end++] = to;
+    }
+  }
+  return before;
+}
+
+/** A way may be millions long, along a list: its beginning and its end are told. */
+const WAY_HEAD = 40;
+const WAY_TAIL = 60;
+
+/** The shortest way from a root to an object, the root first; empty where none leads to it. `leftOut` objects between are not told. */
+export function wayTo(store: HeapStore, object: number): { way: number[]; leftOut: number } {
+  const before = store.column('before');
+  if (before[object] === -2) return { way: [], leftOut: 0 };
+  const way: number[] = [];
+  for (let at = object; at >= 0; at = before[at]) way.push(at);
+  way.reverse();
+  if (way.length <= WAY_HEAD + WAY_TAIL) return { way, leftOut: 0 };
+  return {
+    way: [...way.slice(0, WAY_HEAD), ...way.slice(-WAY_TAIL)],
+    leftOut: way.length - WAY_HEAD - WAY_TAIL
+  };
+}
+
+/** Roots from which an object is reached, each with its way, shortest first: all that would have to let go of it. */
+export function rootsHolding(
+  store: HeapStore,
+  object: number,
+  most: number
+): { root: number; steps: number }[] {
+  const start = store.column('referrerStart');
+  const referrers = store.column('referrers');
+  const isRoot = new Set(store.column('roots'));
+  const seen = new Map<number, number>([[object, 0]]);
+  const open = [object];
+  const found: { root: number; steps: number }[] = [];
+  for (let at = 0; at < open.length && found.length < most && open.length < MOST_SEEN; at++) {
+    const one = open[at];
+    const steps = seen.get(one)!;
+    if (isRoot.has(one)) found.push({ root: one, steps });
+    for (let i = start[one]; i < start[one + 1]; i++) {
+      if (seen.has(referrers[i])) continue;
+      seen.set(referrers[i], steps + 1);
+      open.push(referrers[i]);
+    }
+  }
+  return found;
+}
+
+/** Objects looked at on the way back to roots: a click has an answer soon. */
+const MOST_SEEN = 300_000;
