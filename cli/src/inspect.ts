@@ -1,4 +1,4 @@
-import { readFile } from 'node:fs/promises';
+import { readFile, stat } from 'node:fs/promises';
 import { EvidenceError, Warnings, type Warning } from '@tromix/core/formats/evidence-error';
 import { gunzip } from '@tromix/core/formats/gzip';
 import { decodeTracesJson, decodeTracesProtobuf, type TraceBatch } from '@tromix/core/formats/otlp/traces';
@@ -9,31 +9,36 @@ import {
   recognise,
   type EvidenceFormat
 } from '@tromix/core/formats/recognise';
+import type { InspectedHeap } from '@tromix/core/inspect/heap';
 import { inspectProfile, type InspectedProfile } from '@tromix/core/inspect/profile';
 import { inspectStatements, type InspectedStatements } from '@tromix/core/inspect/statements';
 import { inspectThreads, type InspectedThreads } from '@tromix/core/inspect/threads';
+import type { HeapFormat } from '@tromix/core/heap/heap-index';
 import { inspectTraces, type InspectedTraces } from '@tromix/core/inspect/traces';
 import { readProfile, type ProfileFormat } from '@tromix/core/profile/read';
 import { joinSeries } from '@tromix/core/threads/join';
 import type { DumpSeries, ThreadFormat } from '@tromix/core/threads/model';
 import { readThreads } from '@tromix/core/threads/read';
+import { inspectHeapFile } from './heap';
 
 interface Head {
   /** One path, or the list of those that were read as one analysis. */
   file: string | string[];
   bytes: number;
-  format: EvidenceFormat;
+  format: EvidenceFormat | HeapFormat;
   warnings: Warning[];
 }
 export type ProfileResult = Head & { kind: 'profile' } & InspectedProfile;
 export type TracesResult = Head & { kind: 'traces' } & InspectedTraces;
 export type StatementsResult = Head & { kind: 'statements'; findings: [] } & InspectedStatements;
+export type HeapResult = Head & { kind: 'heap' } & InspectedHeap;
 export type ThreadsResult = Head & { kind: 'threads' } & InspectedThreads;
 export interface FailedResult {
   file: string;
   error: { code: string; message: string; offset?: number };
 }
-export type Result = ProfileResult | TracesResult | StatementsResult | ThreadsResult | FailedResult;
+export type Result =
+  ProfileResult | TracesResult | StatementsResult | ThreadsResult | HeapResult | FailedResult;
 
 /** A file's own text, not more than Node can hold in one string. */
 const MAX_INFLATED = 512 * 1024 * 1024;
@@ -64,6 +69,12 @@ export async function inspectFiles(files: string[], top: number): Promise<Result
   const threads = new Map<ThreadFormat, ThreadFiles>();
   for (const file of files) {
     try {
+      const heap = await inspectHeapFile(file, top);
+      if (heap) {
+        const { format, warnings } = heap;
+        results.push({ file, bytes: (await stat(file)).size, kind: 'heap', format, warnings, ...heap.heap });
+        continue;
+      }
       const part = await open(file);
       if (isThreads(part.format)) {
         const { series, warnings } = readThreads(part.content, part.format);

@@ -1,6 +1,13 @@
 import { formatWeight, wholeName } from '@tromix/core/profile/units';
 import { formatBytes, formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
-import type { ProfileResult, Result, StatementsResult, ThreadsResult, TracesResult } from './inspect';
+import type {
+  HeapResult,
+  ProfileResult,
+  Result,
+  StatementsResult,
+  ThreadsResult,
+  TracesResult
+} from './inspect';
 
 /** A result as text for a terminal. */
 export function summarise(result: Result): string {
@@ -13,7 +20,8 @@ export function summarise(result: Result): string {
     profile: profileText,
     traces: tracesText,
     statements: statementsText,
-    threads: threadsText
+    threads: threadsText,
+    heap: heapText
   } as Record<string, (result: never) => string>;
   return head + warnings + body[result.kind](result as never);
 }
@@ -75,6 +83,39 @@ function threadsText({ dumps, stuck, findings }: ThreadsResult): string {
   for (const { thread, dumps: times, computing, frames } of stuck)
     lines.push(
       `  ${thread} did not move in ${plural(times, 'dump')}${computing === null ? '' : computing ? ', computing' : ', not computing'}: ${frames[0]}`
+    );
+  lines.push('', '  findings');
+  for (const { severity, rule, sentence } of findings)
+    lines.push(`  ${severity.padStart(8)}  ${rule}: ${sentence}`);
+  return `${lines.join('\n')}\n`;
+}
+
+function heapText({
+  objects,
+  shallowBytes,
+  liveBytes,
+  roots,
+  classes,
+  largest,
+  findings
+}: HeapResult): string {
+  const lines = [
+    `  ${formatBytes(shallowBytes)} in ${plural(objects, 'object')}, ${formatBytes(liveBytes)} held from ${plural(roots, 'root')}`,
+    '',
+    '  retained   shallow   objects  class'
+  ];
+  for (const { name, count, shallowBytes: own, retainedBytes } of classes)
+    lines.push(
+      `  ${formatBytes(retainedBytes).padStart(8)}  ${formatBytes(own).padStart(8)}  ${formatCount(count).padStart(8)}  ${name}`
+    );
+  lines.push('', '  largest objects');
+  for (const { className, retainedBytes, path } of largest.slice(0, 10))
+    lines.push(
+      `  ${formatBytes(retainedBytes).padStart(8)}  ${className}  ← ${path
+        .slice(-4, -1)
+        .map((step) => step.className)
+        .reverse()
+        .join(' ← ')}`
     );
   lines.push('', '  findings');
   for (const { severity, rule, sentence } of findings)

@@ -63,7 +63,7 @@ export function buildHeapIndex(
   options.onprogress?.('ways from roots', 0);
   sink('before', shortestWays(dump));
   referrers(dump, sink);
-  const figures = liveFigures(dump, found.order);
+  const figures = classFigures(dump);
   for (const name of [
     'classOf',
     'shallow',
@@ -82,9 +82,9 @@ export function buildHeapIndex(
     capturedAtMs: dump.capturedAtMs,
     count,
     references: dump.edgeTo.length + dump.weakTo.length,
-    classes: classes.map((one, i) => ({ ...one, ...figures.classes[i], retainedBytes: classRetained[i] })),
+    classes: classes.map((one, i) => ({ ...one, ...figures[i], retainedBytes: classRetained[i] })),
     packages: packages.map(({ name, own, members }, i) => {
-      const ofMembers = members.map((member) => figures.classes[member]);
+      const ofMembers = members.map((member) => figures[member]);
       return {
         name,
         own,
@@ -97,7 +97,7 @@ export function buildHeapIndex(
     rootRecords: dump.rootRecords,
     liveObjects: found.order.length,
     liveBytes: retained[count],
-    shallowBytes: figures.shallowBytes,
+    shallowBytes: figures.reduce((sum, one) => sum + one.shallowBytes, 0),
     recordedBytes: dump.recordedBytes,
     unreachableObjects: count - found.order.length,
     duplicates: dump.duplicates,
@@ -149,19 +149,20 @@ function packagesOf({ classes, classOf, count }: HeapDump): {
   return { packages, packageOf };
 }
 
-function liveFigures(
-  { classes, classOf, shallow, count }: HeapDump,
-  order: Uint32Array
-): { classes: { count: number; shallowBytes: number }[]; shallowBytes: number } {
+/** Objects and sizes of each class, alive or not: as the machine's own histogram counts them. */
+function classFigures({
+  classes,
+  classOf,
+  shallow,
+  count
+}: HeapDump): { count: number; shallowBytes: number }[] {
   const figures = classes.map(() => ({ count: 0, shallowBytes: 0 }));
-  for (let i = 0; i < order.length; i++) {
-    const figure = figures[classOf[order[i]]];
+  for (let i = 0; i < count; i++) {
+    const figure = figures[classOf[i]];
     figure.count++;
-    figure.shallowBytes += shallow[order[i]];
+    figure.shallowBytes += shallow[i];
   }
-  let shallowBytes = 0;
-  for (let i = 0; i < count; i++) shallowBytes += shallow[i];
-  return { classes: figures, shallowBytes };
+  return figures;
 }
 
 /** Who refers to each object. */

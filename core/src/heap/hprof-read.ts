@@ -15,7 +15,7 @@ import {
 } from './hprof-walk';
 import { idMap, type IdMap } from './id-map';
 import { isOwnJava, javaClassName, javaPackage } from './java-names';
-import { align8, arraySize, layFields, type FieldLayout } from './java-layout';
+import { align8, arraySize, layFields, withInjected, type FieldLayout } from './java-layout';
 import { Growing } from './growing';
 
 export interface ReadOptions {
@@ -329,7 +329,11 @@ class ClassTable {
     let layout: FieldLayout | null = null;
     for (const dump of chain.toReversed()) {
       let known = this.#layouts.get(dump.id);
-      if (!known) this.#layouts.set(dump.id, (known = layFields(layout, dump.fields)));
+      if (!known)
+        this.#layouts.set(
+          dump.id,
+          (known = layFields(layout, withInjected(this.#found.classNames.get(dump.id) ?? '', dump.fields)))
+        );
       layout = known;
     }
     return layout!;
@@ -436,7 +440,12 @@ class ReferenceReader {
   /** The mirror of a class is an object too: its own fields, and the class's statics. */
   #classSize(dump: HprofClassDump): number {
     let bytes = this.#classes.classShallow;
-    for (const { type } of dump.statics) bytes += type === OBJECT_TYPE ? 4 : (typeSize(type, 4) ?? 0);
+    // Names are known of the first walk's records.
+    for (const field of this.#classes.of(dump.id)?.dump.statics ?? []) {
+      // `<resolved_references>` and its like lie elsewhere in the machine; they are told as statics only.
+      if (fieldName(field).startsWith('<')) continue;
+      bytes += field.type === OBJECT_TYPE ? 4 : (typeSize(field.type, 4) ?? 0);
+    }
     return align8(bytes);
   }
 

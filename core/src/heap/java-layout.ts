@@ -7,6 +7,40 @@ export const ARRAY_HEADER = 16;
 
 export const align8 = (bytes: number): number => Math.ceil(bytes / 8) * 8;
 
+const INJECTED_LONG: HprofField = { name: 0, type: 11 };
+const INJECTED_INT: HprofField = { name: 0, type: 10 };
+const INJECTED_REFERENCE: HprofField = { name: 0, type: OBJECT_TYPE };
+
+/**
+ * Fields the machine adds to classes of its own, which a dump does not name. Source: HotSpot's `javaClasses.hpp` of JDK 17, from memory;
+ * checked by the class histogram.
+ */
+const INJECTED = new Map<string, HprofField[]>([
+  [
+    'java.lang.Class',
+    [
+      INJECTED_LONG,
+      INJECTED_LONG,
+      INJECTED_INT,
+      INJECTED_INT,
+      INJECTED_REFERENCE,
+      INJECTED_REFERENCE,
+      INJECTED_REFERENCE
+    ]
+  ],
+  ['java.lang.ClassLoader', [INJECTED_LONG]],
+  ['java.lang.Module', [INJECTED_LONG]],
+  ['java.lang.invoke.MemberName', [INJECTED_LONG]],
+  ['java.lang.invoke.ResolvedMethodName', [INJECTED_REFERENCE, INJECTED_LONG]],
+  ['java.lang.invoke.MethodHandleNatives$CallSiteContext', [INJECTED_LONG, INJECTED_LONG]]
+]);
+
+/** The fields of a class with those the machine adds. */
+export function withInjected(name: string, fields: readonly HprofField[]): readonly HprofField[] {
+  const injected = INJECTED.get(name);
+  return injected ? [...fields, ...injected] : fields;
+}
+
 /** Where the fields of a class lie: how far the object reaches, and the gaps left between them. */
 export interface FieldLayout {
   end: number;

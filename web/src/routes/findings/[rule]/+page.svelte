@@ -9,7 +9,8 @@
   const COSTS: Record<PageData['about'], string> = {
     requests: 'its share of the requests times how often it happens',
     profiles: 'its share of the selection of the profile',
-    threads: 'the share of the program’s threads it holds up'
+    threads: 'the share of the program’s threads it holds up',
+    heap: 'the share of the heap it is about'
   };
   const overMany = $derived(['one-host', 'since-release', 'cold-start'].includes(rule.rule));
 </script>
@@ -19,7 +20,7 @@
     >{/snippet}
   {#snippet reading()}
     {#each ALL_RULES as { about, rules } (about)}
-      <h3 class="mt-3 mb-1 heading first:mt-0">All rules about {about}</h3>
+      <h3 class="mt-3 mb-1 heading first:mt-0">All rules about {about === 'heap' ? 'heap dumps' : about}</h3>
       <ul>
         {#each rules as one (one.rule)}
           <li>
@@ -65,7 +66,9 @@
         {#if data.about === 'requests'}<a class="button button-solid" href={viewLink('/findings')}
             >All findings</a
           >
-        {:else}<a class="button button-solid" href={viewLink(`/${data.about}`)}>All {data.about}</a>{/if}
+        {:else}<a class="button button-solid" href={viewLink(`/${data.about}`)}
+            >All {data.about === 'heap' ? 'heap dumps' : data.about}</a
+          >{/if}
         {#if !overMany && data.about === 'requests'}<a
             class="button"
             href={viewLink('/requests', { finding: rule.rule })}>Requests with this finding</a

@@ -1,0 +1,34 @@
+import { textOfObject } from '../heap/object-facts';
+import { formatBytes, formatCount, formatShare } from '../text/format';
+import { severityOf } from './finding';
+import type { HeapContext, HeapFinding } from './heap-finding';
+
+/** Less is not worth a change. */
+export const DUPLICATE_MIN_SHARE = 0.02;
+const SHOWN = 3;
+const MAX_SHOWN_TEXT = 24;
+
+/** Equal texts many times in the heap. */
+export function duplicateStrings({ store }: HeapContext): HeapFinding[] {
+  const { duplicates, duplicateBytes, duplicateGroups, liveBytes } = store.meta;
+  if (duplicateBytes < DUPLICATE_MIN_SHARE * liveBytes || duplicates.length === 0) return [];
+  const shown = duplicates.slice(0, SHOWN).map(({ sample, value, count }) => {
+    const text = (value ?? textOfObject(store, sample, MAX_SHOWN_TEXT) ?? '')
+      .replaceAll(/\s+/g, ' ')
+      .slice(0, MAX_SHOWN_TEXT);
+    return `“${text}” ${formatCount(count)}×`;
+  });
+  return [
+    {
+      rule: 'duplicate-strings',
+      title: 'The same texts again and again',
+      severity: severityOf(duplicateBytes, liveBytes),
+      sentence: `${formatCount(duplicateGroups)} texts are in the heap more than once and waste ${formatBytes(duplicateBytes)}, ${formatShare(duplicateBytes / liveBytes)} of it: ${shown.join(', ')}.`,
+      remedy:
+        'Keep one copy of each where they are read in (a table of known names), or let the machine fold equal texts.',
+      figures: { groups: duplicateGroups, wastedBytes: duplicateBytes, share: duplicateBytes / liveBytes },
+      evidence: { className: null, object: duplicates[0].sample, path: [] },
+      cost: duplicateBytes
+    }
+  ];
+}

@@ -1,0 +1,49 @@
+import { shortClassName } from '../heap/holders';
+import { formatBytes, formatCount, formatShare } from '../text/format';
+import { severityOf } from './finding';
+import type { HeapContext, HeapFinding } from './heap-finding';
+
+/** Heaps breathe: less growth than this says nothing of a leak. Common practice. */
+export const GROWTH_MIN_SHARE = 0.1;
+
+/** What the later of two dumps holds more of, and where it grew. */
+export function growsBetweenDumps({ difference }: HeapContext): HeapFinding[] {
+  if (!difference) return [];
+  const { liveBefore, liveAfter, classes, growthPath } = difference;
+  const growth = liveAfter - liveBefore;
+  if (growth < GROWTH_MIN_SHARE * liveBefore || classes.length === 0) return [];
+  const own = classes.find((one) => one.own && one.after.count > one.before.count) ?? classes[0];
+  const last = growthPath.at(-1);
+  const bytes = classes[0].after.shallowBytes - classes[0].before.shallowBytes;
+  return [
+    {
+      rule: 'grows-between-dumps',
+      title: 'It grows',
+      severity: severityOf(growth, liveAfter),
+      sentence:
+        `The heap grew by ${formatBytes(growth)} (${formatShare(growth / Math.max(1, liveBefore))}), most by ${shortClassName(classes[0].name)} (+${formatBytes(bytes)}); of ${shortClassName(own.name)} there are ${formatCount(own.after.count)} where there were ${formatCount(own.before.count)}.` +
+        (last
+          ? ` It grew below ${growthPath
+              .slice(-3)
+              .map(({ className }) => shortClassName(className))
+              .join(
+                ' → '
+              )}, from ${formatBytes(last.before.retainedBytes)} to ${formatBytes(last.after.retainedBytes)}.`
+          : ''),
+      remedy:
+        'Show what was added, and follow the way from a root to one of them: its last step in your own code is where they should be let go.',
+      figures: {
+        growthBytes: growth,
+        before: liveBefore,
+        after: liveAfter,
+        added: own.after.count - own.before.count
+      },
+      evidence: {
+        className: own.name,
+        object: last ? last.sample : null,
+        path: growthPath.map(({ className }) => className)
+      },
+      cost: growth
+    }
+  ];
+}
