@@ -1,12 +1,14 @@
 import { statementLogFormat, type StatementLogFormat } from '../calls/statement-log';
 import { looksFolded } from '../profile/folded';
+import { heapFormat } from '../heap/heap-format';
+import type { HeapFormat } from '../heap/heap-index';
 import { PROFILE_FORMATS, type ProfileFormat } from '../profile/read';
 import { THREAD_FORMATS, type ThreadFormat } from '../threads/model';
 import { threadTextFormat } from '../threads/read';
 import { EvidenceError } from './evidence-error';
 
 export type EvidenceFormat =
-  'otlp-json' | 'otlp-protobuf' | ProfileFormat | StatementLogFormat | ThreadFormat;
+  'otlp-json' | 'otlp-protobuf' | ProfileFormat | StatementLogFormat | ThreadFormat | HeapFormat;
 
 /** True for profiles of any format. */
 export function isProfile(format: EvidenceFormat): format is ProfileFormat {
@@ -16,6 +18,11 @@ export function isProfile(format: EvidenceFormat): format is ProfileFormat {
 /** True for thread dumps of any runtime. */
 export function isThreads(format: EvidenceFormat): format is ThreadFormat {
   return (THREAD_FORMATS as readonly string[]).includes(format);
+}
+
+/** True for heap dumps, which are read as streams and never as a whole. */
+export function isHeap(format: EvidenceFormat): format is HeapFormat {
+  return format === 'hprof' || format === 'v8-heap-snapshot';
 }
 
 /** True for logs of statements. */
@@ -35,6 +42,8 @@ const LOG_HEAD = 256 * 1024;
 export function recognise(bytes: Uint8Array): EvidenceFormat {
   if (bytes.length === 0)
     throw new EvidenceError('empty', 'The file is empty: 0 bytes were found. Choose one with content.', 0);
+  const heap = heapFormat(bytes);
+  if (heap) return heap;
   const head = new TextDecoder()
     .decode(bytes.subarray(0, HEAD))
     .replace(/^\uFEFF/, '')
@@ -63,7 +72,7 @@ export function recognise(bytes: Uint8Array): EvidenceFormat {
 function unknown(found: string): EvidenceError {
   return new EvidenceError(
     'unknown-format',
-    `Expected OTLP traces (JSON or protobuf), a profile (V8 CPU profile, V8 sampling heap profile, folded stacks), a thread dump (JVM text or JSON, Python fault handler, Go goroutines, Node.js diagnostic report) or a log of statements (PostgreSQL csvlog or duration lines, MySQL slow log), plain or gzip, but found ${found} at byte 0.`,
+    `Expected OTLP traces (JSON or protobuf), a profile (V8 CPU profile, V8 sampling heap profile, folded stacks), a thread dump (JVM text or JSON, Python fault handler, Go goroutines, Node.js diagnostic report), a heap dump (HPROF, V8 heap snapshot) or a log of statements (PostgreSQL csvlog or duration lines, MySQL slow log), plain or gzip, but found ${found} at byte 0.`,
     0
   );
 }

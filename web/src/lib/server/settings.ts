@@ -16,7 +16,8 @@ const Environment = v.object({
   TROMIX_KEEP_LITERALS: v.optional(v.string(), ''),
   TROMIX_MAX_BATCH_BYTES: v.optional(wholeNumber, String(16 * MIB)),
   TROMIX_MAX_INFLATED_BYTES: v.optional(wholeNumber, String(64 * MIB)),
-  TROMIX_MAX_UPLOAD_BYTES: v.optional(wholeNumber, String(512 * MIB)),
+  TROMIX_MAX_UPLOAD_BYTES: v.optional(wholeNumber, String(8192 * MIB)),
+  TROMIX_MAX_HEAP_BYTES: v.optional(wholeNumber, String(16_384 * MIB)),
   TROMIX_MAX_PROFILE_BYTES: v.optional(wholeNumber, String(512 * MIB)),
   TROMIX_KEEP_DAYS: v.optional(wholeNumber, '30'),
   TROMIX_MAX_DB_BYTES: v.optional(wholeNumber, String(20 * 1024 * MIB)),
@@ -41,6 +42,8 @@ export interface Settings {
   maxInflatedBytes: number;
   maxUploadBytes: number;
   maxProfileBytes: number;
+  /** Of a heap dump, inflated. */
+  maxHeapBytes: number;
   /** How long a trace rests before it is booked. */
   settleMs: number;
   retention: Retention;
@@ -81,6 +84,7 @@ export function settingsFrom(env: NodeJS.ProcessEnv, root: string): Settings {
     maxInflatedBytes: e.TROMIX_MAX_INFLATED_BYTES,
     maxUploadBytes: e.TROMIX_MAX_UPLOAD_BYTES,
     maxProfileBytes: e.TROMIX_MAX_PROFILE_BYTES,
+    maxHeapBytes: e.TROMIX_MAX_HEAP_BYTES,
     settleMs: e.TROMIX_SETTLE_MS,
     retention: {
       days: e.TROMIX_KEEP_DAYS,

@@ -6,6 +6,10 @@ import { RemoteDatabase, type DatabaseThreadOptions } from './db/remote';
 import writerCode from './ingest/writer.worker.ts?nodeworker';
 import type { WriterService } from './ingest/writer.worker';
 import type { WriterThreadOptions } from './ingest/writer.worker';
+import heapCode from './heap/heap.worker.ts?nodeworker';
+import type { HeapReader } from './heap/heap.worker';
+import indexerCode from './heap/indexer.worker.ts?nodeworker';
+import type { HeapIndexer } from './heap/indexer.worker';
 import examinerCode from './jobs/evidence.worker.ts?nodeworker';
 import type { EvidenceExaminer } from './jobs/evidence.worker';
 import { publish } from './live';
@@ -82,6 +86,16 @@ const recorder = new Thread<RecorderService>(() => ({
   ready: () => Promise.resolve()
 }));
 
+const heapIndexer = new Thread<HeapIndexer>(() => ({
+  thread: start(indexerCode, { name: 'heap indexer', resourceLimits: { maxOldGenerationSizeMb: 4096 } }),
+  ready: () => Promise.resolve()
+}));
+
+const heapReader = new Thread<HeapReader>(() => ({
+  thread: start(heapCode, { name: 'heap reader', resourceLimits: { maxOldGenerationSizeMb: 4096 } }),
+  ready: () => Promise.resolve()
+}));
+
 /** Calls the one writer of the database. */
 export const callWriter = <T>(work: (writer: WriterService) => Promise<T>): Promise<T> => writer.call(work);
 /** Calls the thread that examines uploads. */
@@ -90,3 +104,9 @@ export const callExaminer = <T>(work: (examiner: EvidenceExaminer) => Promise<T>
 /** Calls the thread that records running processes. */
 export const callRecorder = <T>(work: (recorder: RecorderService) => Promise<T>): Promise<T> =>
   recorder.call(work);
+/** Calls the thread that indexes heap dumps. */
+export const callHeapIndexer = <T>(work: (indexer: HeapIndexer) => Promise<T>): Promise<T> =>
+  heapIndexer.call(work);
+/** Calls the thread that answers questions about indexed heap dumps. */
+export const callHeapReader = <T>(work: (reader: HeapReader) => Promise<T>): Promise<T> =>
+  heapReader.call(work);

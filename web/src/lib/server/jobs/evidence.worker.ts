@@ -1,11 +1,18 @@
-import { readFile } from 'node:fs/promises';
+import { open, readFile, stat } from 'node:fs/promises';
+import { promisify } from 'node:util';
+import { constants, gunzip as inflate } from 'node:zlib';
 import { parentPort } from 'node:worker_threads';
 import { expose } from 'comlink';
 import nodeEndpoint from 'comlink/dist/umd/node-adapter';
 import { EvidenceError, type Warning } from '@tromix/core/formats/evidence-error';
-import { gunzip } from '@tromix/core/formats/gzip';
+import { gunzip, isGzip } from '@tromix/core/formats/gzip';
+import { ByteCursor, bytesSource } from '@tromix/core/heap/byte-source';
+import { heapFormat } from '@tromix/core/heap/heap-format';
+import type { HeapFormat } from '@tromix/core/heap/heap-index';
+import { readHead } from '@tromix/core/heap/hprof-walk';
 import { readStatementLog, type StatementLog } from '@tromix/core/calls/statement-log';
 import {
+  isHeap,
   isProfile,
   isStatementLog,
   isThreads,
@@ -27,6 +34,8 @@ export interface ExaminedEvidence {
   statements?: StatementLog;
   /** What thread dumps tell; absent for others. */
   threads?: ThreadsSummary;
+  /** Epoch milliseconds a heap dump was taken at, 0 where it does not tell; absent for others. */
+  heapTakenMs?: number;
   /** Figures of a profile; absent for others. */
   profile?: Pick<Profile, 'valueType' | 'unit'> & {
     samples: number;
@@ -38,10 +47,46 @@ export interface ExaminedEvidence {
   };
 }
 
+const HEAD = 64 * 1024;
+const inflatePart = promisify(inflate);
+
+/** The first bytes of a file, inflated where it is gzip. */
+async function headOf(file: string): Promise<Uint8Array> {
+  const handle = await open(file);
+  try {
+    const { buffer, bytesRead } = await handle.read(new Uint8Array(HEAD), 0, HEAD, 0);
+    const head = buffer.subarray(0, bytesRead);
+    if (!isGzip(head)) return head;
+    // The head breaks off within the gzip data: what comes of it is enough. Damage is told by who reads it whole.
+    return await inflatePart(head, { finishFlush: constants.Z_SYNC_FLUSH }).catch(() => new Uint8Array());
+  } finally {
+    await handle.close();
+  }
+}
+
+function takenMs(head: Uint8Array, format: HeapFormat): number {
+  return format === 'hprof' ? readHead(new ByteCursor(bytesSource(head))).capturedAtMs : 0;
+}
+
 /** Looks at an uploaded file off the server's own thread: what it is, and whether it can be read whole. */
 class EvidenceExaminer {
   async examine(file: string, maxInflatedBytes: number): Promise<Outcome<ExaminedEvidence>> {
     try {
+      const head = await headOf(file);
+      const begins = head.length > 0 ? heapFormat(head) : null;
+      // Heap dumps may be larger than any memory: they are indexed as streams, later.
+      if (begins)
+        return {
+          ok: true,
+          value: { format: begins, warnings: [], durationNs: 0, heapTakenMs: takenMs(head, begins) }
+        };
+      const { size } = await stat(file);
+      if (size > maxInflatedBytes)
+        return {
+          ok: false,
+          code: 'too-large',
+          message: `The file is larger than ${maxInflatedBytes} bytes, and no heap dump. The limit is the setting TROMIX_MAX_PROFILE_BYTES.`
+        };
       const content = gunzip(await readFile(file), {
         maxBytes: maxInflatedBytes,
         setting: 'TROMIX_MAX_PROFILE_BYTES'
@@ -60,6 +105,7 @@ class EvidenceExaminer {
         const durationNs = firstMs === null || lastMs === null ? 0 : (lastMs - firstMs) * 1e6;
         return { ok: true, value: { format, warnings, durationNs, threads } };
       }
+      if (isHeap(format)) throw new Error('A heap dump was not recognised by its head.');
       if (!isProfile(format)) return { ok: true, value: { format, warnings: [], durationNs: 0 } };
       const { profile, startTimeUs, warnings } = readProfile(content, format);
       const { sum, idle } = slice(profile);

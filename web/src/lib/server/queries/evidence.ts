@@ -2,6 +2,7 @@ import type { Warning } from '@tromix/core/formats/evidence-error';
 import type { Profile } from '@tromix/core/profile/model';
 import type { ThreadsSummary } from '@tromix/core/threads/summary';
 import { select } from '../db/reader';
+import type { HeapSummary } from '../heap/indexer.worker';
 
 export interface EvidenceItem {
   id: string;
@@ -27,9 +28,11 @@ export interface EvidenceItem {
   series: string;
   /** What thread dumps tell; null for others. */
   threads: ThreadsSummary | null;
+  /** What a heap dump tells, once it is indexed; null for others and before. */
+  heap: HeapSummary | null;
 }
 
-type Summary = Pick<EvidenceItem, 'valueType' | 'unit' | 'samples' | 'sum' | 'warnings' | 'threads'>;
+type Summary = Pick<EvidenceItem, 'valueType' | 'unit' | 'samples' | 'sum' | 'warnings' | 'threads' | 'heap'>;
 
 interface Stored extends Omit<EvidenceItem, keyof Summary> {
   summary: string;
@@ -62,18 +65,18 @@ export async function evidenceSeries(one: EvidenceItem): Promise<EvidenceItem[]>
 
 function item({ summary, ...row }: Stored): EvidenceItem {
   // Evidence recorded by the first release tells CPU time as `busyNs`.
-  const stored = JSON.parse(summary) as Partial<Omit<Summary, 'threads'>> & {
-    busyNs?: number;
-  } & Partial<ThreadsSummary>;
+  const stored = JSON.parse(summary) as Partial<Omit<Summary, 'threads' | 'heap'>> & { busyNs?: number };
   const { valueType = 'cpu', unit = 'nanoseconds', warnings = [] } = stored;
-  const threads = row.kind === 'threads' ? (stored as ThreadsSummary) : null;
+  const threads = row.kind === 'threads' ? (stored as unknown as ThreadsSummary) : null;
+  const heap = row.kind === 'heap' && 'objects' in stored ? (stored as unknown as HeapSummary) : null;
   return {
     ...row,
     valueType,
     unit,
     warnings,
     threads,
-    samples: threads ? threads.threads : (stored.samples ?? 0),
+    heap,
+    samples: threads ? threads.threads : (heap?.objects ?? stored.samples ?? 0),
     sum: stored.sum ?? stored.busyNs ?? 0
   };
 }

@@ -68,6 +68,11 @@ export class EvidenceStore {
     return { bytes: size, stream: createReadStream(place) };
   }
 
+  /** Where a file lies: for threads that read it from anywhere. */
+  pathOf(id: string): string {
+    return this.#place(id);
+  }
+
   #place(id: string): string {
     if (!/^[0-9a-f]{64}$/.test(id)) throw new Error('That is no name of evidence.');
     return path.join(this.#folder, id.slice(0, 2), id);

@@ -3,6 +3,7 @@ import { isProfile } from '@tromix/core/formats/recognise';
 import { isGzip } from '@tromix/core/formats/gzip';
 import type { StatementLog } from '@tromix/core/calls/statement-log';
 import type { Warning } from '@tromix/core/formats/evidence-error';
+import { indexState } from '../heap/indexes';
 import { publish } from '../live';
 import type { Outcome } from '../ingest/outcome';
 import { settings } from '../settings';
@@ -23,7 +24,7 @@ export interface EvidenceLabel {
 
 export interface TakenEvidence {
   id: string;
-  kind: 'profile' | 'traces' | 'statements' | 'threads';
+  kind: 'profile' | 'traces' | 'statements' | 'threads' | 'heap';
   spans?: number;
   statements?: number;
   warnings: Warning[];
@@ -53,6 +54,8 @@ export async function takeEvidence(
     const { format, statements, threads } = examined.value;
     if (statements) return await recordStatements(taken, label, statements, examined.value.durationNs);
     if (threads) return await keepFile(store, taken, threadsLabel(label, threads), examined.value, 'threads');
+    if (examined.value.heapTakenMs !== undefined)
+      return await keepHeap(store, taken, label, examined.value, examined.value.heapTakenMs);
     if (!isProfile(format)) return await ingestFile(taken, format === 'otlp-json' ? 'json' : 'protobuf');
     const pid = label.pid || nodeProfileName(label.name).pid;
     return await keepFile(store, taken, { ...label, pid }, examined.value, 'profile');
@@ -67,7 +70,7 @@ async function keepFile(
   taken: TakenFile,
   label: EvidenceLabel & { series?: string },
   { format, durationNs, profile, threads, warnings }: ExaminedEvidence,
-  kind: 'profile' | 'threads'
+  kind: 'profile' | 'threads' | 'heap'
 ): Promise<Outcome<TakenEvidence>> {
   await store.keep(taken);
   const record = {
@@ -83,6 +86,22 @@ async function keepFile(
   await callWriter((writer) => writer.addEvidence(record));
   publish('evidence');
   return { ok: true, value: { id: taken.id, kind, warnings } };
+}
+
+/** Heap dumps are stored as they are, and indexed when that is done: it may take a while. */
+async function keepHeap(
+  store: EvidenceStore,
+  taken: TakenFile,
+  label: EvidenceLabel,
+  examined: ExaminedEvidence,
+  takenMs: number
+): Promise<Outcome<TakenEvidence>> {
+  const series =
+    label.service === '' && label.pid === 0 ? '' : `heap ${label.service} ${label.host} ${label.pid || ''}`;
+  const startedAtUs = label.startedAtUs ?? (takenMs || Date.now()) * 1000;
+  const kept = await keepFile(store, taken, { ...label, startedAtUs, series }, examined, 'heap');
+  void indexState(taken.id, false, true);
+  return kept;
 }
 
 /** Dumps tell their time, and of which process they are; a dump without a time counts from its arrival. */

@@ -121,7 +121,8 @@
   });
   const PINS: Record<string, { sign: string; path: string }> = {
     profile: { sign: '▚', path: '/profiles' },
-    threads: { sign: '≡', path: '/threads' }
+    threads: { sign: '≡', path: '/threads' },
+    heap: { sign: '▣', path: '/heap' }
   };
   const pathOf = ({ kind, id }: (typeof rail.pins)[number]): string =>
     PINS[kind] ? viewLink(`${PINS[kind].path}/${id}`) : viewLink('/evidence');

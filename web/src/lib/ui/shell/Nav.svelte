@@ -22,7 +22,8 @@
       question: 'What is the code doing?',
       views: [
         { name: 'Profiles', path: '/profiles', count: counts.profiles },
-        { name: 'Threads', path: '/threads', count: counts.threads }
+        { name: 'Threads', path: '/threads', count: counts.threads },
+        { name: 'Heap', path: '/heap', count: counts.heaps }
       ]
     },
     { question: 'Did the fix help?', views: [{ name: 'Compare', path: '/compare' }] },

@@ -11,7 +11,11 @@
   import { evidencePath } from './evidence-path';
 
   let { items }: { items: EvidenceItem[] } = $props();
-  const KINDS: Record<string, string> = { statements: 'statement log', threads: 'thread dump' };
+  const KINDS: Record<string, string> = {
+    statements: 'statement log',
+    threads: 'thread dump',
+    heap: 'heap dump'
+  };
 
   async function remove(item: EvidenceItem): Promise<void> {
     if (!confirm(`Remove ${item.name || item.kind}? Its file is deleted.`)) return;
@@ -34,8 +38,9 @@
       <th class="column text-right" title="CPU or bytes of a profile, time of the statements of a log"
         >weight</th
       >
-      <th class="column text-right" title="Samples of a profile, statements of a log, threads of a dump"
-        >samples</th
+      <th
+        class="column text-right"
+        title="Samples of a profile, statements of a log, threads or objects of a dump">samples</th
       >
       <th class="column text-right">size</th>
       <th class="column"><span class="sr-only">acts</span></th>
@@ -61,7 +66,13 @@
         <td class="px-2 text-ink-2">{item.host || '–'}</td>
         <td class="px-2 num text-ink-2">{item.release || '–'}</td>
         <td class="px-2 text-right num">{item.durationNs > 0 ? formatDuration(item.durationNs) : '–'}</td>
-        <td class="px-2 text-right num">{item.threads ? '–' : formatWeight(item.sum, item)}</td>
+        <td class="px-2 text-right num"
+          >{item.heap
+            ? formatBytes(item.heap.liveBytes)
+            : item.kind === 'profile' || item.kind === 'statements'
+              ? formatWeight(item.sum, item)
+              : '–'}</td
+        >
         <td class="px-2 text-right num">{formatCount(item.samples)}</td>
         <td class="px-2 text-right num">{formatBytes(item.bytes)}</td>
         <td class="px-2 text-right">

@@ -1,0 +1,73 @@
+<script lang="ts">
+  import { formatBytes, formatCount, plural } from '@tromix/core/text/format';
+  import DataTable from '$lib/ui/tables/DataTable.svelte';
+  import type { Column } from '$lib/ui/tables/columns';
+  import type { ObjectList } from './heap-client';
+
+  interface Props {
+    title: string;
+    list: ObjectList;
+    whole: number;
+    hrefOf: (object: number) => string;
+    note?: string;
+  }
+  let { title, list, whole, hrefOf, note = '' }: Props = $props();
+  type Row = ObjectList['rows'][number];
+  const columns: Column<Row>[] = [
+    { key: 'class', title: 'object', width: 240, grows: true, value: ({ className }) => className },
+    {
+      key: 'text',
+      title: 'text',
+      width: 150,
+      value: ({ text, root }) => text ?? root,
+      text: ({ text, root }) => text ?? root
+    },
+    {
+      key: 'shallow',
+      title: 'shallow',
+      about: 'Bytes of the object itself',
+      width: 84,
+      right: true,
+      value: ({ shallow }) => shallow,
+      text: ({ shallow }) => formatBytes(shallow)
+    },
+    {
+      key: 'retained',
+      title: 'retained',
+      about: 'Bytes that would be freed with it',
+      width: 84,
+      right: true,
+      value: ({ retained }) => retained,
+      text: ({ retained }) => formatBytes(retained)
+    },
+    {
+      key: 'share',
+      title: 'of the heap',
+      width: 84,
+      right: true,
+      value: ({ retained }) => retained / Math.max(1, whole),
+      text: ({ retained }) => `${((retained / Math.max(1, whole)) * 100).toFixed(1)} %`
+    }
+  ];
+</script>
+
+<DataTable
+  label="Objects"
+  rows={list.rows}
+  {columns}
+  keyOf={({ object }) => String(object)}
+  hrefOf={({ object }) => hrefOf(object)}
+  sort="-retained"
+  param="objects"
+  file="objects"
+  empty="No object is like that."
+>
+  {#snippet head()}<h1 class="text-[13px]">{title}</h1>
+    <span class="text-[11px]"
+      >{plural(list.total, 'object')}{#if list.total > list.rows.length}, the {formatCount(list.rows.length)} that
+        retain most{/if}{note ? ` · ${note}` : ''}</span
+    >{/snippet}
+  {#snippet cell(row, column)}{#if column.key === 'class'}<span class="num"
+        >{row.className} <span class="text-ink-3">#{row.object}</span></span
+      >{/if}{/snippet}
+</DataTable>

@@ -1,0 +1,126 @@
+<script lang="ts">
+  import { formatBytes, formatCount, plural } from '@tromix/core/text/format';
+  import type { EvidenceItem } from '$lib/server/queries/evidence';
+  import Empty from '$lib/ui/kit/Empty.svelte';
+  import FoundSign from '$lib/ui/kit/FoundSign.svelte';
+  import Sentence from '$lib/ui/kit/Sentence.svelte';
+  import { dateTime } from '$lib/ui/kit/time';
+  import { viewLink } from '$lib/ui/shell/links';
+  import Page from '$lib/ui/shell/Page.svelte';
+  import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
+  import { scopeParts } from '$lib/ui/shell/scope-parts';
+  import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
+  import DataTable from '$lib/ui/tables/DataTable.svelte';
+  import type { Column } from '$lib/ui/tables/columns';
+  import DropZone from '$lib/ui/tables/DropZone.svelte';
+  import { scopeWindow } from '$lib/scope';
+  import type { PageData } from './$types';
+
+  let { data }: { data: PageData } = $props();
+  describeKeys([]);
+  const window = $derived(scopeWindow(data.scope, data.nowMs));
+  const shown = $derived(
+    data.items.filter(({ service, host, startedAtUs }) => {
+      const named = (wanted: string, is: string): boolean => wanted === '' || is === '' || wanted === is;
+      return (
+        named(data.scope.service, service) &&
+        named(data.scope.host, host) &&
+        (startedAtUs === null || (startedAtUs < window.toUs && startedAtUs >= window.fromUs))
+      );
+    })
+  );
+  const columns: Column<EvidenceItem>[] = [
+    {
+      key: 'at',
+      title: 'taken',
+      width: 132,
+      value: ({ startedAtUs }) => startedAtUs,
+      text: ({ startedAtUs }) => (startedAtUs === null ? 'not known' : dateTime(startedAtUs / 1000))
+    },
+    { key: 'of', title: 'of', width: 110, value: ({ service, name }) => service || name },
+    { key: 'host', title: 'host', width: 74, value: ({ host }) => host, text: ({ host }) => host || '–' },
+    {
+      key: 'objects',
+      title: 'objects',
+      width: 84,
+      right: true,
+      value: ({ heap }) => heap?.objects ?? 0,
+      text: ({ heap }) => (heap ? formatCount(heap.objects) : '–')
+    },
+    {
+      key: 'live',
+      title: 'alive',
+      about: 'Bytes held from roots',
+      width: 84,
+      right: true,
+      value: ({ heap }) => heap?.liveBytes ?? 0,
+      text: ({ heap }) => (heap ? formatBytes(heap.liveBytes) : '–')
+    },
+    {
+      key: 'found',
+      title: 'what stands out',
+      width: 220,
+      grows: true,
+      value: ({ heap }) => heap?.findings[0]?.sentence ?? ''
+    }
+  ];
+  const worst = $derived(shown.find(({ heap }) => (heap?.findings.length ?? 0) > 0));
+</script>
+
+<Page>
+  {#snippet scope()}
+    <ScopeLine parts={scopeParts(['service', 'host', 'time'], data.scope, data.names, window, data.nowMs)} />
+  {/snippet}
+  {#snippet reading()}
+    {#if worst?.heap}
+      <Sentence text={[worst.heap.findings[0].sentence]} />
+      <a class="button button-solid" href={viewLink(`/heap/${worst.id}`)}>Show what holds it</a>
+    {:else if shown.length > 0}<p>Nothing stands out in {plural(shown.length, 'dump')}.</p>
+    {:else}<p>
+        No heap dump lies in this scope{data.items.length > 0
+          ? `; ${formatCount(data.items.length)} lie outside it`
+          : ''}.
+      </p>{/if}
+    <p class="mt-3 text-ink-2">
+      One dump shows what fills the memory and what keeps it. A second, later one shows what grew.
+    </p>
+    <p class="mt-2 text-ink-2">
+      Taking a dump stops the process, for about a second for every 500 MB of its heap. Take it of one host.
+    </p>
+  {/snippet}
+  {#if shown.length === 0}
+    <Empty title="No heap dump in this scope">
+      <p>
+        Drop one here: HPROF of a Java machine, or a V8 heap snapshot, plain or gzip; or let the recorder take
+        one of a Node.js process.
+      </p>
+      <DropZone />
+      <p class="flex gap-2">
+        <a class="button" href="/recorder">Recorder</a>{#if data.items.length > 0}<a
+            class="button"
+            href="/heap?last=90d">Look at the last 3 months</a
+          >{/if}
+      </p>
+    </Empty>
+  {:else}
+    <DataTable
+      label="Heap dumps"
+      rows={shown}
+      {columns}
+      keyOf={({ id }) => id}
+      hrefOf={({ id }) => viewLink(`/heap/${id}`)}
+      sort="-at"
+      file="heap-dumps"
+    >
+      {#snippet head()}<h1 class="text-[13px]">Heap dumps</h1>{/snippet}
+      {#snippet cell(row, column)}
+        {#if column.key === 'of'}<b class="font-[560]">{row.service || row.name || 'unnamed'}</b
+          >{#if row.pid}<span class="num text-ink-3">&nbsp;{row.pid}</span>{/if}
+        {:else if row.heap?.findings[0]}<FoundSign severity={row.heap.findings[0].severity} />
+          <span title={row.heap.findings[0].sentence}>{row.heap.findings[0].sentence}</span>
+        {:else}<span class="text-ink-3">{row.heap ? 'nothing' : 'not indexed yet'}</span>{/if}
+      {/snippet}
+    </DataTable>
+    <div class="border-t border-rule"><DropZone /></div>
+  {/if}
+</Page>
