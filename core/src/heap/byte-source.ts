@@ -32,15 +32,17 @@ const WINDOW = 4 * 1024 * 1024;
 export class ByteCursor {
   readonly #source: ByteSource;
   /** What lies in the window; `bytes[at]` is the next byte. */
-  bytes = new Uint8Array(WINDOW);
+  bytes: Uint8Array;
   at = 0;
   #filled = 0;
   /** Offset in the source of the window's first byte. */
   #base = 0;
 
-  constructor(source: ByteSource, from = 0) {
+  /** @param window bytes held at once; small ones for a look at a single record. */
+  constructor(source: ByteSource, from = 0, window = WINDOW) {
     this.#source = source;
     this.#base = from;
+    this.bytes = new Uint8Array(Math.min(window, Math.max(16, source.length)));
   }
 
   get position(): number {
@@ -51,11 +53,16 @@ export class ByteCursor {
     return this.#source.length - this.position;
   }
 
-  /** Makes sure that so many bytes, at most a window, lie at `at`. @throws EndOfBytes where the source has no more. */
+  /** Makes sure that so many bytes lie at `at`. @throws EndOfBytes where the source has no more. */
   ensure(count: number): void {
     if (this.at + count <= this.#filled) return;
+    if (count > this.left) throw new EndOfBytes(this.#source.length);
     const rest = this.#filled - this.at;
-    if (rest > 0) this.bytes.copyWithin(0, this.at, this.#filled);
+    if (count > this.bytes.length) {
+      const wider = new Uint8Array(count);
+      wider.set(this.bytes.subarray(this.at, this.#filled));
+      this.bytes = wider;
+    } else if (rest > 0) this.bytes.copyWithin(0, this.at, this.#filled);
     this.#base += this.at;
     this.at = 0;
     this.#filled = Math.max(0, rest);
@@ -126,5 +133,7 @@ export function idAt(bytes: Uint8Array, at: number, size: number): number {
   return (u4At(bytes, at) & 0x1fffff) * 4_294_967_296 + u4At(bytes, at + 4);
 }
 
-/** Bytes a window holds at once. */
+/** Longest part that is held at once. */
 export const MAX_ENSURE = WINDOW;
+/** A window for a single record. */
+export const SMALL_WINDOW = 2048;

@@ -1,6 +1,7 @@
 import type { HeapStore } from './heap-store';
 import { className, nameOfReference, objectFacts } from './object-facts';
 import { greatest } from './top';
+import { snapshotText } from './v8-snapshot';
 
 /** Objects of one class that one object keeps directly. */
 export interface KeptGroup {
@@ -93,6 +94,10 @@ export function holderFrom(store: HeapStore, top: number): Holder {
 /** The class of an object; of a class itself its own name, which is what its statics go by. */
 export function nameOfObject(store: HeapStore, object: number): string {
   const name = className(store, object);
+  if (name === '(synthetic)' && store.meta.format !== 'hprof')
+    return (
+      snapshotText(store.source, store.column('textPosition'), store.column('nodeName')[object], 80) || 'root'
+    );
   if (store.meta.format !== 'hprof' || store.column('kind')[object] !== 3) return name;
   const id = store.column('ids')[object];
   return store.meta.layout?.classes.find((one) => one.id === id)?.name ?? name;

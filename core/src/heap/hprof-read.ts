@@ -15,7 +15,7 @@ import {
 } from './hprof-walk';
 import { idMap, type IdMap } from './id-map';
 import { isOwnJava, javaClassName, javaPackage } from './java-names';
-import { align8, arraySize, layFields, withInjected, type FieldLayout } from './java-layout';
+import { align8, arraySize, layClass, type FieldLayout } from './java-layout';
 import { Growing } from './growing';
 
 export interface ReadOptions {
@@ -180,9 +180,10 @@ function takeInventory(
         ids.push(id);
         perClass.set(classId, (perClass.get(classId) ?? 0) + 1);
       },
-      objects(id, _, length) {
+      objects(id, _, length, at) {
         ids.push(id);
-        found.references += length;
+        // A length may claim more than the dump has.
+        found.references += Math.min(length, Math.floor(at.left / idSize));
       },
       primitives(id, type) {
         ids.push(id);
@@ -312,7 +313,7 @@ class ClassTable {
         offset += typeSize(field.type, this.#idSize)!;
       }
     }
-    const end = this.#layoutOf(chain).end;
+    const { end } = this.#layoutOf(chain);
     this.#byId.set(id, {
       dump,
       name,
@@ -332,7 +333,7 @@ class ClassTable {
       if (!known)
         this.#layouts.set(
           dump.id,
-          (known = layFields(layout, withInjected(this.#found.classNames.get(dump.id) ?? '', dump.fields)))
+          (known = layClass(this.#found.classNames.get(dump.id) ?? '', layout, dump.fields))
         );
       layout = known;
     }

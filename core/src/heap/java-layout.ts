@@ -35,12 +35,8 @@ const INJECTED = new Map<string, HprofField[]>([
   ['java.lang.invoke.MethodHandleNatives$CallSiteContext', [INJECTED_LONG, INJECTED_LONG]]
 ]);
 
-/** The fields of a class with those the machine adds. */
-export function withInjected(name: string, fields: readonly HprofField[]): readonly HprofField[] {
-  const injected = INJECTED.get(name);
-  return injected ? [...fields, ...injected] : fields;
-}
-
+/** Bytes the machine leaves free around fields that many processors write (`@Contended`): the dump does not name them either. */
+const PADDING = new Map([['java.lang.Thread', 256]]);
 /** Where the fields of a class lie: how far the object reaches, and the gaps left between them. */
 export interface FieldLayout {
   end: number;
@@ -49,11 +45,22 @@ export interface FieldLayout {
 
 const ROOT_LAYOUT: FieldLayout = { end: HEADER, gaps: [] };
 
+/** The layout of a class by its name: with fields and room the machine adds to its own. */
+export function layClass(
+  name: string,
+  above: FieldLayout | null,
+  fields: readonly HprofField[]
+): FieldLayout {
+  const layout = layFields(above, [...fields, ...(INJECTED.get(name) ?? [])]);
+  const padding = PADDING.get(name);
+  return padding === undefined ? layout : { end: align8(layout.end) + padding, gaps: [] };
+}
+
 /**
  * Lays the fields of a class behind those of its superclass as HotSpot does since JDK 15: primitives by falling size, then references,
  * each in the first gap that holds it. Checked against the class histogram of a JDK 17.
  */
-export function layFields(above: FieldLayout | null, fields: readonly HprofField[]): FieldLayout {
+function layFields(above: FieldLayout | null, fields: readonly HprofField[]): FieldLayout {
   const { end, gaps } = above ?? ROOT_LAYOUT;
   const layout: FieldLayout = { end, gaps: gaps.map((gap) => ({ ...gap })) };
   const sizes = fields.map(({ type }) =>

@@ -1,4 +1,4 @@
-import { ByteCursor } from './byte-source';
+import { ByteCursor, SMALL_WINDOW } from './byte-source';
 import type { HeapStore } from './heap-store';
 import { OBJECT_TYPE, readValue, TYPE_NAMES, typeSize } from './hprof-walk';
 import { snapshotText } from './v8-snapshot';
@@ -88,7 +88,7 @@ export function textOfObject(store: HeapStore, object: number, most: number): st
   const { slots } = javaSlots(store, object, 0, 20);
   const array = slots.find(({ name }) => name === 'value')?.to ?? -1;
   if (array < 0) return null;
-  const cursor = new ByteCursor(store.source, store.column('position')[array]);
+  const cursor = new ByteCursor(store.source, store.column('position')[array], SMALL_WINDOW);
   const { idSize } = store.meta.layout!;
   cursor.skip(1 + idSize + 4);
   const length = cursor.u4();
@@ -166,7 +166,7 @@ function weakOf(store: HeapStore, object: number): number[] {
 function javaSlots(store: HeapStore, object: number, from: number, most: number): Slots {
   const layout = store.meta.layout!;
   const { idSize } = layout;
-  const cursor = new ByteCursor(store.source, store.column('position')[object]);
+  const cursor = new ByteCursor(store.source, store.column('position')[object], SMALL_WINDOW);
   const edges = new EdgeFollower(store, object);
   const reference = (name: string, type: string, id: number): Slot => {
     const { to, weak } = edges.follow(id);

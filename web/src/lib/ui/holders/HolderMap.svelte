@@ -37,7 +37,7 @@
 >
   {#each laid as box, i (i)}
     <button
-      class="absolute overflow-hidden rounded-[2px] border border-sheet px-1.5 text-left num text-[11.5px] leading-[18px] whitespace-nowrap hover:outline-2 hover:outline-steer aria-pressed:outline-2 aria-pressed:outline-pen"
+      class="absolute flex items-start overflow-hidden rounded-[2px] border border-sheet px-1.5 text-left num text-[11.5px] leading-[18px] whitespace-nowrap hover:outline-2 hover:outline-steer aria-pressed:outline-2 aria-pressed:outline-pen"
       style:left="{box.x}px"
       style:top="{box.y}px"
       style:width="{Math.max(1, box.width)}px"
@@ -52,9 +52,9 @@
     >
       {#if box.width > 44 && box.height > 15}
         <span class="block truncate"
-          ><b class={box.own && !box.inner ? 'font-semibold' : 'font-normal'}>{box.name}</b
-          >{#if box.count > 1}
-            × {formatCount(box.count)}{/if}
+          ><b class={box.own && !box.inner ? 'font-semibold' : 'font-normal'}>{box.name}</b>{box.count > 1
+            ? ` × ${formatCount(box.count)}`
+            : ''}
           <span class="text-ink-2"
             >{formatBytes(box.bytes)}{box.inner
               ? ''

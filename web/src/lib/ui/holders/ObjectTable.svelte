@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { formatBytes, formatCount, plural } from '@tromix/core/text/format';
+  import { formatBytes, formatCount, formatShare, plural } from '@tromix/core/text/format';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
   import type { Column } from '$lib/ui/tables/columns';
   import type { ObjectList } from './heap-client';
@@ -46,7 +46,7 @@
       width: 84,
       right: true,
       value: ({ retained }) => retained / Math.max(1, whole),
-      text: ({ retained }) => `${((retained / Math.max(1, whole)) * 100).toFixed(1)} %`
+      text: ({ retained }) => formatShare(retained / Math.max(1, whole))
     }
   ];
 </script>

@@ -25,6 +25,10 @@ interface Node {
   children?: Node[];
 }
 
+/** Pixels from which a box is drawn, and from which its inside is. */
+const LEAST = 4;
+const ROOMY = 70;
+
 /** Boxes whose areas are as their bytes; what a holder is made of lies inside it. */
 export function layOutHolders(boxes: readonly HolderBox[], width: number, height: number): MapBox[] {
   const root: Node = {
@@ -69,7 +73,11 @@ export function layOutHolders(boxes: readonly HolderBox[], width: number, height
   );
   return laid
     .descendants()
-    .filter(({ depth, data }) => depth > 0 && !(depth === 2 && data.name === ''))
+    .filter(({ depth, data, parent, x0, x1, y0, y1 }) => {
+      if (depth === 0 || data.name === '' || x1 - x0 < LEAST || y1 - y0 < LEAST) return false;
+      // In a small box there is no room for what it is made of.
+      return depth === 1 || (parent!.x1 - parent!.x0 >= ROOMY && parent!.y1 - parent!.y0 >= ROOMY);
+    })
     .map(({ data, depth, x0, y0, x1, y1 }) => ({
       name: data.name,
       bytes: data.bytes,
