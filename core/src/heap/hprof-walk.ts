@@ -1,5 +1,5 @@
 import { EvidenceError, type Warnings } from '../formats/evidence-error';
-import { EndOfBytes, type ByteCursor } from './byte-source';
+import { EndOfBytes, idAt, u4At, type ByteCursor } from './byte-source';
 
 /** Types of values (HPROF 1.0.2: "basic types"). */
 export const OBJECT_TYPE = 2;
@@ -193,57 +193,68 @@ function walkTop(
   }
 }
 
+/** Records between two tellings of how far it is. */
+const TELL_EVERY = 8192;
+
 function walkHeap(cursor: ByteCursor, idSize: number, end: number, visitor: HprofVisitor): void {
-  while (cursor.position < end) {
+  for (let records = 1; cursor.position < end; records++) {
     const at = cursor.position;
     const tag = cursor.u1();
-    switch (tag) {
-      case 0x21: {
-        const id = cursor.id(idSize);
-        cursor.u4();
-        const classId = cursor.id(idSize);
-        const bytes = cursor.u4();
-        const next = cursor.position + bytes;
-        visitor.instance?.(id, classId, bytes, cursor, at);
-        cursor.skip(next - cursor.position);
-        break;
-      }
-      case 0x22: {
-        const id = cursor.id(idSize);
-        cursor.u4();
-        const length = cursor.u4();
-        const classId = cursor.id(idSize);
-        const next = cursor.position + length * idSize;
-        visitor.objects?.(id, classId, length, cursor, at);
-        cursor.skip(next - cursor.position);
-        break;
-      }
-      case 0x23:
-      case 0xc3: {
-        const id = cursor.id(idSize);
-        cursor.u4();
-        const length = cursor.u4();
-        const type = cursor.u1();
-        const size = TYPE_SIZES[type];
-        if (size === undefined)
-          throw new Damaged(`An array at byte ${at} has elements of the unknown type ${type}.`);
-        // Android's variant may leave the content out.
-        const next = cursor.position + (tag === 0xc3 ? 0 : length * size);
-        visitor.primitives?.(id, type, tag === 0xc3 ? 0 : length, cursor, at);
-        cursor.skip(next - cursor.position);
-        break;
-      }
-      case 0x20:
-        visitor.classDump?.(readClassDump(cursor, idSize), at);
-        break;
-      case 0xfe:
-        cursor.skip(4 + idSize);
-        break;
-      default:
-        walkRoot(cursor, tag, at, idSize, visitor);
-    }
-    visitor.progress?.(cursor.position);
+    // Nearly all records are objects: their heads are read at one go.
+    if (tag === 0x21) walkInstance(cursor, idSize, at, visitor);
+    else if (tag === 0x22) walkObjects(cursor, idSize, at, visitor);
+    else if (tag === 0x23 || tag === 0xc3) walkPrimitives(cursor, idSize, at, tag, visitor);
+    else if (tag === 0x20) visitor.classDump?.(readClassDump(cursor, idSize), at);
+    else if (tag === 0xfe) cursor.skip(4 + idSize);
+    else walkRoot(cursor, tag, at, idSize, visitor);
+    if (records % TELL_EVERY === 0) visitor.progress?.(cursor.position);
   }
+}
+
+function walkInstance(cursor: ByteCursor, idSize: number, at: number, visitor: HprofVisitor): void {
+  cursor.ensure(8 + 2 * idSize);
+  const { bytes, at: from } = cursor;
+  const id = idAt(bytes, from, idSize);
+  const classId = idAt(bytes, from + idSize + 4, idSize);
+  const length = u4At(bytes, from + 2 * idSize + 4);
+  cursor.at = from + 8 + 2 * idSize;
+  const next = cursor.position + length;
+  visitor.instance?.(id, classId, length, cursor, at);
+  cursor.skip(next - cursor.position);
+}
+
+function walkObjects(cursor: ByteCursor, idSize: number, at: number, visitor: HprofVisitor): void {
+  cursor.ensure(8 + 2 * idSize);
+  const { bytes, at: from } = cursor;
+  const id = idAt(bytes, from, idSize);
+  const length = u4At(bytes, from + idSize + 4);
+  const classId = idAt(bytes, from + idSize + 8, idSize);
+  cursor.at = from + 8 + 2 * idSize;
+  const next = cursor.position + length * idSize;
+  visitor.objects?.(id, classId, length, cursor, at);
+  cursor.skip(next - cursor.position);
+}
+
+function walkPrimitives(
+  cursor: ByteCursor,
+  idSize: number,
+  at: number,
+  tag: number,
+  visitor: HprofVisitor
+): void {
+  cursor.ensure(9 + idSize);
+  const { bytes, at: from } = cursor;
+  const id = idAt(bytes, from, idSize);
+  // Android's variant may leave the content out.
+  const length = tag === 0xc3 ? 0 : u4At(bytes, from + idSize + 4);
+  const type = bytes[from + idSize + 8];
+  cursor.at = from + 9 + idSize;
+  const size = TYPE_SIZES[type];
+  if (size === undefined)
+    throw new Damaged(`An array at byte ${at} has elements of the unknown type ${type}.`);
+  const next = cursor.position + length * size;
+  visitor.primitives?.(id, type, length, cursor, at);
+  cursor.skip(next - cursor.position);
 }
 
 function walkRoot(cursor: ByteCursor, tag: number, at: number, idSize: number, visitor: HprofVisitor): void {

@@ -152,27 +152,26 @@ export class JsonScan {
       const ready = cursor.some();
       const { bytes } = cursor;
       const end = cursor.at + ready;
-      for (let at = cursor.at; at < end; at++) {
-        const byte = bytes[at];
-        if (byte >= 48 && byte <= 57) {
-          value = value * 10 + byte - 48;
+      let at = cursor.at;
+      while (at < end) {
+        const byte = bytes[at++];
+        const digit = byte - 48;
+        if (digit >= 0 && digit <= 9) {
+          // Nine digits stay within the machine's small whole numbers, which is most of the speed.
+          value = digits < 9 ? (value * 10 + digit) | 0 : value * 10 + digit;
           digits++;
-          continue;
-        }
-        if (byte === MINUS && digits === 0) {
-          sign = -1;
           continue;
         }
         if (digits > 0) {
           if (byte === 46 || byte === 101) {
-            cursor.at = at;
+            cursor.at = at - 1;
             throw new EvidenceError(
               'not-whole',
               `Expected whole numbers, but found “${String.fromCharCode(byte)}” at byte ${cursor.position}.`,
               cursor.position
             );
           }
-          fields[field++] = sign * value;
+          fields[field++] = sign < 0 ? -value : value;
           value = 0;
           digits = 0;
           sign = 1;
@@ -181,18 +180,18 @@ export class JsonScan {
             group(fields);
           }
         }
-        if (byte === CLOSE_LIST) {
-          cursor.at = at + 1;
-          return field;
+        if (byte === COMMA || byte <= 32) continue;
+        if (byte === MINUS) {
+          sign = -1;
+          continue;
         }
-        if (byte !== COMMA && byte > 32) {
-          cursor.at = at;
-          throw new EvidenceError(
-            'not-json',
-            `Expected a number at byte ${cursor.position}, but found “${String.fromCharCode(byte)}”.`,
-            cursor.position
-          );
-        }
+        cursor.at = at;
+        if (byte === CLOSE_LIST) return field;
+        throw new EvidenceError(
+          'not-json',
+          `Expected a number at byte ${cursor.position - 1}, but found “${String.fromCharCode(byte)}”.`,
+          cursor.position - 1
+        );
       }
       cursor.at = end;
     }

@@ -9,6 +9,7 @@
   import { viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
+  import { evidencePath } from '$lib/ui/tables/evidence-path';
   import type { PageData } from './$types';
 
   interface Target {
@@ -31,7 +32,7 @@
   let address = $state('');
   let kind = $state<Kind>('cpu');
   let seconds = $state(30);
-  let interval = $state<Record<Kind, number>>({ cpu: 1000, allocation: 32_768 });
+  let interval = $state<Record<Kind, number>>({ cpu: 1000, allocation: 32_768, heap: 1000 });
   let repeat = $state<'once' | 'time' | 'p95'>('once');
   let everyMinutes = $state(5);
   let keep = $state(48);
@@ -95,13 +96,17 @@
     Math.min(1, Math.max(0, (now * 1000 - recording.startedAtUs) / ((recording.seconds + 1) * 1e6)));
   const nameOf = (recording: Pick<Recording, 'service' | 'pid'>): string =>
     `${recording.service || 'a process'}${recording.pid ? ` ${recording.pid}` : ''}`;
-  const KIND_WORDS: Record<Kind, string> = { cpu: 'CPU samples', allocation: 'allocations' };
+  const KIND_WORDS: Record<Kind, string> = {
+    cpu: 'CPU samples',
+    allocation: 'allocations',
+    heap: 'heap dump'
+  };
   function overhead({ cpuBefore, cpuDuring }: Recording): string {
     if (cpuBefore === null || cpuDuring === null) return '';
     return `${formatShare(cpuBefore)} of a core before, ${formatShare(cpuDuring)} meanwhile`;
   }
   function planWords({ plan }: StoredPlan): string {
-    const what = `${KIND_WORDS[plan.kind]} of ${plan.address} for ${formatDuration(plan.seconds * 1e9)}`;
+    const what = `${KIND_WORDS[plan.kind]} of ${plan.address}${plan.kind === 'heap' ? '' : ` for ${formatDuration(plan.seconds * 1e9)}`}`;
     return plan.when.by === 'time'
       ? `${what}, every ${formatDuration(plan.when.everyMinutes * 60e9)}, keep ${plan.keep}`
       : `${what}, when p95 of ${plan.when.service} ${plan.when.endpoint} is over ${formatDuration(plan.when.overMs * 1e6)}, keep ${plan.keep}`;
@@ -138,6 +143,9 @@
           samples * SAMPLE_BYTES
         )}. Each sample stops the program for a moment: ten times finer is ten times the file and ten times
         the stops. What it really cost is measured and told below.
+      {:else if kind === 'heap'}
+        A heap dump <b class="font-[620]">stops the process</b> while it is written: about a second for every 100
+        MB of its heap, and it needs as much memory again. How long it took is told below.
       {:else}
         About one object in {formatBytes(interval.allocation)} allocated is noted with its stack; also those freed
         again.
@@ -229,18 +237,20 @@
     >
       <label class="flex flex-col text-[11px] text-ink-2"
         >record <select class="field" bind:value={kind}
-          ><option value="cpu">CPU samples</option><option value="allocation">allocations</option></select
+          ><option value="cpu">CPU samples</option><option value="allocation">allocations</option><option
+            value="heap">a heap dump</option
+          ></select
         ></label
       >
-      <label class="flex flex-col text-[11px] text-ink-2"
-        >for, seconds <input
-          class="w-20 field num"
-          type="number"
-          min="1"
-          max="600"
-          bind:value={seconds}
-        /></label
-      >
+      {#if kind !== 'heap'}<label class="flex flex-col text-[11px] text-ink-2"
+          >for, seconds <input
+            class="w-20 field num"
+            type="number"
+            min="1"
+            max="600"
+            bind:value={seconds}
+          /></label
+        >{/if}
       {#if kind === 'cpu'}
         <label class="flex flex-col text-[11px] text-ink-2"
           >a sample every, µs <input
@@ -251,7 +261,7 @@
             bind:value={interval.cpu}
           /></label
         >
-      {:else}
+      {:else if kind === 'allocation'}
         <label class="flex flex-col text-[11px] text-ink-2"
           >a sample every, bytes <input
             class="w-28 field num"
@@ -336,7 +346,9 @@
               <td class="px-2 py-1.5 num text-ink-2">{dateTime(recording.startedAtUs / 1000)}</td>
               <td class="px-2 font-[560]">{nameOf(recording)}</td>
               <td class="px-2 text-ink-2"
-                >{KIND_WORDS[recording.kind]}, {formatDuration(recording.seconds * 1e9)}</td
+                >{KIND_WORDS[recording.kind]}{recording.kind === 'heap'
+                  ? ''
+                  : `, ${formatDuration(recording.seconds * 1e9)}`}</td
               >
               <td class="w-full px-2">
                 {#if recording.state === 'recording'}
@@ -350,11 +362,11 @@
                       aria-valuenow={Math.round(progress(recording) * 100)}
                       ><i class="block h-full bg-pen" style:width="{progress(recording) * 100}%"></i></span
                     >
-                    <button
-                      class="button px-1.5 py-0"
-                      onclick={() => void send(`/api/recordings/${recording.id}`, { how: 'stop' })}
-                      >Stop and keep</button
-                    >
+                    {#if recording.kind !== 'heap'}<button
+                        class="button px-1.5 py-0"
+                        onclick={() => void send(`/api/recordings/${recording.id}`, { how: 'stop' })}
+                        >Stop and keep</button
+                      >{/if}
                     <button
                       class="button px-1.5 py-0"
                       onclick={() => void send(`/api/recordings/${recording.id}`, { how: 'cancel' })}
@@ -366,7 +378,10 @@
                   <span class="flex items-center gap-2"
                     ><a
                       class="button px-1.5 py-0"
-                      href={viewLink(`/profiles/${recording.evidenceId}`, NO_PICKS)}>Open the profile</a
+                      href={viewLink(
+                        evidencePath({ kind: recording.kind, id: recording.evidenceId }),
+                        NO_PICKS
+                      )}>Open the {recording.kind === 'heap' ? 'dump' : 'profile'}</a
                     >
                     <span class="text-[11px] whitespace-normal text-ink-2">{overhead(recording)}</span></span
                   >

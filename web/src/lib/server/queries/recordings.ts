@@ -4,7 +4,7 @@ import type { RecordingPlan } from '../record/plan-schema';
 export interface Recording {
   id: string;
   address: string;
-  kind: 'cpu' | 'allocation';
+  kind: 'cpu' | 'allocation' | 'heap';
   seconds: number;
   interval: number;
   state: 'recording' | 'saving' | 'saved' | 'failed' | 'cancelled';

@@ -35,6 +35,8 @@ export class Inspector {
   readonly #socket: WebSocket;
   #next = 1;
   readonly #waiting = new Map<number, { done: (text: string) => void; fail: (cause: Error) => void }>();
+  /** Told every event of the process. */
+  onevent: (text: string) => void = () => undefined;
   /** Settles when the connection is gone. */
   readonly gone: Promise<void>;
 
@@ -118,7 +120,10 @@ export class Inspector {
   #hear(text: string): void {
     const id = Number(/^\s*\{\s*"id"\s*:\s*(\d+)/.exec(text)?.[1]);
     const waiting = this.#waiting.get(id);
-    if (!waiting) return;
+    if (!waiting) {
+      if (Number.isNaN(id)) this.onevent(text);
+      return;
+    }
     this.#waiting.delete(id);
     const failed = /^\s*\{\s*"id"\s*:\s*\d+\s*,\s*"error"\s*:/.test(text);
     if (failed)

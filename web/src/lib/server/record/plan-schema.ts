@@ -2,7 +2,7 @@ import * as v from 'valibot';
 
 const order = {
   address: v.pipe(v.string(), v.maxLength(200)),
-  kind: v.picklist(['cpu', 'allocation'], 'takes cpu or allocation'),
+  kind: v.picklist(['cpu', 'allocation', 'heap'], 'takes cpu, allocation or heap'),
   seconds: v.pipe(
     v.number('takes a number'),
     v.integer('takes a whole number'),

@@ -1,9 +1,11 @@
+import { open } from 'node:fs/promises';
 import { setTimeout as sleep } from 'node:timers/promises';
 import type { Place } from './addresses';
 import { Inspector, InspectorError } from './inspector';
 
 export interface RecordingOrder {
-  kind: 'cpu' | 'allocation';
+  /** A heap dump is taken at once: seconds and interval say nothing of it. */
+  kind: 'cpu' | 'allocation' | 'heap';
   seconds: number;
   /** Microseconds between CPU samples, or bytes between samples of allocation. */
   interval: number;
@@ -134,4 +136,52 @@ function usage(from: Clocks | undefined, to: Clocks | undefined): number | null 
   if (!from || !to || to.monotonic <= from.monotonic) return null;
   const cpu = to.cpu.user + to.cpu.system - from.cpu.user - from.cpu.system;
   return cpu / (to.monotonic - from.monotonic);
+}
+
+/** A dump of a large heap takes V8 minutes. */
+const DUMP_MS = 10 * 60_000;
+
+export interface Dumped {
+  startedAtUs: number;
+  /** How long the process stood still for it, milliseconds. */
+  stoppedMs: number;
+}
+
+/**
+ * Takes a heap dump of a process and writes it as it comes: it may be larger than any memory. The process stands still meanwhile.
+ * @param stop leaves it; V8 finishes what it has begun.
+ * @throws InspectorError when the process ends or does not answer.
+ */
+export async function dumpHeap(place: Place, file: string, stop: AbortSignal): Promise<Dumped> {
+  const inspector = await Inspector.open(place);
+  const handle = await open(file, 'w');
+  let writing: Promise<unknown> = Promise.resolve();
+  try {
+    const clocks = await inspector.evaluate<Clocks>(CLOCKS);
+    const begun = performance.now();
+    inspector.onevent = (text) => {
+      const chunk = chunkIn(text);
+      if (chunk !== null) writing = writing.then(() => handle.write(chunk));
+    };
+    const left = new Promise<never>((_, reject) =>
+      stop.addEventListener('abort', () => reject(new InspectorError('It was cancelled.')), { once: true })
+    );
+    await Promise.race([
+      inspector.send('HeapProfiler.takeHeapSnapshot', { reportProgress: false }, DUMP_MS),
+      left
+    ]);
+    const stoppedMs = performance.now() - begun;
+    await writing;
+    return { startedAtUs: Math.round(clocks?.wall ?? Date.now() * 1000), stoppedMs };
+  } finally {
+    inspector.close();
+    await writing.catch(() => undefined);
+    await handle.close();
+  }
+}
+
+/** The part of the dump an event carries; null for other events. */
+function chunkIn(text: string): string | null {
+  if (!/^\s*\{\s*"method"\s*:\s*"HeapProfiler\.addHeapSnapshotChunk"/.test(text.slice(0, 80))) return null;
+  return (JSON.parse(text) as { params: { chunk: string } }).params.chunk;
 }

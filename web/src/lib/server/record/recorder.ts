@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { createReadStream } from 'node:fs';
 import { rm } from 'node:fs/promises';
 import path from 'node:path';
+import { formatDuration } from '@tromix/core/text/format';
 import { publish } from '../live';
 import { recordingsInState, resourceOfPid } from '../queries/recordings';
 import { settings } from '../settings';
@@ -12,6 +13,12 @@ import type { RecordingOrder, TargetFacts } from './record';
 
 /** Places where something is being recorded: V8 has one profiler for each process. */
 const busy = new Map<string, string>();
+
+const SUFFIXES: Record<RecordingOrder['kind'], string> = {
+  cpu: 'cpuprofile',
+  allocation: 'heapprofile',
+  heap: 'heapsnapshot'
+};
 
 export type StartOutcome = { ok: true; id: string } | { ok: false; status: number; message: string };
 
@@ -56,7 +63,7 @@ export async function startRecording(
       .join(', ')})`,
     [...values, label.service, label.host, label.release, label.pid, startedAtUs]
   );
-  void run(id, place, order, label).finally(() => busy.delete(address));
+  void run(id, place, order, label, message).finally(() => busy.delete(address));
   return { ok: true, id };
 }
 
@@ -78,7 +85,13 @@ async function labelOf(facts: TargetFacts): Promise<Label> {
   };
 }
 
-async function run(id: string, place: Place, order: RecordingOrder, label: Label): Promise<void> {
+async function run(
+  id: string,
+  place: Place,
+  order: RecordingOrder,
+  label: Label,
+  message: string
+): Promise<void> {
   const folder = path.join(settings().dataFolder, 'recording');
   try {
     const outcome = await callRecorder((recorder) => recorder.record(id, place, order, folder));
@@ -91,7 +104,7 @@ async function run(id: string, place: Place, order: RecordingOrder, label: Label
       outcome.cpuDuring,
       id
     ]);
-    const name = `${order.kind}-${label.service || 'process'}-${label.release || label.pid}.${order.kind === 'cpu' ? 'cpuprofile' : 'heapprofile'}`;
+    const name = `${order.kind}-${label.service || 'process'}-${label.release || label.pid}.${SUFFIXES[order.kind]}`;
     const taken = await takeEvidence(createReadStream(outcome.file), {
       ...label,
       name,
@@ -100,8 +113,11 @@ async function run(id: string, place: Place, order: RecordingOrder, label: Label
     await rm(outcome.file, { force: true });
     if (!taken.ok) await end(id, 'failed', taken.message);
     else
-      await change("UPDATE recordings SET state = 'saved', evidence_id = ? WHERE id = ?", [
+      await change("UPDATE recordings SET state = 'saved', evidence_id = ?, message = ? WHERE id = ?", [
         taken.value.id,
+        outcome.stoppedMs === undefined
+          ? message
+          : `The process stood still for ${formatDuration(outcome.stoppedMs * 1e6)}. ${message}`,
         id
       ]);
   } catch (cause) {

@@ -1,11 +1,11 @@
-import { mkdir, writeFile } from 'node:fs/promises';
+import { mkdir, rm, writeFile } from 'node:fs/promises';
 import path from 'node:path';
 import { parentPort } from 'node:worker_threads';
 import { expose } from 'comlink';
 import nodeEndpoint from 'comlink/dist/umd/node-adapter';
 import type { Place } from './addresses';
 import { Inspector, InspectorError, listAt } from './inspector';
-import { factsOf, record, type RecordingOrder, type TargetFacts } from './record';
+import { dumpHeap, factsOf, record, type RecordingOrder, type TargetFacts } from './record';
 
 export interface FoundTarget extends TargetFacts {
   place: Place;
@@ -13,7 +13,14 @@ export interface FoundTarget extends TargetFacts {
 }
 
 export type RecordOutcome =
-  | { ok: true; file: string; startedAtUs: number; cpuBefore: number | null; cpuDuring: number | null }
+  | {
+      ok: true;
+      file: string;
+      startedAtUs: number;
+      cpuBefore: number | null;
+      cpuDuring: number | null;
+      stoppedMs?: number;
+    }
   | { ok: false; message: string };
 
 /** Recordings run off the server's own thread: a profile may be large, and no request should wait for it. */
@@ -60,6 +67,7 @@ class RecorderService {
     const stop = new AbortController();
     this.#stops.set(id, stop);
     try {
+      if (order.kind === 'heap') return await this.#dump(id, place, folder, stop.signal);
       const { json, ...rest } = await record(place, order, stop.signal, () => undefined);
       if (stop.signal.reason === 'cancel') return { ok: false, message: 'It was cancelled.' };
       await mkdir(folder, { recursive: true });
@@ -71,6 +79,18 @@ class RecorderService {
       return { ok: false, message: cause.message };
     } finally {
       this.#stops.delete(id);
+    }
+  }
+
+  async #dump(id: string, place: Place, folder: string, stop: AbortSignal): Promise<RecordOutcome> {
+    await mkdir(folder, { recursive: true });
+    const file = path.join(folder, `${id}.part`);
+    try {
+      const { startedAtUs, stoppedMs } = await dumpHeap(place, file, stop);
+      return { ok: true, file, startedAtUs, stoppedMs, cpuBefore: null, cpuDuring: null };
+    } catch (cause) {
+      await rm(file, { force: true });
+      throw cause;
     }
   }
 
