@@ -86,6 +86,26 @@ const VIEWS: Record<string, (page: Page) => Promise<void>> = {
       .click();
     await expect(page.getByRole('region', { name: 'Selected thread' })).toBeVisible();
   },
+  'heap dumps': async (page) => {
+    await page.goto('/heap');
+    await expect(page.getByRole('table', { name: 'Heap dumps' }).getByRole('link').first()).toBeVisible();
+  },
+  heap: async (page) => {
+    await page.goto('/heap');
+    await page.getByRole('table', { name: 'Heap dumps' }).getByRole('link').first().click();
+    await expect(page.getByRole('list', { name: 'The way from a root' })).toBeVisible();
+  },
+  'heap objects': async (page) => {
+    await page.goto('/heap');
+    const href = await page
+      .getByRole('table', { name: 'Heap dumps' })
+      .getByRole('link')
+      .first()
+      .getAttribute('href');
+    await page.goto(`${href!.split('?')[0]}?show=objects&class=TideWindow`);
+    await page.getByRole('table', { name: 'Objects' }).getByRole('link').first().click();
+    await expect(page.getByRole('region', { name: 'Selected object' })).toContainText('station');
+  },
   compare: async (page) => {
     await page.goto('/compare');
     for (const [side, name] of [

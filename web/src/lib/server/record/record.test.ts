@@ -1,14 +1,19 @@
 import { spawn, type ChildProcess } from 'node:child_process';
+import { mkdtempSync, readFileSync } from 'node:fs';
 import { createServer } from 'node:net';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { afterEach, describe, expect, it } from 'vitest';
+import { bytesSource } from '@tromix/core/heap/byte-source';
+import { readV8Snapshot } from '@tromix/core/heap/v8-snapshot';
 import { functionWeights } from '@tromix/core/profile/functions';
 import { slice } from '@tromix/core/profile/slice';
 import { readV8CpuProfile } from '@tromix/core/profile/v8-cpu';
 import { readV8HeapProfile } from '@tromix/core/profile/v8-heap-profile';
 import { allowedPlace, readPlaces, type Place } from './addresses';
 import { listAt } from './inspector';
-import { record } from './record';
+import { dumpHeap, record } from './record';
 
 const children: ChildProcess[] = [];
 afterEach(() => {
@@ -99,6 +104,19 @@ describe('recording a process', () => {
     );
     expect(found!.total / weights.sum).toBeGreaterThan(0.8);
   }, 15_000);
+
+  it('takes a heap dump, with what the program keeps', async () => {
+    const { place } = await target(
+      'class Mooring { constructor(i) { this.berth = i; } } const kept = []; for (let i = 0; i < 5000; i++) kept.push(new Mooring(i)); setInterval(() => kept.length, 50);'
+    );
+    await sleep(300);
+    const file = path.join(mkdtempSync(path.join(tmpdir(), 'dump-')), 'heap.heapsnapshot');
+    const { stoppedMs } = await dumpHeap(place, file, never);
+    expect(stoppedMs).toBeGreaterThan(0);
+    const { dump } = readV8Snapshot(bytesSource(readFileSync(file)));
+    const wanted = dump.classes.findIndex(({ name }) => name === 'Mooring');
+    expect(dump.classOf.filter((one) => one === wanted)).toHaveLength(5000);
+  }, 20_000);
 
   it('is told who the process is, and that it is in development mode', async () => {
     const { place, child } = await target('setInterval(() => {}, 50)', {

@@ -25,7 +25,7 @@
   }
   /** Darker is a larger part of the heap. */
   const tint = (box: MapBox): string =>
-    `color-mix(in oklab, var(--pen) ${Math.round(14 + (box.inner ? 34 : 22) * Math.sqrt(box.bytes / Math.max(1, whole)))}%, var(--sheet))`;
+    `color-mix(in oklab, var(--pen) ${Math.round(12 + (box.inner ? 28 : 18) * Math.sqrt(box.bytes / Math.max(1, whole)))}%, var(--sheet))`;
 </script>
 
 <div
@@ -55,7 +55,7 @@
           ><b class={box.own && !box.inner ? 'font-semibold' : 'font-normal'}>{box.name}</b>{box.count > 1
             ? ` × ${formatCount(box.count)}`
             : ''}
-          <span class="text-ink-2"
+          <span
             >{formatBytes(box.bytes)}{box.inner
               ? ''
               : ` · ${formatShare(box.bytes / Math.max(1, whole))}`}</span
