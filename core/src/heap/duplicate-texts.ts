@@ -1,5 +1,6 @@
 import type { ByteCursor } from './byte-source';
 import type { DuplicateText, HeapDump } from './heap-index';
+import { greatest } from './top';
 
 /** Hashes of the contents of arrays that may hold characters, by their object: two of 32 bits, so that chance finds no two alike. */
 export class TextHashes {
@@ -58,43 +59,78 @@ export function duplicateTexts(
   hashes: TextHashes,
   shallow: Uint32Array
 ): Pick<HeapDump, 'duplicates' | 'duplicateGroups' | 'duplicateBytes'> {
-  interface Group {
-    sample: number;
-    count: number;
-    bytes: number;
-    least: number;
-  }
-  const groups = new Map<number, Map<number, Group>>();
-  const seenArray = new Set<number>();
+  const groups = new ContentGroups(hashes, texts.length);
+  const seen = new Uint8Array(hashes.objects.length);
   for (let i = 0; i < texts.length; i++) {
     const place = hashes.placeOf(arrays[i]);
     if (place < 0) continue;
-    const array = arrays[i];
     const own = shallow[texts[i]];
-    const whole = own + shallow[array];
+    const whole = own + shallow[arrays[i]];
     // Arrays of one content are equally long: a copy costs the text, and the array unless it is shared.
-    const bytes = seenArray.has(array) ? own : whole;
-    seenArray.add(array);
-    let bySecond = groups.get(hashes.first[place]);
-    if (!bySecond) groups.set(hashes.first[place], (bySecond = new Map()));
-    const group = bySecond.get(hashes.second[place]);
-    if (group) {
-      group.count++;
-      group.bytes += bytes;
-    } else bySecond.set(hashes.second[place], { sample: texts[i], count: 1, bytes, least: whole });
+    groups.add(place, texts[i], seen[place] ? own : whole, whole);
+    seen[place] = 1;
   }
-  const repeated: DuplicateText[] = [];
-  let duplicateGroups = 0;
-  let duplicateBytes = 0;
-  for (const bySecond of groups.values()) {
-    for (const { sample, count, bytes, least } of bySecond.values()) {
-      if (count < 2) continue;
-      const wastedBytes = Math.max(0, bytes - least);
-      duplicateGroups++;
-      duplicateBytes += wastedBytes;
-      repeated.push({ sample, value: null, count, wastedBytes });
+  return groups.repeated();
+}
+
+/** Groups of equal hashes, by open addressing in flat arrays: there are millions of texts. */
+class ContentGroups {
+  readonly #hashes: TextHashes;
+  /** Slot → group + 1; 0 where it is free. */
+  readonly #slots: Int32Array;
+  readonly #place: Int32Array;
+  readonly #sample: Uint32Array;
+  readonly #count: Uint32Array;
+  readonly #bytes: Float64Array;
+  readonly #first: Float64Array;
+  #groups = 0;
+
+  constructor(hashes: TextHashes, most: number) {
+    this.#hashes = hashes;
+    this.#slots = new Int32Array(2 ** Math.ceil(Math.log2(Math.max(16, most * 2))));
+    this.#place = new Int32Array(most);
+    this.#sample = new Uint32Array(most);
+    this.#count = new Uint32Array(most);
+    this.#bytes = new Float64Array(most);
+    this.#first = new Float64Array(most);
+  }
+
+  add(place: number, text: number, bytes: number, whole: number): void {
+    const { first, second } = this.#hashes;
+    const mask = this.#slots.length - 1;
+    let slot = Math.imul(first[place] ^ (second[place] >>> 7), 0x9e3779b1) & mask;
+    for (; this.#slots[slot] !== 0; slot = (slot + 1) & mask) {
+      const group = this.#slots[slot] - 1;
+      const known = this.#place[group];
+      if (first[known] !== first[place] || second[known] !== second[place]) continue;
+      this.#count[group]++;
+      this.#bytes[group] += bytes;
+      return;
     }
+    const group = this.#groups++;
+    this.#slots[slot] = group + 1;
+    this.#place[group] = place;
+    this.#sample[group] = text;
+    this.#count[group] = 1;
+    this.#bytes[group] = bytes;
+    this.#first[group] = whole;
   }
-  repeated.sort((a, b) => b.wastedBytes - a.wastedBytes || b.count - a.count);
-  return { duplicates: repeated.slice(0, LISTED), duplicateGroups, duplicateBytes };
+
+  repeated(): Pick<HeapDump, 'duplicates' | 'duplicateGroups' | 'duplicateBytes'> {
+    const found: number[] = [];
+    let duplicateBytes = 0;
+    const wasted = (group: number): number => Math.max(0, this.#bytes[group] - this.#first[group]);
+    for (let group = 0; group < this.#groups; group++) {
+      if (this.#count[group] < 2) continue;
+      found.push(group);
+      duplicateBytes += wasted(group);
+    }
+    const duplicates = greatest(found, wasted, 0, LISTED).map((group): DuplicateText => ({
+      sample: this.#sample[group],
+      value: null,
+      count: this.#count[group],
+      wastedBytes: wasted(group)
+    }));
+    return { duplicates, duplicateGroups: found.length, duplicateBytes };
+  }
 }
