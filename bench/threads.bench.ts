@@ -7,24 +7,16 @@ import { setFlagsFromString } from 'node:v8';
 import { runInNewContext } from 'node:vm';
 import { findInThreads, threadContext } from '../core/src/findings/thread-findings';
 import { median } from '../core/src/stats/percentile';
-import { writeJvmDump, type WrittenThread } from '../core/src/testing/jvm-dump';
 import { readJvmText } from '../core/src/threads/jvm-text';
 import { waitsPicture } from '../core/src/threads/picture';
+import { queueDump } from './queue-dump';
 
 const THREADS = 10_000;
 const FRAMES = 60;
 const ROUNDS = 7;
 const QUEUE = 5000;
 
-const frame = (i: number): string =>
-  `quillhaven.${['pilots', 'tides', 'berths'][i % 3]}.harbour.schedule.Stage${i % 400}.apply${i % 7}(Stage${i % 400}.java:${(i * 31) % 900})`;
-const threads = Array.from({ length: THREADS }, (_, i): WrittenThread => ({
-  name: `http-worker-${i}`,
-  frames: Array.from({ length: FRAMES }, (__, depth) => frame((i % 97) * 13 + depth * 7)),
-  holds: i === 0 ? ['0x00000006a0000001'] : [],
-  wants: i > 0 && i <= QUEUE ? '0x00000006a0000001' : undefined
-}));
-const text = writeJvmDump(threads);
+const text = queueDump(THREADS, FRAMES, QUEUE);
 // What one measurement leaves behind must not be cleared up in the time of the next.
 setFlagsFromString('--expose-gc');
 const clearUp = runInNewContext('gc') as () => void;

@@ -2,9 +2,6 @@ import type { HeapGraph } from './graph';
 
 export type HeapFormat = 'hprof' | 'v8-heap-snapshot';
 
-/** What an object is, beside its class. */
-export const OBJECT_KINDS = ['instance', 'array', 'primitive array', 'class'] as const;
-
 /** Texts that are in the heap more than once. */
 export interface DuplicateText {
   /** An object that holds it. */
@@ -45,6 +42,7 @@ export interface HeapDump extends HeapGraph {
   ids: Float64Array;
   /** Where the record of each object lies in the dump; empty where that is of no use. */
   position: Float64Array;
+  /** 0 an instance, 1 an array of objects, 2 an array of primitives, 3 a class. */
   kind: Uint8Array;
   /** References that do not keep alive. */
   weakFrom: Uint32Array;

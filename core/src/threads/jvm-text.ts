@@ -18,6 +18,8 @@ const TIME = /(\d{4}-\d\d-\d\d)[ T](\d\d:\d\d:\d\d)(?:[.,]\d+)?\s*(Z|[+-]\d\d:?\
 const TAIL = /" (?:#\d|\[\d|(?:daemon |prio=|os_prio=|cpu=|tid=|nid=))/;
 const LOCK = /<([^>]*)>(?:,? \(an? (.*)\))?/;
 const TAB = 9;
+const DASH = 45;
+const LETTER_A = 97;
 /** Synchronizers that one thread holds and others wait for until it lets go. */
 const MUTUAL = /\.(?:ReentrantLock|ReentrantReadWriteLock|StampedLock)\b/;
 
@@ -55,7 +57,9 @@ class JvmTextReader {
   #locks = new LockTable();
   #dump: ThreadDump | null = null;
   #thread: DumpThread | null = null;
-  #stack: number[] = [];
+  /** Frames of the thread at hand; only the first `#depth` count. */
+  #stack = new Int32Array(1024);
+  #depth = 0;
   #section: Section = 'outside';
   #time = '';
   /** `jcmd` writes the process's number on a line of its own first. */
@@ -69,8 +73,9 @@ class JvmTextReader {
   line(text: string, from: number, to: number): void {
     // Frames are nearly all lines: they are told by their first characters.
     if (this.#section === 'threads' && text.charCodeAt(from) === TAB) {
-      if (text.startsWith('\tat ', from)) return this.#frame(text.slice(from + 4, to));
-      if (text.startsWith('\t- ', from)) return this.#lockLine(text.slice(from + 3, to));
+      const second = text.charCodeAt(from + 1);
+      if (second === LETTER_A) return this.#frame(text.slice(from + 4, to));
+      if (second === DASH) return this.#lockLine(text.slice(from + 3, to));
     }
     if (from === to) return;
     this.#other(text.slice(from, to));
@@ -79,7 +84,16 @@ class JvmTextReader {
   #frame(line: string): void {
     if (!this.#thread)
       return this.#warnings.add('stray-frame', 'A frame belongs to no thread; it was left out.');
-    this.#stack.push(this.#frames.ofLine(line));
+    if (this.#depth === this.#stack.length) {
+      const deeper = new Int32Array(this.#stack.length * 2);
+      deeper.set(this.#stack);
+      this.#stack = deeper;
+    }
+    this.#stack[this.#depth] =
+      this.#depth > 0
+        ? this.#frames.ofLineAfter(this.#stack[this.#depth - 1], line)
+        : this.#frames.ofLine(line);
+    this.#depth++;
   }
 
   #other(line: string): void {
@@ -194,7 +208,7 @@ class JvmTextReader {
 
   #lockLine(line: string): void {
     if (!this.#thread) return;
-    const depth = this.#stack.length - 1;
+    const depth = this.#depth - 1;
     if (line.startsWith('locked ') || line.startsWith('eliminated ')) {
       const lock = this.#lockOf(line);
       // What was optimised away has no address, and nobody can wait for it.
@@ -257,8 +271,8 @@ class JvmTextReader {
     const thread = this.#thread;
     this.#thread = null;
     if (!thread) return;
-    thread.frames = Int32Array.from(this.#stack);
-    this.#stack = [];
+    thread.frames = this.#stack.slice(0, this.#depth);
+    this.#depth = 0;
     if (thread.frames.length === 0) thread.system = true;
     const wait = thread.waitsFor;
     if (wait?.kind === 'notify') {

@@ -53,7 +53,7 @@
       {#if box.width > 44 && box.height > 15}
         <span class="block truncate"
           ><b class={box.own && !box.inner ? 'font-semibold' : 'font-normal'}>{box.name}</b>{box.count > 1
-            ? ` × ${formatCount(box.count)}`
+            ? `\u00a0× ${formatCount(box.count)}`
             : ''}
           <span
             >{formatBytes(box.bytes)}{box.inner

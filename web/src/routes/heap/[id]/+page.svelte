@@ -40,10 +40,8 @@
   ]);
 
   const shown = $derived(readState(page.url.searchParams));
-  let selected = $state(-1);
-  $effect(() => {
-    selected = shown.object;
-  });
+  /** Chosen here until the address says otherwise. */
+  let selected = $derived(shown.object);
   /** The earlier dump of the same process, unless another was chosen. */
   const against = $derived(
     shown.against === 'none' ? '' : shown.against || (data.inSeries ? (data.earlier.at(-1)?.id ?? '') : '')
