@@ -107,3 +107,24 @@ test('a dump that is no dump after its head is one worded error, and may be trie
   const refused = await page.request.post(`/api/heap/${'0'.repeat(64)}`, { data: { ask: 'classes' } });
   expect(refused.status()).toBe(404);
 });
+
+test('memory sent by OTLP metrics is drawn on the time rail', async ({ page }) => {
+  const text = (key: string, stringValue: string): object => ({ key, value: { stringValue } });
+  const points = Array.from({ length: 12 }, (_, i) => ({
+    timeUnixNano: `${Date.now() - (14 - i) * 60_000}000000`,
+    asInt: String(100e6 + i * 25e6)
+  }));
+  const answer = await page.request.post('/v1/metrics', {
+    data: {
+      resourceMetrics: [
+        {
+          resource: { attributes: [text('service.name', 'moorings'), text('host.name', 'slip-9')] },
+          scopeMetrics: [{ metrics: [{ name: 'process.memory.usage', sum: { dataPoints: points } }] }]
+        }
+      ]
+    }
+  });
+  expect(answer.status()).toBe(200);
+  await page.goto('/heap?host=slip-9&last=30m');
+  await expect(page.getByRole('application', { name: /memory up to 37\d MB/ })).toBeVisible();
+});

@@ -53,7 +53,7 @@ describe('Python’s fault handler', () => {
   });
 });
 
-/** Form of the texts: Go's runtime package documentation and runtime/pprof. */
+/** Form of the texts: the documentation of Go’s runtime package. */
 const GO = `SIGQUIT: quit
 PC=0x46a1e1 m=0 sigcode=0
 

@@ -2,7 +2,7 @@ import protobuf from 'protobufjs/light.js';
 
 /**
  * The part of OpenTelemetry's protocol Tromix reads, with the field numbers of opentelemetry-proto v1
- * (collector/trace/v1, trace/v1, collector/logs/v1, logs/v1, common/v1, resource/v1). Fields not named here are skipped by the decoder.
+ * (collector/trace/v1, trace/v1, collector/logs/v1, logs/v1, collector/metrics/v1, metrics/v1, common/v1, resource/v1). Fields not named here are skipped by the decoder.
  */
 const field = (
   id: number,
@@ -72,6 +72,21 @@ const root = protobuf.Root.fromJSON({
     ScopeLogs: { fields: { logRecords: field(2, 'LogRecord', 'repeated') } },
     ResourceLogs: { fields: { scopeLogs: field(2, 'ScopeLogs', 'repeated') } },
     ExportLogsServiceRequest: { fields: { resourceLogs: field(1, 'ResourceLogs', 'repeated') } },
+    NumberDataPoint: {
+      fields: {
+        attributes: field(7, 'KeyValue', 'repeated'),
+        timeUnixNano: field(3, 'fixed64'),
+        asDouble: field(4, 'double'),
+        asInt: field(6, 'sfixed64')
+      }
+    },
+    Points: { fields: { dataPoints: field(1, 'NumberDataPoint', 'repeated') } },
+    Metric: { fields: { name: field(1, 'string'), gauge: field(5, 'Points'), sum: field(7, 'Points') } },
+    ScopeMetrics: { fields: { metrics: field(2, 'Metric', 'repeated') } },
+    ResourceMetrics: {
+      fields: { resource: field(1, 'Resource'), scopeMetrics: field(2, 'ScopeMetrics', 'repeated') }
+    },
+    ExportMetricsServiceRequest: { fields: { resourceMetrics: field(1, 'ResourceMetrics', 'repeated') } },
     // google.rpc.Status, the error body OTLP/HTTP prescribes.
     RpcStatus: { fields: { code: field(1, 'int32'), message: field(2, 'string') } }
   }
@@ -80,4 +95,5 @@ const root = protobuf.Root.fromJSON({
 export const ExportTraceServiceRequest = root.lookupType('ExportTraceServiceRequest');
 export const ExportTraceServiceResponse = root.lookupType('ExportTraceServiceResponse');
 export const ExportLogsServiceRequest = root.lookupType('ExportLogsServiceRequest');
+export const ExportMetricsServiceRequest = root.lookupType('ExportMetricsServiceRequest');
 export const RpcStatus = root.lookupType('RpcStatus');

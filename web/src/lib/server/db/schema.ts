@@ -397,6 +397,24 @@ export const evidence = sqliteTable(
   (t) => [index('evidence_started').on(t.startedAtUs), index('evidence_series').on(t.series)]
 );
 
+/** Counters of processes over time: the memory they use. */
+export const counters = sqliteTable(
+  'counters',
+  {
+    name: text('name').notNull(),
+    service: text('service').notNull(),
+    host: text('host').notNull(),
+    pid: integer('pid').notNull(),
+    /** Epoch microseconds. */
+    atUs: integer('at_us').notNull(),
+    value: real('value').notNull()
+  },
+  (t) => [
+    primaryKey({ columns: [t.name, t.service, t.host, t.pid, t.atUs] }),
+    index('counters_at').on(t.atUs)
+  ]
+);
+
 export const settings = sqliteTable('settings', {
   key: text('key').primaryKey(),
   value: text('value').notNull()

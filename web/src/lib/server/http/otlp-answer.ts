@@ -19,7 +19,7 @@ export function encodingOf(contentType: string | null): Encoding | null {
 }
 
 /** How a signal names what it rejects in its partial success; the field's number is 1 for each. */
-export type RejectedName = 'rejectedSpans' | 'rejectedLogRecords';
+export type RejectedName = 'rejectedSpans' | 'rejectedLogRecords' | 'rejectedDataPoints';
 
 /** 200 with a partial success where something was rejected (OTLP 1.x, "Partial Success"), in the encoding that was asked in. */
 export function otlpAccepted(

@@ -50,6 +50,9 @@ export class Sweeper {
     removed += await this.#byAge(nowUs, hurry);
     removed += await this.#bySize(hurry);
     await this.#rollups(nowMs);
+    await this.#database.write([
+      { sql: 'DELETE FROM counters WHERE at_us < ?', args: [nowUs - this.#retention.days * US_PER_DAY] }
+    ]);
     return removed;
   }
 

@@ -5,6 +5,7 @@ import { getTableColumns } from 'drizzle-orm';
 import { maskSpan, type MaskOptions } from '@tromix/core/calls/mask';
 import { EvidenceError, type Warning } from '@tromix/core/formats/evidence-error';
 import { decodeTracesJson, decodeTracesProtobuf, type TraceBatch } from '@tromix/core/formats/otlp/traces';
+import type { CounterValue } from '@tromix/core/formats/otlp/metrics';
 import type { LogRecord } from '@tromix/core/formats/otlp/logs';
 import type { StatementGroup } from '@tromix/core/calls/statement-log';
 import type { Resource, Span } from '@tromix/core/trace/span';
@@ -142,6 +143,22 @@ export class Writer {
   addLogs(records: readonly LogRecord[]): Promise<void> {
     const rows = records.map(logRow);
     return this.#inTurn(() => this.#database.write([insertLogs(rows)]));
+  }
+
+  /** A counter that comes again for the same moment counts once. */
+  addCounters(values: readonly CounterValue[]): Promise<void> {
+    const rows = values.map(({ name, resource: { service, host, pid }, atUs, value }) => [
+      name,
+      service,
+      host,
+      pid,
+      atUs,
+      value
+    ]);
+    const columns = ['name', 'service', 'host', 'pid', 'at_us', 'value'];
+    return this.#inTurn(() =>
+      this.#database.write([bulkInsert('INSERT OR REPLACE', 'counters', columns, rows)])
+    );
   }
 
   addEvidence(record: EvidenceRecord, statements: readonly StatementGroup[] = []): Promise<void> {

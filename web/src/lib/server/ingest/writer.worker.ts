@@ -4,6 +4,7 @@ import { expose } from 'comlink';
 import nodeEndpoint from 'comlink/dist/umd/node-adapter';
 import type { StatementGroup } from '@tromix/core/calls/statement-log';
 import { EvidenceError } from '@tromix/core/formats/evidence-error';
+import { decodeMetricsJson, decodeMetricsProtobuf } from '@tromix/core/formats/otlp/metrics';
 import { decodeLogsJson, decodeLogsProtobuf } from '@tromix/core/formats/otlp/logs';
 import { askAt, RemoteDatabase } from '../db/remote';
 import { yieldToReaders } from '../yield-priority';
@@ -59,6 +60,19 @@ class WriterService {
       const rejected =
         withoutTrace > 0 ? [{ reason: 'log record names no trace or no time', count: withoutTrace }] : [];
       return { spans: records.length, rejected, warnings: [] };
+    });
+  }
+
+  addMetrics(body: Uint8Array, encoding: Encoding, gzip: boolean): Promise<Outcome<Accepted>> {
+    return worded(async () => {
+      const content = this.#open().inflated(body, gzip);
+      const { values } =
+        encoding === 'json'
+          ? decodeMetricsJson(new TextDecoder().decode(content))
+          : decodeMetricsProtobuf(content);
+      if (values.length > 0) await this.#open().addCounters(values);
+      // Other counters are not asked for: an exporter that sends them all does nothing wrong.
+      return { spans: values.length, rejected: [], warnings: [] };
     });
   }
 

@@ -27,6 +27,8 @@ export interface Rail {
   points: RailPoint[];
   flags: RailFlag[];
   pins: RailPin[];
+  /** Memory of the processes in scope, epoch milliseconds and bytes: of each process's moments the most in a bin, added up. */
+  memory: { at: number; bytes: number }[];
 }
 
 const MAX_POINTS = 240;
@@ -54,7 +56,9 @@ export async function railOf(scope: Scope, nowMs: number): Promise<Rail> {
     'SELECT started_at_us AS at_us, kind, id, service FROM evidence WHERE started_at_us >= ? AND started_at_us < ? ORDER BY started_at_us LIMIT 200',
     [window.fromUs, window.toUs]
   );
+  const memory = await memoryIn(scope, window, stepMinutes);
   return {
+    memory,
     window,
     stepMinutes,
     points,
@@ -66,4 +70,18 @@ export async function railOf(scope: Scope, nowMs: number): Promise<Rail> {
       label: `${kind} of ${service || 'an unnamed process'}`
     }))
   };
+}
+
+/** Of the whole process where it is told, else of the runtime's heap. */
+async function memoryIn(scope: Scope, window: TimeWindow, stepMinutes: number): Promise<Rail['memory']> {
+  const binUs = Math.round(stepMinutes * 60e6);
+  const times = [window.fromUs, window.toUs];
+  return select<{ at: number; bytes: number }>(
+    `SELECT bin * ${binUs} / 1000 AS at, sum(most) AS bytes FROM (
+      SELECT at_us / ${binUs} AS bin, service, host, pid, max(value) AS most FROM counters
+      WHERE at_us >= ? AND at_us < ? AND (? = '' OR service = ?) AND (? = '' OR host = ?)
+        AND name = (SELECT name FROM counters WHERE at_us >= ? AND at_us < ? ORDER BY name <> 'process.memory.usage', name LIMIT 1)
+      GROUP BY bin, service, host, pid) GROUP BY bin ORDER BY bin`,
+    [...times, scope.service, scope.service, scope.host, scope.host, ...times]
+  );
 }

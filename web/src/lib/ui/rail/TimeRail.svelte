@@ -1,6 +1,6 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
-  import { formatDuration, plural } from '@tromix/core/text/format';
+  import { formatBytes, formatDuration, plural } from '@tromix/core/text/format';
   import type { Scope } from '$lib/scope';
   import type { Rail } from '$lib/server/queries/rail';
   import { clockTime, shortTime } from '$lib/ui/kit/time';
@@ -58,6 +58,12 @@
       )
       .join('')
   );
+  const maxMemory = $derived(Math.max(1, ...rail.memory.map(({ bytes }) => bytes)));
+  const memoryLine = $derived(
+    rail.memory.length > 1
+      ? `M${rail.memory.map(({ at, bytes }) => `${middle(at)} ${PLOT - (bytes / maxMemory) * (PLOT - 26)}`).join('L')}`
+      : ''
+  );
   const ticks = $derived(ticksOf(fromMs, toMs, Math.max(2, Math.floor(width / 130))));
 
   function select(from: number, to: number): void {
@@ -105,7 +111,7 @@
   }
 
   const summary = $derived(
-    `Time rail from ${shortTime(fromMs, nowMs)} to ${shortTime(toMs, nowMs)}, up to ${plural(Math.round(maxCount), 'request')} a minute, p95 up to ${formatDuration(maxP95)}. ` +
+    `Time rail from ${shortTime(fromMs, nowMs)} to ${shortTime(toMs, nowMs)}, up to ${plural(Math.round(maxCount), 'request')} a minute, p95 up to ${formatDuration(maxP95)}${memoryLine ? `, memory up to ${formatBytes(maxMemory)}` : ''}. ` +
       (selection
         ? `Selected ${clockTime(selection.from)} to ${clockTime(selection.to)}.`
         : 'Nothing selected.')
@@ -149,6 +155,13 @@
         stroke-width=".6"
       />{/each}
     <path d={area} fill="var(--steer-soft)" />
+    {#if memoryLine}<path
+        d={memoryLine}
+        fill="none"
+        stroke="var(--acc-own-code)"
+        stroke-width="1.2"
+        stroke-dasharray="4 2"
+      />{/if}
     <path d={line} fill="none" stroke="var(--steer)" stroke-width="1.3" stroke-linejoin="round" />
     {#if selection}
       {@const a = x(selection.from)}
@@ -205,7 +218,9 @@
         font-family="var(--font-mono)">{shortTime(tick, nowMs)}</text
       >
     {/each}
-    <text x="8" y="12" font-size="10.5" fill="var(--ink-3)">requests/min, p95</text>
+    <text x="8" y="12" font-size="10.5" fill="var(--ink-3)"
+      >requests/min, p95{memoryLine ? ', memory (dashed)' : ''}</text
+    >
     <text
       x={width - 8}
       y="12"
@@ -214,7 +229,7 @@
       fill="var(--ink-3)"
       font-family="var(--font-mono)"
     >
-      {Math.round(maxCount)}/min · {formatDuration(maxP95)}
+      {Math.round(maxCount)}/min · {formatDuration(maxP95)}{memoryLine ? ` · ${formatBytes(maxMemory)}` : ''}
     </text>
   </svg>
   {#each pinPlaces as { pin, left } (pin.id)}
