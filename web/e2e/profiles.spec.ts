@@ -97,3 +97,23 @@ test('an allocation profile is read in bytes, folded stacks from a drop of text'
   await expect(page.getByRole('option', { name: /sort/ })).toContainText('70');
   await request.delete(`/api/evidence/${id}`);
 });
+
+test('several files are one profile: each a thread, together or apart', async ({ page }) => {
+  await page.goto('/profiles?last=3h');
+  await page.getByRole('link', { name: /^cpu-tides-7\.2/ }).click();
+  await expect(page.getByTestId('flame')).toBeVisible();
+  await page.getByRole('button', { name: 'Add a file' }).click();
+  await page
+    .getByRole('menuitem', { name: /^berths/ })
+    .first()
+    .click();
+  await expect(page).toHaveURL(/with=[0-9a-f]{64}/);
+  const threads = page.getByLabel('thread');
+  await expect(threads.locator('option')).toHaveText(['all', /^tides \d+$/, /^berths \d+$/]);
+  const functions = page.getByRole('listbox', { name: /Functions by/ });
+  await expect(functions.getByRole('option').first()).toBeVisible();
+  await threads.selectOption({ index: 2 });
+  await expect(page).toHaveURL(/thread=1/);
+  await page.getByRole('link', { name: /Take back: together with/ }).click();
+  await expect(page).not.toHaveURL(/with=/);
+});

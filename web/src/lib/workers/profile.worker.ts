@@ -3,6 +3,7 @@ import { EvidenceError, type Warning } from '@tromix/core/formats/evidence-error
 import type { ProfileFinding } from '@tromix/core/findings/profile-finding';
 import { findInProfile } from '@tromix/core/findings/profile-findings';
 import { busyWithin } from '@tromix/core/profile/busy-within';
+import { combineProfiles } from '@tromix/core/profile/combine';
 import { callersTree } from '@tromix/core/profile/callers';
 import { flameLayout, type FlameLayout } from '@tromix/core/profile/flame-layout';
 import {
@@ -24,6 +25,15 @@ import { cpuStrip, originsOverTime, type OriginsOverTime } from '@tromix/core/pr
 import type { Show } from '$lib/ui/flame/shows';
 import { writeFolded, writeV8CpuProfile } from '@tromix/core/profile/write';
 import { loadProfile } from './load-profile';
+
+/** One file of a profile. */
+export interface ProfilePart {
+  url: string;
+  /** What its threads are called where there are several files. */
+  name: string;
+  /** Where it begins on the common time axis. */
+  offsetNs: number;
+}
 
 export interface OpenedProfile {
   valueType: Profile['valueType'];
@@ -106,19 +116,25 @@ function treeFor(shaping: Shaping): ShapedTree {
 
 /** Parses and weighs off the page's main thread: a thin shell over core. */
 const service = {
-  /** @param hasSources whether source folders are configured, where source maps may lie. */
+  /**
+   * Opens one file, or several as one profile.
+   * @param hasSources whether source folders are configured, where source maps may lie.
+   */
   async open(
-    url: string,
+    parts: readonly ProfilePart[],
     stripBins: number,
     hasSources: boolean
   ): Promise<OpenedProfile | { error: string }> {
     try {
-      const read = await loadProfile(url);
-      const mapped = applySourceMaps(read.profile, hasSources ? await sourceMaps(read.profile) : new Map());
+      const read = await Promise.all(
+        parts.map(async ({ url, name, offsetNs }) => ({ name, offsetNs, ...(await loadProfile(url)) }))
+      );
+      const whole = combineProfiles(read);
+      const mapped = applySourceMaps(whole, hasSources ? await sourceMaps(whole) : new Map());
       profile = mapped.profile;
       texts = mapped.sources;
       shaped = undefined;
-      return describe(profile, stripBins, [...read.warnings, ...mapped.warnings]);
+      return describe(profile, stripBins, [...read.flatMap(({ warnings }) => warnings), ...mapped.warnings]);
     } catch (cause) {
       if (cause instanceof EvidenceError) return { error: cause.message };
       throw cause;

@@ -22,7 +22,7 @@ export function ownEnd(opened: OpenedProfile, view: ProfileView): number {
 
 function opening(opened: OpenedProfile, view: ProfileView, lengthNs: number): string {
   if (opened.valueType === 'allocation')
-    return `The process allocated *${formatWeight(view.sum, opened)}* while it was recorded, as far as the samples saw; what was freed again is in it.`;
+    return `The process allocated *${formatWeight(view.sum, opened)}* while it was recorded, as far as the samples saw; what was freed again is in it. What an inlined function allocates, V8 counts for its caller.`;
   if (opened.unit === 'count')
     return `The stacks weigh *${formatWeight(view.sum, opened)}* together; the file does not say of what.`;
   return `In these ${formatDuration(lengthNs)} the process computed for *${formatDuration(view.sum)}* and was idle for ${formatDuration(view.idle)}.`;

@@ -2,12 +2,18 @@ import type { Remote } from 'comlink';
 import type { Profile } from '@tromix/core/profile/model';
 import type { OriginsOverTime } from '@tromix/core/profile/strip';
 import { openProfile, type OpenProfile } from './open-profile';
-import type { OpenedProfile, ProfileService, ProfileView, ViewRequest } from '$lib/workers/profile.worker';
+import type {
+  OpenedProfile,
+  ProfilePart,
+  ProfileService,
+  ProfileView,
+  ViewRequest
+} from '$lib/workers/profile.worker';
 
 const STRIP_BINS = 410;
 
-/** A stored profile (and whether source folders are configured, where its source maps may lie), or one made of something else. */
-export type ProfileSource = { evidenceId: string; hasSources: boolean } | { profile: Profile };
+/** Stored files (and whether source folders are configured, where their source maps may lie), or a profile made of something else. */
+export type ProfileSource = { parts: ProfilePart[]; hasSources: boolean } | { profile: Profile };
 
 /** One open profile: its worker, and the view that was asked for last. */
 export class ProfileSession {
@@ -34,11 +40,7 @@ export class ProfileSession {
     const opened =
       'profile' in source
         ? await this.service.take(source.profile, STRIP_BINS)
-        : await this.service.open(
-            `/api/evidence/${source.evidenceId}/content`,
-            STRIP_BINS,
-            source.hasSources
-          );
+        : await this.service.open(source.parts, STRIP_BINS, source.hasSources);
     if ('error' in opened) {
       this.error = opened.error;
       return;

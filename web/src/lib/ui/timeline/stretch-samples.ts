@@ -21,7 +21,11 @@ export async function samplesOf(stretches: readonly CoveredStretch[]): Promise<(
   for (const id of new Set(stretches.map(({ profile }) => profile.id))) {
     const open = openProfile();
     try {
-      const opened = await open.service.open(`/api/evidence/${id}/content`, 1, false);
+      const opened = await open.service.open(
+        [{ url: `/api/evidence/${id}/content`, name: '', offsetNs: 0 }],
+        1,
+        false
+      );
       if ('error' in opened) continue;
       for (let i = 0; i < stretches.length; i++) {
         if (stretches[i].profile.id !== id) continue;

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { heaviestBranch } from '@tromix/core/profile/functions';
@@ -64,8 +65,35 @@
   /** The selection while it is dragged; the URL holds it once it stands. */
   let dragged = $state.raw<{ from: number; to: number } | null>(null);
 
+  /** The files, as long as they are the same. */
+  const files = $derived(data.together.map(({ id }) => id).join(' '));
+  const parts = $derived.by(() => {
+    void files;
+    return untrack(() =>
+      data.together.map(({ id, name, service, pid, startedAtUs }) => ({
+        url: `/api/evidence/${id}/content`,
+        name: [service || name, pid || ''].join(' ').trim() || id.slice(0, 8),
+        offsetNs:
+          item.startedAtUs === null || startedAtUs === null ? 0 : (startedAtUs - item.startedAtUs) * 1000
+      }))
+    );
+  });
+  /** The address with other files opened together with the first. */
+  function togetherHref(ids: readonly string[]): string {
+    const query = new URLSearchParams(page.url.searchParams);
+    for (const name of ['with', 'thread', 'cutFrom', 'cutTo']) query.delete(name);
+    for (const id of ids) query.append('with', id);
+    return `${page.url.pathname}?${query}`;
+  }
+  const added = $derived(data.together.slice(1).map(({ id }) => id));
+  const openTogether = $derived<Action[]>(
+    data.others.slice(0, 30).map(({ id, name, service, startedAtUs }) => ({
+      name: `${service || name}${startedAtUs === null ? '' : `, ${shortTime(startedAtUs / 1000, data.nowMs)}`}`,
+      href: togetherHref([...added, id])
+    }))
+  );
   $effect(() => {
-    const opening = new ProfileSession({ evidenceId: item.id, hasSources: data.hasSources });
+    const opening = new ProfileSession({ parts, hasSources: data.hasSources });
     session = opening;
     selected = -1;
     return () => opening.close();
@@ -543,6 +571,12 @@
             aria-label="Take back: of one function">×</a
           ></span
         >{/if}
+      {#each data.together.slice(1) as one (one.id)}<span class="chip"
+          >with {one.service || one.name}<a
+            href={togetherHref(added.filter((id) => id !== one.id))}
+            aria-label="Take back: together with {one.name || one.service}">×</a
+          ></span
+        >{/each}
       {#each shown.acts as named, i (i)}
         {#if named.by !== 'kind' || named.act !== 'fold' || !['runtime', 'dependency'].includes(named.name)}
           <span class="chip"
@@ -562,6 +596,12 @@
           bind:value={search}
           onkeydown={(event) => event.key === 'Escape' && (search = '')}
         />
+        {#if openTogether.length > 0}<button
+            class="button"
+            aria-haspopup="menu"
+            title="Open another file together with this: each becomes a thread"
+            onclick={(event) => menu?.open(event, openTogether)}>Add a file</button
+          >{/if}
         <button class="button" aria-haspopup="menu" onclick={(event) => menu?.open(event, exports)}
           >Export</button
         >
