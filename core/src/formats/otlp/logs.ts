@@ -8,6 +8,7 @@ import {
   intOf,
   listOf,
   momentOf,
+  otlpDocument,
   type Loose,
   type ValueLimits
 } from './values';
@@ -50,16 +51,7 @@ export function decodeLogsProtobuf(bytes: Uint8Array): LogBatch {
 
 /** Decodes OTLP logs in JSON. @throws EvidenceError `json-damaged`, `not-otlp`. */
 export function decodeLogsJson(text: string): LogBatch {
-  let document: unknown;
-  try {
-    document = JSON.parse(text);
-  } catch (cause) {
-    throw new EvidenceError('json-damaged', `The JSON does not parse: ${(cause as Error).message}.`);
-  }
-  const loose = document as Loose | null;
-  if (typeof loose !== 'object' || loose === null || !Array.isArray(loose.resourceLogs))
-    throw new EvidenceError('not-otlp', 'Expected an OTLP object with a list resourceLogs, but it has none.');
-  return readLogs(loose);
+  return readLogs(otlpDocument(text, 'resourceLogs'));
 }
 
 function readLogs(document: Loose, limits: ValueLimits = DEFAULT_VALUE_LIMITS): LogBatch {

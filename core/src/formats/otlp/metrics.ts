@@ -8,6 +8,7 @@ import {
   listOf,
   momentOf,
   numberFrom,
+  otlpDocument,
   stringOf,
   type Loose
 } from './values';
@@ -53,19 +54,7 @@ export function decodeMetricsProtobuf(bytes: Uint8Array): MetricBatch {
 
 /** Decodes OTLP metrics in JSON. @throws EvidenceError `json-damaged`, `not-otlp`. */
 export function decodeMetricsJson(text: string): MetricBatch {
-  let document: unknown;
-  try {
-    document = JSON.parse(text);
-  } catch (cause) {
-    throw new EvidenceError('json-damaged', `The JSON does not parse: ${(cause as Error).message}.`);
-  }
-  const loose = document as Loose | null;
-  if (typeof loose !== 'object' || loose === null || !Array.isArray(loose.resourceMetrics))
-    throw new EvidenceError(
-      'not-otlp',
-      'Expected an OTLP object with a list resourceMetrics, but it has none.'
-    );
-  return readMetrics(loose);
+  return readMetrics(otlpDocument(text, 'resourceMetrics'));
 }
 
 function readMetrics(document: Loose): MetricBatch {

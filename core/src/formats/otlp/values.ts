@@ -1,3 +1,4 @@
+import { EvidenceError } from '../evidence-error';
 import type { Attributes, AttributeValue } from '../../trace/span';
 
 /** A 64-bit integer as the protobuf library gives it. */
@@ -130,3 +131,17 @@ const has = (object: Loose, field: string): boolean =>
   Object.prototype.hasOwnProperty.call(object, field) &&
   object[field] !== null &&
   object[field] !== undefined;
+
+/** Parses an OTLP request in JSON that must have a list of this name. @throws EvidenceError `json-damaged`, `not-otlp`. */
+export function otlpDocument(text: string, list: 'resourceLogs' | 'resourceMetrics'): Loose {
+  let document: unknown;
+  try {
+    document = JSON.parse(text);
+  } catch (cause) {
+    throw new EvidenceError('json-damaged', `The JSON does not parse: ${(cause as Error).message}.`);
+  }
+  const loose = document as Loose | null;
+  if (typeof loose !== 'object' || loose === null || !Array.isArray(loose[list]))
+    throw new EvidenceError('not-otlp', `Expected an OTLP object with a list ${list}, but it has none.`);
+  return loose;
+}

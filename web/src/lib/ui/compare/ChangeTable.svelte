@@ -1,9 +1,9 @@
 <script lang="ts">
-  import { createVirtualizer } from '@tanstack/svelte-virtual';
   import type { FunctionChange } from '@tromix/core/profile/difference';
   import { saveText, toCsv } from '$lib/ui/kit/csv';
   import { placeOf } from '$lib/ui/flame/profile-reading';
   import type { Compared } from '$lib/workers/compare.worker';
+  import { virtualRows } from '$lib/ui/tables/virtual-rows';
 
   interface Props {
     compared: Compared;
@@ -24,15 +24,7 @@
       .toSorted((a, b) => Math.abs(changeOf(b)) - Math.abs(changeOf(a)))
   );
   const most = $derived(Math.abs(rows[0] ? changeOf(rows[0]) : 0) || 1);
-  const virtualizer = $derived.by(() => {
-    const element = scroller;
-    return createVirtualizer({
-      count: rows.length,
-      getScrollElement: () => element,
-      estimateSize: () => ROW,
-      overscan: 8
-    });
-  });
+  const virtualizer = $derived(virtualRows(scroller, rows.length, ROW));
   const signed = (weight: number): string =>
     weight === 0 ? 'same' : `${weight > 0 ? '▲ +' : '▼ −'}${words(Math.abs(weight))}`;
 

@@ -1,10 +1,10 @@
 <script lang="ts">
-  import { createVirtualizer } from '@tanstack/svelte-virtual';
   import { childLinks } from '@tromix/core/profile/stack-tree';
   import { formatShare } from '@tromix/core/text/format';
   import type { OpenedProfile, ProfileView } from '$lib/workers/profile.worker';
   import { placeOf } from './profile-reading';
   import { formatWeight } from '@tromix/core/profile/units';
+  import { virtualRows } from '$lib/ui/tables/virtual-rows';
 
   interface Props {
     opened: OpenedProfile;
@@ -38,15 +38,7 @@
     }
     return list;
   });
-  const virtualizer = $derived.by(() => {
-    const element = scroller;
-    return createVirtualizer({
-      count: rows.length,
-      getScrollElement: () => element,
-      estimateSize: () => ROW,
-      overscan: 8
-    });
-  });
+  const virtualizer = $derived(virtualRows(scroller, rows.length, ROW));
 
   function toggle(node: number, to = !open.has(node)): void {
     const next = new Set(open);

@@ -1,10 +1,10 @@
 <script lang="ts">
-  import { createVirtualizer } from '@tanstack/svelte-virtual';
   import { formatShare } from '@tromix/core/text/format';
   import type { FunctionWeight } from '@tromix/core/profile/functions';
   import type { OpenedProfile } from '$lib/workers/profile.worker';
   import { saveText, toCsv } from '$lib/ui/kit/csv';
   import { placeOf } from './profile-reading';
+  import { virtualRows } from '$lib/ui/tables/virtual-rows';
 
   interface Props {
     opened: OpenedProfile;
@@ -27,15 +27,7 @@
     );
     return by === 'self' ? matching : matching.toSorted((a, b) => b.total - a.total);
   });
-  const virtualizer = $derived.by(() => {
-    const element = scroller;
-    return createVirtualizer({
-      count: rows.length,
-      getScrollElement: () => element,
-      estimateSize: () => ROW,
-      overscan: 8
-    });
-  });
+  const virtualizer = $derived(virtualRows(scroller, rows.length, ROW));
 
   function onkeydown(event: KeyboardEvent): void {
     const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];

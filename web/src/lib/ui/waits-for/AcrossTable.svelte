@@ -1,9 +1,9 @@
 <script lang="ts">
-  import { createVirtualizer } from '@tanstack/svelte-virtual';
   import type { ThreadAcross } from '@tromix/core/threads/across';
   import { formatDuration } from '@tromix/core/text/format';
   import { saveText, toCsv } from '$lib/ui/kit/csv';
   import { MODES } from './modes';
+  import { virtualRows } from '$lib/ui/tables/virtual-rows';
 
   interface Props {
     rows: ThreadAcross[];
@@ -21,15 +21,7 @@
   const ROW = 25;
   let scroller = $state<HTMLDivElement | null>(null);
   let focused = $state(0);
-  const virtualizer = $derived.by(() => {
-    const element = scroller;
-    return createVirtualizer({
-      count: rows.length,
-      getScrollElement: () => element,
-      estimateSize: () => ROW,
-      overscan: 8
-    });
-  });
+  const virtualizer = $derived(virtualRows(scroller, rows.length, ROW));
   const columns = $derived(`minmax(110px,1fr) repeat(${heads.length},minmax(44px,74px)) 74px`);
   const SINCE = { first: '', same: 'same stack', moved: 'moved' };
   const lastStanding = (row: ThreadAcross): number =>

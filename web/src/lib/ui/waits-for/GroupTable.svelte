@@ -1,5 +1,4 @@
 <script lang="ts">
-  import { createVirtualizer } from '@tanstack/svelte-virtual';
   import type { StackGroup } from '@tromix/core/threads/groups';
   import type { ThreadDump, ThreadFrame } from '@tromix/core/threads/model';
   import { ownDepth, placeWords, shortName } from '@tromix/core/threads/places';
@@ -7,6 +6,7 @@
   import { formatCount } from '@tromix/core/text/format';
   import { saveText, toCsv } from '$lib/ui/kit/csv';
   import { MODES } from './modes';
+  import { virtualRows } from '$lib/ui/tables/virtual-rows';
 
   interface Props {
     frames: readonly ThreadFrame[];
@@ -22,15 +22,7 @@
 
   const ROW = 25;
   let scroller = $state<HTMLDivElement | null>(null);
-  const virtualizer = $derived.by(() => {
-    const element = scroller;
-    return createVirtualizer({
-      count: groups.length,
-      getScrollElement: () => element,
-      estimateSize: () => ROW,
-      overscan: 8
-    });
-  });
+  const virtualizer = $derived(virtualRows(scroller, groups.length, ROW));
   const COLUMNS = 'grid grid-cols-[58px_96px_minmax(0,1fr)] items-center';
 
   /** Where alike threads stand: the runtime's top frame, and the program's that led there. */
