@@ -198,7 +198,7 @@ describe('names and evidence', () => {
         { service: 'berths', name: 'GET /plan' }
       ]
     });
-    expect(await countsOf()).toEqual({ evidence: 1, profiles: 1 });
+    expect(await countsOf()).toEqual({ evidence: 1, profiles: 1, threads: 0, heaps: 0 });
   });
 
   it('lists evidence with what its reader found', async () => {
