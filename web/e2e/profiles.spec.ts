@@ -108,7 +108,7 @@ test('several files are one profile: each a thread, together or apart', async ({
     .first()
     .click();
   await expect(page).toHaveURL(/with=[0-9a-f]{64}/);
-  const threads = page.getByLabel('thread');
+  const threads = page.getByRole('combobox', { name: 'thread' });
   await expect(threads.locator('option')).toHaveText(['all', /^tides \d+$/, /^berths \d+$/]);
   const functions = page.getByRole('listbox', { name: /Functions by/ });
   await expect(functions.getByRole('option').first()).toBeVisible();

@@ -157,15 +157,16 @@ export function holderMap(store: HeapStore): HolderBox[] {
   const large = greatest(tops, (object) => retained[object], 0, MOST_BOXES).filter(
     (object) => retained[object] >= BOX_SHARE * liveBytes
   );
-  const boxes = large.map((object): HolderBox => {
-    const { name, owner } = holderFrom(store, object);
+  const boxes = large.map((top): HolderBox => {
+    const { name, owner } = holderFrom(store, top);
+    // The box is of the object it is called after; what is above it has no more than it, and goes to the rest.
     return {
       name,
-      object,
+      object: owner,
       count: 1,
-      retainedBytes: retained[object],
+      retainedBytes: retained[owner],
       own: isOwn(store, owner),
-      inside: composition(store, object).slice(0, MOST_INSIDE)
+      inside: composition(store, owner).slice(0, MOST_INSIDE)
     };
   });
   const chosen = new Set(large);

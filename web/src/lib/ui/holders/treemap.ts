@@ -76,7 +76,9 @@ export function layOutHolders(boxes: readonly HolderBox[], width: number, height
     .filter(({ depth, data, parent, x0, x1, y0, y1 }) => {
       if (depth === 0 || data.name === '' || x1 - x0 < LEAST || y1 - y0 < LEAST) return false;
       // In a small box there is no room for what it is made of.
-      return depth === 1 || (parent!.x1 - parent!.x0 >= ROOMY && parent!.y1 - parent!.y0 >= ROOMY);
+      if (depth === 1) return true;
+      const roomy = parent!.x1 - parent!.x0 >= ROOMY && parent!.y1 - parent!.y0 >= ROOMY;
+      return roomy && x1 < parent!.x1 && y1 < parent!.y1;
     })
     .map(({ data, depth, x0, y0, x1, y1 }) => ({
       name: data.name,
