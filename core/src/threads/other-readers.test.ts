@@ -71,7 +71,7 @@ main.main()
 
 goroutine 18 gp=0xc0000061c0 m=3 mp=0xc000 [running, locked to thread]:
 example.test/harbour/tides.Sum(...)
-	/root/go/pkg/mod/example.test/harbour@v1.2.0/tides/sum.go:9
+	/home/harbour/go/pkg/mod/example.test/harbour@v1.2.0/tides/sum.go:9
 created by main.start in goroutine 1
 	/srv/pilots/main.go:11 +0x5c
 
