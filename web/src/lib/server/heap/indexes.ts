@@ -1,4 +1,4 @@
-import { mkdir } from 'node:fs/promises';
+import { mkdir, rm } from 'node:fs/promises';
 import path from 'node:path';
 import { publish } from '../live';
 import { settings } from '../settings';
@@ -81,4 +81,14 @@ function begin(id: string, folder: string, weakKeep: boolean): void {
 export function cancelIndex(id: string, weakKeep: boolean): void {
   const job = jobs.get(heapPlace(id, weakKeep).folder);
   if (job) Atomics.store(job.flags, 2, 1);
+}
+
+/** Removes what was worked out of a dump, when the dump itself goes. */
+export async function dropIndexes(id: string): Promise<void> {
+  for (const weakKeep of [false, true]) {
+    cancelIndex(id, weakKeep);
+    const { folder } = heapPlace(id, weakKeep);
+    jobs.delete(folder);
+    await rm(folder, { recursive: true, force: true });
+  }
 }

@@ -1,4 +1,5 @@
 import { error } from '@sveltejs/kit';
+import { dropIndexes } from '$lib/server/heap/indexes';
 import { publish } from '$lib/server/live';
 import { evidenceItem } from '$lib/server/queries/evidence';
 import { settings } from '$lib/server/settings';
@@ -12,6 +13,7 @@ export const DELETE: RequestHandler = async ({ params }) => {
   if (!item) error(404, 'There is no such evidence.');
   await callWriter((writer) => writer.removeEvidence(item.id));
   await new EvidenceStore(settings().dataFolder).remove(item.id);
+  if (item.kind === 'heap') await dropIndexes(item.id);
   publish('evidence');
   return new Response(null, { status: 204 });
 };
