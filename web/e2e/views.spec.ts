@@ -108,14 +108,15 @@ const VIEWS: Record<string, (page: Page) => Promise<void>> = {
   },
   compare: async (page) => {
     await page.goto('/compare');
-    for (const [side, name] of [
-      ['The earlier profile', /tides 7\.2.*cpu/],
-      ['The later profile', /tides 7\.3.*cpu/]
+    for (const [side, name, address] of [
+      ['The earlier profile', /tides 7\.2.*cpu/, /before=/],
+      ['The later profile', /tides 7\.3.*cpu/, /after=/]
     ] as const) {
       const select = page.getByLabel(side);
       const option = select.locator('option', { hasText: name }).first();
       await select.selectOption((await option.getAttribute('value'))!);
-      await expect(select).not.toHaveValue('');
+      // The second choice must not overtake the first on its way into the address.
+      await expect(page).toHaveURL(address);
     }
     await expect(page.getByRole('option', { name: /StampError/ }).first()).toBeVisible();
   },
