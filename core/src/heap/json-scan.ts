@@ -85,29 +85,16 @@ export class JsonScan {
   /** A value of modest size, parsed. */
   value(): unknown {
     const cursor = this.#cursor;
-    this.#blank();
     const bytes: number[] = [];
-    let depth = 0;
-    let inString = false;
-    for (let escaped = false; ;) {
-      cursor.ensure(1);
-      const byte = cursor.bytes[cursor.at];
-      if (!inString && depth === 0 && (byte === COMMA || byte === CLOSE || byte === CLOSE_LIST)) break;
-      cursor.at++;
+    this.skip((byte) => {
       bytes.push(byte);
-      if (inString) {
-        if (byte === QUOTE && !escaped) inString = false;
-        escaped = byte === BACKSLASH && !escaped;
-      } else if (byte === QUOTE) inString = true;
-      else if (byte === OPEN || byte === OPEN_LIST) depth++;
-      else if (byte === CLOSE || byte === CLOSE_LIST) depth--;
       if (bytes.length > MAX_PART)
         throw new EvidenceError(
           'too-long',
           `The head of the file does not end within ${MAX_PART} bytes.`,
           cursor.position
         );
-    }
+    });
     try {
       return JSON.parse(new TextDecoder().decode(Uint8Array.from(bytes)));
     } catch {
@@ -119,8 +106,8 @@ export class JsonScan {
     }
   }
 
-  /** Skips a value of any size. */
-  skip(): void {
+  /** Skips a value of any size. @param each told every byte of it. */
+  skip(each?: (byte: number) => void): void {
     const cursor = this.#cursor;
     this.#blank();
     let depth = 0;
@@ -130,6 +117,7 @@ export class JsonScan {
       const byte = cursor.bytes[cursor.at];
       if (!inString && depth === 0 && (byte === COMMA || byte === CLOSE || byte === CLOSE_LIST)) return;
       cursor.at++;
+      each?.(byte);
       if (inString) {
         if (byte === QUOTE && !escaped) inString = false;
         escaped = byte === BACKSLASH && !escaped;
