@@ -194,7 +194,7 @@ function componentsOf(count: number, next: (node: number) => readonly number[]):
       const parent = path.at(-1);
       if (parent) low[parent.node] = Math.min(low[parent.node], low[node]);
       if (low[node] !== index[node]) continue;
-      const members = stack.splice(stack.indexOf(node));
+      const members = stack.splice(stack.lastIndexOf(node));
       for (const member of members) onStack[member] = 0;
       components.push(members);
     }
