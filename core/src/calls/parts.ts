@@ -1,4 +1,4 @@
-import { addBucket, bucketOf, type Sketch } from '../stats/sketch';
+import { addBucket, bucketOf, emptySketch, type Sketch } from '../stats/sketch';
 import type { Account } from '../trace/account';
 import { isFailed, subtree, type RequestAccount, type TraceAccount } from '../trace/requests';
 import { numberOf, type Span } from '../trace/span';
@@ -89,7 +89,7 @@ function emptyPart(kind: PartKind, name: string, verb: string): RequestPart {
     rowsKnown: 0,
     bytesRead: 0,
     bytesWritten: 0,
-    sketch: new Map(),
+    sketch: emptySketch(),
     nodes: []
   };
 }

@@ -1,6 +1,6 @@
 import Papa from 'papaparse';
 import { EvidenceError, Warnings, type Warning } from '../formats/evidence-error';
-import { addBucket, bucketOf, mergeInto, type Sketch } from '../stats/sketch';
+import { addBucket, bucketOf, copyOf, emptySketch, mergeInto, type Sketch } from '../stats/sketch';
 import { fingerprintSql } from './sql/fingerprint';
 import type { Dialect } from './sql/tokens';
 
@@ -111,7 +111,7 @@ function addStatement(groups: Map<string, StatementGroup>, logged: Logged, diale
       rows: 0,
       rowsKnown: 0,
       askers: new Map(),
-      sketch: new Map()
+      sketch: emptySketch()
     };
     groups.set(text, group);
   }
@@ -136,7 +136,7 @@ export function mergeStatements(first: StatementGroup, second: StatementGroup): 
     rows: first.rows + second.rows,
     rowsKnown: first.rowsKnown + second.rowsKnown,
     askers: new Map(first.askers),
-    sketch: new Map(first.sketch)
+    sketch: copyOf(first.sketch)
   };
   for (const [name, calls] of second.askers) sum.askers.set(name, (sum.askers.get(name) ?? 0) + calls);
   mergeInto(sum.sketch, second.sketch);

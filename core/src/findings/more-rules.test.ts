@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { linearFit } from '../stats/linear-fit';
-import { addBucket, bucketOf, type Sketch } from '../stats/sketch';
+import { addBucket, bucketOf, emptySketch, type Sketch } from '../stats/sketch';
 import { query, span, traceOf } from '../testing/spans';
 import { SpanKind, StatusCode, type AttributeValue, type Span } from '../trace/span';
 import { editOf, type Finding } from './finding';
@@ -121,7 +121,7 @@ describe('retry-storm and failed-but-waited', () => {
 });
 
 const sketchOf = (ms: number, count: number): Sketch => {
-  const sketch: Sketch = new Map();
+  const sketch = emptySketch();
   for (let i = 0; i < count; i++) addBucket(sketch, bucketOf(ms * 1000 * (0.9 + (0.2 * i) / count)), 1);
   return sketch;
 };

@@ -1,6 +1,6 @@
 import { groupBy } from '../group-by';
 import { changeBetween, type Change } from '../stats/rank-test';
-import { mergeInto, sketchQuantiles, type Sketch } from '../stats/sketch';
+import { emptySketch, mergeInto, sketchQuantiles, type Sketch } from '../stats/sketch';
 import { formatCount, formatDuration, formatShare, plural } from '../text/format';
 import type { Rule, Severity } from './finding';
 
@@ -66,7 +66,7 @@ export function scopeSeverity(share: number): Severity {
 
 /** Sums of several cohorts. */
 export function together(cohorts: readonly Cohort[]): Pick<Cohort, 'count' | 'totalNs' | 'sketch'> {
-  const sum = { count: 0, totalNs: 0, sketch: new Map() as Sketch };
+  const sum = { count: 0, totalNs: 0, sketch: emptySketch() };
   for (const { count, totalNs, sketch } of cohorts) {
     sum.count += count;
     sum.totalNs += totalNs;

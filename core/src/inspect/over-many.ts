@@ -7,7 +7,7 @@ import {
   type ScopeFinding
 } from '../findings/scope-findings';
 import { median } from '../stats/percentile';
-import { addBucket, bucketOf } from '../stats/sketch';
+import { addBucket, bucketOf, emptySketch } from '../stats/sketch';
 import type { RequestAccount, TraceAccount } from '../trace/requests';
 
 /** What hosts, releases and first requests of processes say when held against each other. */
@@ -37,7 +37,7 @@ export function findOverMany(
         releaseFirstUs: 0,
         count: 0,
         totalNs: 0,
-        sketch: new Map()
+        sketch: emptySketch()
       };
       cohorts.set(key, cohort);
     }

@@ -1,27 +1,8 @@
 import { EvidenceError, Warnings, type Warning } from '../formats/evidence-error';
-import { parseWithNumberArrays } from '../formats/json-number-arrays';
-import { FrameTable, type V8CallFrame } from './frame-table';
-import { readLineTicks, type V8PositionTick } from './line-ticks';
-import type { Frame, Profile } from './model';
+import { lineTicks } from './line-ticks';
+import type { Profile } from './model';
 import { childLinks, markOutermost } from './stack-tree';
-
-interface V8Node {
-  id: number;
-  callFrame: V8CallFrame;
-  children?: number[];
-  parent?: number;
-  positionTicks?: V8PositionTick[];
-}
-interface V8Profile {
-  nodes: V8Node[];
-  startTime: number;
-  endTime: number;
-  samples: ArrayLike<number>;
-  timeDeltas: ArrayLike<number>;
-}
-
-/** The members that make a profile large. */
-const LARGE = ['samples', 'timeDeltas'];
+import { NotAProfile, readV8Document, type V8Document, type V8Nodes } from './v8-document';
 
 export interface V8CpuProfile {
   profile: Profile;
@@ -39,60 +20,45 @@ export interface V8CpuProfile {
 export function readV8CpuProfile(content: Uint8Array): V8CpuProfile {
   const raw = parse(content);
   const warnings = new Warnings();
-  const tree = readTree(raw, warnings);
+  const tree = readTree(raw.nodes, warnings);
   const samples = readSamples(raw, tree.indexOf, warnings);
   const profile: Profile = {
     valueType: 'cpu',
     unit: 'nanoseconds',
-    frames: tree.frames,
+    frames: raw.nodes.frames,
     nodeFrame: tree.nodeFrame,
     nodeParent: tree.nodeParent,
-    nodeOutermost: markOutermost(tree.nodeFrame, tree.nodeParent, tree.frames.length),
+    nodeOutermost: markOutermost(tree.nodeFrame, tree.nodeParent, raw.nodes.frames.length),
     ...samples,
     sampleThread: null,
     threads: ['main'],
-    ticks: readLineTicks(tree.nodeFrame.length, (node) => raw.nodes[tree.placed[node]].positionTicks)
+    ticks: lineTicks(tree.placed, raw.nodes)
   };
   return { profile, startTimeUs: raw.startTime, warnings: warnings.list() };
 }
 
-function parse(content: Uint8Array): V8Profile {
+function parse(content: Uint8Array): V8Document {
   if (content.length === 0)
     throw new EvidenceError('empty', 'The file is empty. Choose one with content.', 0);
-  let raw: unknown;
   try {
-    raw = parseWithNumberArrays(content, LARGE);
+    return readV8Document(content);
   } catch (cause) {
-    const at = /position (\d+)/.exec((cause as Error).message)?.[1];
+    const { message } = cause as Error;
+    if (cause instanceof NotAProfile)
+      throw new EvidenceError(
+        'not-a-profile',
+        `Expected a V8 CPU profile, but ${message}. Record one with the inspector's Profiler, or with node --cpu-prof.`
+      );
+    const at = /position (\d+)/.exec(message)?.[1];
     throw new EvidenceError(
       'json-damaged',
-      `Expected a V8 CPU profile in JSON, but it does not parse: ${(cause as Error).message}. Save it again whole.`,
+      `Expected a V8 CPU profile in JSON, but it does not parse: ${message}. Save it again whole.`,
       at === undefined ? undefined : Number(at)
     );
   }
-  const profile = raw as V8Profile;
-  const lacks = (what: string): EvidenceError =>
-    new EvidenceError(
-      'not-a-profile',
-      `Expected a V8 CPU profile, but ${what}. Record one with the inspector's Profiler, or with node --cpu-prof.`
-    );
-  if (typeof raw !== 'object' || raw === null || Array.isArray(raw)) throw lacks('the JSON is no object');
-  if (!Array.isArray(profile.nodes) || profile.nodes.length === 0) throw lacks('it has no list of nodes');
-  if (!isNumberList(profile.samples) || !isNumberList(profile.timeDeltas))
-    throw lacks('it has no samples with time deltas');
-  if (!Number.isFinite(profile.startTime) || !Number.isFinite(profile.endTime))
-    throw lacks('it has no start and end time');
-  for (const node of profile.nodes) {
-    if (typeof node?.id !== 'number' || typeof node.callFrame !== 'object' || node.callFrame === null)
-      throw lacks('one of its nodes has no id or call frame');
-  }
-  return profile;
 }
 
-const isNumberList = (value: unknown): boolean => Array.isArray(value) || value instanceof Float64Array;
-
 interface Tree {
-  frames: Frame[];
   nodeFrame: Int32Array;
   nodeParent: Int32Array;
   /** V8 node id → node. */
@@ -107,14 +73,14 @@ class IdTable {
   readonly dense: Int32Array | null;
   readonly #sparse = new Map<number, number>();
 
-  constructor(nodes: readonly V8Node[]) {
+  constructor(ids: readonly number[]) {
     let most = 0;
     let whole = true;
-    for (const { id } of nodes) {
+    for (const id of ids) {
       most = Math.max(most, id);
       whole &&= Number.isInteger(id) && id >= 0;
     }
-    this.dense = whole && most <= nodes.length * 8 ? new Int32Array(most + 1).fill(-1) : null;
+    this.dense = whole && most <= ids.length * 8 ? new Int32Array(most + 1).fill(-1) : null;
   }
 
   set(id: number, value: number): void {
@@ -129,78 +95,77 @@ class IdTable {
 }
 
 /** Lays the nodes out parents first, so that later passes need no recursion however deep the stacks are. */
-function readTree(raw: V8Profile, warnings: Warnings): Tree {
-  const { nodes } = raw;
-  const count = nodes.length;
-  const position = new IdTable(nodes);
-  for (let i = 0; i < count; i++) position.set(nodes[i].id, i);
+function readTree(nodes: V8Nodes, warnings: Warnings): Tree {
+  const { id, frame, frames } = nodes;
+  const count = id.length;
+  const position = new IdTable(id);
+  for (let i = 0; i < count; i++) position.set(id[i], i);
   const parentOf = linkNodes(nodes, position, warnings);
   const { firstChild, nextSibling } = childLinks(parentOf);
   const nodeFrame = new Int32Array(count);
   const nodeParent = new Int32Array(count).fill(-1);
-  const indexOf = new IdTable(nodes);
-  const table = new FrameTable();
+  const indexOf = new IdTable(id);
   /** Positions in the order they were placed. */
   const placed = new Int32Array(count);
   let size = 0;
   const place = (at: number, parent: number): void => {
-    nodeFrame[size] = table.ofCall(nodes[at].callFrame);
+    nodeFrame[size] = frame[at];
     nodeParent[size] = parent;
-    indexOf.set(nodes[at].id, size);
+    indexOf.set(id[at], size);
     placed[size++] = at;
   };
   const isRoot = (at: number): boolean => parentOf[at] < 0;
   const rootAt = Math.max(
     0,
-    nodes.findIndex((node, at) => isRoot(at) && node.callFrame.functionName === '(root)')
+    frame.findIndex((one, at) => isRoot(at) && frames[one].name === '(root)')
   );
   place(rootAt, -1);
   let next = 0;
   const spread = (): void => {
     for (; next < size; next++) {
       for (let child = firstChild[placed[next]]; child >= 0; child = nextSibling[child]) {
-        if (indexOf.get(nodes[child].id) < 0) place(child, next);
+        if (indexOf.get(id[child]) < 0) place(child, next);
       }
     }
   };
   spread();
   for (let at = 0; at < count && size < count; at++) {
-    if (!isRoot(at) || indexOf.get(nodes[at].id) >= 0) continue;
+    if (!isRoot(at) || indexOf.get(id[at]) >= 0) continue;
     warnings.add('stray-node', 'A node hangs under no other; it was put below the root.');
     place(at, 0);
     spread();
   }
   return {
-    frames: table.frames,
     nodeFrame: nodeFrame.subarray(0, size),
     nodeParent: nodeParent.subarray(0, size),
     indexOf,
-    placed
+    placed: placed.subarray(0, size)
   };
 }
 
 /** The position of each node's parent, −1 for a root. V8 writes children, some writers a parent; the first link counts. */
-function linkNodes(nodes: readonly V8Node[], position: IdTable, warnings: Warnings): Int32Array {
-  const parentOf = new Int32Array(nodes.length).fill(-1);
-  for (let i = 0; i < nodes.length; i++) {
-    const { children, parent } = nodes[i];
-    if (children) {
-      for (const id of children) {
-        const child = position.get(id);
-        if (child < 0)
-          warnings.add('unknown-child', 'A node names a child that is not in the profile; it was left out.');
-        else if (parentOf[child] < 0 && child !== i) parentOf[child] = i;
-      }
+function linkNodes(
+  { id, parent, childStart, children }: V8Nodes,
+  position: IdTable,
+  warnings: Warnings
+): Int32Array {
+  const parentOf = new Int32Array(id.length).fill(-1);
+  for (let i = 0; i < id.length; i++) {
+    for (let at = childStart[i]; at < childStart[i + 1]; at++) {
+      const child = position.get(children[at]);
+      if (child < 0)
+        warnings.add('unknown-child', 'A node names a child that is not in the profile; it was left out.');
+      else if (parentOf[child] < 0 && child !== i) parentOf[child] = i;
     }
-    if (parent === undefined || parentOf[i] >= 0) continue;
-    const above = position.get(parent);
+    if (Number.isNaN(parent[i]) || parentOf[i] >= 0) continue;
+    const above = position.get(parent[i]);
     if (above >= 0 && above !== i) parentOf[i] = above;
   }
   return parentOf;
 }
 
 function readSamples(
-  raw: V8Profile,
+  raw: V8Document,
   indexOf: IdTable,
   warnings: Warnings
 ): Pick<Profile, 'sampleNode' | 'sampleTime' | 'sampleWeight' | 'durationNs'> {

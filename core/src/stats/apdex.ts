@@ -1,4 +1,4 @@
-import { valueOf, type Sketch } from './sketch';
+import { countIn, pairsOf, valueOf, type Sketch } from './sketch';
 
 /** The samples of an Apdex group. Failed samples count as frustrated whatever their time. */
 export interface ApdexCounts {
@@ -46,8 +46,8 @@ export function apdexRating(score: number): ApdexRating {
  */
 export function apdexFromSketch(all: Sketch, failed: Sketch, tMs: number): ApdexCounts {
   const counts: ApdexCounts = { satisfied: 0, tolerating: 0, frustrated: 0 };
-  for (const [bucket, count] of all) {
-    const lost = failed.get(bucket) ?? 0;
+  for (const [bucket, count] of pairsOf(all)) {
+    const lost = countIn(failed, bucket);
     counts[apdexZone(valueOf(bucket) / 1000, tMs, false)] += count - lost;
     counts.frustrated += lost;
   }

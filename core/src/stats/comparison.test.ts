@@ -4,10 +4,10 @@ import { liftsOf } from './lift';
 import { linearFit } from './linear-fit';
 import { changeBetween, rankTest, upperTail } from './rank-test';
 import { apdexFromSketch, apdexZone } from './apdex';
-import { addBucket, bucketOf, type Sketch } from './sketch';
+import { addBucket, bucketOf, emptySketch, type Sketch } from './sketch';
 
 const sketchOf = (values: readonly number[]): Sketch => {
-  const sketch: Sketch = new Map();
+  const sketch = emptySketch();
   for (const value of values) addBucket(sketch, bucketOf(value), 1);
   return sketch;
 };
@@ -19,7 +19,7 @@ describe('rankTest', () => {
     fc.assert(
       fc.property(buckets, buckets, (a, b) => {
         const sketch = (list: number[]): Sketch => {
-          const made: Sketch = new Map();
+          const made = emptySketch();
           for (const bucket of list) addBucket(made, bucket, 1);
           return made;
         };
@@ -42,7 +42,7 @@ describe('rankTest', () => {
     const still = rankTest(sketchOf([1, 5, 9]), sketchOf([1, 5, 9]))!;
     expect(still.superiority).toBe(0.5);
     expect(still.p).toBeCloseTo(1, 6);
-    expect(rankTest(new Map(), sketchOf([1]))).toBeNull();
+    expect(rankTest(emptySketch(), sketchOf([1]))).toBeNull();
   });
 
   // Source: tables of the standard normal distribution.

@@ -1,4 +1,4 @@
-import { bucketsOf, sketchSize, type Sketch } from './sketch';
+import { countIn, sketchSize, type Sketch } from './sketch';
 
 /** What a rank test says of two groups of durations. */
 export interface RankTest {
@@ -21,9 +21,11 @@ export function rankTest(first: Sketch, second: Sketch): RankTest | null {
   let below = 0;
   let u = 0;
   let ties = 0;
-  for (const bucket of bucketsOf(first, second)) {
-    const a = first.get(bucket) ?? 0;
-    const b = second.get(bucket) ?? 0;
+  const low = Math.min(first.low, second.low);
+  const end = Math.max(first.low + first.counts.length, second.low + second.counts.length);
+  for (let bucket = low; bucket < end; bucket++) {
+    const a = countIn(first, bucket);
+    const b = countIn(second, bucket);
     u += b * (below + a / 2);
     below += a;
     ties += (a + b) ** 3 - (a + b);

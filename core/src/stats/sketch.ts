@@ -8,42 +8,79 @@ export const SKETCH_ERROR = 0.01;
 const GAMMA = (1 + SKETCH_ERROR) / (1 - SKETCH_ERROR);
 const LOG_GAMMA = Math.log(GAMMA);
 
-/** Bucket number → count. */
-export type Sketch = Map<number, number>;
+/** Buckets a length of up to 2⁵³ may have, rounded up. */
+const MAX_BUCKETS = 2048;
+/** Room made beyond a bucket that is new: durations of one kind lie close to each other. */
+const SLACK = 8;
+
+/** Counts of neighbouring buckets, many of them 0: plain data that goes from thread to thread. */
+export interface Sketch {
+  /** Bucket of the first count. */
+  low: number;
+  counts: Float64Array;
+}
+
+const NOTHING = new Float64Array();
+export const emptySketch = (): Sketch => ({ low: 0, counts: NOTHING });
+export const copyOf = ({ low, counts }: Sketch): Sketch => ({ low, counts: counts.slice() });
 
 export function bucketOf(value: number): number {
-  return value <= 1 ? 0 : Math.ceil(Math.log(value) / LOG_GAMMA);
+  return value <= 1 ? 0 : Math.min(MAX_BUCKETS - 1, Math.ceil(Math.log(value) / LOG_GAMMA));
 }
+
+const VALUES = Float64Array.from({ length: MAX_BUCKETS }, (_, bucket) =>
+  bucket === 0 ? 1 : (2 * GAMMA ** bucket) / (GAMMA + 1)
+);
 
 /** The value a bucket stands for: within 1 % of everything in it. */
 export function valueOf(bucket: number): number {
-  return bucket === 0 ? 1 : (2 * GAMMA ** bucket) / (GAMMA + 1);
+  return VALUES[bucket];
+}
+
+/** How many values lie in a bucket. */
+export function countIn({ low, counts }: Sketch, bucket: number): number {
+  return counts[bucket - low] ?? 0;
 }
 
 /** Adds `count` values of a bucket; a negative count takes them back. */
 export function addBucket(sketch: Sketch, bucket: number, count: number): void {
-  const sum = (sketch.get(bucket) ?? 0) + count;
-  if (sum === 0) sketch.delete(bucket);
-  else sketch.set(bucket, sum);
+  if (bucket < sketch.low || bucket >= sketch.low + sketch.counts.length) widen(sketch, bucket, bucket);
+  sketch.counts[bucket - sketch.low] += count;
 }
 
-export function mergeInto(target: Sketch, source: Sketch): void {
-  for (const [bucket, count] of source) addBucket(target, bucket, count);
+export function mergeInto(target: Sketch, { low, counts }: Sketch): void {
+  if (counts.length === 0) return;
+  const last = low + counts.length - 1;
+  if (low < target.low || last >= target.low + target.counts.length) widen(target, low, last);
+  const shift = low - target.low;
+  for (let i = 0; i < counts.length; i++) target.counts[shift + i] += counts[i];
 }
 
-/** The buckets of a sketch, or of two, ascending, each once. A typed array filled by hand sorts many times faster than a list. */
-export function bucketsOf(sketch: Sketch, other: Sketch = new Map()): Uint32Array {
-  const buckets = new Uint32Array(sketch.size + other.size);
-  let length = 0;
-  for (const bucket of sketch.keys()) buckets[length++] = bucket;
-  for (const bucket of other.keys()) if (!sketch.has(bucket)) buckets[length++] = bucket;
-  return buckets.subarray(0, length).sort();
+/** Makes room for the buckets from one to another. */
+function widen(sketch: Sketch, from: number, to: number): void {
+  const { low, counts } = sketch;
+  if (counts.length === 0) {
+    sketch.low = from;
+    sketch.counts = new Float64Array(to - from + 1);
+    return;
+  }
+  const end = low + counts.length - 1;
+  const begin = from < low ? Math.max(0, from - SLACK) : low;
+  const wider = new Float64Array((to > end ? to + SLACK : end) - begin + 1);
+  wider.set(counts, low - begin);
+  sketch.low = begin;
+  sketch.counts = wider;
+}
+
+/** The buckets that hold values, ascending, with their counts. */
+export function* pairsOf({ low, counts }: Sketch): Generator<[bucket: number, count: number]> {
+  for (let i = 0; i < counts.length; i++) if (counts[i] !== 0) yield [low + i, counts[i]];
 }
 
 /** How many values a sketch holds. */
-export function sketchSize(sketch: Sketch): number {
+export function sketchSize({ counts }: Sketch): number {
   let sum = 0;
-  for (const count of sketch.values()) sum += count;
+  for (let i = 0; i < counts.length; i++) sum += counts[i];
   return sum;
 }
 
@@ -51,27 +88,30 @@ export function sketchSize(sketch: Sketch): number {
 export function sketchQuantiles(sketch: Sketch, ps: readonly number[]): number[] {
   const total = sketchSize(sketch);
   if (total <= 0) return ps.map(() => NaN);
-  const buckets = bucketsOf(sketch);
+  const { low, counts } = sketch;
   return ps.map((p) => {
     const rank = p * (total - 1);
     let seen = 0;
-    for (const bucket of buckets) {
-      seen += sketch.get(bucket)!;
-      if (seen > rank) return valueOf(bucket);
+    let last = 0;
+    for (let i = 0; i < counts.length && seen <= rank; i++) {
+      if (counts[i] === 0) continue;
+      seen += counts[i];
+      last = i;
     }
-    return valueOf(buckets[buckets.length - 1]);
+    return valueOf(low + last);
   });
 }
 
 /** Text form for storage: `bucket:count` pairs, ascending. */
-export function writeSketch(sketch: Sketch): string {
-  return Array.from(bucketsOf(sketch), (bucket) => `${bucket}:${sketch.get(bucket)}`).join(' ');
+export function writeSketch({ low, counts }: Sketch): string {
+  let text = '';
+  for (let i = 0; i < counts.length; i++)
+    if (counts[i] !== 0) text += `${text === '' ? '' : ' '}${low + i}:${counts[i]}`;
+  return text;
 }
 
-/** Buckets a length of up to 2⁵³ may have, rounded up. */
-const MAX_BUCKETS = 2048;
 /** Where counts are added up while a text is read; all zero in between. */
-const counts = new Float64Array(MAX_BUCKETS);
+const room = new Float64Array(MAX_BUCKETS);
 
 /**
  * Reads the text form; several of them one after another, with a space between, are added up.
@@ -84,24 +124,23 @@ export function readSketch(text: string): Sketch {
   let number = 0;
   for (let i = 0; i <= text.length; i++) {
     const code = i < text.length ? text.charCodeAt(i) : SPACE;
-    if (code === COLON) {
+    if (code >= ZERO && code < COLON) number = number * 10 + code - ZERO;
+    else if (code === COLON) {
       bucket = Math.min(number, MAX_BUCKETS - 1);
       number = 0;
-    } else if (code === SPACE) {
+    } else {
       if (number > 0) {
-        counts[bucket] += number;
-        low = Math.min(low, bucket);
-        high = Math.max(high, bucket);
+        room[bucket] += number;
+        if (bucket < low) low = bucket;
+        if (bucket > high) high = bucket;
       }
       number = 0;
-    } else number = number * 10 + code - ZERO;
+    }
   }
-  const sketch: Sketch = new Map();
-  for (let i = low; i <= high; i++) {
-    if (counts[i] > 0) sketch.set(i, counts[i]);
-    counts[i] = 0;
-  }
-  return sketch;
+  if (high < 0) return emptySketch();
+  const counts = room.slice(low, high + 1);
+  room.fill(0, low, high + 1);
+  return { low, counts };
 }
 
 const SPACE = 32;

@@ -13,6 +13,7 @@ import type { HeapIndexer } from './heap/indexer.worker';
 import examinerCode from './jobs/evidence.worker.ts?nodeworker';
 import type { EvidenceExaminer } from './jobs/evidence.worker';
 import { publish } from './live';
+import { forgetSince } from './queries/remembered';
 import recorderCode from './record/recorder.worker.ts?nodeworker';
 import type { RecorderService } from './record/recorder.worker';
 import { settings } from './settings';
@@ -60,8 +61,11 @@ const writer = new Thread<WriterService>(() => {
     console.error('The database thread of the writer ended.', error);
     void thread.terminate();
   });
-  thread.on('message', (message: { tromix?: string; message?: string }) => {
-    if (message.tromix === 'booked') publish('booked');
+  thread.on('message', (message: { tromix?: string; message?: string; firstMinute?: number }) => {
+    if (message.tromix === 'booked') {
+      forgetSince(message.firstMinute ?? 0);
+      publish('booked');
+    }
     if (message.tromix === 'fault') console.error(`Booking failed. ${message.message}`);
   });
   return { thread, ready: (service) => service.open() };

@@ -1,15 +1,19 @@
 import path from 'node:path';
 import { openForWriting } from '$lib/server/db/client';
 import { Writer } from '$lib/server/ingest/writer';
+import { forgetSince } from '$lib/server/queries/remembered';
 
 /** A database of sent requests for tests of what is read from it. */
 export const RETENTION = { days: 30, maxBytes: 1e12, graceMinutes: 60 };
 
-export const openWriter = async (url: string): Promise<Writer> =>
-  Writer.open(
+export async function openWriter(url: string): Promise<Writer> {
+  const writer = await Writer.open(
     { keepLiteralsOf: [], maxInflatedBytes: 1e9, settleMs: 0, retention: RETENTION },
     await openForWriting(url, path.resolve(import.meta.dirname, '../../../drizzle'))
   );
+  writer.onBooked = (_, firstMinute) => forgetSince(firstMinute);
+  return writer;
+}
 
 /** Sends resource spans as an exporter does, and waits until they are booked. */
 export async function sendRequests(writer: Writer, resourceSpans: readonly object[]): Promise<void> {

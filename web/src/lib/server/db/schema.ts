@@ -185,7 +185,8 @@ export const findings = sqliteTable(
       t.releaseId
     ),
     index('findings_trace').on(t.traceId, t.spanId),
-    index('findings_same').on(t.endpointId, t.rule, t.subject, t.startUs)
+    // Covers how many requests have the same.
+    index('findings_same').on(t.endpointId, t.rule, t.subject, t.startUs, t.isFirst)
   ]
 );
 

@@ -1,7 +1,7 @@
 import type { InStatement } from '@libsql/client';
 import { requestParts } from '@tromix/core/calls/parts';
 import { findInRequest } from '@tromix/core/findings/request-findings';
-import { bucketOf, readSketch } from '@tromix/core/stats/sketch';
+import { bucketOf, pairsOf, readSketch } from '@tromix/core/stats/sketch';
 import { accountTrace, subtree, type RequestAccount, type TraceAccount } from '@tromix/core/trace/requests';
 import type { Span } from '@tromix/core/trace/span';
 import { buildTree } from '@tromix/core/trace/tree';
@@ -50,14 +50,14 @@ export function bookTraces(dictionary: Dictionary, traces: ReadonlyMap<string, r
  * everything first.
  * @param settled traces no span of which came meanwhile: these are pending no more.
  * @returns the statements of one transaction; what the dictionary numbered meanwhile belongs before them. Nothing else may
- * write between this and that transaction.
+ * write between this and that transaction. And the first minute whose sums they change.
  */
 export async function bookingStatements(
   database: Database,
   dictionary: Dictionary,
   booked: Booked,
   settled: readonly string[]
-): Promise<InStatement[]> {
+): Promise<{ statements: InStatement[]; firstMinute: number }> {
   const ids = JSON.stringify(booked.traceIds);
   const requestRollup = new RollupDelta(REQUEST_ROLLUP);
   const callRollup = new RollupDelta(CALL_ROLLUP);
@@ -103,7 +103,7 @@ export async function bookingStatements(
     sql: `DELETE FROM pending_traces WHERE ${oneOf('trace_id')}`,
     args: [JSON.stringify(settled)]
   });
-  return statements;
+  return { statements, firstMinute: requestRollup.firstMinute };
 }
 
 function bookOne(spans: readonly Span[], dictionary: Dictionary, booked: Booked): void {
@@ -196,7 +196,7 @@ function callContributionOf(row: readonly unknown[], part: StoredPart): Contribu
     key: [groupId, originId, endpointId, hostId, releaseId],
     sums: [1, calls, ...rest.slice(0, -1)],
     greatest: [slowestNs, calls],
-    sketches: [readSketch(part[13] as string)]
+    sketches: [pairsOf(readSketch(part[13] as string))]
   };
 }
 

@@ -1,5 +1,12 @@
 import type { InStatement } from '@libsql/client';
-import { addBucket, readSketch, writeSketch, type Sketch } from '@tromix/core/stats/sketch';
+import {
+  addBucket,
+  emptySketch,
+  mergeInto,
+  readSketch,
+  writeSketch,
+  type Sketch
+} from '@tromix/core/stats/sketch';
 import { bulkInsert } from '../db/bulk';
 import { jsonOf, type Database } from '../db/database';
 
@@ -49,6 +56,13 @@ export class RollupDelta {
     this.#shape = shape;
   }
 
+  /** The first minute anything was added to; Infinity for nothing. */
+  get firstMinute(): number {
+    let first = Infinity;
+    for (const { at } of this.#minutes.values()) first = Math.min(first, at);
+    return first;
+  }
+
   add({ minute, key, sums, greatest, sketches }: Contribution, sign: 1 | -1): void {
     const cell = this.#cell(this.#minutes, 1, minute, key);
     for (let i = 0; i < sums.length; i++) cell.sums[i] += sign * sums[i];
@@ -79,8 +93,7 @@ export class RollupDelta {
       for (let i = 0; i < sums.length; i++) cell.sums[i] += Number(row[column++]);
       for (let i = 0; i < greatest.length; i++)
         cell.greatest[i] = Math.max(cell.greatest[i], Number(row[column++]));
-      for (const sketch of cell.sketches)
-        for (const [bucket, count] of readSketch(String(row[column++]))) addBucket(sketch, bucket, count);
+      for (const sketch of cell.sketches) mergeInto(sketch, readSketch(String(row[column++])));
     }
     const changed = [...cells.values()].map((cell) => [
       cell.step,
@@ -121,7 +134,7 @@ export class RollupDelta {
         key,
         sums: new Array<number>(sums.length).fill(0),
         greatest: new Array<number>(greatest.length).fill(0),
-        sketches: sketches.map(() => new Map<number, number>())
+        sketches: sketches.map(emptySketch)
       };
       cells.set(name, cell);
     }
@@ -135,7 +148,5 @@ function merge(target: Cell, source: Cell): void {
   for (let i = 0; i < source.sums.length; i++) target.sums[i] += source.sums[i];
   for (let i = 0; i < source.greatest.length; i++)
     target.greatest[i] = Math.max(target.greatest[i], source.greatest[i]);
-  source.sketches.forEach((sketch, i) => {
-    for (const [bucket, count] of sketch) addBucket(target.sketches[i], bucket, count);
-  });
+  source.sketches.forEach((sketch, i) => mergeInto(target.sketches[i], sketch));
 }

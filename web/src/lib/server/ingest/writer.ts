@@ -91,8 +91,10 @@ export class Writer {
   #waiting = 0;
   #arriving = 0;
   #lastBatchMs = -Infinity;
-  /** Called after traces were booked. */
-  onBooked: (traces: number) => void = () => undefined;
+  /** Traces booked of which nobody was told yet, and the first minute they changed. */
+  #untold = { traces: 0, firstMinute: Infinity };
+  /** Called after traces were booked, with the first minute whose sums changed. */
+  onBooked: (traces: number, firstMinute: number) => void = () => undefined;
   /** Called with what went wrong but holds nothing up. */
   onFault: (message: string) => void = () => undefined;
 
@@ -190,8 +192,18 @@ export class Writer {
     return result;
   }
 
-  /** While the database stores what was booked last, the next traces are booked, and batches are stored in between. */
   async #settle(nowMs: number, all: boolean): Promise<number> {
+    try {
+      return await this.#bookDue(nowMs, all);
+    } finally {
+      const { traces, firstMinute } = this.#untold;
+      this.#untold = { traces: 0, firstMinute: Infinity };
+      if (traces > 0) this.onBooked(traces, firstMinute);
+    }
+  }
+
+  /** While the database stores what was booked last, the next traces are booked, and batches are stored in between. */
+  async #bookDue(nowMs: number, all: boolean): Promise<number> {
     let booked = 0;
     let storing: Promise<number> = Promise.resolve(0);
     for (;;) {
@@ -208,9 +220,7 @@ export class Writer {
       await breathe();
       if (this.#waiting > 0 && !all) break;
     }
-    booked += await storing;
-    if (booked > 0) this.onBooked(booked);
-    return booked;
+    return booked + (await storing);
   }
 
   /** Removes a piece of evidence from the list. Its file is the store's affair. */
@@ -385,7 +395,15 @@ export class Writer {
       await before.catch(() => undefined);
       await this.#inTurn(async () => {
         const settled = booked.traceIds.filter((id) => !this.#unsettled(id));
-        await this.#commit(await bookingStatements(this.#database, this.#dictionary, booked, settled));
+        const { statements, firstMinute } = await bookingStatements(
+          this.#database,
+          this.#dictionary,
+          booked,
+          settled
+        );
+        await this.#commit(statements);
+        this.#untold.traces += traces.size;
+        this.#untold.firstMinute = Math.min(this.#untold.firstMinute, firstMinute);
       });
       return traces.size;
     } catch (cause) {

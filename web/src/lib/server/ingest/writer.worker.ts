@@ -33,7 +33,8 @@ class WriterService {
     this.#writer = writer;
     const fault = (message: string): void => parentPort!.postMessage({ tromix: 'fault', message });
     writer.onFault = fault;
-    writer.onBooked = (traces) => parentPort!.postMessage({ tromix: 'booked', traces });
+    writer.onBooked = (traces, firstMinute) =>
+      parentPort!.postMessage({ tromix: 'booked', traces, firstMinute });
     const repeat = (everyMs: number, work: () => Promise<unknown>): void => {
       const tick = (): void => {
         work()

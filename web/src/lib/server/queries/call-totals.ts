@@ -1,12 +1,12 @@
-import type { InValue } from '@libsql/client';
 import { groupBy } from '@tromix/core/group-by';
-import { mergeInto, readSketch, type Sketch } from '@tromix/core/stats/sketch';
+import { copyOf, mergeInto, readSketch, type Sketch } from '@tromix/core/stats/sketch';
 import type { Scope, TimeWindow } from '$lib/scope';
 import { selectJson } from '../db/reader';
 import { CALL_GREATEST, CALL_ROLLUP, CALL_SUMS } from '../ingest/rollup-shapes';
 import type { Step } from '../ingest/rollup';
-import { binsOf, rangesOf } from './bins';
+import { binsOf, rangesOf, type BinRange } from './bins';
 import { namesFilter, type Filter } from './filter';
+import { lastApart, ofRanges } from './remembered';
 import { latency } from './rollups';
 
 /** Sums of calls. Nanoseconds. */
@@ -28,6 +28,11 @@ export interface CallTotals {
   p50Ns: number;
   p95Ns: number;
   sketch: Sketch;
+}
+
+interface CallRow {
+  keys: number[];
+  totals: CallTotals;
 }
 
 export type CallKey = 'group' | 'origin' | 'endpoint' | 'service' | 'host' | 'release' | 'at';
@@ -62,17 +67,16 @@ export async function callTotals(
   nowMs: number,
   keys: readonly CallKey[],
   filter: Filter = ONLY_CALLS
-): Promise<{ keys: number[]; totals: CallTotals }[]> {
+): Promise<CallRow[]> {
   const ranges = rangesOf(window, nowMs, CALL_ROLLUP.steps);
-  if (ranges.length === 0) return [];
-  const times = ranges.map(() => '(c.step = ? AND c.at >= ? AND c.at < ?)').join(' OR ');
-  return grouped(
-    keys,
-    `(${times})`,
-    ranges.flatMap(({ step, from, to }) => [step, from, to]),
-    scope,
-    filter
+  const names = namesFilter(scope, 'c');
+  const rows = await ofRanges(['calls', keys, names, filter], ranges, (some) =>
+    grouped(keys, some, names, filter)
   );
+  return [...groupBy(rows, (row) => row.keys.join(' ')).values()].map((parts) => ({
+    keys: parts[0].keys,
+    totals: mergeCalls(parts.map(({ totals }) => totals))
+  }));
 }
 
 /** Calls over time: the first key is the bin. */
@@ -81,25 +85,28 @@ export function callSeries(
   window: TimeWindow,
   step: Step,
   filter: Filter = ONLY_CALLS
-): Promise<{ keys: number[]; totals: CallTotals }[]> {
-  const { from, to } = binsOf(window, step);
-  return grouped(['at'], 'c.step = ? AND c.at >= ? AND c.at < ?', [step, from, to], scope, filter);
+): Promise<CallRow[]> {
+  const names = namesFilter(scope, 'c');
+  return ofRanges(
+    ['calls over time', names, filter],
+    lastApart({ step, ...binsOf(window, step) }),
+    (ranges) => grouped(['at'], ranges, names, filter)
+  );
 }
 
 async function grouped(
   keys: readonly CallKey[],
-  times: string,
-  args: InValue[],
-  scope: Scope,
+  ranges: readonly BinRange[],
+  names: Filter,
   filter: Filter
-): Promise<{ keys: number[]; totals: CallTotals }[]> {
-  const names = namesFilter(scope, 'c');
+): Promise<CallRow[]> {
   const keyNames = keys.map((_, i) => `k${i}`).join(', ');
+  const times = ranges.map(() => '(c.step = ? AND c.at >= ? AND c.at < ?)').join(' OR ');
   const rows = await selectJson<(number | string)[]>(
     `SELECT json_group_array(json_array(${keyNames}, ${NAMES}, a)) FROM (
       SELECT ${keys.map((key, i) => `${KEY_OF[key]} AS k${i}`).join(', ')}, ${SUMS}, group_concat(c.sketch, ' ') AS a
-      FROM call_rollups c WHERE ${times}${names.sql}${filter.sql} GROUP BY ${keyNames} HAVING s1 > 0)`,
-    [...args, ...names.args, ...filter.args]
+      FROM call_rollups c WHERE (${times})${names.sql}${filter.sql} GROUP BY ${keyNames} HAVING s1 > 0)`,
+    [...ranges.flatMap(({ step, from, to }) => [step, from, to]), ...names.args, ...filter.args]
   );
   return rows.map((row) => ({
     keys: row.slice(0, keys.length).map(Number),
@@ -109,7 +116,7 @@ async function grouped(
 
 /** Several groups as one. */
 export function mergeCalls(parts: readonly CallTotals[]): CallTotals {
-  const sum: CallTotals = { ...parts[0], sketch: new Map(parts[0].sketch) };
+  const sum: CallTotals = { ...parts[0], sketch: copyOf(parts[0].sketch) };
   for (const part of parts.slice(1)) {
     for (const name of ADDED) sum[name] += part[name];
     sum.slowestNs = Math.max(sum.slowestNs, part.slowestNs);

@@ -1,6 +1,6 @@
 import { ROUND_LIMITS_S, ROUND_TOLERANCE } from '@tromix/core/calls/round-limit';
 import { groupBy } from '@tromix/core/group-by';
-import { SKETCH_ERROR, valueOf, type Sketch } from '@tromix/core/stats/sketch';
+import { emptySketch, pairsOf, SKETCH_ERROR, valueOf, type Sketch } from '@tromix/core/stats/sketch';
 import type { CallRows } from '$lib/call-choices';
 import { scopeWindow, type Scope, type TimeWindow } from '$lib/scope';
 import { select } from '../db/reader';
@@ -233,7 +233,7 @@ export async function callGroupOf(
 
 /** Calls that lie near a round limit: the sketch knows them within 1 %, so that much is added to both bounds. */
 function nearLimits(sketch: Sketch): CallGroupPage['onRound'] {
-  const near = [...sketch].map(([bucket, calls]) => {
+  const near = [...pairsOf(sketch)].map(([bucket, calls]) => {
     const us = valueOf(bucket);
     const seconds = ROUND_LIMITS_S.find(
       (limit) =>
@@ -264,7 +264,7 @@ const EMPTY: CallTotals = {
   mostCalls: 0,
   p50Ns: NaN,
   p95Ns: NaN,
-  sketch: new Map()
+  sketch: emptySketch()
 };
 
 async function samplesOf(

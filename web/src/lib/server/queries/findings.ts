@@ -69,19 +69,23 @@ export interface FindingChoice {
   aside: boolean;
 }
 
-/** The findings of all kept requests in a scope, and those over many requests, costliest first. */
+/**
+ * The findings of all kept requests in a scope, and those over many requests, costliest first.
+ * @param known all time in the scope, nanoseconds; it need not be known yet.
+ */
 export async function findingsOf(
   scope: Scope,
   window: TimeWindow,
   nowMs: number,
-  allNs: number,
+  known: number | Promise<number>,
   { limit, aside }: FindingChoice
 ): Promise<FoundGroup[]> {
-  const [inRequests, overMany, marks, profiles] = await Promise.all([
+  const [inRequests, overMany, marks, profiles, allNs] = await Promise.all([
     requestGroups(scope, window, nowMs),
-    scopeFindings(scope, window, nowMs, allNs),
+    scopeFindings(scope, window, nowMs, known),
     marksOf(),
-    profilesIn(window)
+    profilesIn(window),
+    known
   ]);
   const chosen = [
     ...inRequests.map((group) => ({
@@ -132,9 +136,11 @@ async function scopeFindings(
   scope: Scope,
   window: TimeWindow,
   nowMs: number,
-  allNs: number
+  known: number | Promise<number>
 ): Promise<ScopeFinding[]> {
-  const [totals, endpoints, hosts, releases] = await Promise.all([
+  const [allNs, firsts, totals, endpoints, hosts, releases] = await Promise.all([
+    known,
+    firstRequests(scope, window),
     cohortTotals(scope, window, nowMs),
     select<NameRow & { service: string }>(
       'SELECT e.id AS id, e.name AS name, s.name AS service FROM endpoints e JOIN services s ON s.id = e.service_id'
@@ -163,11 +169,7 @@ async function scopeFindings(
   const byEndpoint = groupBy(cohorts, ({ service, endpoint }) => keyOf(service, endpoint));
   const medianNs = (service: string, endpoint: string): number =>
     latency(together(byEndpoint.get(keyOf(service, endpoint)) ?? []), [0.5])[0];
-  return [
-    ...oneHost(cohorts, allNs),
-    ...sinceRelease(cohorts, allNs),
-    ...coldStart(await firstRequests(scope, window), medianNs, allNs)
-  ];
+  return [...oneHost(cohorts, allNs), ...sinceRelease(cohorts, allNs), ...coldStart(firsts, medianNs, allNs)];
 }
 
 /** The first request of each process that began to serve within the window. CROSS JOIN: the few processes are gone through first. */

@@ -113,8 +113,12 @@ export async function overviewOf(
       reading,
       turnOf(scope, window, reading, against, read),
       apdexTs(),
-      reading.then((known) =>
-        findingsOf(scope, window, nowMs, sumOf(known).exclusiveNs, { limit: MAX_FINDINGS, aside: false })
+      findingsOf(
+        scope,
+        window,
+        nowMs,
+        reading.then((known) => sumOf(known).exclusiveNs),
+        { limit: MAX_FINDINGS, aside: false }
       ),
       seriesIn(scope, window, step)
     ]);

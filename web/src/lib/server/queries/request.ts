@@ -72,7 +72,7 @@ export async function requestOf(
       [endUs, request.start_us]
     ),
     select<SameFinding>(
-      `SELECT f.rule AS rule, f.subject AS subject, count(DISTINCT f.trace_id || f.span_id) AS requests FROM findings f
+      `SELECT f.rule AS rule, f.subject AS subject, sum(f.is_first) AS requests FROM findings f
         WHERE (f.endpoint_id, f.rule, f.subject) IN (SELECT endpoint_id, rule, subject FROM findings WHERE trace_id = ?)
         GROUP BY f.rule, f.subject`,
       [traceId]

@@ -92,10 +92,10 @@ export async function requestsOf(
     rowsOf(scope, window, sort, columns)
   ]);
   const zones: ApdexCounts = { satisfied: 0, tolerating: 0, frustrated: 0 };
-  for (const { durationNs, failed, tMs } of facts) zones[apdexZone(durationNs / 1e6, tMs, failed)]++;
+  facts.duration.forEach((ns, i) => zones[apdexZone(ns / 1e6, facts.tOf(i), facts.failed[i] === 1)]++);
   return {
     window,
-    ...figuresOf(facts),
+    ...figuresOf(facts, facts.duration.keys()),
     apdex: { ...zones, score: apdexScore(zones) },
     ...overTime(facts, window),
     rows,
@@ -104,31 +104,41 @@ export async function requestsOf(
   };
 }
 
-interface Fact {
-  startUs: number;
-  durationNs: number;
-  failed: boolean;
-  tMs: number;
-  key: string;
+/** The little that counting needs of every request that matches, in columns: there may be hundreds of thousands. */
+interface Facts {
+  /** Epoch microseconds. */
+  start: number[];
+  /** Nanoseconds. */
+  duration: number[];
+  /** 0 or 1. */
+  failed: number[];
+  /** T of the request's endpoint, milliseconds. */
+  tOf: (i: number) => number;
+  /** Value of the grouping. */
+  keyOf: (i: number) => string;
 }
 
-/** The little that counting needs of every request that matches. */
-async function factsOf(scope: Scope, window: TimeWindow, groupBy: string): Promise<Fact[]> {
+async function factsOf(scope: Scope, window: TimeWindow, groupBy: string): Promise<Facts> {
   const filter = requestsFilter(scope, window);
   const key = await keyFor(groupBy);
-  const coded = await selectJson<(number | string)[]>(
-    `SELECT json_group_array(json_array(r.start_us - ${window.fromUs}, r.duration_ns, r.failed, r.endpoint_id${key.sql ? `, ${key.sql}` : ''})) FROM requests r WHERE ${filter.sql}`,
+  const columns = [`r.start_us - ${window.fromUs}`, 'r.duration_ns', 'r.failed', 'r.endpoint_id'];
+  if (key.sql) columns.push(key.sql);
+  const lists = columns.map((column) => `json_group_array(${column})`).join(', ');
+  // One list for each column: the fifth, where there is one, may hold texts.
+  const [start, duration, failed, endpoint, keys] = (await selectJson(
+    `SELECT json_array(${lists}) FROM requests r WHERE ${filter.sql}`,
     filter.args
-  );
+  )) as [number[], number[], number[], number[], (number | string)[]];
   const rows = await select<{ id: number; t: number }>('SELECT id, apdex_t_ms AS t FROM endpoints');
   const tOf = new Map(rows.map(({ id, t }) => [id, t]));
-  return coded.map(([start, durationNs, failed, endpointId, raw]) => ({
-    startUs: Number(start) + window.fromUs,
-    durationNs: Number(durationNs),
-    failed: failed === 1,
-    tMs: tOf.get(Number(endpointId)) ?? DEFAULT_APDEX_T_MS,
-    key: key.sql ? key.of(raw) : ''
-  }));
+  for (let i = 0; i < start.length; i++) start[i] += window.fromUs;
+  return {
+    start,
+    duration,
+    failed,
+    tOf: (i) => tOf.get(endpoint[i]) ?? DEFAULT_APDEX_T_MS,
+    keyOf: (i) => (key.sql ? key.of(keys[i]) : '')
+  };
 }
 
 /** How a grouping is read: the column that tells it, and its text. */
@@ -177,36 +187,41 @@ async function keyFor(groupBy: string): Promise<{ sql: string; of: (raw: number 
 
 /** The exact figures of some requests. */
 function figuresOf(
-  facts: readonly Fact[]
+  { duration, failed }: Facts,
+  members: Iterable<number>
 ): Pick<RequestList, 'count' | 'failed' | 'p50Ns' | 'p95Ns' | 'p99Ns'> {
-  const [p50Ns, p95Ns, p99Ns] = quantiles(
-    facts.map(({ durationNs }) => durationNs),
-    [0.5, 0.95, 0.99]
-  );
-  const failed = facts.reduce((sum, fact) => sum + Number(fact.failed), 0);
-  return { count: facts.length, failed, p50Ns, p95Ns, p99Ns };
+  const durations: number[] = [];
+  let lost = 0;
+  for (const i of members) {
+    durations.push(duration[i]);
+    lost += failed[i];
+  }
+  const [p50Ns, p95Ns, p99Ns] = quantiles(durations, [0.5, 0.95, 0.99]);
+  return { count: durations.length, failed: lost, p50Ns, p95Ns, p99Ns };
 }
 
-function groupsOf(facts: readonly Fact[]): RequestGroup[] {
-  const sum = facts.reduce((all, { durationNs }) => all + durationNs, 0);
-  const groups = [...groupBy(facts, ({ key }) => key)].map(([value, list]) => {
-    const total = list.reduce((all, { durationNs }) => all + durationNs, 0);
-    return {
-      value,
-      share: sum > 0 ? total / sum : 0,
-      meanNs: total / list.length,
-      ...figuresOf(list)
-    };
-  });
+function groupsOf(facts: Facts): RequestGroup[] {
+  const total = (list: Iterable<number>): number => {
+    let sum = 0;
+    for (const i of list) sum += facts.duration[i];
+    return sum;
+  };
+  const sum = total(facts.duration.keys());
+  const groups = [...groupBy(facts.duration.keys(), facts.keyOf)].map(([value, list]) => ({
+    value,
+    share: sum > 0 ? total(list) / sum : 0,
+    meanNs: total(list) / list.length,
+    ...figuresOf(facts, list)
+  }));
   return groups.sort((a, b) => b.share - a.share).slice(0, MAX_GROUPS);
 }
 
-function overTime(facts: readonly Fact[], window: TimeWindow): Pick<RequestList, 'series' | 'binMs'> {
+function overTime(facts: Facts, window: TimeWindow): Pick<RequestList, 'series' | 'binMs'> {
   const binMs = Math.max(1000, Math.ceil((window.toUs - window.fromUs) / 1000 / SERIES_BINS / 1000) * 1000);
-  const bins = groupBy(facts, ({ startUs }) => Math.floor(startUs / 1000 / binMs));
+  const bins = groupBy(facts.start.keys(), (i) => Math.floor(facts.start[i] / 1000 / binMs));
   const series = [...bins]
     .sort((a, b) => a[0] - b[0])
-    .map(([bin, list]) => ({ at: bin * binMs, ...figuresOf(list) }));
+    .map(([bin, list]) => ({ at: bin * binMs, ...figuresOf(facts, list) }));
   return { series, binMs };
 }
 

@@ -1,13 +1,13 @@
-import type { InValue } from '@libsql/client';
 import { emptyLedger, ACCOUNTS, type Ledger } from '@tromix/core/trace/account';
 import { apdexFromSketch, type ApdexCounts } from '@tromix/core/stats/apdex';
-import { mergeInto, readSketch, sketchQuantiles, type Sketch } from '@tromix/core/stats/sketch';
+import { emptySketch, mergeInto, readSketch, sketchQuantiles, type Sketch } from '@tromix/core/stats/sketch';
 import type { Scope, TimeWindow } from '$lib/scope';
 import { ROLLUP_SUMS } from '../db/ledger-columns';
 import { selectJson } from '../db/reader';
 import type { Step } from '../ingest/rollup';
-import { binsOf, rangesOf, seriesStep } from './bins';
-import { namesFilter } from './filter';
+import { binsOf, rangesOf, seriesStep, type BinRange } from './bins';
+import { namesFilter, type Filter } from './filter';
+import { lastApart, ofRanges } from './remembered';
 
 /** Sums of any number of roll-up rows. */
 export interface Totals {
@@ -33,8 +33,8 @@ export function emptyTotals(): Totals {
     calls: 0,
     inclusive: emptyLedger(),
     exclusive: emptyLedger(),
-    sketch: new Map(),
-    failedSketch: new Map()
+    sketch: emptySketch(),
+    failedSketch: emptySketch()
   };
 }
 
@@ -58,19 +58,32 @@ function marginFor(scope: Scope, by: readonly By[]): number {
 const SUMS = ROLLUP_SUMS.map((column, i) => `sum(m.${column}) AS s${i}`).join(', ');
 const SUM_NAMES = ROLLUP_SUMS.map((_, i) => `s${i}`).join(', ');
 
+interface Row {
+  keys: number[];
+  totals: Totals;
+}
+
+/** Condition of some runs of bins under a margin. */
+const timesOf = (ranges: readonly BinRange[], margin: number): Filter => ({
+  sql: `(${ranges.map(() => '(m.step = ? AND m.margin = ? AND m.at >= ? AND m.at < ?)').join(' OR ')})`,
+  args: ranges.flatMap(({ step, from, to }) => [step, margin, from, to])
+});
+
 /** Rows of a grouped reading: the group's keys, the sums, and the sketches' texts one after another. */
 async function grouped(
   keys: readonly string[],
-  where: string,
-  args: InValue[]
-): Promise<{ keys: number[]; totals: Totals }[]> {
-  const names = keys.map((_, i) => `k${i}`).join(', ');
+  margin: number,
+  names: Filter,
+  ranges: readonly BinRange[]
+): Promise<Row[]> {
+  const columns = keys.map((_, i) => `k${i}`).join(', ');
+  const times = timesOf(ranges, margin);
   const rows = await selectJson<(number | string | null)[]>(
-    `SELECT json_group_array(json_array(${names}, ${SUM_NAMES}, a, f)) FROM (
+    `SELECT json_group_array(json_array(${columns}, ${SUM_NAMES}, a, f)) FROM (
       SELECT ${keys.map((key, i) => `${key} AS k${i}`).join(', ')}, ${SUMS},
         group_concat(m.sketch, ' ') AS a, group_concat(m.failed_sketch, ' ') AS f
-      FROM rollups m WHERE ${where} GROUP BY ${names} HAVING s0 > 0)`,
-    args
+      FROM rollups m WHERE ${times.sql}${names.sql} GROUP BY ${columns} HAVING s0 > 0)`,
+    [...times.args, ...names.args]
   );
   return rows.map((row) => ({
     keys: row.slice(0, keys.length).map(Number),
@@ -116,19 +129,20 @@ export async function totalsIn(
   nowMs: number,
   ...by: By[]
 ): Promise<Map<string, Totals>> {
-  const names = namesFilter(scope, 'm');
+  const keys = by.map((one) => KEY_OF[one]);
   const margin = marginFor(scope, by);
-  const ranges = rangesOf(window, nowMs);
-  const found = new Map<string, Totals>();
-  if (ranges.length === 0) return found;
-  const times = ranges.map(() => '(m.step = ? AND m.margin = ? AND m.at >= ? AND m.at < ?)').join(' OR ');
-  const args = ranges.flatMap(({ step, from, to }) => [step, margin, from, to]);
-  const rows = await grouped(
-    by.map((one) => KEY_OF[one]),
-    `(${times})${names.sql}`,
-    [...args, ...names.args]
+  const names = namesFilter(scope, 'm');
+  const rows = await ofRanges(['totals', keys, margin, names], rangesOf(window, nowMs), (ranges) =>
+    grouped(keys, margin, names, ranges)
   );
-  for (const { keys, totals } of rows) found.set(keys.join(' '), totals);
+  const found = new Map<string, Totals>();
+  for (const { keys, totals } of rows) {
+    const key = keys.join(' ');
+    const known = found.get(key) ?? emptyTotals();
+    found.set(key, known);
+    // What is remembered stays as it is: sums are made of it.
+    addTotals(known, totals);
+  }
   return found;
 }
 
@@ -142,26 +156,30 @@ export interface CohortTotals {
   sketch: Sketch;
 }
 
-/** Each endpoint on each host under each release; of a long window to the whole bins of a coarse step, since no sum is shown of it. */
+/**
+ * Each endpoint on each host under each release; of a long window to the whole bins of a coarse step, since no sum is shown of it.
+ * One of them may come twice.
+ */
 export async function cohortTotals(scope: Scope, window: TimeWindow, nowMs: number): Promise<CohortTotals[]> {
   const names = namesFilter(scope, 'm');
   const step = seriesStep(window, nowMs, COHORT_BINS);
-  const { from, to } = binsOf(window, step);
-  const rows = await selectJson<[number, number, number, number, number, string]>(
-    `SELECT json_group_array(json_array(e, h, r, n, t, a)) FROM (
-      SELECT m.endpoint_id AS e, m.host_id AS h, m.release_id AS r, sum(m.count) AS n, sum(m.total_ns) AS t, group_concat(m.sketch, ' ') AS a
-      FROM rollups m WHERE m.step = ? AND m.margin = 0 AND m.at >= ? AND m.at < ?${names.sql}
-      GROUP BY e, h, r HAVING n > 0)`,
-    [step, from, to, ...names.args]
-  );
-  return rows.map(([endpointId, hostId, releaseId, count, totalNs, text]) => ({
-    endpointId,
-    hostId,
-    releaseId,
-    count,
-    totalNs,
-    sketch: readSketch(text)
-  }));
+  return ofRanges(['cohorts', names], lastApart({ step, ...binsOf(window, step) }), async (ranges) => {
+    const times = timesOf(ranges, 0);
+    const rows = await selectJson<[number, number, number, number, number, string]>(
+      `SELECT json_group_array(json_array(e, h, r, n, t, a)) FROM (
+        SELECT m.endpoint_id AS e, m.host_id AS h, m.release_id AS r, sum(m.count) AS n, sum(m.total_ns) AS t, group_concat(m.sketch, ' ') AS a
+        FROM rollups m WHERE ${times.sql}${names.sql} GROUP BY e, h, r HAVING n > 0)`,
+      [...times.args, ...names.args]
+    );
+    return rows.map(([endpointId, hostId, releaseId, count, totalNs, text]) => ({
+      endpointId,
+      hostId,
+      releaseId,
+      count,
+      totalNs,
+      sketch: readSketch(text)
+    }));
+  });
 }
 
 const COHORT_BINS = 36;
@@ -185,20 +203,22 @@ export async function countsIn(
   step: Step
 ): Promise<{ bin: number; atMs: number; count: number; sketch: Sketch }[]> {
   const names = namesFilter(scope, 'm');
-  const { from, to } = binsOf(window, step);
-  const rows = await selectJson<[number, number, string]>(
-    `SELECT json_group_array(json_array(bin, n, a)) FROM (
-      SELECT m.at AS bin, sum(m.count) AS n, group_concat(m.sketch, ' ') AS a
-      FROM rollups m WHERE m.step = ? AND m.margin = ? AND m.at >= ? AND m.at < ?${names.sql}
-      GROUP BY bin HAVING n > 0 ORDER BY bin)`,
-    [step, marginFor(scope, []), from, to, ...names.args]
-  );
-  return rows.map(([bin, count, text]) => ({
-    bin,
-    atMs: bin * step * 60_000,
-    count,
-    sketch: readSketch(text)
-  }));
+  const margin = marginFor(scope, []);
+  return ofRanges(['counts', margin, names], lastApart({ step, ...binsOf(window, step) }), async (ranges) => {
+    const times = timesOf(ranges, margin);
+    const rows = await selectJson<[number, number, string]>(
+      `SELECT json_group_array(json_array(bin, n, a)) FROM (
+        SELECT m.at AS bin, sum(m.count) AS n, group_concat(m.sketch, ' ') AS a
+        FROM rollups m WHERE ${times.sql}${names.sql} GROUP BY bin HAVING n > 0 ORDER BY bin)`,
+      [...times.args, ...names.args]
+    );
+    return rows.map(([bin, count, text]) => ({
+      bin,
+      atMs: bin * step * 60_000,
+      count,
+      sketch: readSketch(text)
+    }));
+  });
 }
 
 /** A window as bins of one step in time order, under a further key; empty bins are left out. */
@@ -209,11 +229,11 @@ export async function seriesIn(
   by: By = 'all'
 ): Promise<Map<number, SeriesPoint[]>> {
   const names = namesFilter(scope, 'm');
-  const { from, to } = binsOf(window, step);
-  const rows = await grouped(
-    [KEY_OF[by], 'm.at'],
-    `m.step = ? AND m.margin = ? AND m.at >= ? AND m.at < ?${names.sql}`,
-    [step, marginFor(scope, [by]), from, to, ...names.args]
+  const margin = marginFor(scope, [by]);
+  const rows = await ofRanges(
+    ['series', by, margin, names],
+    lastApart({ step, ...binsOf(window, step) }),
+    (ranges) => grouped([KEY_OF[by], 'm.at'], margin, names, ranges)
   );
   const series = new Map<number, SeriesPoint[]>();
   for (const { keys, totals } of rows) {

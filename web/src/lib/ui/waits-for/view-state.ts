@@ -1,5 +1,6 @@
 import { THREAD_MODES, type DumpThread, type ThreadMode } from '@tromix/core/threads/model';
-import { poolPattern } from '@tromix/core/threads/pools';
+import { packageOf } from '@tromix/core/threads/packages';
+import { isIdle, poolPattern } from '@tromix/core/threads/pools';
 import type { ThreadFrame } from '@tromix/core/threads/model';
 
 export const SHOWS = ['waits', 'threads', 'pools', 'merged'] as const;
@@ -14,10 +15,14 @@ export interface ThreadsState {
   thread: number;
   pool: string;
   mode: ThreadMode | '';
+  /** Package that a frame of its stack is of. */
+  from: string;
   /** Text that a thread's name or a frame of its stack holds. */
   find: string;
   /** Threads of the runtime itself are listed too. */
   system: boolean;
+  /** Daemon threads that wait for work are listed too. */
+  daemons: boolean;
   /** Frames from the top that make stacks alike; 0 for all. */
   top: number;
   /** Pools whose folded threads are shown one by one. */
@@ -37,8 +42,10 @@ export function readState(query: URLSearchParams): ThreadsState {
     thread: whole('thread', -1),
     pool: query.get('pool') ?? '',
     mode: pick('mode', THREAD_MODES) ?? '',
+    from: query.get('package') ?? '',
     find: query.get('find') ?? '',
     system: query.get('system') === '1',
+    daemons: query.get('daemons') === '1',
     top: whole('top', 0),
     unfolded: query.getAll('unfold')
   };
@@ -53,31 +60,48 @@ export function writeState(query: URLSearchParams, state: ThreadsState): URLSear
   set('thread', state.thread >= 0 ? String(state.thread) : '');
   set('pool', state.pool);
   set('mode', state.mode);
+  set('package', state.from);
   set('find', state.find);
   set('system', state.system ? '1' : '');
+  set('daemons', state.daemons ? '1' : '');
   set('top', state.top > 0 ? String(state.top) : '');
   next.delete('unfold');
   for (const pool of state.unfolded) next.append('unfold', pool);
   return next;
 }
 
+/** A daemon that waits for work: it keeps nobody waiting and nothing alive, and so it is folded away at first. */
+export const isIdleDaemon = (frames: readonly ThreadFrame[], thread: DumpThread): boolean =>
+  thread.daemon && !thread.system && isIdle(frames, thread) === true;
+
 /** Threads that the filters leave, by index. */
 export function matching(
   frames: readonly ThreadFrame[],
   threads: readonly DumpThread[],
-  { pool, mode, find, system }: ThreadsState
+  {
+    pool,
+    mode,
+    from,
+    find,
+    system,
+    daemons
+  }: Omit<ThreadsState, 'show' | 'dump' | 'thread' | 'top' | 'unfolded'>
 ): number[] {
   const text = find.trim().toLowerCase();
   const found =
     text === ''
       ? null
-      : frames.map(({ name, file, package: from }) => `${name} ${file} ${from}`.toLowerCase().includes(text));
+      : frames.map(({ name, file, package: of }) => `${name} ${file} ${of}`.toLowerCase().includes(text));
+  const ofPackage = from === '' ? null : frames.map((frame) => packageOf(frame) === from);
   return threads.flatMap((thread, i) => {
     if (!system && thread.system) return [];
     if (mode !== '' && thread.mode !== mode) return [];
     if (pool !== '' && poolPattern(thread.name) !== pool && thread.name !== pool) return [];
+    if (ofPackage && !thread.frames.some((frame) => ofPackage[frame])) return [];
     if (found && !thread.name.toLowerCase().includes(text) && !thread.frames.some((frame) => found[frame]))
       return [];
+    // Last: it looks at the whole stack. Who asks for a pool by name means its daemons too.
+    if (!daemons && pool === '' && isIdleDaemon(frames, thread)) return [];
     return [i];
   });
 }

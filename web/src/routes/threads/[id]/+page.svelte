@@ -8,6 +8,7 @@
   import { THREAD_MODES, type DumpThread } from '@tromix/core/threads/model';
   import { waitsPicture } from '@tromix/core/threads/picture';
   import type { ThreadAcross } from '@tromix/core/threads/across';
+  import { packagesOf } from '@tromix/core/threads/packages';
   import { placeOf, placeWords } from '@tromix/core/threads/places';
   import { isIdle, type Pool } from '@tromix/core/threads/pools';
   import { untrack } from 'svelte';
@@ -33,6 +34,7 @@
   import StackOf from '$lib/ui/waits-for/StackOf.svelte';
   import { ThreadsSession } from '$lib/ui/waits-for/threads-session.svelte';
   import {
+    isIdleDaemon,
     matching,
     readState,
     writeState,
@@ -94,7 +96,9 @@
   const filters = $derived<ThreadsState>({ ...shown, find });
   const chosen = $derived(dump ? matching(frames, dump.threads, filters) : []);
   const chosenSet = $derived(new Set(chosen));
-  const filtered = $derived(filters.pool !== '' || filters.mode !== '' || filters.find !== '');
+  const filtered = $derived(
+    filters.pool !== '' || filters.mode !== '' || filters.from !== '' || filters.find !== ''
+  );
   const groups = $derived(dump ? stackGroups(dump, filters.top || Infinity, chosen) : []);
   const across = $derived(
     (opened?.across ?? [])
@@ -117,16 +121,16 @@
   /** Who waits for work stands still and is not stuck. */
   const isAtWork = (standing: { dump: number; thread: number }): boolean =>
     isIdle(frames, dumps[standing.dump].threads[standing.thread]) === false;
+  const UNFILTERED = { pool: '', from: '', find: '' };
   const modeCounts = $derived(
     THREAD_MODES.map((mode) => ({
       mode,
-      count:
-        dump?.threads.filter((thread) => thread.mode === mode && (filters.system || !thread.system)).length ??
-        0
+      count: dump ? matching(frames, dump.threads, { ...filters, ...UNFILTERED, mode }).length : 0
     })).filter(({ count }) => count > 0)
   );
   const most = $derived(Math.max(1, ...modeCounts.map(({ count }) => count)));
   const systemCount = $derived(dump?.threads.filter(({ system }) => system).length ?? 0);
+  const daemonCount = $derived(dump?.threads.filter((thread) => isIdleDaemon(frames, thread)).length ?? 0);
 
   /** A recording that was moved in time says so by when it began. */
   function atMs(i: number): number {
@@ -196,6 +200,20 @@
       }))
     ],
     value: shown.mode
+  });
+
+  const packageChoice = $derived<ScopeChoice>({
+    shown: shown.from ? `with ${shown.from} in the stack` : 'in any package',
+    about: 'Package',
+    options: [
+      { label: 'in any package', value: '' },
+      ...packagesOf(frames, dump?.threads ?? []).map(({ name, runtime, threads }) => ({
+        label: name,
+        detail: `${formatCount(threads)}${runtime ? ', runtime' : ''}`,
+        value: name
+      }))
+    ],
+    value: shown.from
   });
 
   const SHOW_NAMES: Record<Show, string> = {
@@ -407,6 +425,8 @@
       <ScopeMenu choice={poolChoice} onchoose={(pool) => void go({ pool })} />
       <span class="-ml-1">,</span>
       <ScopeMenu choice={modeChoice} onchoose={(mode) => void go({ mode: mode as ThreadsState['mode'] })} />
+      <span class="-ml-1">,</span>
+      <ScopeMenu choice={packageChoice} onchoose={(from) => void go({ from })} />
     {/if}
   {/snippet}
 
@@ -483,6 +503,15 @@
           role="button"
           aria-pressed={shown.system}
           href={hrefOf({ system: !shown.system })}>{formatCount(systemCount)} of the runtime</a
+        >
+      {/if}
+      {#if daemonCount > 0}
+        <a
+          class="toggle text-[11px]"
+          role="button"
+          aria-pressed={shown.daemons}
+          title="Daemon threads that wait for work"
+          href={hrefOf({ daemons: !shown.daemons })}>{plural(daemonCount, 'idle daemon')}</a
         >
       {/if}
     </div>
