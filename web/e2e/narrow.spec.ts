@@ -254,13 +254,13 @@ test('the search takes conditions, groups by any attribute, and keeps all of it 
   await page.keyboard.press('Escape');
   await page.reload();
   await expect(
-    page.getByRole('region', { name: 'Requests' }).getByText('guest-', { exact: false }).first()
+    page.getByRole('table', { name: 'Requests', exact: true }).getByText('guest-', { exact: false }).first()
   ).toBeVisible();
 });
 
 test('a failed request shows its exception with the application’s frames, as text', async ({ page }) => {
   await page.goto('/requests?service=moorings&status=failed');
-  await page.getByRole('region', { name: 'Requests' }).getByRole('link').first().click();
+  await page.getByRole('table', { name: 'Requests', exact: true }).getByRole('link').first().click();
   await expect(page.getByText('BerthTaken', { exact: true })).toBeVisible();
   await expect(page.getByText('berth 4 <b>is</b> taken')).toBeVisible();
   await expect(page.getByText('claim', { exact: true })).toBeVisible();
@@ -348,7 +348,7 @@ test('OTLP logs stand on the time axis of their request', async ({ page, request
 
 test('exports of a request: the trace, and text for a ticket', async ({ page }) => {
   await page.goto('/requests?service=boards');
-  await page.getByRole('region', { name: 'Requests' }).getByRole('link').first().click();
+  await page.getByRole('table', { name: 'Requests', exact: true }).getByRole('link').first().click();
   await page.getByRole('button', { name: 'Export' }).click();
   const [trace] = await Promise.all([
     page.waitForEvent('download'),
@@ -391,7 +391,7 @@ test('a right-click and the visible "…" offer the same, and lead on', async ({
   await menu.getByRole('menuitem', { name: 'Its requests' }).click();
   await expect(reading(page)).toContainText('160 requests match');
 
-  const request = page.getByRole('region', { name: 'Requests' }).getByRole('link').first();
+  const request = page.getByRole('table', { name: 'Requests', exact: true }).getByRole('link').first();
   // The keyboard's way to the same menu.
   await request.focus();
   await page.keyboard.press('Shift+F10');

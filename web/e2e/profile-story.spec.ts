@@ -37,12 +37,13 @@ async function stop(): Promise<void> {
 test.afterEach(stop);
 
 let station = 1;
-/** Asks for the tides of one station after another until told to stop. */
-async function askTides(stop: AbortSignal): Promise<void> {
+/** Asks for the tides of one station after another, or of several at once, until told to stop. */
+async function askTides(
+  stop: AbortSignal,
+  what = (): string => `window?station=${station++}`
+): Promise<void> {
   while (!stop.aborted) {
-    await fetch(`http://127.0.0.1:${FLEET_PORT + 2}/tides/window?station=${station++}`).then((answer) =>
-      answer.text()
-    );
+    await fetch(`http://127.0.0.1:${FLEET_PORT + 2}/tides/${what()}`).then((answer) => answer.text());
     await new Promise((resolve) => setTimeout(resolve, 15));
   }
 }
@@ -131,4 +132,62 @@ test('cancels a recording, and says when there is nobody to record', async ({ pa
   await expect(page.getByRole('region', { name: 'Recordings' }).getByRole('row').first()).toContainText(
     'cancelled'
   );
+});
+
+/** Chooses a process by its service and how it is to be recorded: one second of CPU samples. */
+async function chooseForPlan(page: Page, service: RegExp): Promise<void> {
+  await page.goto(`${BESIDE.url}/recorder`);
+  await page.getByRole('row', { name: service }).getByRole('radio').check();
+  await page.getByLabel('for, seconds').fill('1');
+}
+const saved = (page: Page) =>
+  page
+    .getByRole('region', { name: 'Recordings' })
+    .getByRole('row')
+    .filter({ has: page.getByRole('link', { name: 'Open the profile' }) });
+
+test('a plan records again and again, and keeps no more than it was told', async ({ page }) => {
+  test.setTimeout(150_000);
+  await run('');
+  await chooseForPlan(page, /pilots/);
+  await page.getByLabel('when').selectOption('again and again');
+  await page.getByLabel('every, minutes').fill('1');
+  await page.getByLabel('keep').fill('1');
+  await page.getByRole('button', { name: 'Make the plan' }).click();
+  const plans = page.getByRole('region', { name: 'Plans' });
+  await expect(plans).toContainText(/pilots|127\.0\.0\.1/);
+  // Due at once, and again after a minute; of the two only the newer stays.
+  const before = await saved(page).count();
+  await expect(saved(page)).toHaveCount(before + 1, { timeout: 30_000 });
+  const firstPath = await saved(page).first().getByRole('link').getAttribute('href');
+  await expect(saved(page).first().getByRole('link')).not.toHaveAttribute('href', firstPath!, {
+    timeout: 90_000
+  });
+  await expect(saved(page)).toHaveCount(before + 1, { timeout: 15_000 });
+  await plans.getByRole('button', { name: 'End' }).click();
+  await expect(plans).toBeHidden();
+});
+
+test('a plan records when an endpoint gets slow, and not before', async ({ page }) => {
+  test.setTimeout(90_000);
+  await run('');
+  await chooseForPlan(page, /tides/);
+  await page.getByLabel('when').selectOption('when an endpoint is slow');
+  await page.getByLabel('service').selectOption('tides');
+  await page.getByLabel('endpoint').fill('GET /tides/windows');
+  await page.getByLabel('p95 over, ms').fill('1');
+  const before = await saved(page).count();
+  await page.getByRole('button', { name: 'Make the plan' }).click();
+  const plans = page.getByRole('region', { name: 'Plans' });
+  await expect(plans).toContainText('GET /tides/windows');
+  // Nobody has asked yet: nothing is due at the next looks.
+  await page.waitForTimeout(7000);
+  await expect(saved(page)).toHaveCount(before);
+  const over = new AbortController();
+  const asking = askTides(over.signal, () => 'windows?stations=30');
+  await expect(saved(page)).toHaveCount(before + 1, { timeout: 40_000 });
+  over.abort();
+  await asking;
+  await plans.getByRole('button', { name: 'End' }).click();
+  await expect(plans).toBeHidden();
 });

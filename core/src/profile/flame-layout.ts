@@ -14,18 +14,21 @@ export interface FlameLayout {
   rows: number;
 }
 
+/** Room for so many boxes, none of which is placed yet. */
+export const emptyLayout = (size: number): FlameLayout => ({
+  node: new Int32Array(size),
+  depth: new Int32Array(size),
+  x: new Float64Array(size),
+  width: new Float64Array(size),
+  parent: new Int32Array(size),
+  rows: 0
+});
+
 /** Lays the weighed tree out from the root: each node as wide as its total, its children from its left edge. */
 export function flameLayout({ nodeParent }: StackTree, weights: Slice): FlameLayout {
   const { firstChild, nextSibling } = childLinks(nodeParent);
   const alive = weights.total.reduce((count, total) => count + (total > 0 ? 1 : 0), 0);
-  const layout: FlameLayout = {
-    node: new Int32Array(alive),
-    depth: new Int32Array(alive),
-    x: new Float64Array(alive),
-    width: new Float64Array(alive),
-    parent: new Int32Array(alive),
-    rows: 0
-  };
+  const layout = emptyLayout(alive);
   if (alive === 0) return layout;
   const whole = weights.sum;
   let size = 0;

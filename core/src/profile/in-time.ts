@@ -1,4 +1,4 @@
-import type { FlameLayout } from './flame-layout';
+import { emptyLayout, type FlameLayout } from './flame-layout';
 import type { Profile } from './model';
 import type { ShapedTree } from './shape';
 import { lowerBound } from './slice';
@@ -13,6 +13,20 @@ export interface TimeWindow {
   finest: number;
 }
 
+/** The rows of one thread in a picture of several: its name stands in a row of its own above its stacks. */
+export interface ThreadBand {
+  thread: number;
+  /** Row of the name. */
+  row: number;
+}
+
+export interface TimeLayout extends FlameLayout {
+  /** Some samples share a pixel and are not shown. */
+  thinned: boolean;
+  /** Where the threads' names stand; none where there is one set of rows. */
+  bands: ThreadBand[];
+}
+
 /** A stretch in which one stack ran. */
 interface Stretch {
   node: number;
@@ -25,11 +39,7 @@ interface Stretch {
  * stack that ran longest in it stands for all: the picture is then a thinned one, and zooming in shows the rest.
  * Boxes come row by row, from left to right; x and width are parts of the window.
  */
-export function layoutInTime(
-  profile: Profile,
-  tree: ShapedTree,
-  window: TimeWindow
-): FlameLayout & { thinned: boolean } {
+export function layoutInTime(profile: Profile, tree: ShapedTree, window: TimeWindow): TimeLayout {
   const { stretches, thinned } = stretchesIn(profile, tree, window);
   const { nodeParent } = tree;
   const length = window.toNs - window.fromNs;
@@ -61,19 +71,37 @@ export function layoutInTime(
     open = stack;
     last = toNs;
   }
-  return { ...joinRows(rows), thinned };
+  return { ...joinRows(rows), thinned, bands: [] };
+}
+
+/** Every thread with samples in the window in time order, one set of rows below the other. */
+export function layoutThreadsInTime(profile: Profile, tree: ShapedTree, window: TimeWindow): TimeLayout {
+  const parts = profile.threads
+    .map((_, thread) => ({ thread, layout: layoutInTime(profile, tree, { ...window, thread }) }))
+    .filter(({ layout }) => layout.rows > 0);
+  const size = parts.reduce((sum, { layout }) => sum + layout.node.length, 0);
+  const joined = emptyLayout(size);
+  const bands: ThreadBand[] = [];
+  let box = 0;
+  for (const { thread, layout } of parts) {
+    bands.push({ thread, row: joined.rows });
+    const first = joined.rows + 1;
+    joined.node.set(layout.node, box);
+    joined.x.set(layout.x, box);
+    joined.width.set(layout.width, box);
+    for (let i = 0; i < layout.node.length; i++) {
+      joined.depth[box + i] = first + layout.depth[i];
+      joined.parent[box + i] = layout.parent[i] < 0 ? -1 : box + layout.parent[i];
+    }
+    box += layout.node.length;
+    joined.rows = first + layout.rows;
+  }
+  return { ...joined, thinned: parts.some(({ layout }) => layout.thinned), bands };
 }
 
 function joinRows(rows: { node: number[]; x: number[]; width: number[]; parent: number[] }[]): FlameLayout {
   const size = rows.reduce((sum, row) => sum + row.node.length, 0);
-  const layout: FlameLayout = {
-    node: new Int32Array(size),
-    depth: new Int32Array(size),
-    x: new Float64Array(size),
-    width: new Float64Array(size),
-    parent: new Int32Array(size),
-    rows: rows.length
-  };
+  const layout: FlameLayout = { ...emptyLayout(size), rows: rows.length };
   let box = 0;
   let above = 0;
   rows.forEach((row, depth) => {
@@ -92,10 +120,12 @@ function joinRows(rows: { node: number[]; x: number[]; width: number[]; parent: 
 
 /** The stacks of a window one after another: each sample, or one for each pixel where samples are closer than that. */
 function stretchesIn(
-  { sampleNode, sampleTime, sampleWeight, sampleThread, nodeFrame, frames }: Profile,
+  profile: Profile,
   tree: ShapedTree,
   { fromNs, toNs, thread, includeIdle, finest }: TimeWindow
 ): { stretches: Stretch[]; thinned: boolean } {
+  const { sampleNode, sampleTime, sampleWeight, nodeFrame, frames } = profile;
+  const own = thread < 0 ? null : samplesOf(profile, thread);
   const stretches: Stretch[] = [];
   const pixel = (toNs - fromNs) * finest;
   const inPixel = new Map<number, number>();
@@ -117,12 +147,10 @@ function stretchesIn(
     add(best, pixelFrom, pixelTo);
     inPixel.clear();
   };
-  for (
-    let i = Math.max(0, lowerBound(sampleTime, fromNs) - 1);
-    i < sampleNode.length && sampleTime[i] < toNs;
-    i++
-  ) {
-    if (thread >= 0 && sampleThread && sampleThread[i] !== thread) continue;
+  const count = own?.length ?? sampleNode.length;
+  for (let at = Math.max(0, firstFrom(sampleTime, own, fromNs) - 1); at < count; at++) {
+    const i = own ? own[at] : at;
+    if (sampleTime[i] >= toNs) break;
     const begin = Math.max(fromNs, sampleTime[i]);
     const finish = Math.min(toNs, sampleTime[i] + sampleWeight[i]);
     if (finish <= begin) continue;
@@ -138,4 +166,36 @@ function stretchesIn(
   }
   flush();
   return { stretches, thinned };
+}
+
+/** Samples of each thread, in time order; looked for once a profile, because a picture asks for them with each zoom. */
+const ofThreads = new WeakMap<Profile, Int32Array[]>();
+
+/** The samples of a thread; null where the profile has only one. */
+function samplesOf(profile: Profile, thread: number): Int32Array | null {
+  const { sampleThread, threads } = profile;
+  if (!sampleThread) return null;
+  let known = ofThreads.get(profile);
+  if (!known) {
+    const counts = new Int32Array(threads.length);
+    for (let i = 0; i < sampleThread.length; i++) counts[sampleThread[i]]++;
+    known = Array.from(counts, (count) => new Int32Array(count));
+    counts.fill(0);
+    for (let i = 0; i < sampleThread.length; i++) known[sampleThread[i]][counts[sampleThread[i]]++] = i;
+    ofThreads.set(profile, known);
+  }
+  return known[thread];
+}
+
+/** Where the samples begin that start at a time or later. */
+function firstFrom(sampleTime: Float64Array, own: Int32Array | null, fromNs: number): number {
+  if (!own) return lowerBound(sampleTime, fromNs);
+  let low = 0;
+  let high = own.length;
+  while (low < high) {
+    const middle = (low + high) >>> 1;
+    if (sampleTime[own[middle]] < fromNs) low = middle + 1;
+    else high = middle;
+  }
+  return low;
 }

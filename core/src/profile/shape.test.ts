@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { callersTree } from './callers';
 import { functionWeights } from './functions';
-import { layoutInTime } from './in-time';
+import { combineProfiles } from './combine';
+import { layoutInTime, layoutThreadsInTime } from './in-time';
 import type { Profile } from './model';
 import { neighboursOf } from './neighbours';
 import { packageWeights } from './packages';
@@ -322,5 +323,54 @@ describe('the picture in time order', () => {
     const layout = layoutInTime(profile, tree, window);
     expect(layout.thinned).toBe(true);
     expect(layout.node.length).toBeLessThan(30);
+  });
+
+  it('has a set of rows for each thread, its name above, and each is the picture of that thread alone', () => {
+    const nodes: [string, number][] = [
+      ['(root)', -1],
+      ['a', 0],
+      ['b', 1]
+    ];
+    const one = read({
+      nodes,
+      samples: [
+        [2, 0],
+        [1, 1000],
+        [2, 1000]
+      ]
+    });
+    const other = read({
+      nodes,
+      samples: [
+        [1, 0],
+        [1, 500],
+        [2, 500]
+      ]
+    });
+    const both = combineProfiles([
+      { name: 'quay', offsetNs: 0, profile: one },
+      { name: 'tide', offsetNs: 250_000, profile: other }
+    ]);
+    const tree = shape(both, UNSHAPED);
+    const window = { fromNs: 0, toNs: both.durationNs, thread: -1, includeIdle: false, finest: 1e-9 };
+    const layout = layoutThreadsInTime(both, tree, window);
+    expect(both.threads).toHaveLength(2);
+    let row = 0;
+    let box = 0;
+    for (const { thread, row: name } of layout.bands) {
+      const alone = layoutInTime(both, tree, { ...window, thread });
+      expect(name).toBe(row);
+      for (let i = 0; i < alone.node.length; i++, box++) {
+        expect([layout.node[box], layout.depth[box], layout.x[box], layout.width[box]]).toEqual([
+          alone.node[i],
+          name + 1 + alone.depth[i],
+          alone.x[i],
+          alone.width[i]
+        ]);
+        expect(layout.depth[layout.parent[box]] ?? name).toBe(layout.depth[box] - 1);
+      }
+      row += alone.rows + 1;
+    }
+    expect([layout.bands.length, layout.rows, layout.node.length]).toEqual([2, row, box]);
   });
 });

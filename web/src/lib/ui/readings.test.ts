@@ -204,6 +204,7 @@ describe('profileReading', () => {
         nodeFrame: profile.nodeFrame,
         nodeParent: profile.nodeParent,
         thinned: false,
+        bands: [],
         packages: [],
         findings: [],
         neighbours: null,

@@ -5,14 +5,14 @@ import { findInProfile } from '@tromix/core/findings/profile-findings';
 import { busyWithin } from '@tromix/core/profile/busy-within';
 import { combineProfiles } from '@tromix/core/profile/combine';
 import { callersTree } from '@tromix/core/profile/callers';
-import { flameLayout, type FlameLayout } from '@tromix/core/profile/flame-layout';
+import { emptyLayout, flameLayout, type FlameLayout } from '@tromix/core/profile/flame-layout';
 import {
   functionWeights,
   heaviestBranch,
   maxRecursion,
   type FunctionWeight
 } from '@tromix/core/profile/functions';
-import { layoutInTime } from '@tromix/core/profile/in-time';
+import { layoutInTime, layoutThreadsInTime } from '@tromix/core/profile/in-time';
 import { fileLines, fileWeights, type FileLines, type FileWeight } from '@tromix/core/profile/lines';
 import type { Frame, Profile, StackTree } from '@tromix/core/profile/model';
 import { neighboursOf, type Neighbours } from '@tromix/core/profile/neighbours';
@@ -68,6 +68,8 @@ export interface ProfileView extends Pick<StackTree, 'nodeFrame' | 'nodeParent'>
   layout: FlameLayout;
   /** In time order: some samples share a pixel and are not shown. */
   thinned: boolean;
+  /** In time order: the rows in which each thread's name stands; none where there is one thread. */
+  bands: { row: number; name: string }[];
   self: Float64Array;
   total: Float64Array;
   sum: number;
@@ -87,15 +89,6 @@ export interface ProfileView extends Pick<StackTree, 'nodeFrame' | 'nodeParent'>
   /** Time this took in the worker, milliseconds. */
   tookMs: number;
 }
-
-const EMPTY_LAYOUT: FlameLayout = {
-  node: new Int32Array(),
-  depth: new Int32Array(),
-  x: new Float64Array(),
-  width: new Float64Array(),
-  parent: new Int32Array(),
-  rows: 0
-};
 
 let profile: Profile | undefined;
 /** Texts that source maps carried, by file. */
@@ -165,6 +158,7 @@ const service = {
       nodeParent: picture.tree.nodeParent.slice(),
       layout: picture.layout,
       thinned: picture.thinned,
+      bands: picture.bands,
       self: picture.weights.self.slice(),
       total: picture.weights.total.slice(),
       sum: weights.sum,
@@ -273,11 +267,12 @@ interface Picture {
   weights: Slice;
   layout: FlameLayout;
   thinned: boolean;
+  bands: ProfileView['bands'];
   unopened: number;
 }
 
 function pictureOf(whole: Profile, tree: ShapedTree, weights: Slice, request: ViewRequest): Picture {
-  const plain = { tree, weights, thinned: false, unopened: 0 };
+  const plain = { tree, weights, thinned: false, bands: [], unopened: 0 };
   if (request.show === 'leaves') {
     const callers = callersTree(tree, weights, request.frame);
     return {
@@ -294,7 +289,8 @@ function pictureOf(whole: Profile, tree: ShapedTree, weights: Slice, request: Vi
       ? [spans[0], Math.min(spans[spans.length - 1], whole.durationNs)]
       : [0, whole.durationNs];
     const { zoom, pixels } = request;
-    const layout = layoutInTime(whole, tree, {
+    const several = thread < 0 && whole.threads.length > 1;
+    const { thinned, bands, ...layout } = (several ? layoutThreadsInTime : layoutInTime)(whole, tree, {
       fromNs: from + zoom.from * (to - from),
       toNs: from + zoom.to * (to - from),
       thread,
@@ -306,9 +302,14 @@ function pictureOf(whole: Profile, tree: ShapedTree, weights: Slice, request: Vi
       layout.x[box] = zoom.from + layout.x[box] * (zoom.to - zoom.from);
       layout.width[box] *= zoom.to - zoom.from;
     }
-    return { ...plain, layout, thinned: layout.thinned };
+    return {
+      ...plain,
+      layout,
+      thinned,
+      bands: bands.map(({ thread: of, row }) => ({ row, name: whole.threads[of] }))
+    };
   }
-  return { ...plain, layout: request.show === 'root' ? flameLayout(tree, weights) : { ...EMPTY_LAYOUT } };
+  return { ...plain, layout: request.show === 'root' ? flameLayout(tree, weights) : emptyLayout(0) };
 }
 
 expose(service);

@@ -1,14 +1,12 @@
 <script lang="ts">
   import { DropdownMenu } from 'bits-ui';
   import CheckIcon from '@lucide/svelte/icons/check';
-  import { createVirtualizer } from '@tanstack/svelte-virtual';
   import { apdexRating, SMALL_GROUP } from '@tromix/core/stats/apdex';
   import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
   import { goto } from '$app/navigation';
   import { attributeOf, DEFAULT_COLUMNS, GROUPINGS, REQUEST_COLUMNS, SORT_NAMES } from '$lib/request-choices';
   import type { RequestGroup, RequestRow } from '$lib/server/queries/requests';
   import { NO_PICKS, type Scope } from '$lib/scope';
-  import { saveText, toCsv } from '$lib/ui/kit/csv';
   import Choices from '$lib/ui/kit/Choices.svelte';
   import Empty from '$lib/ui/kit/Empty.svelte';
   import LedgerBar from '$lib/ui/kit/LedgerBar.svelte';
@@ -17,9 +15,7 @@
   import { exactTime } from '$lib/ui/kit/time';
   import OverTime from '$lib/ui/latency/OverTime.svelte';
   import Conditions from '$lib/ui/search/Conditions.svelte';
-  import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
-  import { copyText, linkActions } from '$lib/ui/kit/actions';
-  import MoreButton from '$lib/ui/kit/MoreButton.svelte';
+  import { copyText, type Action } from '$lib/ui/kit/actions';
   import { choiceLink, viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
@@ -45,32 +41,15 @@
       DEFAULTS
     );
 
-  const ROW = 28;
-  let scroller = $state<HTMLDivElement | null>(null);
-  let focused = $state(0);
-  const virtualizer = $derived.by(() => {
-    // Read here, so that the list is laid out once its element is there.
-    const element = scroller;
-    return createVirtualizer({
-      count: list.rows.length,
-      getScrollElement: () => element,
-      estimateSize: () => ROW,
-      overscan: 12
-    });
-  });
-
-  let menu = $state<ReturnType<typeof ActionMenu> | null>(null);
-  const openMenu = (event: MouseEvent, row: RequestRow): void =>
-    void menu?.open(event, [
-      ...linkActions(open(row)),
-      { name: 'Its endpoint', href: viewLink('/endpoint', { service: row.service, endpoint: row.endpoint }) },
-      {
-        name: 'Requests of its endpoint',
-        href: viewLink('/requests', { service: row.service, endpoint: row.endpoint })
-      },
-      { name: 'Requests of its host', href: viewLink('/requests', { host: row.host }) },
-      { name: 'Copy the trace id', run: () => copyText(row.traceId) }
-    ]);
+  const actionsOf = (row: RequestRow): Action[] => [
+    { name: 'Its endpoint', href: viewLink('/endpoint', { service: row.service, endpoint: row.endpoint }) },
+    {
+      name: 'Requests of its endpoint',
+      href: viewLink('/requests', { service: row.service, endpoint: row.endpoint })
+    },
+    { name: 'Requests of its host', href: viewLink('/requests', { host: row.host }) },
+    { name: 'Copy the trace id', run: () => copyText(row.traceId) }
+  ];
   const open = (row: RequestRow): string => viewLink(`/requests/${row.traceId}/${row.spanId}`, NO_PICKS);
   const typical = $derived(
     list.rows.length === 0
@@ -109,50 +88,72 @@
     return lines;
   });
 
-  function keys(event: KeyboardEvent): void {
-    const step = { ArrowDown: 1, ArrowUp: -1, PageDown: 15, PageUp: -15 }[event.key];
-    if (!step) return;
-    event.preventDefault();
-    focused = Math.min(list.rows.length - 1, Math.max(0, focused + step));
-    $virtualizer.scrollToIndex(focused);
-    requestAnimationFrame(() =>
-      requestAnimationFrame(() => scroller?.querySelector<HTMLElement>(`a[data-index="${focused}"]`)?.focus())
-    );
-  }
-
-  /** How a column of the list is laid out, and what it is in CSV. */
-  const LAYOUT: Record<
-    string,
-    { title: string; width: string; right?: boolean; csv: (row: RequestRow) => string | number }
-  > = {
-    at: { title: 'at', width: '96px', csv: (row) => new Date(row.startUs / 1000).toISOString() },
-    service: { title: 'service', width: '78px', csv: (row) => row.service },
-    endpoint: { title: 'endpoint', width: 'minmax(120px,1fr)', csv: (row) => row.endpoint },
-    host: { title: 'host', width: '62px', csv: (row) => row.host },
-    release: { title: 'release', width: '60px', csv: (row) => row.release },
-    calls: { title: 'calls', width: '52px', right: true, csv: (row) => row.calls },
-    spans: { title: 'spans', width: '52px', right: true, csv: (row) => row.spans },
-    findings: { title: 'findings', width: '66px', right: true, csv: (row) => row.findings },
-    ledger: { title: 'where it goes', width: '100px', csv: (row) => JSON.stringify(row.ledger) },
-    duration: { title: 'duration', width: '84px', right: true, csv: (row) => row.durationNs }
-  };
-  const columns = $derived(data.columns.filter((name) => name in LAYOUT || attributeOf(name)));
-  const attributes = $derived(columns.map(attributeOf).filter((name) => name !== null));
-  const template = $derived(columns.map((name) => LAYOUT[name]?.width ?? 'minmax(70px,110px)').join(' '));
-
-  function exportCsv(): void {
-    const lines = list.rows.map((row) => [
-      ...columns.map((name) => {
-        const attribute = attributeOf(name);
-        return attribute ? row.attributes[attributes.indexOf(attribute)] : LAYOUT[name].csv(row);
-      }),
-      row.failed ? 1 : 0,
-      row.traceId,
-      row.spanId
-    ]);
-    const head = columns.map((name) => (name === 'duration' ? 'durationNs' : (attributeOf(name) ?? name)));
-    saveText('requests.csv', toCsv([...head, 'failed', 'traceId', 'spanId'], lines));
-  }
+  /** The columns of the list by their names. Those without a text are drawn by the cell below. */
+  const COLUMNS: Record<string, Column<RequestRow>> = Object.fromEntries(
+    (
+      [
+        {
+          key: 'at',
+          title: 'at',
+          width: 100,
+          value: (row) => new Date(row.startUs / 1000).toISOString(),
+          text: (row) => exactTime(row.startUs / 1000)
+        },
+        {
+          key: 'service',
+          title: 'service',
+          width: 80,
+          value: (row) => row.service,
+          text: (row) => row.service
+        },
+        { key: 'endpoint', title: 'endpoint', width: 130, grows: true, value: (row) => row.endpoint },
+        { key: 'host', title: 'host', width: 64, value: (row) => row.host, text: (row) => row.host },
+        {
+          key: 'release',
+          title: 'release',
+          width: 62,
+          value: (row) => row.release,
+          text: (row) => row.release
+        },
+        {
+          key: 'calls',
+          title: 'calls',
+          width: 56,
+          right: true,
+          value: (row) => row.calls,
+          text: (row) => formatCount(row.calls)
+        },
+        {
+          key: 'spans',
+          title: 'spans',
+          width: 56,
+          right: true,
+          value: (row) => row.spans,
+          text: (row) => formatCount(row.spans)
+        },
+        { key: 'findings', title: 'findings', width: 72, right: true, value: (row) => row.findings },
+        { key: 'ledger', title: 'where it goes', about: 'Ledger of the request', width: 102 },
+        { key: 'duration', title: 'duration', width: 88, right: true, value: (row) => row.durationNs }
+      ] satisfies Column<RequestRow>[] as Column<RequestRow>[]
+    ).map((column) => [column.key, column])
+  );
+  /** What a file tells besides. */
+  const ALSO: Column<RequestRow>[] = [
+    { key: 'ledger', title: 'ledger', width: 0, value: (row) => JSON.stringify(row.ledger) },
+    { key: 'failed', title: 'failed', width: 0, value: (row) => (row.failed ? 1 : 0) },
+    { key: 'traceId', title: 'trace', width: 0, value: (row) => row.traceId },
+    { key: 'spanId', title: 'span', width: 0, value: (row) => row.spanId }
+  ];
+  const names = $derived(data.columns.filter((name) => name in COLUMNS || attributeOf(name)));
+  const columns = $derived.by(() => {
+    const attributes = names.map(attributeOf).filter((name) => name !== null);
+    return names.map((name): Column<RequestRow> => {
+      const attribute = attributeOf(name);
+      if (attribute === null) return COLUMNS[name];
+      const value = (row: RequestRow): string => row.attributes[attributes.indexOf(attribute)];
+      return { key: name, title: attribute, width: 96, value, text: value };
+    });
+  });
 
   const groupName = $derived(attributeOf(data.groupBy) ?? data.groupBy);
   const GROUP_COLUMNS: Column<RequestGroup>[] = [
@@ -238,7 +239,7 @@
   }
   const toggled = (name: string): string => {
     const all = [...REQUEST_COLUMNS, ...data.attributeNames.map((one) => `attr:${one.name}`)] as string[];
-    const next = columns.includes(name) ? columns.filter((one) => one !== name) : [...columns, name];
+    const next = names.includes(name) ? names.filter((one) => one !== name) : [...names, name];
     return all.filter((one) => next.includes(one)).join(',') || 'endpoint';
   };
 </script>
@@ -338,136 +339,92 @@
         </DataTable>
       </div>
     {/if}
-    <div class="flex flex-wrap items-baseline gap-x-2.5 gap-y-1 px-4 py-1.5 text-ink-2">
-      <Choices
-        label="First the"
-        choices={Object.entries(SORT_NAMES).map(([key, name]) => ({
-          key,
-          name,
-          href: chosen({ sort: key })
-        }))}
-        value={data.sort}
-      />
-      <label class="flex items-baseline gap-1.5"
-        >grouped by
-        <select
-          class="w-26 field py-0"
-          value={data.groupBy}
-          onchange={(event) => void goto(chosen({ by: event.currentTarget.value }), { keepFocus: true })}
+    <DataTable
+      label="Requests"
+      rows={list.rows}
+      {columns}
+      keyOf={({ traceId, spanId }) => `${traceId} ${spanId}`}
+      hrefOf={open}
+      {actionsOf}
+      sort=""
+      param="order"
+      file="requests"
+      exportAlso={ALSO}
+      rowHeight={28}
+    >
+      {#snippet head()}
+        <Choices
+          label="First the"
+          choices={Object.entries(SORT_NAMES).map(([key, name]) => ({
+            key,
+            name,
+            href: chosen({ sort: key })
+          }))}
+          value={data.sort}
+        />
+        <label class="flex items-baseline gap-1.5"
+          >grouped by
+          <select
+            class="w-26 field py-0"
+            value={data.groupBy}
+            onchange={(event) => void goto(chosen({ by: event.currentTarget.value }), { keepFocus: true })}
+          >
+            <option value="">nothing</option>
+            {#each GROUPINGS as name (name)}<option value={name}>{name}</option>{/each}
+            {#each data.attributeNames as { name, values } (name)}<option value="attr:{name}"
+                >{name} ({values})</option
+              >{/each}
+          </select></label
         >
-          <option value="">nothing</option>
-          {#each GROUPINGS as name (name)}<option value={name}>{name}</option>{/each}
-          {#each data.attributeNames as { name, values } (name)}<option value="attr:{name}"
-              >{name} ({values})</option
-            >{/each}
-        </select></label
-      >
-      <span class="ml-auto"
-        >{list.rows.length < list.count
-          ? `${formatCount(list.rows.length)} of ${formatCount(list.count)} listed`
-          : plural(list.count, 'request')}</span
-      >
-      <DropdownMenu.Root>
-        <DropdownMenu.Trigger class="button border-rule text-ink-2">Columns</DropdownMenu.Trigger>
-        <DropdownMenu.Portal>
-          <DropdownMenu.Content
-            class="pop max-h-[60vh] min-w-48 overflow-y-auto py-1"
-            align="end"
-            sideOffset={4}
-          >
-            {#each [...REQUEST_COLUMNS.map( (key) => ({ key: key as string, name: LAYOUT[key].title }) ), ...data.attributeNames.map( (one) => ({ key: `attr:${one.name}`, name: one.name }) )] as { key, name } (key)}
-              <DropdownMenu.CheckboxItem
-                checked={columns.includes(key)}
-                closeOnSelect={false}
-                onCheckedChange={() =>
-                  void goto(chosen({ cols: toggled(key) }), { keepFocus: true, noScroll: true })}
-                class="flex items-center gap-2 py-1 pr-4 pl-2 text-ink data-[highlighted]:bg-steer-soft"
-              >
-                {#snippet children({ checked })}
-                  <span class="w-3.5"
-                    >{#if checked}<CheckIcon size={13} />{/if}</span
-                  >
-                  {name}
-                {/snippet}
-              </DropdownMenu.CheckboxItem>
-            {/each}
-          </DropdownMenu.Content>
-        </DropdownMenu.Portal>
-      </DropdownMenu.Root>
-      <button class="button border-rule text-ink-2" onclick={exportCsv}>CSV</button>
-    </div>
-    <div
-      class="grid items-center border-y border-rule bg-sheet pr-8"
-      style:grid-template-columns={template}
-      aria-hidden="true"
-    >
-      {#each columns as name (name)}<span class="truncate column {LAYOUT[name]?.right ? 'text-right' : ''}"
-          >{LAYOUT[name]?.title ?? attributeOf(name)}</span
-        >{/each}
-    </div>
-    <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
-    <div
-      class="min-h-0 flex-1 overflow-y-auto bg-sheet"
-      bind:this={scroller}
-      tabindex="0"
-      role="region"
-      aria-label="Requests"
-      onkeydown={keys}
-    >
-      <div class="relative w-full" style:height="{$virtualizer.getTotalSize()}px">
-        {#each $virtualizer.getVirtualItems() as item (item.key)}
-          {@const row = list.rows[item.index]}
-          <a
-            href={open(row)}
-            data-index={item.index}
-            oncontextmenu={(event) => openMenu(event, row)}
-            class="absolute inset-x-0 top-0 grid items-center border-b border-grid pr-8 hover:bg-pen-soft focus-visible:bg-pen-soft"
-            style:grid-template-columns={template}
-            style:height="{ROW}px"
-            style:transform="translateY({item.start}px)"
-            onfocus={() => (focused = item.index)}
-          >
-            {#each columns as name (name)}
-              {#if name === 'at'}
-                <span class="truncate pl-2 num text-ink-2">{exactTime(row.startUs / 1000)}</span>
-              {:else if name === 'endpoint'}
-                <span class="truncate px-2 font-[560]"
-                  >{#if row.failed}<span class="text-alarm" title="failed"
-                      >✕<span class="sr-only">failed</span></span
+        <span
+          >{list.rows.length < list.count
+            ? `${formatCount(list.rows.length)} of ${formatCount(list.count)} listed`
+            : plural(list.count, 'request')}</span
+        >
+        <DropdownMenu.Root>
+          <DropdownMenu.Trigger class="button border-rule text-ink-2">Columns</DropdownMenu.Trigger>
+          <DropdownMenu.Portal>
+            <DropdownMenu.Content
+              class="pop max-h-[60vh] min-w-48 overflow-y-auto py-1"
+              align="end"
+              sideOffset={4}
+            >
+              {#each [...REQUEST_COLUMNS.map( (key) => ({ key: key as string, name: COLUMNS[key].title }) ), ...data.attributeNames.map( (one) => ({ key: `attr:${one.name}`, name: one.name }) )] as { key, name } (key)}
+                <DropdownMenu.CheckboxItem
+                  checked={names.includes(key)}
+                  closeOnSelect={false}
+                  onCheckedChange={() =>
+                    void goto(chosen({ cols: toggled(key) }), { keepFocus: true, noScroll: true })}
+                  class="flex items-center gap-2 py-1 pr-4 pl-2 text-ink data-[highlighted]:bg-steer-soft"
+                >
+                  {#snippet children({ checked })}
+                    <span class="w-3.5"
+                      >{#if checked}<CheckIcon size={13} />{/if}</span
                     >
-                  {/if}{row.endpoint}</span
-                >
-              {:else if name === 'findings'}
-                <span class="px-2 text-right num"
-                  >{#if row.findings > 0}<span class="text-pen" aria-hidden="true">◆</span>
-                    {row.findings}{/if}</span
-                >
-              {:else if name === 'ledger'}
-                <span class="px-2"><LedgerBar ledger={row.ledger} width={84} /></span>
-              {:else if name === 'duration'}
-                <span class="px-2 text-right num font-semibold">{formatDuration(row.durationNs)}</span>
-              {:else if name === 'calls' || name === 'spans'}
-                <span class="px-2 text-right num">{formatCount(row[name])}</span>
-              {:else if name === 'release'}
-                <span class="truncate px-2 num text-ink-2">{row.release}</span>
-              {:else if name === 'service' || name === 'host'}
-                <span class="truncate px-2 text-ink-2">{row[name]}</span>
-              {:else}
-                {@const value = row.attributes[attributes.indexOf(attributeOf(name)!)]}
-                <span class="truncate px-2 num text-ink-2" title={value}>{value}</span>
-              {/if}
-            {/each}
-          </a>
-          <div
-            class="absolute top-0 right-1 grid place-items-center"
-            style:height="{ROW}px"
-            style:transform="translateY({item.start}px)"
+                    {name}
+                  {/snippet}
+                </DropdownMenu.CheckboxItem>
+              {/each}
+            </DropdownMenu.Content>
+          </DropdownMenu.Portal>
+        </DropdownMenu.Root>
+      {/snippet}
+      {#snippet cell(row, column)}
+        {#if column.key === 'endpoint'}
+          <span class="font-[560]"
+            >{#if row.failed}<span class="text-alarm" title="failed"
+                >✕<span class="sr-only">failed</span></span
+              >
+            {/if}{row.endpoint}</span
           >
-            <MoreButton onclick={(event) => openMenu(event, row)} />
-          </div>
-        {/each}
-      </div>
-    </div>
+        {:else if column.key === 'findings'}
+          {#if row.findings > 0}<span class="text-pen" aria-hidden="true">◆</span> {row.findings}{/if}
+        {:else if column.key === 'ledger'}
+          <LedgerBar ledger={row.ledger} width={84} />
+        {:else}
+          <b class="font-semibold">{formatDuration(row.durationNs)}</b>
+        {/if}
+      {/snippet}
+    </DataTable>
   {/if}
 </Page>
-<ActionMenu bind:this={menu} />

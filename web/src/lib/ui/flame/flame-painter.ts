@@ -12,6 +12,7 @@ export interface FlamePalette {
   better: [number, number, number];
   sheet: string;
   ink: string;
+  rule: string;
   steer: string;
   mono: string;
 }
@@ -20,7 +21,7 @@ export interface FlamePalette {
 export type FlameView = Pick<
   ProfileView,
   'layout' | 'nodeFrame' | 'nodeParent' | 'self' | 'total' | 'sum' | 'tookMs'
->;
+> & { bands?: ProfileView['bands'] };
 
 export interface FlamePicture {
   opened: { frames: readonly Frame[] };
@@ -102,6 +103,14 @@ export function paintFlame(
     }
   }
   context.globalAlpha = 1;
+  for (const { row, name } of view.bands ?? []) {
+    const y = row * ROW - scrollTop + 4;
+    if (y < -ROW || y > height) continue;
+    context.fillStyle = palette.rule;
+    context.fillRect(0, y + ROW - 3, width, 1);
+    context.fillStyle = palette.ink;
+    context.fillText(name, 5, y + (ROW - 2) / 2 + 0.5);
+  }
   outline(context, picture, hovered, palette.ink, 1, scale);
   outline(context, picture, selected, palette.steer, 2, scale);
 }
@@ -178,6 +187,7 @@ export function readPalette(): FlamePalette {
     better: rgb(value('--steer')),
     sheet: value('--sheet'),
     ink: value('--ink'),
+    rule: value('--rule'),
     steer: value('--steer'),
     mono: "'Source Code Pro Variable', monospace"
   };

@@ -34,7 +34,10 @@ export function flameSvg({ frames }: { frames: readonly Frame[] }, view: FlameVi
       `<g><title>${escape(title)}</title><rect x="${x}" y="${y}" width="${Math.max(0.3, width - 0.6).toFixed(2)}" height="${ROW - 1.5}" fill-opacity="${part.toFixed(2)}"/>${text}</g>`
     );
   }
-  return `<svg xmlns="http://www.w3.org/2000/svg" width="${WIDTH}" height="${rows * ROW}" viewBox="0 0 ${WIDTH} ${rows * ROW}" font-family="monospace" font-size="11"><rect width="100%" height="100%" fill="#fff"/><g fill="#8a5a2b">${boxes.join('').replaceAll('<text ', '<text fill="#1c2126" fill-opacity="1" ')}</g></svg>\n`;
+  const names = (view.bands ?? [])
+    .filter(({ row }) => row < rows)
+    .map(({ row, name }) => `<text x="4" y="${row * ROW + 12.5}">${escape(name)}</text>`);
+  return `<svg xmlns="http://www.w3.org/2000/svg" width="${WIDTH}" height="${rows * ROW}" viewBox="0 0 ${WIDTH} ${rows * ROW}" font-family="monospace" font-size="11"><rect width="100%" height="100%" fill="#fff"/><g fill="#8a5a2b">${[...names, ...boxes].join('').replaceAll('<text ', '<text fill="#1c2126" fill-opacity="1" ')}</g></svg>\n`;
 }
 
 /** Draws an SVG text onto a canvas of twice its size and saves that. */

@@ -47,6 +47,8 @@ export interface RowIndex {
 export function indexRows(layout: FlameLayout): RowIndex {
   const start = new Int32Array(layout.rows + 1);
   for (let box = 0; box < layout.depth.length; box++) start[layout.depth[box] + 1] = box + 1;
+  // A row without boxes (the name of a thread stands there) begins where the one before ends.
+  for (let row = 1; row <= layout.rows; row++) start[row] = Math.max(start[row], start[row - 1]);
   return { start };
 }
 

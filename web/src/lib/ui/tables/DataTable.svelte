@@ -1,7 +1,6 @@
 <script lang="ts" generics="Row">
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
-  import { createVirtualizer } from '@tanstack/svelte-virtual';
   import type { Snippet } from 'svelte';
   import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
   import { copyText, linkActions, type Action } from '$lib/ui/kit/actions';
@@ -9,6 +8,7 @@
   import MoreButton from '$lib/ui/kit/MoreButton.svelte';
   import { csvFields, nextSorting, sortingFrom, type Column } from './columns';
   import { sortRows } from './sort';
+  import { virtualRows } from './virtual-rows';
 
   interface Props {
     label: string;
@@ -19,12 +19,14 @@
     hrefOf?: (row: Row) => string;
     /** What can be done with a row, besides opening and copying it. */
     actionsOf?: (row: Row) => Action[];
-    /** Sorting before the user chooses, as `key` or `-key`. */
+    /** Sorting before the user chooses, as `key` or `-key`; '' for the order the rows come in. */
     sort: string;
     /** Name of the sorting in the URL: tables of one page have different ones. */
     param?: string;
     /** Name of the CSV file, without its ending. */
     file: string;
+    /** Stands in files and copies only, after the columns. */
+    exportAlso?: Column<Row>[];
     cell?: Snippet<[Row, Column<Row>]>;
     /** Stands on the left of the CSV button. */
     head?: Snippet;
@@ -44,6 +46,7 @@
     sort,
     param = 'sort',
     file,
+    exportAlso = [],
     cell,
     head,
     short = false,
@@ -71,17 +74,7 @@
     ].join(' ')
   );
   const least = $derived(columns.reduce((sum, { key, width }) => sum + (widths[key] ?? width), MORE));
-  const virtualizer = $derived.by(() => {
-    // Read here, so that the list is laid out once its element is there.
-    const element = scroller;
-    const height = rowHeight;
-    return createVirtualizer({
-      count: short ? 0 : sorted.length,
-      getScrollElement: () => element,
-      estimateSize: () => height,
-      overscan: 12
-    });
-  });
+  const virtualizer = $derived(virtualRows(scroller, short ? 0 : sorted.length, rowHeight));
   const shown = $derived(
     short
       ? sorted.map((_, index) => ({ index, start: index * rowHeight }))
@@ -129,11 +122,11 @@
     { name: 'Copy the row', run: () => copyText(toTsv([], [csvFields(columns, row)]).trim()) }
   ];
 
-  const exportable = $derived(columns.filter(({ value }) => value));
+  const exportable = $derived([...columns, ...exportAlso].filter(({ value }) => value));
   const written = (write: typeof toCsv): string =>
     write(
       exportable.map(({ key }) => key),
-      sorted.map((row) => csvFields(columns, row))
+      sorted.map((row) => csvFields(exportable, row))
     );
   const direction = (key: string): 'ascending' | 'descending' | undefined =>
     sorting.key !== key ? undefined : sorting.direction === 'asc' ? 'ascending' : 'descending';
