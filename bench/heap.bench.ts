@@ -4,23 +4,15 @@
  * its bytes; a chain of 2,000,000. Each in a process of its own, so that memory is its own. `HEAP=small` leaves the largest out.
  */
 import { execFileSync, fork } from 'node:child_process';
-import {
-  closeSync,
-  fstatSync,
-  mkdtempSync,
-  openSync,
-  readFileSync,
-  readSync,
-  rmSync,
-  statSync,
-  writeSync
-} from 'node:fs';
+import { fstatSync, mkdtempSync, openSync, readFileSync, readSync, rmSync, statSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { performance } from 'node:perf_hooks';
 import { buildHeapIndex } from '../core/src/heap/build-index';
 import { heapFormat } from '../core/src/heap/heap-format';
 import type { ByteSource } from '../core/src/heap/byte-source';
+import { ColumnFiles } from '../web/src/lib/server/heap/index-files';
+import { reclaim } from '../web/src/lib/server/reclaim';
 
 const MB = 1024 * 1024;
 const [task, file] = process.argv.slice(2);
@@ -49,18 +41,12 @@ const TASKS: Record<string, () => void> = {
     const marks: [string, number][] = [];
     // Columns go to files, as on the server.
     const folder = mkdtempSync(path.join(os.tmpdir(), 'tromix-index-'));
-    const meta = buildHeapIndex(
-      source(handle),
-      heapFormat(head)!,
-      (name, column) => {
-        const out = openSync(path.join(folder, name), 'w');
-        const bytes = new Uint8Array(column.buffer, column.byteOffset, column.byteLength);
-        for (let at = 0; at < bytes.length;)
-          at += writeSync(out, bytes, at, Math.min(256 * MB, bytes.length - at));
-        closeSync(out);
-      },
-      { onprogress: (doing) => marks.at(-1)?.[0] !== doing && marks.push([doing, performance.now() - begun]) }
-    );
+    const columns = new ColumnFiles(folder);
+    const meta = buildHeapIndex(source(handle), heapFormat(head)!, columns, {
+      onprogress: (doing) => marks.at(-1)?.[0] !== doing && marks.push([doing, performance.now() - begun]),
+      reclaim
+    });
+    columns.close();
     const ms = performance.now() - begun;
     rmSync(folder, { recursive: true });
     tell({ ms, objects: meta.count, references: meta.references, memory: peak() - before, marks });

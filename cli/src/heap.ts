@@ -15,11 +15,11 @@ import { pipeline } from 'node:stream/promises';
 import { createGunzip } from 'node:zlib';
 import { EvidenceError } from '@tromix/core/formats/evidence-error';
 import { isGzip } from '@tromix/core/formats/gzip';
+import { MemoryColumns } from '@tromix/core/heap/column-store';
 import { buildHeapIndex } from '@tromix/core/heap/build-index';
 import { heapFormat } from '@tromix/core/heap/heap-format';
 import type { ByteSource } from '@tromix/core/heap/byte-source';
 import type { HeapFormat } from '@tromix/core/heap/heap-index';
-import { memoryStore, type HeapColumns } from '@tromix/core/heap/heap-store';
 import { inspectHeap, type InspectedHeap } from '@tromix/core/inspect/heap';
 import type { Warning } from '@tromix/core/formats/evidence-error';
 
@@ -61,11 +61,11 @@ export async function inspectHeapFile(file: string, top: number): Promise<Inspec
     const plain = await inflated(file, path.join(folder, 'dump'));
     const handle = openSync(plain, 'r');
     try {
-      const columns = {} as HeapColumns;
+      const columns = new MemoryColumns();
       const source = fileSource(handle);
-      const meta = buildHeapIndex(source, format, (name, column) => void (columns[name] = column));
-      const store = memoryStore(meta, columns, source);
-      return { format, warnings: meta.warnings, heap: inspectHeap(store, top) };
+      const meta = buildHeapIndex(source, format, columns);
+      const heap = inspectHeap({ meta, source, column: (name) => columns.get(name) }, top);
+      return { format, warnings: meta.warnings, heap };
     } finally {
       closeSync(handle);
     }

@@ -2,12 +2,15 @@ const QUOTE = 0x22;
 const COMMA = 0x2c;
 const MINUS = 0x2d;
 const ZERO = 0x30;
+const NINE = 0x39;
 const COLON = 0x3a;
 const OPEN_LIST = 0x5b;
 const BACKSLASH = 0x5c;
 const CLOSE_LIST = 0x5d;
 const OPEN = 0x7b;
 const CLOSE = 0x7d;
+
+const decoder = new TextDecoder();
 
 /** The text is not so plain as this walk needs it, or damaged: parse it whole. */
 export class NotPlain extends Error {
@@ -51,42 +54,50 @@ export class JsonBytes {
     this.at++;
   }
 
-  /** Goes through an object's members: each key stands in `from` and `to` (see `isKey`), and `member` takes its value. */
-  object(member: () => void): void {
+  /**
+   * Begins an object: `for (let more = json.openObject(); more; more = json.moreMembers())` goes through its members, of which each is
+   * read by `key` and then its value. @returns false for an empty one.
+   */
+  openObject(): boolean {
     this.#expect(OPEN);
-    if (this.#next() === CLOSE) {
-      this.at++;
-      return;
-    }
-    for (;;) {
-      this.#expect(QUOTE);
-      this.from = this.at;
-      this.at = this.#stringEnd(this.at, true);
-      this.to = this.at++;
-      this.#expect(COLON);
-      member();
-      if (this.#ends(CLOSE)) return;
-    }
+    return !this.#take(CLOSE);
   }
 
-  /** Goes through a list. */
-  list(item: () => void): void {
+  /** Likewise a list. */
+  openList(): boolean {
     this.#expect(OPEN_LIST);
-    if (this.#next() === CLOSE_LIST) {
-      this.at++;
-      return;
-    }
-    do item();
-    while (!this.#ends(CLOSE_LIST));
+    return !this.#take(CLOSE_LIST);
   }
 
-  /** Takes what stands after a member or an item. @returns whether it was the last. */
-  #ends(close: number): boolean {
-    const sign = this.#next();
+  #take(sign: number): boolean {
+    if (this.#next() !== sign) return false;
     this.at++;
-    if (sign === close) return true;
-    if (sign !== COMMA) throw new NotPlain(this.at - 1);
-    return false;
+    return true;
+  }
+
+  moreMembers(): boolean {
+    return this.#more(CLOSE);
+  }
+
+  moreItems(): boolean {
+    return this.#more(CLOSE_LIST);
+  }
+
+  /** Takes what stands after a member or an item. */
+  #more(close: number): boolean {
+    const sign = this.#next();
+    if (sign !== close && sign !== COMMA) throw new NotPlain(this.at);
+    this.at++;
+    return sign === COMMA;
+  }
+
+  /** Reads the key of a member: it stands in `from` and `to` (see `isKey`). */
+  key(): void {
+    this.#expect(QUOTE);
+    this.from = this.at;
+    this.at = this.#stringEnd(this.at, true);
+    this.to = this.at++;
+    this.#expect(COLON);
   }
 
   /** Whether the key read last is this one. */
@@ -114,70 +125,73 @@ export class JsonBytes {
   }
 
   /** A list of whole numbers, however long. */
-  numbers(): Float64Array {
+  numbers(): Int32Array | Float64Array {
     this.#expect(OPEN_LIST);
     const { bytes } = this;
     // The end is found first: then nothing is read beyond it. A number and its comma are two bytes at least; room that is not used is never touched.
     const end = bytes.indexOf(CLOSE_LIST, this.at);
     if (end < 0) throw new NotPlain(bytes.length);
-    if (this.#next() === CLOSE_LIST) {
-      this.at = end + 1;
-      return new Float64Array();
-    }
-    const values = new Float64Array((end - this.at + 2) >> 1);
+    if (this.#take(CLOSE_LIST)) return new Int32Array();
+    const small = new Int32Array((end - this.at + 2) >> 1);
+    let values: Int32Array | Float64Array = small;
     let count = 0;
-    let { at } = this;
     for (;;) {
-      if (bytes[at] <= 0x20) at = this.#blank(at);
-      const negative = bytes[at] === MINUS;
-      if (negative) at++;
-      const begin = at;
-      let value = 0;
-      for (let digit = bytes[at] - ZERO; digit >= 0 && digit <= 9; digit = bytes[++at] - ZERO)
-        value = value * 10 + digit;
-      if (!isWhole(bytes, begin, at, value)) throw new NotPlain(at);
-      values[count++] = negative ? -value : value;
-      if (bytes[at] <= 0x20) at = this.#blank(at);
-      if (at === end) break;
-      if (bytes[at++] !== COMMA) throw new NotPlain(at);
+      if (values === small) count = this.#plainNumbers(small, count);
+      const one = this.whole();
+      if (values === small && one !== (one | 0)) {
+        values = new Float64Array(small.length);
+        values.set(small.subarray(0, count));
+      }
+      values[count++] = one;
+      const sign = this.#next();
+      if (this.at++ === end) break;
+      if (sign !== COMMA) throw new NotPlain(this.at);
     }
-    this.at = end + 1;
     return values.subarray(0, count);
   }
 
-  #blank(at: number): number {
+  /** Reads on as long as it is the usual: up to nine digits, which stay within the machine's small numbers, and a comma. */
+  #plainNumbers(values: Int32Array, from: number): number {
+    const { bytes } = this;
+    let { at } = this;
+    let count = from;
+    for (;;) {
+      let value = bytes[at] - ZERO;
+      if (value <= 0 || value > 9) break;
+      let next = at + 1;
+      let byte = bytes[next];
+      while (byte >= ZERO && byte <= NINE) {
+        value = (Math.imul(value, 10) + byte - ZERO) | 0;
+        byte = bytes[++next];
+      }
+      if (byte !== COMMA || next - at > 9) break;
+      values[count++] = value;
+      at = next + 1;
+    }
     this.at = at;
-    this.#next();
-    return this.at;
+    return count;
   }
 
   /**
-   * An object without another inside it, unread: it lies in `from` and `to`.
-   * @returns a hash of its bytes (FNV-1a, 32 bits): equal objects have equal ones.
+   * An object that is very likely a known one: unread, it lies in `from` and `to`, up to the first brace that closes. That may stand within a
+   * string: then what is said is no JSON, and `further` goes on to the next.
    */
-  flatObject(): number {
+  likelyObject(): void {
     if (this.#next() !== OPEN) throw new NotPlain(this.at);
-    const { bytes } = this;
     this.from = this.at;
-    let hash = 0x811c9dc5;
-    let inString = false;
-    for (let at = this.at; at < bytes.length; at++) {
-      const byte = bytes[at];
-      hash = Math.imul(hash ^ byte, 0x01000193);
-      if (byte === QUOTE) inString = !inString;
-      else if (byte === BACKSLASH) hash = Math.imul(hash ^ bytes[++at], 0x01000193);
-      else if (!inString && byte === CLOSE) {
-        this.at = this.to = at + 1;
-        return hash >>> 0;
-      } else if (!inString && byte === OPEN && at > this.from) break;
-    }
-    throw new NotPlain(this.from);
+    this.further();
+  }
+
+  further(): void {
+    const end = this.bytes.indexOf(CLOSE, this.at);
+    if (end < 0) throw new NotPlain(this.at);
+    this.at = this.to = end + 1;
   }
 
   /** The value between two places, parsed. */
   parsed(from: number, to: number): unknown {
     try {
-      return JSON.parse(new TextDecoder().decode(this.bytes.subarray(from, to)));
+      return JSON.parse(decoder.decode(this.bytes.subarray(from, to)));
     } catch {
       throw new NotPlain(from);
     }
@@ -211,15 +225,14 @@ export class JsonBytes {
     throw new NotPlain(bytes.length);
   }
 
-  /** Where the quote that ends a string stands. @param plain escapes are given up. */
+  /** Where the quote that ends a string stands. @param plain escapes are given up, and what no text may hold. */
   #stringEnd(from: number, plain: boolean): number {
     const { bytes } = this;
     for (let at = from; at < bytes.length; at++) {
       const byte = bytes[at];
       if (byte === QUOTE) return at;
-      if (byte !== BACKSLASH) continue;
-      if (plain) throw new NotPlain(at);
-      at++;
+      if (plain && (byte === BACKSLASH || byte < 0x20)) throw new NotPlain(at);
+      if (byte === BACKSLASH) at++;
     }
     throw new NotPlain(bytes.length);
   }

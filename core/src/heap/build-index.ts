@@ -1,81 +1,67 @@
 import type { Warning } from '../formats/evidence-error';
 import { EvidenceError } from '../formats/evidence-error';
 import type { ByteSource } from './byte-source';
+import type { ColumnStore } from './column-store';
 import { dominators } from './dominators';
+import type { HeapClass } from './graph';
 import type { HeapDump, HeapFormat } from './heap-index';
-import type { ColumnName, HeapColumns, HeapMeta } from './heap-store';
+import type { HeapMeta } from './heap-store';
 import { readHprof, type ReadOptions } from './hprof-read';
 import { dominatorTree, retainedByGroup, retainedSizes } from './retained';
 import { shortestWays } from './ways';
 import { readV8Snapshot } from './v8-snapshot';
 
-/** Takes a column; what was taken need not stay in memory here. */
-export type ColumnSink = <K extends ColumnName>(name: K, column: HeapColumns[K]) => void;
-
 export interface BuildOptions {
   weakKeep?: boolean;
   /** Told what is being done and the part that is done, 0 to 1; may throw to give up. */
   onprogress?: (doing: string, part: number) => void;
+  /** Called where much memory has just become free: a place to give it back. */
+  reclaim?: () => void;
 }
 
 /**
- * Reads a heap dump and works out who keeps what. Columns go to the sink as soon as they are no longer needed.
+ * Reads a heap dump and works out who keeps what. Columns go to the store as soon as they are known and come back only for the step that
+ * needs them, so that a dump takes less memory than it is long.
  * @throws EvidenceError as the readers.
  */
 export function buildHeapIndex(
   source: ByteSource,
   format: HeapFormat,
-  sink: ColumnSink,
+  store: ColumnStore,
   options: BuildOptions = {}
 ): HeapMeta {
-  const { weakKeep = false } = options;
-  const reading: ReadOptions = {
+  const { weakKeep = false, reclaim = () => undefined } = options;
+  const { dump, warnings } = read(source, format, store, {
     weakKeep,
-    spill: sink as ReadOptions['spill'],
+    reclaim,
     onprogress: (part) => options.onprogress?.('reading', part)
-  };
-  const { dump, warnings } = read(source, format, reading, sink);
+  });
   if (dump.roots.length === 0)
     throw new EvidenceError(
       'no-roots',
       'Expected roots that hold the objects, but the dump names none: nothing can be said of what keeps what.'
     );
+  const { count, classes } = dump;
+  const references = dump.edgeTo.length + dump.weakReferences;
+  for (const name of ['edgeStart', 'edgeTo', 'roots', 'rootKind'] as const) store.put(name, dump[name]);
+  reclaim();
   options.onprogress?.('who keeps whom', 0);
-  const found = dominators(dump);
-  options.onprogress?.('who keeps whom', 0.6);
-  const retained = retainedSizes(dump, found);
-  const tree = dominatorTree(dump.count, found);
-  const { count, classOf, classes } = dump;
-  const classRetained = retainedByGroup(count, tree, retained, classOf, classes.length);
-  const { packages, packageOf } = packagesOf(dump);
-  const packageRetained = retainedByGroup(count, tree, retained, packageOf, packages.length);
-  sink('idom', found.idom);
-  sink('retained', retained);
-  sink('childStart', tree.childStart);
-  sink('children', tree.children);
+  const packages = packagesOf(classes);
+  const kept = whoKeepsWhom(store, dump, packages, options);
+  reclaim();
   options.onprogress?.('ways from roots', 0);
-  sink('before', shortestWays(dump));
-  referrers(dump, sink);
-  const figures = classFigures(dump);
-  for (const name of [
-    'classOf',
-    'shallow',
-    'kind',
-    'edgeStart',
-    'edgeTo',
-    'weakFrom',
-    'weakTo',
-    'roots',
-    'rootKind'
-  ] as const)
-    sink(name, dump[name]);
+  waysFromRoots(store, count);
+  reclaim();
+  referrers(store, count);
+  reclaim();
+  const figures = classFigures(store, classes);
   return {
     format,
     version: dump.version,
     capturedAtMs: dump.capturedAtMs,
     count,
-    references: dump.edgeTo.length + dump.weakTo.length,
-    classes: classes.map((one, i) => ({ ...one, ...figures[i], retainedBytes: classRetained[i] })),
+    references,
+    classes: classes.map((one, i) => ({ ...one, ...figures[i], retainedBytes: kept.byClass[i] })),
     packages: packages.map(({ name, own, members }, i) => {
       const ofMembers = members.map((member) => figures[member]);
       return {
@@ -83,16 +69,16 @@ export function buildHeapIndex(
         own,
         count: ofMembers.reduce((sum, one) => sum + one.count, 0),
         shallowBytes: ofMembers.reduce((sum, one) => sum + one.shallowBytes, 0),
-        retainedBytes: packageRetained[i]
+        retainedBytes: kept.byPackage[i]
       };
     }),
     rootKinds: dump.rootKinds,
     rootRecords: dump.rootRecords,
-    liveObjects: found.order.length,
-    liveBytes: retained[count],
+    liveObjects: kept.objects,
+    liveBytes: kept.bytes,
     shallowBytes: figures.reduce((sum, one) => sum + one.shallowBytes, 0),
     recordedBytes: dump.recordedBytes,
-    unreachableObjects: count - found.order.length,
+    unreachableObjects: count - kept.objects,
     duplicates: dump.duplicates,
     duplicateGroups: dump.duplicateGroups,
     duplicateBytes: dump.duplicateBytes,
@@ -107,50 +93,82 @@ export function buildHeapIndex(
 function read(
   source: ByteSource,
   format: HeapFormat,
-  options: ReadOptions,
-  sink: ColumnSink
+  store: ColumnStore,
+  options: ReadOptions
 ): { dump: HeapDump; warnings: Warning[] } {
-  if (format === 'v8-heap-snapshot') {
-    const { dump, textPosition, warnings } = readV8Snapshot(source, options);
-    sink('textPosition', textPosition);
-    sink('position', dump.position);
-    return { dump, warnings };
-  }
-  const { dump, warnings } = readHprof(source, options);
-  for (const name of ['edgeType', 'edgeName', 'nodeName'] as const) sink(name, dump[name]);
-  sink('textPosition', new Float64Array());
-  return { dump, warnings };
+  return (format === 'v8-heap-snapshot' ? readV8Snapshot : readHprof)(source, store, options);
 }
 
-function packagesOf({ classes, classOf, count }: HeapDump): {
-  packages: { name: string; own: boolean; members: number[] }[];
-  packageOf: Uint32Array;
-} {
+interface Kept {
+  /** Objects and bytes that are alive. */
+  objects: number;
+  bytes: number;
+  byClass: Float64Array;
+  byPackage: Float64Array;
+}
+
+/** Dominators and retained sizes of objects, classes and packages. The references of the dump are used up. */
+function whoKeepsWhom(
+  store: ColumnStore,
+  dump: HeapDump,
+  packages: readonly Package[],
+  { onprogress, reclaim }: BuildOptions
+): Kept {
+  const { count } = dump;
+  const found = dominators(dump, reclaim);
+  reclaim?.();
+  onprogress?.('who keeps whom', 0.6);
+  const objects = found.order.length;
+  store.put('idom', found.idom);
+  const retained = retainedSizes({ count, shallow: store.get('shallow') }, found);
+  store.put('retained', retained);
+  const tree = dominatorTree(count, found);
+  store.put('childStart', tree.childStart);
+  store.put('children', tree.children);
+  found.order = new Uint32Array();
+  found.idom = new Int32Array();
+  reclaim?.();
+  const groupOf = store.get('classOf');
+  const byClass = retainedByGroup(count, tree, retained, groupOf, dump.classes.length);
+  // The numbers of classes become those of their packages where they stand.
+  const packageOf = new Uint32Array(dump.classes.length);
+  packages.forEach(({ members }, i) => members.forEach((member) => (packageOf[member] = i)));
+  const ofPackages = groupOf.slice();
+  for (let i = 0; i < count; i++) ofPackages[i] = packageOf[ofPackages[i]];
+  const byPackage = retainedByGroup(count, tree, retained, ofPackages, packages.length);
+  return { objects, bytes: retained[count], byClass, byPackage };
+}
+
+interface Package {
+  name: string;
+  own: boolean;
+  /** Numbers of its classes. */
+  members: number[];
+}
+
+function packagesOf(classes: readonly HeapClass[]): Package[] {
   const numbers = new Map<string, number>();
-  const packages: { name: string; own: boolean; members: number[] }[] = [];
-  const ofClass = classes.map(({ package: name, own }, i) => {
+  const packages: Package[] = [];
+  classes.forEach(({ package: name, own }, i) => {
     let number = numbers.get(name);
     if (number === undefined) {
       numbers.set(name, (number = packages.length));
       packages.push({ name, own, members: [] });
     }
     packages[number].members.push(i);
-    return number;
   });
-  const packageOf = new Uint32Array(count);
-  for (let i = 0; i < count; i++) packageOf[i] = ofClass[classOf[i]];
-  return { packages, packageOf };
+  return packages;
 }
 
 /** Objects and sizes of each class, alive or not: as the machine's own histogram counts them. */
-function classFigures({
-  classes,
-  classOf,
-  shallow,
-  count
-}: HeapDump): { count: number; shallowBytes: number }[] {
+function classFigures(
+  store: ColumnStore,
+  classes: readonly HeapClass[]
+): { count: number; shallowBytes: number }[] {
+  const classOf = store.get('classOf');
+  const shallow = store.get('shallow');
   const figures = classes.map(() => ({ count: 0, shallowBytes: 0 }));
-  for (let i = 0; i < count; i++) {
+  for (let i = 0; i < classOf.length; i++) {
     const figure = figures[classOf[i]];
     figure.count++;
     figure.shallowBytes += shallow[i];
@@ -158,15 +176,40 @@ function classFigures({
   return figures;
 }
 
+function waysFromRoots(store: ColumnStore, count: number): void {
+  store.put(
+    'before',
+    shortestWays({
+      count,
+      edgeStart: store.get('edgeStart'),
+      edgeTo: store.get('edgeTo'),
+      roots: store.get('roots')
+    })
+  );
+}
+
+/** Parts in which referrers are listed: the references are gone through once for each, and only so much of the list is in memory. */
+const REFERRER_PARTS = 4;
+
 /** Who refers to each object. */
-function referrers({ count, edgeStart, edgeTo }: HeapDump, sink: ColumnSink): void {
-  const referrerStart = new Uint32Array(count + 1);
-  for (let i = 0; i < edgeTo.length; i++) referrerStart[edgeTo[i] + 1]++;
-  for (let i = 1; i <= count; i++) referrerStart[i] += referrerStart[i - 1];
-  const next = referrerStart.slice(0, count);
-  const list = new Uint32Array(edgeTo.length);
-  for (let from = 0; from < count; from++)
-    for (let i = edgeStart[from]; i < edgeStart[from + 1]; i++) list[next[edgeTo[i]]++] = from;
-  sink('referrerStart', referrerStart);
-  sink('referrers', list);
+function referrers(store: ColumnStore, count: number): void {
+  const edgeStart = store.get('edgeStart');
+  const edgeTo = store.get('edgeTo');
+  // Each start moves to its end while the list is filled, and is then the start of the next.
+  const start = new Uint32Array(count + 1);
+  for (let i = 0; i < edgeTo.length; i++) start[edgeTo[i] + 1]++;
+  for (let i = 1; i <= count; i++) start[i] += start[i - 1];
+  store.put('referrerStart', start);
+  const part = Math.ceil(count / REFERRER_PARTS);
+  for (let low = 0; low < count; low += part) {
+    const high = Math.min(count, low + part);
+    const base = start[low];
+    const list = new Uint32Array(start[high] - base);
+    for (let from = 0; from < count; from++)
+      for (let i = edgeStart[from]; i < edgeStart[from + 1]; i++) {
+        const to = edgeTo[i];
+        if (to >= low && to < high) list[start[to]++ - base] = from;
+      }
+    store.append('referrers', list);
+  }
 }

@@ -1,7 +1,5 @@
 import type { HeapGraph } from './graph';
 
-type Graph = Pick<HeapGraph, 'count' | 'edgeStart' | 'edgeTo' | 'roots'>;
-
 /**
  * Immediate dominators from a super-root over the roots: the object that all ways to another lead through. The super-root is
  * `count`; an object that no way leads to has −1.
@@ -15,18 +13,30 @@ export interface Dominators {
   order: Uint32Array;
 }
 
-export function dominators(graph: Graph): Dominators {
+/**
+ * @param graph is used up: its references are numbered anew in their place, and let go of as soon as they are not needed, because
+ * they are most of the memory.
+ * @param reclaim called where much memory has just become free.
+ */
+export function dominators(graph: HeapGraph, reclaim: () => void = () => undefined): Dominators {
   const { count } = graph;
-  // Numbers of the walk: 0 is the super-root.
-  const number = new Int32Array(count).fill(-1);
-  const vertex = new Uint32Array(count + 1);
-  const parent = new Uint32Array(count + 1);
-  const reached = walk(graph, number, vertex, parent);
-  const size = reached + 1;
-  const { predStart, pred } = predecessors(graph, number, size);
+  const { vertex, parent, rootNumbers } = walk(graph);
+  const size = vertex.length;
+  reclaim();
+  const { predStart, pred } = predecessors(graph, vertex, parent, rootNumbers);
+  graph.edgeTo = graph.edgeStart = new Uint32Array();
+  reclaim();
+  const dom = semiNca(size, parent, predStart, pred);
+  const idom = new Int32Array(count).fill(-1);
+  for (let w = 1; w < size; w++) idom[vertex[w]] = dom[w] === 0 ? count : vertex[dom[w]];
+  return { idom, order: vertex.subarray(1) };
+}
+
+/** The dominator of each number of the walk. */
+function semiNca(size: number, parent: Uint32Array, predStart: Uint32Array, pred: Uint32Array): Uint32Array {
   const semi = new Uint32Array(size);
   const label = new Uint32Array(size);
-  const ancestor = parent.slice(0, size);
+  const ancestor = parent.slice();
   for (let v = 0; v < size; v++) semi[v] = label[v] = v;
   const path = new PathStack();
   // Semidominators, from the last of the walk to the first; `ancestor` below w is still the walk's parent: not linked yet.
@@ -42,19 +52,13 @@ export function dominators(graph: Graph): Dominators {
   }
   // The nearest common ancestor of the parent and the semidominator, along dominators that are known already.
   const dom = ancestor;
-  dom.set(parent.subarray(0, size));
+  dom.set(parent);
   for (let w = 1; w < size; w++) {
     let at = parent[w];
     while (at > semi[w]) at = dom[at];
     dom[w] = at;
   }
-  const idom = new Int32Array(count).fill(-1);
-  const order = new Uint32Array(reached);
-  for (let w = 1; w < size; w++) {
-    order[w - 1] = vertex[w];
-    idom[vertex[w]] = dom[w] === 0 ? count : vertex[dom[w]];
-  }
-  return { idom, order };
+  return dom;
 }
 
 class PathStack {
@@ -95,33 +99,41 @@ function evaluate(
   return label[v];
 }
 
-/** Depth-first numbers; gives how many objects were reached. Reaches them in the order a recursive walk would. */
-function walk(
-  { count, edgeStart, edgeTo, roots }: Graph,
-  number: Int32Array,
-  vertex: Uint32Array,
-  parent: Uint32Array
-): number {
-  let reached = 0;
+interface Walk {
+  /** Number of the walk → object; 0 is the super-root. */
+  vertex: Uint32Array;
+  /** Number of the walk → number it was reached from. */
+  parent: Uint32Array;
+  /** Of the roots, in their order. */
+  rootNumbers: Uint32Array;
+}
+
+/** Numbers objects depth first, in the order a recursive walk would, and the references of those reached likewise. */
+function walk({ count, edgeStart, edgeTo, roots }: HeapGraph): Walk {
+  const number = new Uint32Array(count);
+  const vertex = new Uint32Array(count + 1);
+  const parent = new Uint32Array(count + 1);
   // The next edge of each object on the way down; the way itself goes by parents.
   const cursor = new Uint32Array(count);
+  let reached = 0;
   for (let r = 0; r < roots.length; r++) {
-    if (number[roots[r]] >= 0) continue;
+    if (number[roots[r]] > 0) continue;
     let at = roots[r];
     number[at] = ++reached;
     vertex[reached] = at;
-    parent[reached] = 0;
     cursor[at] = edgeStart[at];
     for (;;) {
       const end = edgeStart[at + 1];
       let next = -1;
-      while (cursor[at] < end) {
-        const to = edgeTo[cursor[at]++];
-        if (number[to] < 0) {
+      let edge = cursor[at];
+      while (edge < end) {
+        const to = edgeTo[edge++];
+        if (number[to] === 0) {
           next = to;
           break;
         }
       }
+      cursor[at] = edge;
       if (next >= 0) {
         const above = number[at];
         number[next] = ++reached;
@@ -136,21 +148,34 @@ function walk(
       }
     }
   }
-  return reached;
+  for (let i = 0; i < edgeTo.length; i++) edgeTo[i] = number[edgeTo[i]];
+  return {
+    vertex: vertex.subarray(0, reached + 1),
+    parent: parent.subarray(0, reached + 1),
+    rootNumbers: roots.map((root) => number[root])
+  };
 }
 
-/** Who refers to each vertex, by numbers of the walk. References from roots come from 0. */
+/**
+ * Who refers to each number of the walk, but for the one it was reached from and itself. References from roots come from 0.
+ * @param graph with references by numbers of the walk.
+ */
 function predecessors(
-  { count, edgeStart, edgeTo, roots }: Graph,
-  number: Int32Array,
-  size: number
+  { edgeStart, edgeTo }: HeapGraph,
+  vertex: Uint32Array,
+  parent: Uint32Array,
+  rootNumbers: Uint32Array
 ): { predStart: Uint32Array; pred: Uint32Array } {
+  const size = vertex.length;
   const predStart = new Uint32Array(size + 1);
-  for (let from = 0; from < count; from++) {
-    if (number[from] < 0) continue;
-    for (let i = edgeStart[from]; i < edgeStart[from + 1]; i++) predStart[number[edgeTo[i]]]++;
+  for (let v = 1; v < size; v++) {
+    const end = edgeStart[vertex[v] + 1];
+    for (let i = edgeStart[vertex[v]]; i < end; i++) {
+      const w = edgeTo[i];
+      if (parent[w] !== v && w !== v) predStart[w]++;
+    }
   }
-  for (let r = 0; r < roots.length; r++) predStart[number[roots[r]]]++;
+  for (let r = 0; r < rootNumbers.length; r++) if (parent[rootNumbers[r]] !== 0) predStart[rootNumbers[r]]++;
   let sum = 0;
   for (let v = 0; v <= size; v++) {
     const here = predStart[v];
@@ -158,11 +183,14 @@ function predecessors(
     sum += here;
   }
   const pred = new Uint32Array(sum);
-  for (let r = 0; r < roots.length; r++) pred[predStart[number[roots[r]]]++] = 0;
-  for (let from = 0; from < count; from++) {
-    const v = number[from];
-    if (v < 0) continue;
-    for (let i = edgeStart[from]; i < edgeStart[from + 1]; i++) pred[predStart[number[edgeTo[i]]]++] = v;
+  for (let r = 0; r < rootNumbers.length; r++)
+    if (parent[rootNumbers[r]] !== 0) pred[predStart[rootNumbers[r]]++] = 0;
+  for (let v = 1; v < size; v++) {
+    const end = edgeStart[vertex[v] + 1];
+    for (let i = edgeStart[vertex[v]]; i < end; i++) {
+      const w = edgeTo[i];
+      if (parent[w] !== v && w !== v) pred[predStart[w]++] = v;
+    }
   }
   // Each start moved to its end meanwhile: the start is the end of the one before.
   for (let v = size; v > 0; v--) predStart[v] = predStart[v - 1];

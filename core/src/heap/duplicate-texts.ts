@@ -54,8 +54,8 @@ const LISTED = 200;
 
 /** Groups texts by the content of their arrays. An array that several texts share counts once. */
 export function duplicateTexts(
-  texts: readonly number[],
-  arrays: readonly number[],
+  texts: Uint32Array,
+  arrays: Uint32Array,
   hashes: TextHashes,
   shallow: Uint32Array
 ): Pick<HeapDump, 'duplicates' | 'duplicateGroups' | 'duplicateBytes'> {

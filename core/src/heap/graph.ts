@@ -19,14 +19,8 @@ export interface HeapClass {
  */
 export interface HeapGraph {
   count: number;
-  classes: HeapClass[];
-  classOf: Uint32Array;
-  /** Shallow sizes in bytes. */
-  shallow: Uint32Array;
   edgeStart: Uint32Array;
   edgeTo: Uint32Array;
-  /** Objects held from outside, each once, and the number of the kind of what holds it. */
+  /** Objects held from outside, each once. */
   roots: Uint32Array;
-  rootKind: Uint8Array;
-  rootKinds: RootKind[];
 }

@@ -13,17 +13,23 @@ export class Growing<T extends Column> {
   }
 
   push(value: number): void {
-    if (this.length === this.items.length) {
-      const wider = new this.#make(Math.ceil(this.items.length * 1.6));
-      wider.set(this.items);
-      this.items = wider;
-    }
+    this.reserve(1);
     this.items[this.length++] = value;
   }
 
-  /** What came, in an array of just that length; nothing is left. */
+  /** Makes room for so many more, which are then written at `length` and counted there. @returns the items. */
+  reserve(more: number): T {
+    if (this.length + more > this.items.length) {
+      const wider = new this.#make(Math.max(this.length + more, Math.ceil(this.items.length * 1.6)));
+      wider.set(this.items);
+      this.items = wider;
+    }
+    return this.items;
+  }
+
+  /** What came; nothing is left. It lies where it lay: room beyond it that was never written to takes no memory. */
   take(): T {
-    const taken = (this.length === this.items.length ? this.items : this.items.slice(0, this.length)) as T;
+    const taken = this.items.subarray(0, this.length) as T;
     this.items = new this.#make(0);
     this.length = 0;
     return taken;

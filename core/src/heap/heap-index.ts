@@ -1,4 +1,4 @@
-import type { HeapGraph } from './graph';
+import type { HeapClass, HeapGraph, RootKind } from './graph';
 
 export type HeapFormat = 'hprof' | 'v8-heap-snapshot';
 
@@ -32,21 +32,18 @@ export interface HprofLayout {
   }[];
 }
 
-/** A dump as it was read, before anything is worked out. Columns are by object number. */
+/** A dump as it was read, before anything is worked out. What is known of each object besides lies in the store (see `HeapColumns`). */
 export interface HeapDump extends HeapGraph {
   format: HeapFormat;
   version: string;
   /** Epoch milliseconds; 0 where unknown. */
   capturedAtMs: number;
-  /** Identities of the objects, where they were not handed on. */
-  ids: Float64Array;
-  /** Where the record of each object lies in the dump; empty where that is of no use. */
-  position: Float64Array;
-  /** 0 an instance, 1 an array of objects, 2 an array of primitives, 3 a class. */
-  kind: Uint8Array;
-  /** References that do not keep alive. */
-  weakFrom: Uint32Array;
-  weakTo: Uint32Array;
+  classes: HeapClass[];
+  /** The number of the kind of what holds each root. */
+  rootKind: Uint8Array;
+  rootKinds: RootKind[];
+  /** How many references do not keep alive. */
+  weakReferences: number;
   /** Sizes as the dump records them, summed. */
   recordedBytes: number;
   /** How many roots of each kind the dump names; an object may have several. */
@@ -56,16 +53,8 @@ export interface HeapDump extends HeapGraph {
   duplicateGroups: number;
   duplicateBytes: number;
   threads: HeapThread[];
-  /** Names of V8's references beside `edgeTo`: the kind, and a text's number or an index. Empty for HPROF, whose records tell them. */
-  edgeType: Uint8Array;
-  edgeName: Uint32Array;
-  /** V8: the number of the text that names each object. Empty for HPROF. */
-  nodeName: Uint32Array;
   /** HPROF only. */
   layout: HprofLayout | null;
   /** V8 only: kinds of nodes and of references by their number. */
   kinds?: { nodes: string[]; edges: string[] };
 }
-
-/** Hands a column on that reading needs no longer, so that it need not stay in memory. */
-export type Spill = (name: string, column: Float64Array | Uint32Array | Uint8Array) => void;

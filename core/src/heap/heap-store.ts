@@ -6,18 +6,25 @@ import type { DuplicateText, HeapFormat, HeapThread, HprofLayout } from './heap-
 /** Columns of an index, by object (or by reference) number. They are as good as files: each is loaded when it is first asked for. */
 export interface HeapColumns {
   classOf: Uint32Array;
+  /** Bytes. */
   shallow: Uint32Array;
+  /** 0 an instance, 1 an array of objects, 2 an array of primitives, 3 a class. */
   kind: Uint8Array;
+  /** Identities of the objects in the dump. */
   ids: Float64Array;
+  /** Where the record of each object lies in the dump; empty for V8. */
   position: Float64Array;
   edgeStart: Uint32Array;
   edgeTo: Uint32Array;
+  /** References that do not keep alive. */
   weakFrom: Uint32Array;
   weakTo: Uint32Array;
   roots: Uint32Array;
   rootKind: Uint8Array;
+  /** Names of V8's references beside `edgeTo`: the kind, and a text's number or an index. Empty for HPROF, whose records tell them. */
   edgeType: Uint8Array;
   edgeName: Uint32Array;
+  /** V8: the number of the text that names each object. Empty for HPROF. */
   nodeName: Uint32Array;
   textPosition: Float64Array;
   idom: Int32Array;
@@ -96,9 +103,4 @@ export interface HeapStore {
   meta: HeapMeta;
   source: ByteSource;
   column: <K extends ColumnName>(name: K) => HeapColumns[K];
-}
-
-/** An index in memory. */
-export function memoryStore(meta: HeapMeta, columns: HeapColumns, source: ByteSource): HeapStore {
-  return { meta, source, column: (name) => columns[name] };
 }

@@ -1,8 +1,10 @@
 import { EvidenceError, Warnings, type Warning } from '../formats/evidence-error';
+import type { ColumnStore } from './column-store';
 import { ByteCursor, idAt, MAX_ENSURE, type ByteSource } from './byte-source';
 import { duplicateTexts, TextHashes } from './duplicate-texts';
 import type { HeapClass } from './graph';
-import type { HeapDump, HeapThread, HprofLayout, Spill } from './heap-index';
+import type { HeapDump, HeapThread, HprofLayout } from './heap-index';
+import { PiecewiseColumn } from './piecewise-column';
 import {
   HPROF_ROOTS,
   OBJECT_TYPE,
@@ -21,7 +23,8 @@ import { Growing } from './growing';
 export interface ReadOptions {
   /** References from weak, soft and phantom reference objects keep alive too. */
   weakKeep?: boolean;
-  spill?: Spill;
+  /** Called where much memory has just become free. */
+  reclaim?: () => void;
   /** Told the part that is done, 0 to 1; may throw to give up. */
   onprogress?: (part: number) => void;
 }
@@ -43,7 +46,8 @@ interface ClassFacts {
 
 /** What the first walk finds: who there is. */
 interface Inventory {
-  ids: Float64Array;
+  /** Objects; their identities are stored. */
+  count: number;
   classDumps: Map<number, HprofClassDump>;
   classNames: Map<number, string>;
   /** Length of the reference lists altogether, at most. */
@@ -62,10 +66,12 @@ const WEAK_CLASSES = new Set([
 /**
  * Reads a heap dump of a Java machine in two walks: who there is, then who refers to whom. Shallow sizes are as a 64-bit machine with
  * compressed references lays objects out.
+ * @param store takes the columns that working out who keeps what does not need.
  * @throws EvidenceError `not-hprof`, `no-objects`.
  */
 export function readHprof(
   source: ByteSource,
+  store: ColumnStore,
   options: ReadOptions = {}
 ): { dump: HeapDump; warnings: Warning[] } {
   const warnings = new Warnings();
@@ -74,14 +80,15 @@ export function readHprof(
   const begin = cursor.position;
   const half = (from: number) => (position: number) =>
     options.onprogress?.(from + (0.5 * position) / source.length);
-  const found = takeInventory(cursor, head.idSize, warnings, half(0));
-  if (found.ids.length === 0)
+  const found = takeInventory(cursor, head.idSize, store, warnings, half(0));
+  if (found.count === 0)
     throw new EvidenceError(
       'no-objects',
       'Expected a heap dump with objects, but it ends before the first one. Take the dump again.',
       cursor.position
     );
-  const map = idMap(found.ids);
+  const map = idMap(store.get('ids'));
+  options.reclaim?.();
   if (map.duplicates > 0)
     warnings.add(
       'same-id-twice',
@@ -89,19 +96,15 @@ export function readHprof(
       map.duplicates
     );
   const classes = new ClassTable(found, head.idSize, warnings);
-  const reader = new ReferenceReader(found, map, classes, head.idSize, options.weakKeep ?? false);
+  const reader = new ReferenceReader(found, map, classes, store, head.idSize, options.weakKeep ?? false);
   const again = new ByteCursor(source, begin);
   // What was cut off or damaged was said by the first walk.
   walkHprof(again, head.idSize, { ...reader.visitor(), progress: half(0.5) }, new Warnings());
   const dump = reader.finish(warnings);
   const { roots, rootKind, rootKinds, rootRecords } = rootsOf(found, map, warnings);
-  const ids = options.spill ? handOn(options.spill, 'ids', found.ids) : found.ids;
-  const position = options.spill ? handOn(options.spill, 'position', dump.position) : dump.position;
   return {
     dump: {
       ...dump,
-      ids,
-      position,
       format: 'hprof',
       version: head.version,
       capturedAtMs: head.capturedAtMs,
@@ -114,34 +117,27 @@ export function readHprof(
         object: map.indexOf(thread),
         frames
       })),
-      edgeType: new Uint8Array(),
-      edgeName: new Uint32Array(),
-      nodeName: new Uint32Array(),
       layout: layoutOf(found, head.idSize)
     },
     warnings: warnings.list()
   };
 }
 
-function handOn(spill: Spill, name: string, column: Float64Array): Float64Array {
-  spill(name, column);
-  return new Float64Array();
-}
-
 function takeInventory(
   cursor: ByteCursor,
   idSize: number,
+  store: ColumnStore,
   warnings: Warnings,
   progress: (position: number) => void
 ): Inventory {
-  const ids = new Growing(Float64Array);
+  const ids = new PiecewiseColumn(store, 'ids', Float64Array);
   const texts = new Map<number, string>();
   const names = new Map<number, number>();
   const serials = new Map<number, number>();
   const frames = new Map<number, { method: number; file: number; line: number; classSerial: number }>();
   const traces = new Map<number, { thread: number; frames: number[] }>();
   const found: Inventory = {
-    ids: new Float64Array(),
+    count: 0,
     classDumps: new Map(),
     classNames: new Map(),
     references: 0,
@@ -193,7 +189,7 @@ function takeInventory(
     },
     warnings
   );
-  found.ids = ids.take();
+  found.count = ids.finish();
   for (const [classId, nameId] of names)
     found.classNames.set(classId, javaClassName(texts.get(nameId) ?? `class ${classId.toString(16)}`));
   for (const dump of found.classDumps.values()) {
@@ -348,34 +344,43 @@ class ReferenceReader {
   readonly #idSize: number;
   readonly #weakKeep: boolean;
   readonly #count: number;
-  readonly #classOf: Uint32Array;
+  readonly #store: ColumnStore;
+  readonly #classOf: PiecewiseColumn<'classOf'>;
   readonly #shallow: Uint32Array;
-  readonly #kind: Uint8Array;
-  readonly #position: Float64Array;
+  readonly #kind: PiecewiseColumn<'kind'>;
+  readonly #position: PiecewiseColumn<'position'>;
   readonly #edgeStart: Uint32Array;
   readonly #edgeTo: Uint32Array;
-  readonly #weakFrom: number[] = [];
-  readonly #weakTo: number[] = [];
+  readonly #weakFrom = new Growing(Uint32Array);
+  readonly #weakTo = new Growing(Uint32Array);
   readonly #hashes: TextHashes;
   /** Texts: object, and the array that holds its characters. */
-  readonly #texts: number[] = [];
-  readonly #textArrays: number[] = [];
+  readonly #texts = new Growing(Uint32Array);
+  readonly #textArrays = new Growing(Uint32Array);
   #object = 0;
   #edges = 0;
   #recorded = 0;
   #dangling = 0;
   #unknownClass = 0;
 
-  constructor(found: Inventory, map: IdMap, classes: ClassTable, idSize: number, weakKeep: boolean) {
+  constructor(
+    found: Inventory,
+    map: IdMap,
+    classes: ClassTable,
+    store: ColumnStore,
+    idSize: number,
+    weakKeep: boolean
+  ) {
     this.#map = map;
     this.#classes = classes;
     this.#idSize = idSize;
     this.#weakKeep = weakKeep;
-    this.#count = found.ids.length;
-    this.#classOf = new Uint32Array(this.#count);
+    this.#count = found.count;
+    this.#store = store;
+    this.#classOf = new PiecewiseColumn(store, 'classOf', Uint32Array);
     this.#shallow = new Uint32Array(this.#count);
-    this.#kind = new Uint8Array(this.#count);
-    this.#position = new Float64Array(this.#count);
+    this.#kind = new PiecewiseColumn(store, 'kind', Uint8Array);
+    this.#position = new PiecewiseColumn(store, 'position', Float64Array);
     this.#edgeStart = new Uint32Array(this.#count + 1);
     this.#edgeTo = new Uint32Array(found.references);
     this.#hashes = new TextHashes(found.texts);
@@ -427,10 +432,10 @@ class ReferenceReader {
   /** False where the first walk met no more objects: the file has changed meanwhile. */
   #begin(at: number, classIndex: number, kind: number, shallow: number): boolean {
     if (this.#object >= this.#count) return false;
-    this.#classOf[this.#object] = classIndex;
-    this.#kind[this.#object] = kind;
+    this.#classOf.push(classIndex);
+    this.#kind.push(kind);
     this.#shallow[this.#object] = Math.min(shallow, 0xffffffff);
-    this.#position[this.#object] = at;
+    this.#position.push(at);
     return true;
   }
 
@@ -473,6 +478,7 @@ class ReferenceReader {
       }
       if (offset === value) {
         this.#texts.push(this.#object);
+        // One that is not in the dump becomes a number no object has.
         this.#textArrays.push(this.#map.indexOf(id));
       }
       this.#refer(id);
@@ -500,14 +506,9 @@ class ReferenceReader {
   ): Pick<
     HeapDump,
     | 'count'
-    | 'classOf'
-    | 'shallow'
-    | 'kind'
-    | 'position'
     | 'edgeStart'
     | 'edgeTo'
-    | 'weakFrom'
-    | 'weakTo'
+    | 'weakReferences'
     | 'recordedBytes'
     | 'duplicates'
     | 'duplicateGroups'
@@ -521,18 +522,18 @@ class ReferenceReader {
     );
     // Where the dump broke off within an object, that one has no references.
     for (let i = this.#object + 1; i <= this.#count; i++) this.#edgeStart[i] = this.#edges;
+    for (const column of [this.#classOf, this.#kind, this.#position]) column.finish(this.#count);
+    const weakReferences = this.#weakTo.length;
+    this.#store.put('shallow', this.#shallow);
+    this.#store.put('weakFrom', this.#weakFrom.take());
+    this.#store.put('weakTo', this.#weakTo.take());
     return {
       count: this.#count,
-      classOf: this.#classOf,
-      shallow: this.#shallow,
-      kind: this.#kind,
-      position: this.#position,
       edgeStart: this.#edgeStart,
       edgeTo: this.#edgeTo.subarray(0, this.#edges),
-      weakFrom: Uint32Array.from(this.#weakFrom),
-      weakTo: Uint32Array.from(this.#weakTo),
+      weakReferences,
       recordedBytes: this.#recorded,
-      ...duplicateTexts(this.#texts, this.#textArrays, this.#hashes, this.#shallow)
+      ...duplicateTexts(this.#texts.take(), this.#textArrays.take(), this.#hashes, this.#shallow)
     };
   }
 }

@@ -10,8 +10,10 @@ const CLOSE_LIST = 93;
 const OPEN = 123;
 const CLOSE = 125;
 const LINE = 10;
-/** Bytes gone through one by one before the usual is tried again. */
-const SLOW_STRETCH = 64;
+/** Groups of numbers told at once. */
+const GROUPS_AT_ONCE = 16_384;
+/** No number of the usual kind is longer, with what follows it. */
+const SAFE_BYTES = 16;
 
 /** Longest key or small part kept in memory. */
 const MAX_PART = 1024 * 1024;
@@ -112,100 +114,123 @@ export class JsonScan {
     this.#blank();
     let depth = 0;
     let inString = false;
-    for (let escaped = false; ;) {
-      cursor.ensure(1);
-      const byte = cursor.bytes[cursor.at];
-      if (!inString && depth === 0 && (byte === COMMA || byte === CLOSE || byte === CLOSE_LIST)) return;
-      cursor.at++;
-      each?.(byte);
-      if (inString) {
-        if (byte === QUOTE && !escaped) inString = false;
-        escaped = byte === BACKSLASH && !escaped;
-      } else if (byte === QUOTE) inString = true;
-      else if (byte === OPEN || byte === OPEN_LIST) depth++;
-      else if (byte === CLOSE || byte === CLOSE_LIST) depth--;
+    let escaped = false;
+    for (;;) {
+      const end = cursor.some() + cursor.at;
+      const { bytes } = cursor;
+      for (let { at } = cursor; at < end; at++) {
+        const byte = bytes[at];
+        if (!inString && depth === 0 && (byte === COMMA || byte === CLOSE || byte === CLOSE_LIST)) {
+          cursor.at = at;
+          return;
+        }
+        each?.(byte);
+        if (inString) {
+          if (byte === QUOTE && !escaped) inString = false;
+          escaped = byte === BACKSLASH && !escaped;
+        } else if (byte === QUOTE) inString = true;
+        else if (byte === OPEN || byte === OPEN_LIST) depth++;
+        else if (byte === CLOSE || byte === CLOSE_LIST) depth--;
+      }
+      cursor.at = end;
     }
   }
 
   /**
-   * A list of whole numbers, of which there may be a hundred million, in groups of so many: each group is told once it is whole.
-   * @returns numbers left over of a group that is not.
+   * A list of whole numbers, of which there may be a hundred million, in groups of so many; many groups are told at once.
+   * @param take told the numbers one after another, and how many whole groups they are; they are overwritten afterwards.
+   * @returns numbers left over of a group that is not whole.
    */
-  numbers(groupOf: number, group: (fields: Float64Array) => void): number {
+  numbers(groupOf: number, take: (numbers: Float64Array, groups: number) => void): number {
     this.expect(OPEN_LIST, 'a list of numbers');
+    const numbers = new Float64Array(GROUPS_AT_ONCE * groupOf);
+    let filled = 0;
+    for (;;) {
+      filled = this.#plainNumbers(numbers, filled);
+      if (filled < numbers.length) {
+        const one = this.#number();
+        if (one === null) break;
+        numbers[filled++] = one;
+      }
+      if (filled < numbers.length) continue;
+      take(numbers, GROUPS_AT_ONCE);
+      filled = 0;
+    }
+    take(numbers, Math.floor(filled / groupOf));
+    return filled % groupOf;
+  }
+
+  /**
+   * Reads on as long as it is the usual: whole numbers of up to nine digits (they stay within the machine's small numbers), each followed
+   * by a comma, far from the window's end. @returns how many numbers there are then.
+   */
+  #plainNumbers(numbers: Float64Array, from: number): number {
     const cursor = this.#cursor;
-    const fields = new Float64Array(groupOf);
-    let field = 0;
+    const ready = cursor.some();
+    const { bytes } = cursor;
+    const safe = cursor.at + ready - SAFE_BYTES;
+    let { at } = cursor;
+    let filled = from;
+    while (at < safe && filled < numbers.length) {
+      let value = bytes[at] - 48;
+      if (value < 0 || value > 9) break;
+      let byte = bytes[at + 1];
+      // Half of all numbers are of one digit.
+      if (byte === COMMA) {
+        numbers[filled++] = value;
+        at += 2;
+        continue;
+      }
+      let next = at + 1;
+      while (byte >= 48 && byte <= 57) {
+        value = (Math.imul(value, 10) + byte - 48) | 0;
+        byte = bytes[++next];
+      }
+      if (next - at > 9) break;
+      if (byte === LINE) byte = bytes[++next];
+      if (byte !== COMMA) break;
+      numbers[filled++] = value;
+      at = next + 1;
+    }
+    cursor.at = at;
+    return filled;
+  }
+
+  /** The next number, byte by byte; null at the end of the list, which is taken. */
+  #number(): number | null {
+    const cursor = this.#cursor;
+    let byte = this.#blank();
+    if (byte === CLOSE_LIST) {
+      cursor.at++;
+      return null;
+    }
+    const negative = byte === MINUS;
+    if (negative) cursor.at++;
     let value = 0;
     let digits = 0;
-    let sign = 1;
     for (;;) {
-      const ready = cursor.some();
-      const { bytes } = cursor;
-      const end = cursor.at + ready;
-      let at = cursor.at;
-      // The usual: whole numbers of up to nine digits, each followed by a comma, far from the window's end.
-      if (digits === 0 && sign === 1)
-        for (const safe = end - 16; at < safe;) {
-          let small = 0;
-          let next = at;
-          let digit = bytes[next] - 48;
-          while (digit >= 0 && digit <= 9 && next - at < 9) {
-            small = (Math.imul(small, 10) + digit) | 0;
-            digit = bytes[++next] - 48;
-          }
-          if (next === at) break;
-          if (bytes[next] === LINE) next++;
-          if (bytes[next] !== COMMA) break;
-          at = next + 1;
-          fields[field++] = small;
-          if (field < groupOf) continue;
-          field = 0;
-          group(fields);
-        }
-      const stretch = Math.min(end, at + SLOW_STRETCH);
-      while (at < stretch) {
-        const byte = bytes[at++];
-        const digit = byte - 48;
-        if (digit >= 0 && digit <= 9) {
-          // Nine digits stay within the machine's small whole numbers, which is most of the speed.
-          value = digits < 9 ? (value * 10 + digit) | 0 : value * 10 + digit;
-          digits++;
-          continue;
-        }
-        if (digits > 0) {
-          if (byte === 46 || byte === 101) {
-            cursor.at = at - 1;
-            throw new EvidenceError(
-              'not-whole',
-              `Expected whole numbers, but found “${String.fromCharCode(byte)}” at byte ${cursor.position}.`,
-              cursor.position
-            );
-          }
-          fields[field++] = sign < 0 ? -value : value;
-          value = 0;
-          digits = 0;
-          sign = 1;
-          if (field === groupOf) {
-            field = 0;
-            group(fields);
-          }
-        }
-        if (byte === COMMA || byte <= 32) continue;
-        if (byte === MINUS) {
-          sign = -1;
-          continue;
-        }
-        cursor.at = at;
-        if (byte === CLOSE_LIST) return field;
-        throw new EvidenceError(
-          'not-json',
-          `Expected a number at byte ${cursor.position - 1}, but found “${String.fromCharCode(byte)}”.`,
-          cursor.position - 1
-        );
-      }
-      cursor.at = at;
+      cursor.ensure(1);
+      byte = cursor.bytes[cursor.at];
+      if (byte < 48 || byte > 57) break;
+      value = value * 10 + byte - 48;
+      digits++;
+      cursor.at++;
     }
+    if (digits > 0 && (byte === 46 || byte === 101 || byte === 69))
+      throw new EvidenceError(
+        'not-whole',
+        `Expected whole numbers, but found “${String.fromCharCode(byte)}” at byte ${cursor.position}.`,
+        cursor.position
+      );
+    if (digits === 0 || (byte > 32 && byte !== COMMA && byte !== CLOSE_LIST))
+      throw new EvidenceError(
+        'not-json',
+        `Expected a number at byte ${cursor.position}, but found “${String.fromCharCode(byte)}”.`,
+        cursor.position
+      );
+    // The comma is taken too: what follows it may be the usual again.
+    if (this.#blank() === COMMA) cursor.at++;
+    return negative ? -value : value;
   }
 
   /** A list of strings, each told by where it begins. */

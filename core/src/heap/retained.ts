@@ -1,9 +1,8 @@
 import type { Dominators } from './dominators';
-import type { HeapGraph } from './graph';
 
 /** Retained sizes, bytes: what would be freed with an object, its own size included. At `count` stands all that is alive. */
 export function retainedSizes(
-  { count, shallow }: Pick<HeapGraph, 'count' | 'shallow'>,
+  { count, shallow }: { count: number; shallow: Uint32Array },
   { idom, order }: Dominators
 ): Float64Array {
   const retained = new Float64Array(count + 1);

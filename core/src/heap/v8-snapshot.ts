@@ -1,10 +1,12 @@
 import { EvidenceError, Warnings, type Warning } from '../formats/evidence-error';
 import { ByteCursor, EndOfBytes, type ByteSource } from './byte-source';
 import type { HeapClass, RootKind } from './graph';
+import type { ColumnStore } from './column-store';
 import { Growing } from './growing';
 import type { HeapDump } from './heap-index';
 import type { ReadOptions } from './hprof-read';
 import { JsonScan } from './json-scan';
+import { greatest } from './top';
 
 /** The head of a snapshot tells its own fields, which differ between versions of V8. */
 interface SnapshotMeta {
@@ -26,21 +28,22 @@ const BUILT_IN =
 /** Texts decoded at most for class names. */
 const MAX_NAME = 200;
 
-export interface ReadSnapshot {
-  dump: HeapDump;
-  /** Where each text of the snapshot begins. */
-  textPosition: Float64Array;
-  warnings: Warning[];
-}
+/** Texts that are in the heap several times are listed up to so many. */
+const LISTED = 200;
 
 /**
  * Reads a V8 heap snapshot as a stream (source of the form: the snapshot's own `meta`, and V8's `heap-snapshot-generator`, from
  * memory). Weak references do not keep alive; shortcuts are followed from the root only.
+ * @param store takes the columns that working out who keeps what does not need.
  * @throws EvidenceError `not-snapshot`, `not-json`, `truncated`.
  */
-export function readV8Snapshot(source: ByteSource, options: ReadOptions = {}): ReadSnapshot {
+export function readV8Snapshot(
+  source: ByteSource,
+  store: ColumnStore,
+  options: ReadOptions = {}
+): { dump: HeapDump; warnings: Warning[] } {
   const cursor = new ByteCursor(source);
-  const reader = new SnapshotReader(source, new JsonScan(cursor), options);
+  const reader = new SnapshotReader(source, new JsonScan(cursor), store, options);
   try {
     reader.read();
   } catch (cause) {
@@ -57,25 +60,24 @@ export function readV8Snapshot(source: ByteSource, options: ReadOptions = {}): R
 class SnapshotReader {
   readonly #source: ByteSource;
   readonly #scan: JsonScan;
+  readonly #store: ColumnStore;
   readonly #options: ReadOptions;
   readonly #warnings = new Warnings();
   #head: SnapshotHead | null = null;
   #type = new Growing(Uint8Array, 16);
   #name = new Growing(Uint32Array, 16);
-  #id = new Growing(Float64Array, 16);
   #shallow = new Growing(Uint32Array, 16);
-  #allStart = new Growing(Uint32Array, 16);
+  /** Where the references of each node begin: among all of the snapshot, then among those that are kept. */
+  #edgeStart = new Growing(Uint32Array, 16);
   #edgeTo = new Growing(Uint32Array, 16);
-  #edgeType = new Growing(Uint8Array, 16);
-  #edgeName = new Growing(Uint32Array, 16);
-  #edgeStart = new Uint32Array();
   readonly #weakFrom = new Growing(Uint32Array);
   readonly #weakTo = new Growing(Uint32Array);
   readonly #texts = new Growing(Float64Array);
 
-  constructor(source: ByteSource, scan: JsonScan, options: ReadOptions) {
+  constructor(source: ByteSource, scan: JsonScan, store: ColumnStore, options: ReadOptions) {
     this.#source = source;
     this.#scan = scan;
+    this.#store = store;
     this.#options = options;
   }
 
@@ -104,19 +106,29 @@ class SnapshotReader {
     const hint = Math.min(expected, Math.floor(this.#source.length / (length * 2)));
     this.#type = new Growing(Uint8Array, hint);
     this.#name = new Growing(Uint32Array, hint);
-    this.#id = new Growing(Float64Array, hint);
     this.#shallow = new Growing(Uint32Array, hint);
-    this.#allStart = new Growing(Uint32Array, hint + 1);
+    this.#edgeStart = new Growing(Uint32Array, hint + 1);
+    let ids = new Float64Array();
     let sum = 0;
-    const left = this.#scan.numbers(length, (fields) => {
-      this.#type.push(fields[type]);
-      this.#name.push(fields[name]);
-      this.#id.push(fields[id]);
-      this.#shallow.push(fields[size]);
-      this.#allStart.push(sum);
-      sum += fields[edges];
+    const left = this.#scan.numbers(length, (numbers, groups) => {
+      const types = this.#type.reserve(groups);
+      const names = this.#name.reserve(groups);
+      const sizes = this.#shallow.reserve(groups);
+      const starts = this.#edgeStart.reserve(groups + 1);
+      if (ids.length < groups) ids = new Float64Array(groups);
+      let node = this.#type.length;
+      for (let i = 0, from = 0; i < groups; i++, from += length, node++) {
+        types[node] = numbers[from + type];
+        names[node] = numbers[from + name];
+        ids[i] = numbers[from + id];
+        sizes[node] = numbers[from + size];
+        starts[node] = sum;
+        sum += numbers[from + edges];
+      }
+      this.#type.length = this.#name.length = this.#shallow.length = this.#edgeStart.length = node;
+      this.#store.append('ids', ids.subarray(0, groups));
     });
-    this.#allStart.push(sum);
+    this.#edgeStart.push(sum);
     if (left > 0)
       this.#warnings.add('half-node', 'The list of nodes ends within a node; that one was left out.');
     if (expected !== this.#type.length)
@@ -135,39 +147,53 @@ class SnapshotReader {
     const count = this.#type.length;
     const hint = Math.min(expected, Math.floor(this.#source.length / (length * 2)));
     this.#edgeTo = new Growing(Uint32Array, hint);
-    this.#edgeType = new Growing(Uint8Array, hint);
-    this.#edgeName = new Growing(Uint32Array, hint);
-    this.#edgeStart = new Uint32Array(count + 1);
-    const starts = this.#allStart.items;
+    let keptTypes = new Uint8Array();
+    let keptNames = new Uint32Array();
+    const starts = this.#edgeStart.items;
     let node = 0;
     let seen = 0;
     let dangling = 0;
-    this.#scan.numbers(length, (fields) => {
-      while (node < count && seen >= starts[node + 1]) this.#edgeStart[++node] = this.#edgeTo.length;
-      seen++;
-      const target = fields[to] / nodeFields;
-      if (node >= count || !(target < count) || target !== Math.floor(target)) {
-        dangling++;
-        return;
+    this.#scan.numbers(length, (numbers, groups) => {
+      const targets = this.#edgeTo.reserve(groups);
+      if (keptTypes.length < groups) {
+        keptTypes = new Uint8Array(groups);
+        keptNames = new Uint32Array(groups);
       }
-      if (fields[type] === weak) {
-        this.#weakFrom.push(node);
-        this.#weakTo.push(target);
-        return;
+      const before = this.#edgeTo.length;
+      let kept = before;
+      for (let i = 0, from = 0; i < groups; i++, from += length) {
+        // A start among all is read for the last time where it is written as a start among those kept.
+        while (node < count && seen >= starts[node + 1]) starts[++node] = kept;
+        seen++;
+        const target = numbers[from + to] / nodeFields;
+        if (node >= count || !(target < count) || target !== Math.floor(target)) {
+          dangling++;
+          continue;
+        }
+        const kind = numbers[from + type];
+        if (kind === weak) {
+          this.#weakFrom.push(node);
+          this.#weakTo.push(target);
+          continue;
+        }
+        if (kind === shortcut && node !== 0) continue;
+        keptTypes[kept - before] = kind;
+        keptNames[kept - before] = numbers[from + name];
+        targets[kept++] = target;
       }
-      if (fields[type] === shortcut && node !== 0) return;
-      this.#edgeTo.push(target);
-      this.#edgeType.push(fields[type]);
-      this.#edgeName.push(fields[name]);
+      this.#edgeTo.length = kept;
+      this.#store.append('edgeType', keptTypes.subarray(0, kept - before));
+      this.#store.append('edgeName', keptNames.subarray(0, kept - before));
     });
-    while (node < count) this.#edgeStart[++node] = this.#edgeTo.length;
+    while (node < count) starts[++node] = this.#edgeTo.length;
     this.#warnings.add('dangling', 'References lead to no node; they were left out.', dangling);
     if (expected !== seen)
       this.#warnings.add('wrong-count', `The head tells ${expected} references; ${seen} are there.`);
   }
 
-  finish(): ReadSnapshot {
+  finish(): { dump: HeapDump; warnings: Warning[] } {
     const { meta } = this.#meta();
+    const [types] = meta.node_types;
     const count = this.#type.length;
     if (count === 0)
       throw new EvidenceError(
@@ -175,46 +201,47 @@ class SnapshotReader {
         'Expected a heap snapshot with nodes, but it has none. Take it again.',
         0
       );
+    // Without a list of references no node has one.
+    if (this.#edgeTo.length === 0) this.#edgeStart.items.fill(0);
     const textPosition = this.#texts.take();
-    const { classes, classOf } = this.#classes(meta.node_types[0], textPosition);
-    const { rootKinds, rootRecords } = this.#rootKinds(meta.node_types[0], textPosition);
-    const names = this.#name.take();
+    this.#store.put('textPosition', textPosition);
+    const { classes, classOf } = this.#classes(types, textPosition);
+    const { rootKinds, rootRecords } = this.#rootKinds(types, textPosition);
+    const duplicates = this.#duplicates(types, textPosition);
+    this.#store.put('nodeName', this.#name.take());
     const shallow = this.#shallow.take();
-    const duplicates = this.#duplicates(meta.node_types[0], names, shallow, textPosition);
-    const spilled = <C extends Float64Array | Uint32Array | Uint8Array>(name: string, column: C): C => {
-      if (!this.#options.spill) return column;
-      this.#options.spill(name, column);
-      return column.slice(0, 0) as C;
-    };
+    const kind = this.#type.take();
+    let recordedBytes = 0;
+    for (let i = 0; i < count; i++) {
+      kind[i] = types[kind[i]] === 'array' ? 1 : 0;
+      recordedBytes += shallow[i];
+    }
+    this.#store.put('classOf', classOf);
+    this.#store.put('shallow', shallow);
+    this.#store.put('kind', kind);
+    this.#store.put('weakFrom', this.#weakFrom.take());
+    const weakTo = this.#weakTo.take();
+    this.#store.put('weakTo', weakTo);
     const dump: HeapDump = {
       format: 'v8-heap-snapshot',
       version: '',
       capturedAtMs: 0,
       count,
       classes,
-      classOf,
-      shallow,
-      kind: this.#type.take().map((type) => (meta.node_types[0][type] === 'array' ? 1 : 0)),
-      ids: spilled('ids', this.#id.take()),
-      position: new Float64Array(),
-      edgeStart: this.#edgeStart,
+      edgeStart: this.#edgeStart.take(),
       edgeTo: this.#edgeTo.take(),
-      weakFrom: this.#weakFrom.take(),
-      weakTo: this.#weakTo.take(),
-      recordedBytes: shallow.reduce((sum, bytes) => sum + bytes, 0),
+      weakReferences: weakTo.length,
+      recordedBytes,
       roots: Uint32Array.of(0),
       rootKind: Uint8Array.of(0),
       rootKinds,
       rootRecords,
       threads: [],
       layout: null,
-      kinds: { nodes: meta.node_types[0], edges: meta.edge_types[0] },
-      edgeType: spilled('edgeType', this.#edgeType.take()),
-      edgeName: spilled('edgeName', this.#edgeName.take()),
-      nodeName: spilled('nodeName', names),
+      kinds: { nodes: types, edges: meta.edge_types[0] },
       ...duplicates
     };
-    return { dump, textPosition, warnings: this.#warnings.list() };
+    return { dump, warnings: this.#warnings.list() };
   }
 
   /** Objects are of the class of their constructor, which is their name; the rest go by their kind. */
@@ -225,22 +252,22 @@ class SnapshotReader {
     const { items: type } = this.#type;
     const { items: name } = this.#name;
     const count = this.#type.length;
-    const named = new Set(['object', 'native'].map((one) => types.indexOf(one)));
-    const byName = new Map<number, number>();
-    const byType = new Map<number, number>();
+    const named = ['object', 'native'].map((one) => types.indexOf(one));
+    // By the text's number for each of the kinds that are named, and by the kind for the rest: the number of the class, and one.
+    const byName = named.map(() => new Uint32Array(textPosition.length));
+    const byType = new Uint32Array(256);
     const keys: { text: number; type: number }[] = [];
     const classOf = new Uint32Array(count);
     for (let i = 0; i < count; i++) {
-      const isNamed = named.has(type[i]);
-      const key = isNamed ? name[i] * 32 + type[i] : type[i];
-      const known = (isNamed ? byName : byType).get(key);
-      if (known !== undefined) {
-        classOf[i] = known;
-        continue;
+      const kind = type[i];
+      const text = kind === named[0] ? 0 : kind === named[1] ? 1 : -1;
+      const known = text < 0 || name[i] >= textPosition.length ? byType : byName[text];
+      const at = known === byType ? kind : name[i];
+      if (known[at] === 0) {
+        keys.push({ text: known === byType ? -1 : at, type: kind });
+        known[at] = keys.length;
       }
-      (isNamed ? byName : byType).set(key, keys.length);
-      classOf[i] = keys.length;
-      keys.push({ text: isNamed ? name[i] : -1, type: type[i] });
+      classOf[i] = known[at] - 1;
     }
     const classes = keys.map(({ text, type: kind }): HeapClass => {
       const word = types[kind] ?? 'unknown';
@@ -255,6 +282,7 @@ class SnapshotReader {
     types: readonly string[],
     textPosition: Float64Array
   ): { rootKinds: RootKind[]; rootRecords: number[] } {
+    const starts = this.#edgeStart.items;
     const synthetic = types.indexOf('synthetic');
     const rootKinds: RootKind[] = [{ kind: 'root', about: 'held by the machine' }];
     const rootRecords = [1];
@@ -262,14 +290,14 @@ class SnapshotReader {
     const open = [0];
     while (open.length > 0) {
       const node = open.pop()!;
-      for (let i = this.#edgeStart[node]; i < this.#edgeStart[node + 1]; i++) {
+      for (let i = starts[node]; i < starts[node + 1]; i++) {
         const to = this.#edgeTo.items[i];
         if (this.#type.items[to] !== synthetic || seen.has(to)) continue;
         seen.add(to);
         open.push(to);
         const kind = snapshotText(this.#source, textPosition, this.#name.items[to], MAX_NAME);
         rootKinds.push({ kind, about: 'as V8 calls it' });
-        rootRecords.push(this.#edgeStart[to + 1] - this.#edgeStart[to]);
+        rootRecords.push(starts[to + 1] - starts[to]);
       }
     }
     return { rootKinds, rootRecords };
@@ -278,36 +306,36 @@ class SnapshotReader {
   /** Equal texts share their number in the snapshot; V8 cuts long ones off there. */
   #duplicates(
     types: readonly string[],
-    names: Uint32Array,
-    shallow: Uint32Array,
     textPosition: Float64Array
   ): Pick<HeapDump, 'duplicates' | 'duplicateGroups' | 'duplicateBytes'> {
     const string = types.indexOf('string');
-    const groups = new Map<number, { sample: number; count: number; bytes: number; least: number }>();
-    for (let i = 0; i < names.length; i++) {
-      if (this.#type.items[i] !== string || shallow[i] === 0) continue;
-      const group = groups.get(names[i]);
-      if (!group) groups.set(names[i], { sample: i, count: 1, bytes: shallow[i], least: shallow[i] });
-      else {
-        group.count++;
-        group.bytes += shallow[i];
-      }
+    const { items: type } = this.#type;
+    const { items: name } = this.#name;
+    const { items: shallow } = this.#shallow;
+    // By the text's number: there are millions of texts.
+    const counts = new Uint32Array(textPosition.length);
+    const bytes = new Float64Array(textPosition.length);
+    const sample = new Uint32Array(textPosition.length);
+    for (let i = 0; i < this.#type.length; i++) {
+      if (type[i] !== string || shallow[i] === 0 || !(name[i] < counts.length)) continue;
+      if (counts[name[i]]++ === 0) sample[name[i]] = i;
+      bytes[name[i]] += shallow[i];
     }
-    let duplicateGroups = 0;
+    const wasted = (text: number): number => bytes[text] - shallow[sample[text]];
+    const repeated: number[] = [];
     let duplicateBytes = 0;
-    const repeated = [...groups].filter(([, { count }]) => count > 1);
-    for (const [, { bytes, least }] of repeated) {
-      duplicateGroups++;
-      duplicateBytes += bytes - least;
+    for (let text = 0; text < counts.length; text++) {
+      if (counts[text] < 2) continue;
+      repeated.push(text);
+      duplicateBytes += wasted(text);
     }
-    repeated.sort((a, b) => b[1].bytes - b[1].least - (a[1].bytes - a[1].least));
-    const duplicates = repeated.slice(0, 200).map(([name, { sample, count, bytes, least }]) => ({
-      sample,
-      value: snapshotText(this.#source, textPosition, name, MAX_NAME),
-      count,
-      wastedBytes: bytes - least
+    const duplicates = greatest(repeated, wasted, 0, LISTED).map((text) => ({
+      sample: sample[text],
+      value: snapshotText(this.#source, textPosition, text, MAX_NAME),
+      count: counts[text],
+      wastedBytes: wasted(text)
     }));
-    return { duplicates, duplicateGroups, duplicateBytes };
+    return { duplicates, duplicateGroups: repeated.length, duplicateBytes };
   }
 }
 

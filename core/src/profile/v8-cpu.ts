@@ -178,8 +178,8 @@ function readSamples(
       Math.abs(samples.length - timeDeltas.length)
     );
   }
-  let node = new Int32Array(count);
-  let time = new Float64Array(count);
+  const node = new Int32Array(count);
+  const time = new Float64Array(count);
   const { dense } = indexOf;
   let at = 0;
   let unsorted = 0;
@@ -205,9 +205,7 @@ function readSamples(
       'A sample lies before the one it follows; the samples were sorted by time.',
       unsorted
     );
-    const order = Array.from({ length: count }, (_, i) => i).sort((a, b) => time[a] - time[b]);
-    node = Int32Array.from(order, (i) => node[i]);
-    time = Float64Array.from(order, (i) => time[i]);
+    sortByTime(node, time);
   }
   const begin = count > 0 ? Math.min(0, time[0]) : 0;
   if (begin < 0) for (let i = 0; i < count; i++) time[i] -= begin;
@@ -216,4 +214,13 @@ function readSamples(
   const weight = new Float64Array(count);
   for (let i = 0; i < count; i++) weight[i] = (i + 1 < count ? time[i + 1] : durationNs) - time[i];
   return { sampleNode: node, sampleTime: time, sampleWeight: weight, durationNs };
+}
+
+function sortByTime(node: Int32Array, time: Float64Array): void {
+  const [nodes, times] = [node.slice(), time.slice()];
+  const order = Uint32Array.from(time.keys()).sort((a, b) => times[a] - times[b] || a - b);
+  for (let i = 0; i < order.length; i++) {
+    node[i] = nodes[order[i]];
+    time[i] = times[order[i]];
+  }
 }

@@ -94,35 +94,37 @@ class PlainReader {
     const json = this.#json;
     let startTime = NaN;
     let endTime = NaN;
-    let samples: Float64Array | null = null;
-    let timeDeltas: Float64Array | null = null;
-    json.object(() => {
+    let samples: ArrayLike<number> | null = null;
+    let timeDeltas: ArrayLike<number> | null = null;
+    for (let more = json.openObject(); more; more = json.moreMembers()) {
+      json.key();
       if (json.isKey(SAMPLES)) samples = json.numbers();
       else if (json.isKey(DELTAS)) timeDeltas = json.numbers();
       else if (json.isKey(START)) startTime = Number(json.value());
       else if (json.isKey(END)) endTime = Number(json.value());
       else if (json.isKey(NODES)) this.#readNodes();
       else json.value();
-    });
+    }
     json.end();
     const nodes = this.#nodes;
-    const whole =
-      nodes && nodes.id.length > 0 && samples && timeDeltas && isFinite(startTime) && isFinite(endTime);
-    if (!whole) throw new NotPlain(json.at);
-    return {
-      nodes: { ...nodes, frames: this.#table.frames },
-      startTime,
-      endTime,
-      samples: samples!,
-      timeDeltas: timeDeltas!
-    };
+    if (
+      !nodes ||
+      nodes.id.length === 0 ||
+      !samples ||
+      !timeDeltas ||
+      !isFinite(startTime) ||
+      !isFinite(endTime)
+    )
+      throw new NotPlain(json.at);
+    return { nodes: { ...nodes, frames: this.#table.frames }, startTime, endTime, samples, timeDeltas };
   }
 
   #readNodes(): void {
     // Of two members of one name the last counts: too rare to be read here.
     if (this.#nodes) throw new NotPlain(this.#json.at);
     const nodes = (this.#nodes = noNodes());
-    this.#json.list(() => this.#readNode(nodes));
+    const json = this.#json;
+    for (let more = json.openList(); more; more = json.moreItems()) this.#readNode(nodes);
   }
 
   #readNode(nodes: Omit<V8Nodes, 'frames'>): void {
@@ -132,18 +134,19 @@ class PlainReader {
     let parent = NaN;
     const { children, tickLine } = nodes;
     const [childrenBefore, ticksBefore] = [children.length, tickLine.length];
-    json.object(() => {
+    for (let more = json.openObject(); more; more = json.moreMembers()) {
+      json.key();
       if (json.isKey(ID)) id = json.whole();
       else if (json.isKey(CALL_FRAME)) frame = this.#frames.next();
       else if (json.isKey(CHILDREN)) {
         if (children.length > childrenBefore) throw new NotPlain(json.at);
-        json.list(() => children.push(json.whole()));
+        for (let child = json.openList(); child; child = json.moreItems()) children.push(json.whole());
       } else if (json.isKey(PARENT)) parent = json.whole();
       else if (json.isKey(TICKS)) {
         if (tickLine.length > ticksBefore) throw new NotPlain(json.at);
-        json.list(() => this.#readTick(nodes));
+        for (let tick = json.openList(); tick; tick = json.moreItems()) this.#readTick(nodes);
       } else json.value();
-    });
+    }
     if (Number.isNaN(id) || frame < 0) throw new NotPlain(json.at);
     nodes.id.push(id);
     nodes.frame.push(frame);
@@ -156,45 +159,79 @@ class PlainReader {
     const json = this.#json;
     let line = 0;
     let count = 0;
-    json.object(() => {
+    for (let more = json.openObject(); more; more = json.moreMembers()) {
+      json.key();
       if (json.isKey(LINE)) line = json.whole();
       else if (json.isKey(COUNT)) count = json.whole();
       else json.value();
-    });
+    }
     tickLine.push(line);
     ticks.push(count);
   }
 }
 
+/** Closing braces within one call frame before it is taken for damaged. */
+const MAX_BRACES = 16;
+/** Bytes of a call frame looked at for its hash: so many apart. */
+const STRIDE = 8;
+
 /** Frames of call frames by the very bytes that tell them: a profile says the same function in many nodes. */
 class CallFrames {
   readonly #json: JsonBytes;
   readonly #table: FrameTable;
+  readonly #view: DataView;
   /** Hash → those met, each as where it lies and its frame. */
   readonly #known = new Map<number, { from: number; to: number; frame: number }[]>();
 
   constructor(json: JsonBytes, table: FrameTable) {
     this.#json = json;
     this.#table = table;
+    this.#view = new DataView(json.bytes.buffer, json.bytes.byteOffset, json.bytes.byteLength);
   }
 
   next(): number {
     const json = this.#json;
-    const hash = json.flatObject();
-    const { from, to, bytes } = json;
-    const met = this.#known.get(hash);
-    for (const one of met ?? []) if (sameBytes(bytes, one.from, one.to, from, to)) return one.frame;
-    const frame = this.#table.ofCall(json.parsed(from, to) as V8CallFrame);
-    if (met) met.push({ from, to, frame });
-    else this.#known.set(hash, [{ from, to, frame }]);
-    return frame;
+    json.likelyObject();
+    for (let braces = 0; braces < MAX_BRACES; braces++, json.further()) {
+      const { from, to } = json;
+      const hash = this.#hash(from, to);
+      const met = this.#known.get(hash);
+      // Equal bytes are the whole object: one that is whole ends nowhere else.
+      for (const one of met ?? []) if (this.#same(one.from, one.to, from, to)) return one.frame;
+      const call = this.#read(from, to);
+      if (call === null) continue;
+      const frame = this.#table.ofCall(call);
+      if (met) met.push({ from, to, frame });
+      else this.#known.set(hash, [{ from, to, frame }]);
+      return frame;
+    }
+    throw new NotPlain(json.from);
   }
-}
 
-function sameBytes(bytes: Uint8Array, aFrom: number, aTo: number, bFrom: number, bTo: number): boolean {
-  if (aTo - aFrom !== bTo - bFrom) return false;
-  for (let a = aFrom, b = bFrom; a < aTo; a++, b++) if (bytes[a] !== bytes[b]) return false;
-  return true;
+  /** Null where the brace did not end the object. */
+  #read(from: number, to: number): V8CallFrame | null {
+    try {
+      return this.#json.parsed(from, to) as V8CallFrame;
+    } catch (cause) {
+      if (cause instanceof NotPlain) return null;
+      throw cause;
+    }
+  }
+
+  #hash(from: number, to: number): number {
+    let hash = to - from;
+    for (let at = from; at + 4 <= to; at += STRIDE)
+      hash = Math.imul(hash ^ this.#view.getInt32(at, true), 0x9e3779b1);
+    return hash;
+  }
+
+  #same(a: number, aTo: number, b: number, bTo: number): boolean {
+    if (aTo - a !== bTo - b) return false;
+    const view = this.#view;
+    for (; a + 4 <= aTo; a += 4, b += 4) if (view.getInt32(a) !== view.getInt32(b)) return false;
+    for (; a < aTo; a++, b++) if (view.getUint8(a) !== view.getUint8(b)) return false;
+    return true;
+  }
 }
 
 function fromParsed(raw: unknown): V8Document {

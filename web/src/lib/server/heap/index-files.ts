@@ -10,6 +10,7 @@ import {
 } from 'node:fs';
 import path from 'node:path';
 import type { ByteSource } from '@tromix/core/heap/byte-source';
+import type { ColumnStore } from '@tromix/core/heap/column-store';
 import {
   COLUMN_TYPES,
   type ColumnName,
@@ -34,16 +35,57 @@ export const isIndexed = (folder: string): boolean => existsSync(path.join(folde
 /** Bytes written at once: one call takes no more than 2 GiB. */
 const WRITE = 256 * 1024 * 1024;
 
-export function writeColumn<K extends ColumnName>(folder: string, name: K, column: HeapColumns[K]): void {
-  mkdirSync(folder, { recursive: true });
-  const bytes = new Uint8Array(column.buffer, column.byteOffset, column.byteLength);
-  const handle = openSync(path.join(folder, name), 'w');
-  try {
-    for (let at = 0; at < bytes.length;)
-      at += writeSync(handle, bytes, at, Math.min(WRITE, bytes.length - at));
-  } finally {
-    closeSync(handle);
+const bytesOf = (column: HeapColumns[ColumnName]): Uint8Array =>
+  new Uint8Array(column.buffer, column.byteOffset, column.byteLength);
+
+/** Columns as files of a folder, while an index is built. */
+export class ColumnFiles implements ColumnStore {
+  readonly #folder: string;
+  /** Files that are written piece by piece. */
+  readonly #open = new Map<ColumnName, number>();
+
+  constructor(folder: string) {
+    this.#folder = folder;
+    mkdirSync(folder, { recursive: true });
   }
+
+  put<K extends ColumnName>(name: K, column: HeapColumns[K]): void {
+    const handle = openSync(path.join(this.#folder, name), 'w');
+    try {
+      write(handle, bytesOf(column));
+    } finally {
+      closeSync(handle);
+    }
+  }
+
+  append<K extends ColumnName>(name: K, piece: HeapColumns[K]): void {
+    let handle = this.#open.get(name);
+    if (handle === undefined) {
+      handle = openSync(path.join(this.#folder, name), 'w');
+      this.#open.set(name, handle);
+    }
+    write(handle, bytesOf(piece));
+  }
+
+  get<K extends ColumnName>(name: K): HeapColumns[K] {
+    const exists = existsSync(path.join(this.#folder, name));
+    return (exists ? readColumn(this.#folder, name) : new COLUMN_TYPES[name](0)) as HeapColumns[K];
+  }
+
+  close(): void {
+    for (const handle of this.#open.values()) closeSync(handle);
+    this.#open.clear();
+  }
+
+  /** Every column is a file in the end, also those that this kind of dump does not have. */
+  finish(): void {
+    for (const name of Object.keys(COLUMN_TYPES) as ColumnName[])
+      if (!existsSync(path.join(this.#folder, name))) this.put(name, new COLUMN_TYPES[name](0) as never);
+  }
+}
+
+function write(handle: number, bytes: Uint8Array): void {
+  for (let at = 0; at < bytes.length;) at += writeSync(handle, bytes, at, Math.min(WRITE, bytes.length - at));
 }
 
 /** Bytes of a file from anywhere. */

@@ -13,7 +13,8 @@ import { findInHeap } from '@tromix/core/findings/heap-findings';
 import { buildHeapIndex } from '@tromix/core/heap/build-index';
 import { heapFormat } from '@tromix/core/heap/heap-format';
 import type { Outcome } from '../ingest/outcome';
-import { DOING, fileSource, INFLATED, metaFile, openIndex, writeColumn } from './index-files';
+import { ColumnFiles, DOING, fileSource, INFLATED, metaFile, openIndex } from './index-files';
+import { reclaim } from '../reclaim';
 
 /** What a list of evidence says of a heap dump. */
 export interface HeapSummary {
@@ -50,18 +51,18 @@ class HeapIndexer {
       await mkdir(partial, { recursive: true });
       const plain = await inflate(dump, path.join(partial, INFLATED), maxInflatedBytes, progress);
       const source = fileSource(plain);
+      const columns = new ColumnFiles(partial);
       try {
         const head = new Uint8Array(1024);
         source.read(0, head);
         const format = heapFormat(head);
         if (!format) throw new EvidenceError('not-a-heap', 'The file is no heap dump.', 0);
-        const meta = buildHeapIndex(source, format, (name, column) => writeColumn(partial, name, column), {
-          weakKeep,
-          onprogress: progress
-        });
+        const meta = buildHeapIndex(source, format, columns, { weakKeep, onprogress: progress, reclaim });
         progress('writing', 0.9);
+        columns.finish();
         await writeFile(metaFile(partial), JSON.stringify(meta));
       } finally {
+        columns.close();
         source.close();
       }
       await rm(folder, { recursive: true, force: true });
