@@ -128,15 +128,10 @@ function whoKeepsWhom(
   found.order = new Uint32Array();
   found.idom = new Int32Array();
   reclaim?.();
-  const groupOf = store.get('classOf');
-  const byClass = retainedByGroup(count, tree, retained, groupOf, dump.classes.length);
-  // The numbers of classes become those of their packages where they stand.
   const packageOf = new Uint32Array(dump.classes.length);
   packages.forEach(({ members }, i) => members.forEach((member) => (packageOf[member] = i)));
-  const ofPackages = groupOf.slice();
-  for (let i = 0; i < count; i++) ofPackages[i] = packageOf[ofPackages[i]];
-  const byPackage = retainedByGroup(count, tree, retained, ofPackages, packages.length);
-  return { objects, bytes: retained[count], byClass, byPackage };
+  const groups = retainedByGroup(count, tree, retained, store.get('classOf'), packageOf, packages.length);
+  return { objects, bytes: retained[count], ...groups };
 }
 
 interface Package {

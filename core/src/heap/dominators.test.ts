@@ -84,18 +84,25 @@ describe('dominators and retained sizes', () => {
           const shallow = new Uint32Array(made.count).fill(8);
           const retained = retainedSizes({ count: made.count, shallow }, found);
           const tree = dominatorTree(made.count, found);
-          const sums = retainedByGroup(made.count, tree, retained, Uint32Array.from(groups), 4);
+          const classes = Uint32Array.from(groups);
+          // Four classes, of which the first and the third are of one package.
+          const packageOf = Uint32Array.of(0, 1, 0, 1);
+          const { byClass, byPackage } = retainedByGroup(made.count, tree, retained, classes, packageOf, 2);
           const all = reachedWithout(made, -1);
-          for (let group = 0; group < 4; group++) {
-            // Only members that dominate: the union of the subtrees of the dominator tree.
+          // Only members that dominate: the union of the subtrees of the dominator tree.
+          const unionOf = (isMember: (node: number) => boolean): number => {
             const union = new Set<number>();
             for (const node of all) {
-              if (groups[node] !== group) continue;
+              if (!isMember(node)) continue;
               const left = reachedWithout(made, node);
               for (const one of all) if (!left.has(one)) union.add(one);
             }
-            expect(sums[group]).toBe(union.size * 8);
-          }
+            return union.size * 8;
+          };
+          for (let group = 0; group < 4; group++)
+            expect(byClass[group]).toBe(unionOf((node) => groups[node] === group));
+          for (let part = 0; part < 2; part++)
+            expect(byPackage[part]).toBe(unionOf((node) => packageOf[groups[node]] === part));
         }
       ),
       { numRuns: 200 }
@@ -111,7 +118,8 @@ describe('dominators and retained sizes', () => {
     const retained = retainedSizes({ count, shallow: new Uint32Array(count).fill(1) }, found);
     expect(retained[0]).toBe(count);
     expect(retained[count - 1]).toBe(1);
-    const sums = retainedByGroup(count, dominatorTree(count, found), retained, new Uint32Array(count), 1);
-    expect(sums[0]).toBe(count);
+    const tree = dominatorTree(count, found);
+    const { byClass } = retainedByGroup(count, tree, retained, new Uint32Array(count), Uint32Array.of(0), 1);
+    expect(byClass[0]).toBe(count);
   });
 });

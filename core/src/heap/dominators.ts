@@ -20,10 +20,11 @@ export interface Dominators {
  */
 export function dominators(graph: HeapGraph, reclaim: () => void = () => undefined): Dominators {
   const { count } = graph;
-  const { vertex, parent, rootNumbers } = walk(graph);
+  const walked = walk(graph);
+  const { vertex, parent, predStart } = walked;
   const size = vertex.length;
   reclaim();
-  const { predStart, pred } = predecessors(graph, vertex, parent, rootNumbers);
+  const pred = predecessors(graph, walked);
   graph.edgeTo = graph.edgeStart = new Uint32Array();
   reclaim();
   const dom = semiNca(size, parent, predStart, pred);
@@ -104,96 +105,98 @@ interface Walk {
   vertex: Uint32Array;
   /** Number of the walk → number it was reached from. */
   parent: Uint32Array;
-  /** Of the roots, in their order. */
-  rootNumbers: Uint32Array;
+  /** Where those who refer to each number are to stand, but for the one it was reached from. */
+  predStart: Uint32Array;
+  /** Numbers of the roots that were reached from elsewhere first. */
+  laterRoots: number[];
 }
 
-/** Numbers objects depth first, in the order a recursive walk would, and the references of those reached likewise. */
+/**
+ * Numbers objects depth first, in the order a recursive walk would. Each reference is looked at once, and becomes the number it leads to:
+ * 0 where its object was reached by it, or where it leads to itself, since these decide nothing more.
+ */
 function walk({ count, edgeStart, edgeTo, roots }: HeapGraph): Walk {
   const number = new Uint32Array(count);
+  // By numbers of the walk: they lie close to each other on the way down and up.
   const vertex = new Uint32Array(count + 1);
   const parent = new Uint32Array(count + 1);
-  // The next edge of each object on the way down; the way itself goes by parents.
-  const cursor = new Uint32Array(count);
+  const cursor = new Uint32Array(count + 1);
+  const referrers = new Uint32Array(count + 2);
+  const laterRoots: number[] = [];
   let reached = 0;
   for (let r = 0; r < roots.length; r++) {
-    if (number[roots[r]] > 0) continue;
-    let at = roots[r];
-    number[at] = ++reached;
-    vertex[reached] = at;
-    cursor[at] = edgeStart[at];
-    for (;;) {
-      const end = edgeStart[at + 1];
-      let next = -1;
-      let edge = cursor[at];
-      while (edge < end) {
-        const to = edgeTo[edge++];
-        if (number[to] === 0) {
-          next = to;
-          break;
+    const known = number[roots[r]];
+    if (known > 0) {
+      laterRoots.push(known);
+      referrers[known]++;
+      continue;
+    }
+    let next = roots[r];
+    for (let from = 0; ;) {
+      number[next] = ++reached;
+      vertex[reached] = next;
+      parent[reached] = from;
+      let at = reached;
+      let edge = edgeStart[next];
+      let end = edgeStart[next + 1];
+      next = -1;
+      for (;;) {
+        while (edge < end) {
+          const to = edgeTo[edge];
+          const met = number[to];
+          if (met === 0) {
+            edgeTo[edge++] = 0;
+            next = to;
+            break;
+          }
+          edgeTo[edge++] = met === at ? 0 : met;
+          if (met !== at) referrers[met]++;
         }
+        if (next >= 0) break;
+        at = parent[at];
+        if (at === 0) break;
+        edge = cursor[at];
+        end = edgeStart[vertex[at] + 1];
       }
+      if (at === 0) break;
       cursor[at] = edge;
-      if (next >= 0) {
-        const above = number[at];
-        number[next] = ++reached;
-        vertex[reached] = next;
-        parent[reached] = above;
-        cursor[next] = edgeStart[next];
-        at = next;
-      } else {
-        const up = parent[number[at]];
-        if (up === 0) break;
-        at = vertex[up];
-      }
+      from = at;
     }
   }
-  for (let i = 0; i < edgeTo.length; i++) edgeTo[i] = number[edgeTo[i]];
+  let sum = 0;
+  for (let v = 0; v <= reached + 1; v++) {
+    const here = referrers[v];
+    referrers[v] = sum;
+    sum += here;
+  }
   return {
     vertex: vertex.subarray(0, reached + 1),
     parent: parent.subarray(0, reached + 1),
-    rootNumbers: roots.map((root) => number[root])
+    predStart: referrers.subarray(0, reached + 2),
+    laterRoots
   };
 }
 
 /**
- * Who refers to each number of the walk, but for the one it was reached from and itself. References from roots come from 0.
- * @param graph with references by numbers of the walk.
+ * Who refers to each number of the walk, but for the one it was reached from. References from roots come from 0.
+ * @param graph with references as the walk left them.
  */
 function predecessors(
   { edgeStart, edgeTo }: HeapGraph,
-  vertex: Uint32Array,
-  parent: Uint32Array,
-  rootNumbers: Uint32Array
-): { predStart: Uint32Array; pred: Uint32Array } {
+  { vertex, predStart, laterRoots }: Walk
+): Uint32Array {
   const size = vertex.length;
-  const predStart = new Uint32Array(size + 1);
+  const pred = new Uint32Array(predStart[size]);
+  for (const root of laterRoots) pred[predStart[root]++] = 0;
   for (let v = 1; v < size; v++) {
     const end = edgeStart[vertex[v] + 1];
     for (let i = edgeStart[vertex[v]]; i < end; i++) {
       const w = edgeTo[i];
-      if (parent[w] !== v && w !== v) predStart[w]++;
-    }
-  }
-  for (let r = 0; r < rootNumbers.length; r++) if (parent[rootNumbers[r]] !== 0) predStart[rootNumbers[r]]++;
-  let sum = 0;
-  for (let v = 0; v <= size; v++) {
-    const here = predStart[v];
-    predStart[v] = sum;
-    sum += here;
-  }
-  const pred = new Uint32Array(sum);
-  for (let r = 0; r < rootNumbers.length; r++)
-    if (parent[rootNumbers[r]] !== 0) pred[predStart[rootNumbers[r]]++] = 0;
-  for (let v = 1; v < size; v++) {
-    const end = edgeStart[vertex[v] + 1];
-    for (let i = edgeStart[vertex[v]]; i < end; i++) {
-      const w = edgeTo[i];
-      if (parent[w] !== v && w !== v) pred[predStart[w]++] = v;
+      if (w !== 0) pred[predStart[w]++] = v;
     }
   }
   // Each start moved to its end meanwhile: the start is the end of the one before.
   for (let v = size; v > 0; v--) predStart[v] = predStart[v - 1];
   predStart[0] = 0;
-  return { predStart, pred };
+  return pred;
 }

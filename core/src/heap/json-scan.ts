@@ -11,7 +11,7 @@ const OPEN = 123;
 const CLOSE = 125;
 const LINE = 10;
 /** Groups of numbers told at once. */
-const GROUPS_AT_ONCE = 16_384;
+const GROUPS_AT_ONCE = 32_768;
 /** No number of the usual kind is longer, with what follows it. */
 const SAFE_BYTES = 16;
 
@@ -111,8 +111,12 @@ export class JsonScan {
   /** Skips a value of any size. @param each told every byte of it. */
   skip(each?: (byte: number) => void): void {
     const cursor = this.#cursor;
-    this.#blank();
     let depth = 0;
+    if (this.#blank() === OPEN_LIST && !each) {
+      cursor.at++;
+      if (this.#skipNumbers()) return;
+      depth = 1;
+    }
     let inString = false;
     let escaped = false;
     for (;;) {
@@ -136,14 +140,34 @@ export class JsonScan {
     }
   }
 
+  /** Skips a list, whose bracket was taken, as far as nothing is nested in it. @returns whether it was skipped whole. */
+  #skipNumbers(): boolean {
+    const cursor = this.#cursor;
+    for (;;) {
+      const end = cursor.some() + cursor.at;
+      const { bytes, at: from } = cursor;
+      const within = (sign: number): number => {
+        const at = bytes.indexOf(sign, from);
+        return at < 0 || at >= end ? end : at;
+      };
+      const close = within(CLOSE_LIST);
+      if (Math.min(within(QUOTE), within(OPEN), within(OPEN_LIST)) < close) return false;
+      cursor.at = close;
+      if (close === end) continue;
+      cursor.at++;
+      return true;
+    }
+  }
+
   /**
-   * A list of whole numbers, of which there may be a hundred million, in groups of so many; many groups are told at once.
-   * @param take told the numbers one after another, and how many whole groups they are; they are overwritten afterwards.
+   * A list of whole numbers below 2³², of which there may be a hundred million, in groups of so many; many groups are told at once.
+   * @param take told the numbers one after another (those from 2³¹ on wrapped: `>>> 0` unwraps them), and how many whole groups they are; they
+   * are overwritten afterwards.
    * @returns numbers left over of a group that is not whole.
    */
-  numbers(groupOf: number, take: (numbers: Float64Array, groups: number) => void): number {
+  numbers(groupOf: number, take: (numbers: Int32Array, groups: number) => void): number {
     this.expect(OPEN_LIST, 'a list of numbers');
-    const numbers = new Float64Array(GROUPS_AT_ONCE * groupOf);
+    const numbers = new Int32Array(GROUPS_AT_ONCE * groupOf);
     let filled = 0;
     for (;;) {
       filled = this.#plainNumbers(numbers, filled);
@@ -164,7 +188,7 @@ export class JsonScan {
    * Reads on as long as it is the usual: whole numbers of up to nine digits (they stay within the machine's small numbers), each followed
    * by a comma, far from the window's end. @returns how many numbers there are then.
    */
-  #plainNumbers(numbers: Float64Array, from: number): number {
+  #plainNumbers(numbers: Int32Array, from: number): number {
     const cursor = this.#cursor;
     const ready = cursor.some();
     const { bytes } = cursor;

@@ -29,17 +29,23 @@ export function dominatorTree(count: number, { idom, order }: Dominators): Domin
 
 /**
  * Retained sizes of groups (classes, packages): of the union of what their members retain, so that a member that keeps another is not
- * counted twice: an object counts for a group where no dominator above it is of the group.
+ * counted twice: an object counts for a group where no dominator above it is of the group. One walk for classes and for the packages
+ * they are of.
+ * @param classOf object → class.
+ * @param packageOf class → package.
  */
 export function retainedByGroup(
   count: number,
   { childStart, children }: DominatorTree,
   retained: Float64Array,
-  groupOf: Uint32Array,
-  groups: number
-): Float64Array {
-  const sums = new Float64Array(groups);
-  const open = new Uint32Array(groups);
+  classOf: Uint32Array,
+  packageOf: Uint32Array,
+  packages: number
+): { byClass: Float64Array; byPackage: Float64Array } {
+  const byClass = new Float64Array(packageOf.length);
+  const byPackage = new Float64Array(packages);
+  const openClass = new Uint32Array(packageOf.length);
+  const openPackage = new Uint32Array(packages);
   const cursor = childStart.slice(0, count + 1);
   // The way down, the super-root first; without recursion.
   const path = new Uint32Array(children.length + 1);
@@ -47,14 +53,26 @@ export function retainedByGroup(
   path[0] = count;
   while (depth >= 0) {
     const at = path[depth];
-    if (cursor[at] < childStart[at + 1]) {
-      const child = children[cursor[at]++];
-      if (open[groupOf[child]]++ === 0) sums[groupOf[child]] += retained[child];
+    const next = cursor[at];
+    if (next < childStart[at + 1]) {
+      cursor[at] = next + 1;
+      const child = children[next];
+      const ofClass = classOf[child];
+      const ofPackage = packageOf[ofClass];
+      if (openClass[ofClass] === 0) byClass[ofClass] += retained[child];
+      if (openPackage[ofPackage] === 0) byPackage[ofPackage] += retained[child];
+      // Most objects keep no other: nobody has to come back from them.
+      if (cursor[child] === childStart[child + 1]) continue;
+      openClass[ofClass]++;
+      openPackage[ofPackage]++;
       path[++depth] = child;
     } else {
-      if (depth > 0) open[groupOf[at]]--;
+      if (depth > 0) {
+        openClass[classOf[at]]--;
+        openPackage[packageOf[classOf[at]]]--;
+      }
       depth--;
     }
   }
-  return sums;
+  return { byClass, byPackage };
 }

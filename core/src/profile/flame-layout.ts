@@ -1,6 +1,6 @@
 import type { StackTree } from './model';
 import type { Slice } from './slice';
-import { childLinks } from './stack-tree';
+import { linksOf } from './stack-tree';
 
 /** Boxes of a flame graph, parents before children, siblings heaviest first. */
 export interface FlameLayout {
@@ -26,34 +26,36 @@ export const emptyLayout = (size: number): FlameLayout => ({
 
 /** Lays the weighed tree out from the root: each node as wide as its total, its children from its left edge. */
 export function flameLayout({ nodeParent }: StackTree, weights: Slice): FlameLayout {
-  const { firstChild, nextSibling } = childLinks(nodeParent);
-  const alive = weights.total.reduce((count, total) => count + (total > 0 ? 1 : 0), 0);
+  const { firstChild, nextSibling } = linksOf(nodeParent);
+  const { total, sum } = weights;
+  let alive = 0;
+  for (let node = 0; node < total.length; node++) if (total[node] > 0) alive++;
   const layout = emptyLayout(alive);
   if (alive === 0) return layout;
-  const whole = weights.sum;
-  let size = 0;
-  const place = (node: number, depth: number, x: number, parent: number): void => {
-    layout.node[size] = node;
-    layout.depth[size] = depth;
-    layout.x[size] = x;
-    layout.width[size] = weights.total[node] / whole;
-    layout.parent[size] = parent;
-    layout.rows = Math.max(layout.rows, depth + 1);
-    size++;
-  };
-  place(0, 0, 0, -1);
+  const { node: nodes, depth, x, width, parent } = layout;
+  width[0] = total[0] / sum;
+  parent[0] = -1;
+  let size = 1;
   const siblings: number[] = [];
   for (let box = 0; box < size; box++) {
-    siblings.length = 0;
-    for (let child = firstChild[layout.node[box]]; child >= 0; child = nextSibling[child]) {
-      if (weights.total[child] > 0) siblings.push(child);
+    // The children stand in the layout as they come, and are put in order there where there are several.
+    const first = size;
+    for (let child = firstChild[nodes[box]]; child >= 0; child = nextSibling[child])
+      if (total[child] > 0) nodes[size++] = child;
+    if (size - first > 1) {
+      siblings.length = 0;
+      for (let i = first; i < size; i++) siblings.push(nodes[i]);
+      siblings.sort((a, b) => total[b] - total[a] || a - b);
+      for (let i = first; i < size; i++) nodes[i] = siblings[i - first];
     }
-    if (siblings.length > 1) siblings.sort((a, b) => weights.total[b] - weights.total[a] || a - b);
-    let x = layout.x[box];
-    for (const child of siblings) {
-      place(child, layout.depth[box] + 1, x, box);
-      x += weights.total[child] / whole;
+    let left = x[box];
+    for (let i = first; i < size; i++) {
+      depth[i] = depth[box] + 1;
+      parent[i] = box;
+      x[i] = left;
+      left += width[i] = total[nodes[i]] / sum;
     }
   }
+  layout.rows = depth[size - 1] + 1;
   return layout;
 }

@@ -1,6 +1,6 @@
 import type { Frame, StackTree } from './model';
 import type { Slice } from './slice';
-import { childLinks, deepestRecursion } from './stack-tree';
+import { deepestRecursion, linksOf } from './stack-tree';
 
 /** One function within a slice. */
 export interface FunctionWeight {
@@ -46,7 +46,7 @@ export function heaviestBranch(
   weights: Pick<Slice, 'total'>,
   from = 0
 ): number[] {
-  const { firstChild, nextSibling } = childLinks(tree.nodeParent);
+  const { firstChild, nextSibling } = linksOf(tree.nodeParent);
   const branch = [from];
   for (let node = from; ;) {
     let best = -1;

@@ -38,20 +38,22 @@ export function slice(profile: Profile, selection: SampleSelection = WHOLE, tree
   const { nodeFrame, frames } = profile;
   const weights = new Float64Array(nodeFrame.length);
   const samples = weighSamples(profile, selection, weights);
+  const isIdle = Uint8Array.from(frames, ({ kind }) => (kind === 'idle' ? 1 : 0));
   let idle = 0;
   for (let node = 0; node < nodeFrame.length; node++) {
-    if (frames[nodeFrame[node]].kind !== 'idle') continue;
+    if (isIdle[nodeFrame[node]] === 0) continue;
     idle += weights[node];
     if (!selection.includeIdle) weights[node] = 0;
   }
   let self = weights;
-  if (tree) {
+  // Without acts the stacks are the profile's own, node by node.
+  if (tree && tree.nodeFrame !== nodeFrame) {
     self = new Float64Array(tree.nodeFrame.length);
     for (let node = 0; node < weights.length; node++)
       if (tree.nodeOf[node] >= 0) self[tree.nodeOf[node]] += weights[node];
   }
   const parents = tree?.nodeParent ?? profile.nodeParent;
-  const total = Float64Array.from(self);
+  const total = self.slice();
   for (let node = total.length - 1; node > 0; node--) total[parents[node]] += total[node];
   return { self, total, sum: total.length > 0 ? total[0] : 0, idle, samples };
 }
@@ -80,18 +82,35 @@ function weighSamples(profile: Profile, { spans, thread }: SampleSelection, into
   const reach = sampleThread ? longest(sampleWeight) : 0;
   for (let span = 0; span < spans.length; span += 2) {
     const [from, to] = [spans[span], spans[span + 1]];
-    const first = sampleThread ? lowerBound(sampleTime, from - reach) : lowerBound(sampleTime, from) - 1;
-    for (let i = Math.max(0, first); i < count; i++) {
-      const begin = sampleTime[i];
-      if (begin >= to) break;
-      if (isOther(i)) continue;
-      const inside = Math.min(begin + sampleWeight[i], to) - Math.max(begin, from);
-      if (inside <= 0 && begin < from) continue;
-      into[sampleNode[i]] += inside;
-      samples++;
+    const end = lowerBound(sampleTime, to);
+    if (sampleThread) {
+      for (let i = lowerBound(sampleTime, from - reach); i < end; i++)
+        if (!isOther(i)) samples += addPart(profile, i, from, to, into);
+      continue;
     }
+    // One after another: all but the first and the last lie inside whole.
+    const first = Math.max(0, lowerBound(sampleTime, from) - 1);
+    for (let i = first + 1; i < end - 1; i++) into[sampleNode[i]] += sampleWeight[i];
+    samples += Math.max(0, end - first - 2);
+    if (end > first) samples += addPart(profile, first, from, to, into);
+    if (end - 1 > first) samples += addPart(profile, end - 1, from, to, into);
   }
   return samples;
+}
+
+/** Adds the part of a sample that lies inside. @returns 1 where it was selected, 0 where it ended before. */
+function addPart(
+  { sampleNode, sampleTime, sampleWeight }: Profile,
+  i: number,
+  from: number,
+  to: number,
+  into: Float64Array
+): number {
+  const begin = sampleTime[i];
+  const inside = Math.min(begin + sampleWeight[i], to) - Math.max(begin, from);
+  if (inside <= 0 && begin < from) return 0;
+  into[sampleNode[i]] += inside;
+  return 1;
 }
 
 function longest(weights: Float64Array): number {

@@ -1,5 +1,21 @@
-/** Linked lists of the children of each node, given its parent (−1 for a root); parents may stand anywhere. −1 ends a list. */
-export function childLinks(parentOf: Int32Array): { firstChild: Int32Array; nextSibling: Int32Array } {
+/** Linked lists of the children of each node. −1 ends a list. */
+export interface ChildLinks {
+  firstChild: Int32Array;
+  nextSibling: Int32Array;
+}
+
+/** A tree stays while its weights change with each move of a selection: its links are worked out once. */
+const known = new WeakMap<Int32Array, ChildLinks>();
+
+/** The links of a tree that does not change any more. */
+export function linksOf(nodeParent: Int32Array): ChildLinks {
+  let links = known.get(nodeParent);
+  if (!links) known.set(nodeParent, (links = childLinks(nodeParent)));
+  return links;
+}
+
+/** Links, given the parent of each node (−1 for a root); parents may stand anywhere. */
+export function childLinks(parentOf: Int32Array): ChildLinks {
   const firstChild = new Int32Array(parentOf.length).fill(-1);
   const nextSibling = new Int32Array(parentOf.length).fill(-1);
   for (let at = parentOf.length - 1; at >= 0; at--) {
