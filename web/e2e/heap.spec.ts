@@ -128,3 +128,15 @@ test('memory sent by OTLP metrics is drawn on the time rail', async ({ page }) =
   await page.goto('/heap?host=slip-9&last=30m');
   await expect(page.getByRole('application', { name: /memory up to 37\d MB/ })).toBeVisible();
 });
+
+test('a class leads to the functions that bear its name where allocations were recorded too', async ({
+  page
+}) => {
+  await openDemo(page);
+  const row = page.getByRole('table', { name: 'Classes' }).getByRole('row').filter({ hasText: 'TideWindow' });
+  await row.first().click({ button: 'right' });
+  await page.getByRole('menuitem', { name: 'Functions that make it' }).click();
+  await expect(page).toHaveURL(/profiles\/[0-9a-f]{64}\?.*find=TideWindow/);
+  await expect(page.getByLabel('Search functions')).toHaveValue('TideWindow');
+  await expect(page.getByRole('complementary')).toContainText(/allocated/);
+});

@@ -221,3 +221,21 @@ test('what is no dump, or cut off, is worded', async ({ page }) => {
     await expect(page.getByText(/it may be cut off/)).toBeVisible();
   });
 });
+
+test('threads of a package, and daemons that wait for work, are one choice away', async ({ page }) => {
+  await openDemo(page);
+  const listed = page.getByRole('table', { name: 'Threads' });
+  await page.getByRole('link', { name: 'Threads', exact: true }).last().click();
+  await page.getByRole('button', { name: /Package: in any package/ }).click();
+  await page.getByRole('menuitemradio', { name: /^quillhaven\.pilots/ }).click();
+  await expect(page).toHaveURL(/package=quillhaven\.pilots/);
+  await expect(page.getByText(/\d+ threads of \d+/)).toBeVisible();
+  await expect(listed.getByRole('row').filter({ hasText: 'roster-sync-1' })).toBeVisible();
+  await page.goBack();
+  const daemons = page.getByRole('button', { name: /idle daemon/ });
+  const before = Number(await listed.getAttribute('aria-rowcount'));
+  const folded = parseInt((await daemons.textContent())!, 10);
+  await daemons.click();
+  await expect(page).toHaveURL(/daemons=1/);
+  await expect(listed).toHaveAttribute('aria-rowcount', String(before + folded));
+});

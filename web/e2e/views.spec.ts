@@ -48,7 +48,9 @@ const VIEWS: Record<string, (page: Page) => Promise<void>> = {
   },
   requests: async (page) => {
     await page.goto('/requests');
-    await expect(page.getByRole('table', { name: 'Requests', exact: true }).getByRole('link').first()).toBeVisible();
+    await expect(
+      page.getByRole('table', { name: 'Requests', exact: true }).getByRole('link').first()
+    ).toBeVisible();
   },
   request: async (page) => {
     await page.goto('/requests');

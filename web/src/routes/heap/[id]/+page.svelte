@@ -17,6 +17,7 @@
   import ObjectPanel from '$lib/ui/holders/ObjectPanel.svelte';
   import ObjectTable from '$lib/ui/holders/ObjectTable.svelte';
   import WayPicture from '$lib/ui/holders/WayPicture.svelte';
+  import type { Action } from '$lib/ui/kit/actions';
   import Choices from '$lib/ui/kit/Choices.svelte';
   import Empty from '$lib/ui/kit/Empty.svelte';
   import Finding from '$lib/ui/kit/Finding.svelte';
@@ -166,6 +167,16 @@
   const signed = (value: number): string =>
     value > 0 ? `+${formatCount(value)}` : value < 0 ? `−${formatCount(-value)}` : '0';
   const signedBytes = (value: number): string => `${value < 0 ? '−' : '+'}${formatBytes(Math.abs(value))}`;
+  /** A constructor bears the name of its class: by that name the functions are found that make its objects. */
+  const madeBy = ({ name, package: of }: ClassRow): Action[] =>
+    data.allocation && of === 'object'
+      ? [
+          {
+            name: 'Functions that make it',
+            href: viewLink(`/profiles/${data.allocation}`, {}, { show: 'leaves', find: name })
+          }
+        ]
+      : [];
   const classColumns = $derived<Column<ClassRow>[]>([
     { key: 'class', title: 'class', width: 220, grows: true, value: ({ name }) => name },
     {
@@ -522,6 +533,7 @@
           columns={classColumns}
           keyOf={({ name }) => name}
           hrefOf={({ name }) => hrefOf({ show: 'objects', name, value: '', least: 0, added: false })}
+          actionsOf={madeBy}
           sort="-retained"
           file="classes"
           rowHeight={27}

@@ -56,7 +56,8 @@
 
   let session = $state.raw<ProfileSession | null>(null);
   let flame = $state<ReturnType<typeof FlameGraph> | null>(null);
-  let search = $state('');
+  /** A link may ask for functions by name. */
+  let search = $state(page.url.searchParams.get('find') ?? '');
   let searchField = $state<HTMLInputElement | null>(null);
   let selected = $state(-1);
   /** Function chosen in the table where the picture has no box for it. */
