@@ -95,9 +95,8 @@
         {
           key: 'at',
           title: 'at',
-          width: 100,
-          value: (row) => new Date(row.startUs / 1000).toISOString(),
-          text: (row) => exactTime(row.startUs / 1000)
+          width: 116,
+          value: (row) => new Date(row.startUs / 1000).toISOString()
         },
         {
           key: 'service',
@@ -108,13 +107,7 @@
         },
         { key: 'endpoint', title: 'endpoint', width: 130, grows: true, value: (row) => row.endpoint },
         { key: 'host', title: 'host', width: 64, value: (row) => row.host, text: (row) => row.host },
-        {
-          key: 'release',
-          title: 'release',
-          width: 62,
-          value: (row) => row.release,
-          text: (row) => row.release
-        },
+        { key: 'release', title: 'release', width: 62, value: (row) => row.release },
         {
           key: 'calls',
           title: 'calls',
@@ -151,7 +144,7 @@
       const attribute = attributeOf(name);
       if (attribute === null) return COLUMNS[name];
       const value = (row: RequestRow): string => row.attributes[attributes.indexOf(attribute)];
-      return { key: name, title: attribute, width: 96, value, text: value };
+      return { key: name, title: attribute, width: 96, value };
     });
   });
 
@@ -291,6 +284,11 @@
 
   <div class="flex flex-none items-baseline px-4 pt-2 pb-1">
     <Conditions scope={data.scope} names={data.attributeNames} group={data.group} />
+    {#if list.count > 0}<span class="ml-auto pl-4 whitespace-nowrap text-ink-2"
+        >{list.rows.length < list.count
+          ? `${formatCount(list.rows.length)} of ${formatCount(list.count)} listed`
+          : plural(list.count, 'request')}</span
+      >{/if}
   </div>
   {#if list.count === 0}
     <Empty title="No request matches">
@@ -362,7 +360,7 @@
           }))}
           value={data.sort}
         />
-        <label class="flex items-baseline gap-1.5"
+        <label class="flex items-baseline gap-1.5 whitespace-nowrap"
           >grouped by
           <select
             class="w-26 field py-0"
@@ -375,11 +373,6 @@
                 >{name} ({values})</option
               >{/each}
           </select></label
-        >
-        <span
-          >{list.rows.length < list.count
-            ? `${formatCount(list.rows.length)} of ${formatCount(list.count)} listed`
-            : plural(list.count, 'request')}</span
         >
         <DropdownMenu.Root>
           <DropdownMenu.Trigger class="button border-rule text-ink-2">Columns</DropdownMenu.Trigger>
@@ -421,8 +414,11 @@
           {#if row.findings > 0}<span class="text-pen" aria-hidden="true">◆</span> {row.findings}{/if}
         {:else if column.key === 'ledger'}
           <LedgerBar ledger={row.ledger} width={84} />
-        {:else}
+        {:else if column.key === 'duration'}
           <b class="font-semibold">{formatDuration(row.durationNs)}</b>
+        {:else}
+          {@const value = column.key === 'at' ? exactTime(row.startUs / 1000) : column.value!(row)}
+          <span class="num text-ink-2" title={String(value)}>{value}</span>
         {/if}
       {/snippet}
     </DataTable>

@@ -293,22 +293,22 @@
     {
       key: 'name',
       title: 'thread',
-      width: 170,
+      width: 150,
       value: ({ thread }) => thread.name,
       text: ({ thread }) => thread.name || '(no name)'
     },
     {
       key: 'state',
       title: 'state',
-      width: 100,
+      width: 84,
       value: ({ thread }) => thread.mode,
       text: ({ thread }) => MODES[thread.mode].name
     },
-    { key: 'doing', title: 'doing', width: 180, value: ({ doing }) => doing, text: ({ doing }) => doing },
+    { key: 'doing', title: 'doing', width: 160, value: ({ doing }) => doing, text: ({ doing }) => doing },
     {
       key: 'place',
       title: 'stands at',
-      width: 190,
+      width: 176,
       grows: true,
       value: ({ place }) => place,
       text: ({ place }) => place || 'no stack'
@@ -317,7 +317,7 @@
       key: 'cpu',
       title: 'CPU',
       about: 'CPU time since the thread began',
-      width: 76,
+      width: 72,
       right: true,
       value: ({ thread }) => thread.cpuMs,
       text: ({ thread }) => ms(thread.cpuMs)
@@ -326,7 +326,7 @@
       key: 'share',
       title: 'of life',
       about: 'CPU time as a share of the thread’s life',
-      width: 66,
+      width: 64,
       right: true,
       value: ({ share }) => share,
       text: ({ share }) => (share === null ? '–' : formatShare(share))
@@ -335,7 +335,7 @@
       key: 'delta',
       title: 'since',
       about: 'CPU time since the dump before',
-      width: 76,
+      width: 72,
       right: true,
       value: ({ deltaMs }) => deltaMs,
       text: ({ deltaMs }) => ms(deltaMs)
@@ -492,7 +492,7 @@
           ><b class="num font-semibold text-ink">{formatCount(count)}</b>
           {MODES[mode].name}<i
             class="inline-block h-2 {shown.mode === mode ? 'outline-2 outline-pen' : ''}"
-            style:width="{Math.max(4, (count / most) * 56)}px"
+            style:width="{Math.max(4, (count / most) * 36)}px"
             style:background={MODES[mode].colour}
           ></i></a
         >
