@@ -13,6 +13,7 @@ import { heapFormat } from '../core/src/heap/heap-format';
 import type { ByteSource } from '../core/src/heap/byte-source';
 import { ColumnFiles } from '../web/src/lib/server/heap/index-files';
 import { reclaim } from '../web/src/lib/server/reclaim';
+import { FILL } from './fill-heap';
 
 const MB = 1024 * 1024;
 const [task, file] = process.argv.slice(2);
@@ -85,12 +86,6 @@ function run(name: string, of: string): Promise<Figures> {
   });
 }
 
-/** A program that fills its heap and writes a snapshot of it. */
-const FILL = `
-  class Window { constructor(i) { this.hour = i; this.name = 'window ' + i; this.next = null; this.parts = [{ i }, { i }]; } }
-  const kept = new Map(); let last = null;
-  for (let i = 0; i < Number(process.argv[2]); i++) { const one = new Window(i); one.next = last; last = one; kept.set(i, one); }
-  require('node:v8').writeHeapSnapshot(process.argv[1]); globalThis.kept = kept;`;
 function snapshot(name: string, windows: number): string {
   const to = path.join(folder, name);
   execFileSync(process.execPath, ['--max-old-space-size=8192', '-e', FILL, to, String(windows)]);

@@ -174,7 +174,7 @@ test('a plan records when an endpoint gets slow, and not before', async ({ page 
   await chooseForPlan(page, /tides/);
   await page.getByLabel('when').selectOption('when an endpoint is slow');
   await page.getByLabel('service').selectOption('tides');
-  await page.getByLabel('endpoint').fill('GET /tides/windows');
+  await page.getByRole('textbox', { name: 'endpoint' }).fill('GET /tides/windows');
   await page.getByLabel('p95 over, ms').fill('1');
   const before = await saved(page).count();
   await page.getByRole('button', { name: 'Make the plan' }).click();

@@ -232,6 +232,7 @@ test('threads of a package, and daemons that wait for work, are one choice away'
   await expect(page.getByText(/\d+ threads of \d+/)).toBeVisible();
   await expect(listed.getByRole('row').filter({ hasText: 'roster-sync-1' })).toBeVisible();
   await page.goBack();
+  await expect(page.getByText(/\d+ threads of \d+/)).toBeHidden();
   const daemons = page.getByRole('button', { name: /idle daemon/ });
   const before = Number(await listed.getAttribute('aria-rowcount'));
   const folded = parseInt((await daemons.textContent())!, 10);

@@ -1,4 +1,5 @@
 import type { HeapStore } from './heap-store';
+import { idMap, type IdMap } from './id-map';
 import { groupsOf, keptBy, nameOfObject } from './holders';
 
 export interface ClassGrowth {
@@ -69,22 +70,31 @@ export function compareHeaps(before: HeapStore, after: HeapStore): HeapDifferenc
 
 const grown = ({ before, after }: ClassGrowth): number => after.shallowBytes - before.shallowBytes;
 
+/** Made once for each dump that others are held against: it takes a while, and several questions ask for it. */
+const maps = new WeakMap<HeapStore, IdMap>();
+function identities(store: HeapStore): IdMap {
+  let map = maps.get(store);
+  if (!map) maps.set(store, (map = idMap(store.column('ids'))));
+  return map;
+}
+
 function knownShare(before: HeapStore, after: HeapStore): number {
-  const earlier = new Set(before.column('ids'));
+  const earlier = identities(before);
   const ids = after.column('ids');
   let known = 0;
-  for (let i = 0; i < ids.length; i++) if (earlier.has(ids[i])) known++;
+  for (let i = 0; i < ids.length; i++) if (earlier.indexOf(ids[i]) >= 0) known++;
   return ids.length > 0 ? known / ids.length : 0;
 }
 
 /** Objects of a class in the later dump whose identities the earlier did not have. Only where identities persist. */
 export function addedObjects(before: HeapStore, after: HeapStore, name: string): number[] {
-  const earlier = new Set(before.column('ids'));
+  const earlier = identities(before);
   const ids = after.column('ids');
   const classOf = after.column('classOf');
   const wanted = new Set(after.meta.classes.flatMap((one, i) => (one.name === name ? [i] : [])));
   const added: number[] = [];
-  for (let i = 0; i < ids.length; i++) if (wanted.has(classOf[i]) && !earlier.has(ids[i])) added.push(i);
+  for (let i = 0; i < ids.length; i++)
+    if (wanted.has(classOf[i]) && earlier.indexOf(ids[i]) < 0) added.push(i);
   return added;
 }
 

@@ -387,7 +387,9 @@ export function snapshotText(
   most: number
 ): string {
   if (!(text < textPosition.length)) return '';
-  const bytes = new Uint8Array(most * 6 + 2);
+  // One stands behind the other: no text is longer than up to where the next begins.
+  const room = (textPosition[text + 1] ?? source.length) - textPosition[text];
+  const bytes = new Uint8Array(Math.min(most * 6 + 2, room));
   const got = source.read(textPosition[text], bytes);
   let end = 1;
   for (let escaped = false; end < got; end++) {

@@ -343,6 +343,8 @@
       {columns}
       keyOf={({ traceId, spanId }) => `${traceId} ${spanId}`}
       hrefOf={open}
+      linkName={(row) =>
+        `${exactTime(row.startUs / 1000)} ${row.service} ${row.endpoint} ${formatDuration(row.durationNs)}${row.failed ? ' failed' : ''}`}
       {actionsOf}
       sort=""
       param="order"

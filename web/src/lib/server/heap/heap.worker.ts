@@ -4,7 +4,7 @@ import nodeEndpoint from 'comlink/dist/umd/node-adapter';
 import type { HeapFinding } from '@tromix/core/findings/heap-finding';
 import { findInHeap } from '@tromix/core/findings/heap-findings';
 import { addedObjects, compareHeaps, type HeapDifference } from '@tromix/core/heap/heap-diff';
-import type { HeapMeta, HeapStore } from '@tromix/core/heap/heap-store';
+import type { ColumnName, HeapMeta, HeapStore } from '@tromix/core/heap/heap-store';
 import {
   holderMap,
   keptBy,
@@ -15,6 +15,7 @@ import {
   type KeptGroup
 } from '@tromix/core/heap/holders';
 import { objectFacts, rootOf, textOfObject, type ObjectFacts } from '@tromix/core/heap/object-facts';
+import { textsHolding } from '@tromix/core/heap/text-search';
 import { greatest } from '@tromix/core/heap/top';
 import { rootsHolding, wayTo } from '@tromix/core/heap/ways';
 import { openIndex } from './index-files';
@@ -50,6 +51,22 @@ export type Step = ReturnType<typeof stepsOf>[number];
 
 /** Indexes kept open: the two that are compared, and one more. */
 const MOST_OPEN = 3;
+/** Columns that clicks need and the overview does not. */
+const LATER: readonly ColumnName[] = [
+  'edgeStart',
+  'edgeTo',
+  'edgeType',
+  'edgeName',
+  'nodeName',
+  'textPosition',
+  'position',
+  'before',
+  'referrerStart',
+  'referrers',
+  'children',
+  'childStart'
+];
+const LOAD_PAUSE_MS = 20;
 /** Objects named in one list at most, beyond which a narrower question is wanted. */
 const MAX_TEXT = 120;
 
@@ -72,6 +89,7 @@ class HeapReader {
 
   overview(place: HeapPlace, before: HeapPlace | null): Promise<HeapOverview> {
     const store = this.#store(place);
+    this.#loadRest(store);
     const difference = before ? compareHeaps(this.#store(before), store) : null;
     const { layout: _, classes: __, packages: ___, threads: ____, duplicates: _____, ...meta } = store.meta;
     return Promise.resolve({
@@ -80,6 +98,18 @@ class HeapReader {
       findings: findInHeap({ store, difference }),
       difference
     });
+  }
+
+  /** Loads what the next questions will ask for, a column at a time, so that questions come in between. */
+  #loadRest(store: HeapStore, columns = [...LATER]): void {
+    const next = columns.shift();
+    if (next === undefined) return;
+    setTimeout(() => {
+      // Meanwhile the index may have been closed for another.
+      if (![...this.#open.values()].includes(store as HeapStore & { close: () => void })) return;
+      store.column(next);
+      this.#loadRest(store, columns);
+    }, LOAD_PAUSE_MS);
   }
 
   classes(place: HeapPlace): Promise<Pick<HeapMeta, 'classes' | 'packages'>> {
@@ -142,23 +172,11 @@ class HeapReader {
     const matches = store.meta.classes.map((one, i) =>
       exact >= 0 ? i === exact : one.name.toLowerCase().includes(wanted)
     );
-    const [classOf, retained, kind] = [
-      store.column('classOf'),
-      store.column('retained'),
-      store.column('kind')
-    ];
-    const found: number[] = [];
-    const sought = value.toLowerCase();
-    for (let i = 0; i < classOf.length; i++) {
-      if (retained[i] < least || !matches[classOf[i]]) continue;
-      if (
-        sought !== '' &&
-        (kind[i] !== 0 || !(textOfObject(store, i, MAX_TEXT)?.toLowerCase().includes(sought) ?? false))
-      )
-        continue;
-      found.push(i);
-      if (sought !== '' && found.length >= MOST_FOUND) break;
-    }
+    const [classOf, retained] = [store.column('classOf'), store.column('retained')];
+    const isWanted = (object: number): boolean => retained[object] >= least && matches[classOf[object]];
+    let found: number[] = [];
+    if (value !== '') found = textsHolding(store, value, MOST_FOUND).filter(isWanted);
+    else for (let i = 0; i < classOf.length; i++) if (isWanted(i)) found.push(i);
     return Promise.resolve(this.#list(store, found, from, most));
   }
 
@@ -227,6 +245,6 @@ class HeapReader {
 export type { HeapReader };
 
 /** Texts found before a search ends. */
-const MOST_FOUND = 500;
+const MOST_FOUND = 2000;
 
 expose(new HeapReader(), nodeEndpoint(parentPort!));

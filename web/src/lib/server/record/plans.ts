@@ -48,6 +48,7 @@ async function thinOut({ id, plan }: StoredPlan): Promise<void> {
       writer.change([{ sql: 'DELETE FROM recordings WHERE id = ?', args: [recording] }])
     );
     publish('evidence');
+    publish('recordings');
   }
 }
 

@@ -17,6 +17,8 @@
     keyOf: (row: Row) => string;
     /** Where a row leads; rows without are not links. */
     hrefOf?: (row: Row) => string;
+    /** What a row's link is called where its first cell does not say enough; it holds what that cell shows. */
+    linkName?: (row: Row) => string;
     /** What can be done with a row, besides opening and copying it. */
     actionsOf?: (row: Row) => Action[];
     /** Sorting before the user chooses, as `key` or `-key`; '' for the order the rows come in. */
@@ -42,6 +44,7 @@
     columns,
     keyOf,
     hrefOf,
+    linkName,
     actionsOf,
     sort,
     param = 'sort',
@@ -211,6 +214,7 @@
               <!-- Covers the whole row, so that it can be clicked anywhere. -->
               <a
                 href={hrefOf(row)}
+                aria-label={linkName?.(row)}
                 data-index={index}
                 class="after:absolute after:inset-0"
                 onfocus={() => (focused = index)}>{@render content(row, column)}</a
