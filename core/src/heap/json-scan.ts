@@ -81,7 +81,7 @@ export class JsonScan {
           cursor.position
         );
     }
-    return JSON.parse(new TextDecoder().decode(Uint8Array.from(bytes))) as string;
+    return this.#parsed(bytes) as string;
   }
 
   /** A value of modest size, parsed. */
@@ -97,13 +97,18 @@ export class JsonScan {
           cursor.position
         );
     });
+    return this.#parsed(bytes);
+  }
+
+  #parsed(bytes: readonly number[]): unknown {
+    const { position } = this.#cursor;
     try {
       return JSON.parse(new TextDecoder().decode(Uint8Array.from(bytes)));
     } catch {
       throw new EvidenceError(
         'not-json',
-        `Expected a JSON value before byte ${cursor.position}, but it does not parse.`,
-        cursor.position
+        `Expected a JSON value before byte ${position}, but it does not parse.`,
+        position
       );
     }
   }

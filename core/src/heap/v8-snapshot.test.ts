@@ -117,6 +117,11 @@ describe('the format of a snapshot', () => {
     expect(() => indexed(small((s) => ((s.snapshot as { meta: object }).meta = {})))).toThrow(/meta|head/);
   });
 
+  it('with a key that is no JSON text is one worded error', () => {
+    const text = new TextDecoder().decode(small()).replace('"nodes"', '"no\\es"');
+    expect(() => indexed(new TextEncoder().encode(text))).toThrow(/does not parse/);
+  });
+
   it('cut off anywhere, or damaged, is one worded error', () => {
     const bytes = small();
     fc.assert(

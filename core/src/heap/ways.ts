@@ -55,17 +55,25 @@ export function rootsHolding(
   const start = store.column('referrerStart');
   const referrers = store.column('referrers');
   const isRoot = new Set(store.column('roots'));
-  const seen = new Map<number, number>([[object, 0]]);
-  const open = [object];
+  const seen = new Uint8Array(store.meta.count);
+  const open = new Uint32Array(MOST_SEEN);
   const found: { root: number; steps: number }[] = [];
-  for (let at = 0; at < open.length && found.length < most && open.length < MOST_SEEN; at++) {
+  open[0] = object;
+  seen[object] = 1;
+  let end = 1;
+  // Those from here on are a step further away.
+  let further = 1;
+  for (let at = 0, steps = 0; at < end && found.length < most; at++) {
+    if (at === further) {
+      steps++;
+      further = end;
+    }
     const one = open[at];
-    const steps = seen.get(one)!;
     if (isRoot.has(one)) found.push({ root: one, steps });
-    for (let i = start[one]; i < start[one + 1]; i++) {
-      if (seen.has(referrers[i])) continue;
-      seen.set(referrers[i], steps + 1);
-      open.push(referrers[i]);
+    for (let i = start[one]; i < start[one + 1] && end < MOST_SEEN; i++) {
+      if (seen[referrers[i]]) continue;
+      seen[referrers[i]] = 1;
+      open[end++] = referrers[i];
     }
   }
   return found;

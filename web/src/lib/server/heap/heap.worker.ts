@@ -169,15 +169,21 @@ class HeapReader {
     const store = this.#store(place);
     const wanted = name.toLowerCase();
     const exact = store.meta.classes.findIndex((one) => one.name === name);
-    const matches = store.meta.classes.map((one, i) =>
-      exact >= 0 ? i === exact : one.name.toLowerCase().includes(wanted)
+    const matches = Uint8Array.from(store.meta.classes, (one, i) =>
+      Number(exact >= 0 ? i === exact : one.name.toLowerCase().includes(wanted))
     );
     const [classOf, retained] = [store.column('classOf'), store.column('retained')];
-    const isWanted = (object: number): boolean => retained[object] >= least && matches[classOf[object]];
-    let found: number[] = [];
-    if (value !== '') found = textsHolding(store, value, MOST_FOUND).filter(isWanted);
-    else for (let i = 0; i < classOf.length; i++) if (isWanted(i)) found.push(i);
-    return Promise.resolve(this.#list(store, found, from, most));
+    if (value !== '') {
+      const texts = textsHolding(store, value, MOST_FOUND);
+      const found = texts.filter((object) => retained[object] >= least && matches[classOf[object]] === 1);
+      return Promise.resolve(this.#list(store, found, from, most));
+    }
+    // Gone through for every object of the dump: into room for all, which is touched as far as it is filled.
+    const found = new Uint32Array(classOf.length);
+    let count = 0;
+    for (let i = 0; i < classOf.length; i++)
+      if (matches[classOf[i]] === 1 && retained[i] >= least) found[count++] = i;
+    return Promise.resolve(this.#list(store, found.subarray(0, count), from, most));
   }
 
   /** Objects of a class that an earlier dump did not have; null where identities do not tell. */
