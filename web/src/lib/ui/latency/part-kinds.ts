@@ -1,6 +1,6 @@
 import type { Account } from '@tromix/core/trace/account';
 
-const CALLS: Record<string, { account: Account; noun: string }> = {
+const CALLS: Partial<Record<string, { account: Account; noun: string }>> = {
   database: { account: 'database', noun: 'query' },
   cache: { account: 'cache', noun: 'cache call' },
   http: { account: 'remote', noun: 'remote call' },
@@ -16,7 +16,7 @@ const NOUNS: Partial<Record<string, string>> = {
 };
 
 /** True for kinds of parts that call something outside the request's own code. */
-export const isCallKind = (kind: string): boolean => kind in CALLS;
+export const isCallKind = (kind: string): boolean => Object.hasOwn(CALLS, kind);
 
 /** The account whose letter and colour a part carries. */
 export const partAccount = (kind: string): Account => CALLS[kind]?.account ?? (kind as Account);

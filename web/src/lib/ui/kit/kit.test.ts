@@ -1,0 +1,208 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { REQUEST_RULES } from '@tromix/core/findings/rules';
+import type { FoundGroup } from '$lib/server/queries/findings';
+import { scopeFrom } from '$lib/scope';
+import { isCallKind, partAccount, partNoun } from '../latency/part-kinds';
+import { scopeParts } from '../shell/scope-parts';
+import { sortRows } from '../tables/sort';
+import { ACCOUNTS, LOOKS } from './accounts';
+import { changeLook } from './change';
+import { toCsv, toTsv } from './csv';
+import { foundSentence } from './found-sentence';
+import { shortTime } from './time';
+
+describe('a change', () => {
+  it('has a sign, a size, a tone, and the test in words', () => {
+    expect(changeLook({ verdict: 'slower', ratio: 2.13, p: 0.00001 })).toEqual({
+      text: '▲ 2.1×',
+      tone: 'worse',
+      words:
+        'Slower: the median is 2.13 times what it was. The chance of that much by luck is less than 0.0001 (rank test).'
+    });
+    expect(changeLook({ verdict: 'faster', ratio: 0.5, p: 0.0005 })).toMatchObject({
+      text: '▼ 0.5×',
+      tone: 'better'
+    });
+  });
+  it('that is none, or of too few, says so without a tone', () => {
+    expect(changeLook({ verdict: 'no clear change', ratio: 1.02, p: 0.3 })).toMatchObject({
+      text: '=',
+      tone: 'same'
+    });
+    expect(changeLook({ verdict: 'too few', ratio: NaN, p: NaN })).toMatchObject({ text: '–', tone: 'same' });
+    expect(changeLook({ verdict: 'too few', ratio: NaN, p: NaN }).words).not.toContain('NaN');
+  });
+});
+
+describe('a finding over many requests', () => {
+  const found = (rule: string): FoundGroup =>
+    ({
+      rule,
+      endpoint: 'POST /calls/:id/berth',
+      service: 'berths',
+      subject: 'plan',
+      share: 0.31,
+      typicalCalls: 214,
+      sentence: 'A sentence of its own.'
+    }) as FoundGroup;
+  it.each(REQUEST_RULES.map(({ rule }) => rule))('is one sentence with its cost: %s', (rule) => {
+    const sentence = foundSentence(found(rule)).replaceAll('\u202f', ' ');
+    expect(sentence).toMatch(/31 %/);
+    expect(sentence).not.toMatch(/undefined|null|NaN/);
+    // Bold parts are closed.
+    expect(sentence.split('*').length % 2).toBe(1);
+  });
+  it('does not tell a number of calls that is not known', () => {
+    expect(foundSentence({ ...found('query-per-row'), typicalCalls: null })).toContain('very often');
+  });
+});
+
+describe('accounts', () => {
+  it('have a letter each, so that colour never speaks alone', () => {
+    const letters = ACCOUNTS.map((account) => LOOKS[account].letter);
+    expect(new Set(letters).size).toBe(ACCOUNTS.length);
+  });
+  it('are those of the parts a request is made of', () => {
+    expect(['http', 'rpc', 'database', 'ownCode'].map(partAccount)).toEqual([
+      'remote',
+      'remote',
+      'database',
+      'ownCode'
+    ]);
+    expect([isCallKind('file'), isCallKind('ownCode'), isCallKind('toString')]).toEqual([true, false, false]);
+    expect(partNoun('unseen')).toBe('time nobody can explain');
+  });
+});
+
+describe('tables as text', () => {
+  const field = fc.oneof(
+    fc.string(),
+    fc.integer(),
+    fc.constantFrom('=1+1', '"', ',', '\n', '\t', '@x', '-3')
+  );
+  /** A reader of RFC 4180 of its own. */
+  function parseCsv(text: string): string[][] {
+    const rows: string[][] = [];
+    let row: string[] = [];
+    let at = 0;
+    while (at < text.length) {
+      let value = '';
+      if (text[at] === '"') {
+        for (at++; ; at++) {
+          if (text[at] !== '"') value += text[at];
+          else if (text[at + 1] === '"') value += text[++at];
+          else break;
+        }
+        at++;
+      } else while (at < text.length && !/[,\r]/.test(text[at])) value += text[at++];
+      row.push(value);
+      if (text[at] === ',') at++;
+      else {
+        at += 2;
+        rows.push(row);
+        row = [];
+      }
+    }
+    return rows;
+  }
+  it('are CSV that reads back, with nothing a spreadsheet would run', () => {
+    fc.assert(
+      fc.property(fc.array(fc.tuple(field, field), { minLength: 1 }), (rows) => {
+        const [head, ...read] = parseCsv(toCsv(['a', 'b'], rows));
+        expect(head).toEqual(['a', 'b']);
+        expect(read).toHaveLength(rows.length);
+        read.forEach((fields, i) =>
+          fields.forEach((value, j) => {
+            const given = rows[i][j];
+            const runs = typeof given === 'string' && /^[=+\-@\t\r]/.test(given);
+            expect(value).toBe(runs ? `'${given}` : String(given));
+          })
+        );
+      })
+    );
+  });
+  it('keep their shape when they are copied', () => {
+    fc.assert(
+      fc.property(fc.array(fc.tuple(field, field), { minLength: 1 }), (rows) => {
+        const lines = toTsv(['a', 'b'], rows).split('\n');
+        expect(lines).toHaveLength(rows.length + 1);
+        for (const line of lines) expect(line.split('\t')).toHaveLength(2);
+      })
+    );
+  });
+});
+
+describe('rows in an order', () => {
+  it('stand by their values, those without one last, whichever way', () => {
+    const rows = fc.array(fc.option(fc.oneof(fc.integer(), fc.constant(NaN))));
+    fc.assert(
+      fc.property(rows, fc.constantFrom('asc' as const, 'desc' as const), (values, direction) => {
+        const sorted = sortRows(values, (value) => value, direction);
+        const known = sorted.filter((value) => value !== null && !Number.isNaN(value)) as number[];
+        expect(sorted.slice(0, known.length)).toEqual(known);
+        expect(known).toEqual(known.toSorted((a, b) => (direction === 'asc' ? a - b : b - a)));
+        expect(sorted).toHaveLength(values.length);
+      })
+    );
+  });
+});
+
+describe('times', () => {
+  const noon = new Date(2026, 10, 24, 12, 5).getTime();
+  it('have their day only where it is another', () => {
+    expect(shortTime(noon, noon + 3_600_000)).toBe('12:05');
+    expect(shortTime(noon, noon + 86_400_000)).toMatch(/24 Nov.*12:05/);
+  });
+});
+
+describe('the scope as a sentence', () => {
+  const names = {
+    services: ['berths', 'tides'],
+    endpoints: [
+      { service: 'berths', name: 'GET /plan' },
+      { service: 'tides', name: 'GET /plan' }
+    ],
+    hosts: ['quay-2'],
+    releases: ['7.3']
+  };
+  const now = new Date(2026, 10, 24, 12, 0).getTime();
+  const window = { fromUs: (now - 30 * 60_000) * 1000, toUs: now * 1000 };
+  const partsOf = (query: string) =>
+    scopeParts(
+      ['endpoint', 'service', 'host', 'release', 'time', 'slower'],
+      scopeFrom(new URLSearchParams(query)),
+      names,
+      window,
+      now
+    );
+
+  it('reads as English, whatever is chosen', () => {
+    const words = (query: string): string =>
+      partsOf(query)
+        .map(({ before, shown }) => `${before} ${shown}`)
+        .join(' ');
+    expect(words('')).toBe(
+      'Looking at requests to every endpoint of every service on every host , every release , from 11:30 to 12:00 , of any duration'
+    );
+    expect(words('endpoint=GET+/plan&service=tides&host=quay-2&release=7.3&slower=500')).toBe(
+      'Looking at requests to GET /plan of tides on quay-2 , release 7.3 , from 11:30 to 12:00 , slower than 500 ms'
+    );
+  });
+
+  it('offers what changes just its part; an endpoint comes with its service', () => {
+    const [endpoint, service, host, , time, slower] = partsOf('service=berths');
+    expect(endpoint.choose(endpoint.options[2].value)).toEqual({ service: 'tides', endpoint: 'GET /plan' });
+    expect(endpoint.choose('')).toEqual({ endpoint: '' });
+    expect(service.choose('tides')).toEqual({ service: 'tides', endpoint: '' });
+    expect(host.choose('quay-2')).toEqual({ host: 'quay-2' });
+    expect(time.choose('24h')).toEqual({ last: '24h', from: undefined, to: undefined });
+    expect(slower.choose('250')).toEqual({ slower: 250 });
+    expect(slower.choose('')).toEqual({ slower: undefined });
+  });
+
+  it('marks what is chosen in each menu', () => {
+    for (const { options, value } of partsOf('service=tides&endpoint=GET+/plan&last=6h'))
+      expect(options.map((option) => option.value)).toContain(value);
+  });
+});
