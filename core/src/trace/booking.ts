@@ -50,7 +50,9 @@ export function book(tree: TraceTree, root: number): Stretch[] {
     const from = Math.max(start[child], frame.from);
     own(frame.node, to, frame.t);
     frame.t = from;
-    stack.push(enter(child, from, to));
+    // Most spans have no children: all of it is theirs.
+    if (children[child].length === 0) own(child, from, to);
+    else stack.push(enter(child, from, to));
   }
   return backwards.reverse();
 }

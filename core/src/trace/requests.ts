@@ -83,14 +83,13 @@ function bookWithAccounts(tree: TraceTree, node: number, durationNs: number): Bo
   const stretches: BookedStretch[] = [];
   for (const stretch of book(tree, node)) {
     const { account, span } = tree.nodes[stretch.node];
-    if (account !== 'ownCode') {
-      const { from, to } = stretch;
-      stretches.push({ node: stretch.node, from, to, account });
-      continue;
-    }
-    for (const part of splitByEvents(stretch, span, tree.start[stretch.node])) {
+    const { node: owner, from, to } = stretch;
+    const first = stretches.length;
+    if (account !== 'ownCode' || span.events.length === 0) stretches.push({ node: owner, from, to, account });
+    else stretches.push(...splitByEvents(stretch, span, tree.start[owner]));
+    for (let i = first; i < stretches.length; i++) {
+      const part = stretches[i];
       if (part.account === 'ownCode' && part.to - part.from > unseenFrom) part.account = 'unseen';
-      stretches.push(part);
     }
   }
   return stretches;

@@ -44,14 +44,12 @@ export function splitByEvents(stretch: Stretch, span: Span, spanStart: number): 
     if (to > at) parts.push({ node: stretch.node, from: at, to, account });
     at = Math.max(at, to);
   };
-  if (span.events.length > 0) {
-    for (const event of timedEvents(span, spanStart)) {
-      const from = Math.max(at, event.fromNs);
-      const to = Math.min(stretch.to, event.toNs);
-      if (to <= from) continue;
-      push(from, 'ownCode');
-      push(to, event.account);
-    }
+  for (const event of timedEvents(span, spanStart)) {
+    const from = Math.max(at, event.fromNs);
+    const to = Math.min(stretch.to, event.toNs);
+    if (to <= from) continue;
+    push(from, 'ownCode');
+    push(to, event.account);
   }
   push(stretch.to, 'ownCode');
   return parts;

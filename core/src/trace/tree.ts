@@ -74,7 +74,7 @@ export function buildTree(spans: readonly Span[]): TraceTree {
   const shift = removeSkew(nodes, children, order, start, end, warnings);
   const byStart = (a: number, b: number): number =>
     start[a] - start[b] || (nodes[a].span.spanId < nodes[b].span.spanId ? -1 : 1);
-  for (const list of children) list.sort(byStart);
+  for (const list of children) if (list.length > 1) list.sort(byStart);
   roots.sort(byStart);
   const traceId = nodes[0].span.traceId;
   return {

@@ -1,3 +1,4 @@
+import { setImmediate as breathe } from 'node:timers/promises';
 import { parentPort, workerData } from 'node:worker_threads';
 import { expose } from 'comlink';
 import nodeEndpoint from 'comlink/dist/umd/node-adapter';
@@ -45,6 +46,8 @@ class DatabaseService {
       if (this.#given > MAX_GIVEN) {
         this.#given = 0;
         reclaim();
+        // What was collected is let go of in a turn of the event loop, and while one message follows another there is none.
+        await breathe();
       }
     }
   }
