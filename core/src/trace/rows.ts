@@ -51,7 +51,8 @@ export function timelineRows(tree: TraceTree, root: number, folds: FoldState): T
   const everywhere = folds.combBy === 'fingerprint' ? likeCalls(tree, root) : null;
 
   const hide = (top: number, row: number): void => {
-    for (const node of subtree(tree, top)) rowOf[node] = row;
+    if (tree.children[top].length === 0) rowOf[top] = row;
+    else for (const node of subtree(tree, top)) rowOf[node] = row;
   };
   /** Emits one node and, below it, the rows of the same process; work of other processes waits for its own heading. */
   const emit = (first: number, firstDepth: number): void => {
@@ -165,13 +166,28 @@ function combRow(tree: TraceTree, members: number[], depth: number): TimelineRow
 
 /** Children of a node, like ones together, groups in the order of their first member. */
 function siblingGroups(tree: TraceTree, node: number): number[][] {
-  const groups = groupBy(tree.children[node], (child) => {
+  const groups: number[][] = [];
+  // Maps within a map: there may be thousands of siblings, and a key made of several texts would be made for each.
+  const ofProcess = new Map<string, { calls: Map<string, number[]>; spans: Map<string, number[]> }>();
+  for (const child of tree.children[node]) {
     const { span, missing } = tree.nodes[child];
-    if (missing) return span.spanId;
-    return `${span.resource.key} ${span.call ? `call ${span.call.fingerprint}` : `span ${span.name}`}`;
-  });
+    if (missing) {
+      groups.push([child]);
+      continue;
+    }
+    let like = ofProcess.get(span.resource.key);
+    if (!like) ofProcess.set(span.resource.key, (like = { calls: new Map(), spans: new Map() }));
+    const [known, name] = span.call ? [like.calls, span.call.fingerprint] : [like.spans, span.name];
+    const group = known.get(name);
+    if (group) group.push(child);
+    else {
+      const begun = [child];
+      known.set(name, begun);
+      groups.push(begun);
+    }
+  }
   const out: number[][] = [];
-  for (const group of groups.values()) {
+  for (const group of groups) {
     const least = tree.nodes[group[0]].span.call ? COMB_MIN_CALLS : COMB_MIN_SPANS;
     if (group.length >= least) out.push(group);
     else for (const single of group) out.push([single]);
