@@ -164,8 +164,6 @@ describe('the keys of an object', () => {
   it('tell where each text of a list begins', () => {
     const text = '["", "a\\"b", "]", "\\\\"]';
     const { scan } = scanOf(text);
-    const places: number[] = [];
-    scan.strings((position) => places.push(position));
-    expect(places.map((at) => text.slice(at, at + 2))).toEqual(['""', '"a', '"]', '"\\']);
+    expect([...scan.strings()].map((at) => text.slice(at, at + 2))).toEqual(['""', '"a', '"]', '"\\']);
   });
 });

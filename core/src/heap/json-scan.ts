@@ -1,5 +1,6 @@
 import { EvidenceError } from '../formats/evidence-error';
 import type { ByteCursor } from './byte-source';
+import { Growing } from './growing';
 
 const QUOTE = 34;
 const COMMA = 44;
@@ -262,10 +263,11 @@ export class JsonScan {
     return negative ? -value : value;
   }
 
-  /** A list of strings, each told by where it begins. */
-  strings(each: (position: number) => void): void {
+  /** Where each text of a list begins. */
+  strings(): Float64Array {
     this.expect(OPEN_LIST, 'a list of texts');
     const cursor = this.#cursor;
+    const found = new Growing(Float64Array);
     let inString = false;
     let escaped = false;
     for (;;) {
@@ -273,7 +275,11 @@ export class JsonScan {
       const { bytes } = cursor;
       const end = cursor.at + ready;
       const base = cursor.position - cursor.at;
-      for (let at = cursor.at; at < end; at++) {
+      // No more texts can begin than every other byte.
+      const positions = found.reserve((ready + 1) >> 1);
+      let { length } = found;
+      let { at } = cursor;
+      for (; at < end; at++) {
         const byte = bytes[at];
         if (inString) {
           if (escaped) escaped = false;
@@ -281,11 +287,13 @@ export class JsonScan {
           else if (byte === QUOTE) inString = false;
         } else if (byte === QUOTE) {
           inString = true;
-          each(base + at);
-        } else if (byte === CLOSE_LIST) {
-          cursor.at = at + 1;
-          return;
-        }
+          positions[length++] = base + at;
+        } else if (byte === CLOSE_LIST) break;
+      }
+      found.length = length;
+      if (at < end) {
+        cursor.at = at + 1;
+        return found.take();
       }
       cursor.at = end;
     }

@@ -6,8 +6,13 @@ export function retainedSizes(
   { idom, order }: Dominators
 ): Float64Array {
   const retained = new Float64Array(count + 1);
-  for (let i = 0; i < order.length; i++) retained[order[i]] = shallow[order[i]];
-  for (let i = order.length - 1; i >= 0; i--) retained[idom[order[i]]] += retained[order[i]];
+  // Children come after their parents: what stands at an object by then is what its children retain.
+  for (let i = order.length - 1; i >= 0; i--) {
+    const object = order[i];
+    const own = retained[object] + shallow[object];
+    retained[object] = own;
+    retained[idom[object]] += own;
+  }
   return retained;
 }
 

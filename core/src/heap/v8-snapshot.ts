@@ -72,7 +72,8 @@ class SnapshotReader {
   #edgeTo = new Growing(Uint32Array, 16);
   readonly #weakFrom = new Growing(Uint32Array);
   readonly #weakTo = new Growing(Uint32Array);
-  readonly #texts = new Growing(Float64Array);
+  /** Where each text begins. */
+  #texts: Float64Array = new Float64Array();
 
   constructor(source: ByteSource, scan: JsonScan, store: ColumnStore, options: ReadOptions) {
     this.#source = source;
@@ -86,7 +87,7 @@ class SnapshotReader {
       if (key === 'snapshot') this.#head = readMeta(this.#scan.value());
       else if (key === 'nodes') this.#nodes();
       else if (key === 'edges') this.#edges();
-      else if (key === 'strings') this.#scan.strings((position) => this.#texts.push(position));
+      else if (key === 'strings') this.#texts = this.#scan.strings();
       else this.#scan.skip();
       this.#options.onprogress?.(key === 'nodes' ? 0.3 : key === 'edges' ? 0.8 : 0.95);
     }
@@ -214,7 +215,7 @@ class SnapshotReader {
       );
     // Without a list of references no node has one.
     if (this.#edgeTo.length === 0) this.#edgeStart.items.fill(0);
-    const textPosition = this.#texts.take();
+    const textPosition = this.#texts;
     this.#store.put('textPosition', textPosition);
     const { classes, classOf } = this.#classes(types, textPosition);
     const { rootKinds, rootRecords } = this.#rootKinds(types, textPosition);

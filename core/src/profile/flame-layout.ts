@@ -24,12 +24,17 @@ export const emptyLayout = (size: number): FlameLayout => ({
   rows: 0
 });
 
-/** Lays the weighed tree out from the root: each node as wide as its total, its children from its left edge. */
-export function flameLayout({ nodeParent }: StackTree, weights: Slice): FlameLayout {
+/**
+ * Lays the weighed tree out from the root: each node as wide as its total, its children from its left edge.
+ * @param least nodes of less than this part of the whole are left out, with all below them: for a picture that is just moving, in which they are
+ * narrower than anything that is drawn.
+ */
+export function flameLayout({ nodeParent }: StackTree, weights: Slice, least = 0): FlameLayout {
   const { firstChild, nextSibling } = linksOf(nodeParent);
   const { total, sum } = weights;
+  const from = least * sum;
   let alive = 0;
-  for (let node = 0; node < total.length; node++) if (total[node] > 0) alive++;
+  for (let node = 0; node < total.length; node++) if (total[node] > from) alive++;
   const layout = emptyLayout(alive);
   if (alive === 0) return layout;
   const { node: nodes, depth, x, width, parent } = layout;
@@ -41,7 +46,7 @@ export function flameLayout({ nodeParent }: StackTree, weights: Slice): FlameLay
     // The children stand in the layout as they come, and are put in order there where there are several.
     const first = size;
     for (let child = firstChild[nodes[box]]; child >= 0; child = nextSibling[child])
-      if (total[child] > 0) nodes[size++] = child;
+      if (total[child] > from) nodes[size++] = child;
     if (size - first > 1) {
       siblings.length = 0;
       for (let i = first; i < size; i++) siblings.push(nodes[i]);

@@ -223,3 +223,27 @@ describe('classify', () => {
     expect(classify(name, file)).toEqual({ kind, package: from })
   );
 });
+
+describe('a layout of the wider boxes alone', () => {
+  it('has just those of the whole layout that are wider, with all that is above them', () => {
+    fc.assert(
+      fc.property(anyProfile, fc.double({ min: 0, max: 0.5, noNaN: true }), (profile, least) => {
+        const weights = slice(profile);
+        const boxes = (part: number): Map<number, [number, number]> => {
+          const { node, depth, width } = flameLayout(profile, weights, part);
+          return new Map([...node].map((one, i) => [one, [depth[i], width[i]]]));
+        };
+        const all = boxes(0);
+        const wide = boxes(least);
+        expect([...wide.keys()].sort()).toEqual(
+          [...all]
+            .flatMap(([node, [, width]]) =>
+              weights.total[node] > least * weights.sum && width > 0 ? [node] : []
+            )
+            .sort()
+        );
+        for (const [node, box] of wide) expect(box).toEqual(all.get(node));
+      })
+    );
+  });
+});

@@ -159,8 +159,8 @@ const service = {
       layout: picture.layout,
       thinned: picture.thinned,
       bands: picture.bands,
-      self: picture.weights.self.slice(),
-      total: picture.weights.total.slice(),
+      self: picture.weights.self,
+      total: picture.weights.total,
       sum: weights.sum,
       idle: weights.idle,
       samples: weights.samples,
@@ -262,6 +262,9 @@ function describe(read: Profile, stripBins: number, warnings: Warning[]): Opened
   return transfer(result, [result.deepest.buffer, result.strip.buffer]);
 }
 
+/** Parts of the whole that are not laid out while a selection is being moved: a twentieth of a pixel. */
+const LEAST_MOVING = 1 / 20_000;
+
 interface Picture {
   tree: StackTree;
   weights: Slice;
@@ -309,7 +312,11 @@ function pictureOf(whole: Profile, tree: ShapedTree, weights: Slice, request: Vi
       bands: bands.map(({ thread: of, row }) => ({ row, name: whole.threads[of] }))
     };
   }
-  return { ...plain, layout: request.show === 'root' ? flameLayout(tree, weights) : emptyLayout(0) };
+  return {
+    ...plain,
+    layout:
+      request.show === 'root' ? flameLayout(tree, weights, request.moving ? LEAST_MOVING : 0) : emptyLayout(0)
+  };
 }
 
 expose(service);
