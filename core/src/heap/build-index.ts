@@ -127,6 +127,7 @@ function whoKeepsWhom(
   store.put('children', tree.children);
   found.order = new Uint32Array();
   found.idom = new Int32Array();
+  reclaim?.();
   const packageOf = new Uint32Array(dump.classes.length);
   packages.forEach(({ members }, i) => members.forEach((member) => (packageOf[member] = i)));
   const groups = retainedByGroup(count, tree, retained, store.get('classOf'), packageOf, packages.length);
