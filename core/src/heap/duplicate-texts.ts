@@ -1,3 +1,4 @@
+import { firstAtLeast } from '../binary-search';
 import type { ByteCursor } from './byte-source';
 import type { DuplicateText, HeapDump } from './heap-index';
 import { greatest } from './top';
@@ -38,13 +39,7 @@ export class TextHashes {
 
   /** Place of an array's hashes; −1 where it has none. Objects came in rising order. */
   placeOf(object: number): number {
-    let low = 0;
-    let high = this.#length;
-    while (low < high) {
-      const middle = (low + high) >>> 1;
-      if (this.objects[middle] < object) low = middle + 1;
-      else high = middle;
-    }
+    const low = firstAtLeast(this.#length, (at) => this.objects[at], object);
     return low < this.#length && this.objects[low] === object ? low : -1;
   }
 }

@@ -1,3 +1,4 @@
+import { lowerBound } from '../binary-search';
 import type { ByteSource } from './byte-source';
 import type { HeapStore } from './heap-store';
 import { textOfObject } from './object-facts';
@@ -109,14 +110,5 @@ export function* placesOf(
   }
 }
 
-/** Index of the last of ascending numbers that is not greater; −1 where all are. */
-function lastUpTo(sorted: Float64Array, value: number): number {
-  let low = 0;
-  let high = sorted.length;
-  while (low < high) {
-    const middle = (low + high) >>> 1;
-    if (sorted[middle] <= value) low = middle + 1;
-    else high = middle;
-  }
-  return low - 1;
-}
+/** Index of the last of ascending whole numbers that is not greater; −1 where all are. */
+const lastUpTo = (sorted: Float64Array, value: number): number => lowerBound(sorted, value + 1) - 1;

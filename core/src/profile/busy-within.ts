@@ -1,5 +1,5 @@
 import type { Profile } from './model';
-import { lowerBound } from './slice';
+import { lowerBound } from '../binary-search';
 
 /**
  * How much the process computed in each of many stretches of time: the weight of samples that were not idle.

@@ -1,7 +1,7 @@
+import { firstAtLeast, lowerBound } from '../binary-search';
 import { emptyLayout, type FlameLayout } from './flame-layout';
 import type { Profile } from './model';
 import type { ShapedTree } from './shape';
-import { lowerBound } from './slice';
 
 export interface TimeWindow {
   fromNs: number;
@@ -148,7 +148,10 @@ function stretchesIn(
     inPixel.clear();
   };
   const count = own?.length ?? sampleNode.length;
-  for (let at = Math.max(0, firstFrom(sampleTime, own, fromNs) - 1); at < count; at++) {
+  const begun = own
+    ? firstAtLeast(own.length, (at) => sampleTime[own[at]], fromNs)
+    : lowerBound(sampleTime, fromNs);
+  for (let at = Math.max(0, begun - 1); at < count; at++) {
     const i = own ? own[at] : at;
     if (sampleTime[i] >= toNs) break;
     const begin = Math.max(fromNs, sampleTime[i]);
@@ -185,17 +188,4 @@ function samplesOf(profile: Profile, thread: number): Int32Array | null {
     ofThreads.set(profile, known);
   }
   return known[thread];
-}
-
-/** Where the samples begin that start at a time or later. */
-function firstFrom(sampleTime: Float64Array, own: Int32Array | null, fromNs: number): number {
-  if (!own) return lowerBound(sampleTime, fromNs);
-  let low = 0;
-  let high = own.length;
-  while (low < high) {
-    const middle = (low + high) >>> 1;
-    if (sampleTime[own[middle]] < fromNs) low = middle + 1;
-    else high = middle;
-  }
-  return low;
 }

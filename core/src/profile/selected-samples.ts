@@ -1,6 +1,7 @@
+import { lowerBound } from '../binary-search';
 import type { Profile } from './model';
 import type { ShapedTree } from './shape';
-import { lowerBound, type SampleSelection } from './slice';
+import type { SampleSelection } from './slice';
 
 /** A sample within a selection, cut to it. */
 export interface SelectedSample {

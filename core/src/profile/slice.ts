@@ -1,3 +1,4 @@
+import { lowerBound } from '../binary-search';
 import type { Profile } from './model';
 import type { ShapedTree } from './shape';
 
@@ -117,16 +118,4 @@ function longest(weights: Float64Array): number {
   let most = 0;
   for (let i = 0; i < weights.length; i++) if (weights[i] > most) most = weights[i];
   return most;
-}
-
-/** The first index whose value is at least `value`. */
-export function lowerBound(sorted: Float64Array, value: number): number {
-  let low = 0;
-  let high = sorted.length;
-  while (low < high) {
-    const middle = (low + high) >>> 1;
-    if (sorted[middle] < value) low = middle + 1;
-    else high = middle;
-  }
-  return low;
 }
