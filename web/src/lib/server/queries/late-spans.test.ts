@@ -4,7 +4,6 @@ import path from 'node:path';
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import { scopeFrom } from '$lib/scope';
 import { MINUTE, openWriter, request, RETENTION, sendRequests } from '$lib/testing/sent-requests';
-import { openDatabase } from '../db/client';
 import type { Writer } from '../ingest/writer';
 
 let folder: string;
@@ -13,14 +12,7 @@ let writer: Writer;
 vi.mock('../settings', () => ({
   settings: () => ({ databaseUrl: url, sourceFolders: [], retention: RETENTION })
 }));
-vi.mock('../workers', async () => {
-  const { LocalDatabase } = await import('../db/database');
-  let database: InstanceType<typeof LocalDatabase> | undefined;
-  return {
-    callWriter: (work: () => Promise<void>) => work(),
-    readerDatabase: () => (database ??= new LocalDatabase(openDatabase(url)))
-  };
-});
+vi.mock('../workers', async () => (await import('$lib/testing/local-workers')).localWorkers(() => url));
 const { overviewOf } = await import('./overview');
 const { callTotals } = await import('./call-totals');
 const { railOf } = await import('./rail');

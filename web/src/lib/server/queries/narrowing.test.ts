@@ -5,21 +5,13 @@ import { quantileSorted } from 'd3-array';
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import { scopeFrom, type Scope } from '$lib/scope';
 import { MINUTE, openWriter, request, RETENTION, sendRequests, type Made } from '$lib/testing/sent-requests';
-import { openDatabase } from '../db/client';
 
 let folder: string;
 let url: string;
 vi.mock('../settings', () => ({
   settings: () => ({ databaseUrl: url, sourceFolders: [], retention: RETENTION })
 }));
-vi.mock('../workers', async () => {
-  const { LocalDatabase } = await import('../db/database');
-  let database: InstanceType<typeof LocalDatabase> | undefined;
-  return {
-    callWriter: (work: () => Promise<void>) => work(),
-    readerDatabase: () => (database ??= new LocalDatabase(openDatabase(url)))
-  };
-});
+vi.mock('../workers', async () => (await import('$lib/testing/local-workers')).localWorkers(() => url));
 
 const { valuesLike, attributeNames } = await import('./attributes');
 const { callGroupOf, callsOf } = await import('./calls');

@@ -18,14 +18,7 @@ vi.mock('../settings', () => ({
     retention: RETENTION
   })
 }));
-vi.mock('../workers', async () => {
-  const { LocalDatabase } = await import('../db/database');
-  let database: InstanceType<typeof LocalDatabase> | undefined;
-  return {
-    callWriter: (work: () => Promise<void>) => work(),
-    readerDatabase: () => (database ??= new LocalDatabase(openDatabase(url)))
-  };
-});
+vi.mock('../workers', async () => (await import('$lib/testing/local-workers')).localWorkers(() => url));
 
 const { overviewOf } = await import('./overview');
 const { requestsOf } = await import('./requests');
