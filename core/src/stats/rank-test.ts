@@ -26,9 +26,11 @@ export function rankTest(first: Sketch, second: Sketch): RankTest | null {
   for (let bucket = low; bucket < end; bucket++) {
     const a = countIn(first, bucket);
     const b = countIn(second, bucket);
+    const tied = a + b;
+    if (tied === 0) continue;
     u += b * (below + a / 2);
     below += a;
-    ties += (a + b) ** 3 - (a + b);
+    ties += tied * tied * tied - tied;
   }
   const all = m + n;
   const variance = ((m * n) / 12) * (all + 1 - ties / (all * (all - 1 || 1)));

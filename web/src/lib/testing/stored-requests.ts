@@ -1,9 +1,19 @@
 import type { RequestPage } from '$lib/server/queries/request';
-import type { StoredSpan } from '$lib/stored-span';
+import type { SharedFacts, StoredSpans } from '$lib/stored-spans';
 import { modelOf, type RequestModel } from '$lib/ui/timeline/request-model';
 
 /** Makers of stored requests for tests. The moment they begin at, epoch microseconds. */
 export const T0 = 1_700_000_000_000_000;
+/** One span of a test. */
+export interface TestSpan {
+  spanId: string;
+  parentId: string;
+  startUs: number;
+  durationNs: number;
+  literals: number | null;
+  facts: SharedFacts;
+}
+
 /** A stored span: milliseconds from T0. */
 export function stored(
   id: number,
@@ -13,41 +23,46 @@ export function stored(
   call?: { kind: string; text: string; literals: number },
   name = 'work',
   kind = 1
-): StoredSpan {
+): TestSpan {
   const hex = (n: number): string => (n ? n.toString(16).padStart(16, '0') : '');
-  return [
-    'a'.repeat(32),
-    hex(id),
-    hex(parent),
-    1,
-    T0 + from * 1000,
-    0,
-    (to - from) * 1e6,
-    kind,
-    name,
-    0,
-    '',
-    call?.literals ?? null,
-    null,
-    call ? 'berths/plan.ts:25' : '',
-    call ? '[["db.system.name","sqlite"]]' : '[]',
-    '[]',
-    call?.kind ?? null,
-    call?.text ?? null,
-    'select'
-  ];
+  const origin = call ? 'berths/plan.ts:25' : '';
+  const attributes = call ? '[["db.system.name","sqlite"]]' : '[]';
+  return {
+    spanId: hex(id),
+    parentId: hex(parent),
+    startUs: T0 + from * 1000,
+    durationNs: (to - from) * 1e6,
+    literals: call?.literals ?? null,
+    facts: [
+      ['a'.repeat(32), 1, kind, name, 0, '', origin, attributes, '[]', call ? 1 : null],
+      call?.kind ?? null,
+      call?.text ?? null,
+      call ? 'select' : null
+    ]
+  };
 }
 
-function page(spans: StoredSpan[]): RequestPage {
+const columnsOf = (spans: readonly TestSpan[]): StoredSpans => ({
+  spanIds: spans.map(({ spanId }) => spanId),
+  parentIds: spans.map(({ parentId }) => parentId),
+  startUs: spans.map(({ startUs }) => startUs),
+  startNs: spans.map(() => 0),
+  durationNs: spans.map(({ durationNs }) => durationNs),
+  literals: spans.map(({ literals }) => literals),
+  rows: spans.map(() => null),
+  facts: spans.map(({ facts }) => facts),
+  factsOf: spans.map((_, i) => i)
+});
+
+function page(spans: readonly TestSpan[]): RequestPage {
   return {
     traceId: 'a'.repeat(32),
     spanId: '0000000000000001',
-    spans: new TextEncoder().encode(JSON.stringify(spans)),
+    spans: new TextEncoder().encode(JSON.stringify(columnsOf(spans))),
     resources: [[1, { service: 'berths', host: 'quay-2', release: '7.3', pid: 42, key: 'k' }]],
     profiles: [],
     dumps: [],
     same: [],
-    endpointRequests: 1,
     slower: null,
     faster: null,
     normal: null,
@@ -64,4 +79,4 @@ export const loop = Array.from({ length: 12 }, (_, i) =>
   })
 );
 /** The request of span 1. */
-export const requestModel = (spans: StoredSpan[]): RequestModel => modelOf(page(spans));
+export const requestModel = (spans: readonly TestSpan[]): RequestModel => modelOf(page(spans));

@@ -56,9 +56,31 @@ describe('pen line', () => {
     ]).flat();
     expect(penPath(teeth, Int32Array.from([0, 1]), tops, x).match(/V/g)).toHaveLength(1);
   });
-  it('draws teeth that fall on one pixel once', () => {
-    const teeth = Array.from({ length: 5000 }, (_, i) => ({ from: i * 0.01, to: i * 0.01 + 0.005 }));
-    expect(combPath(teeth, x).match(/M/g)!.length).toBeLessThan(120);
+  it('goes once over all rows it passes within one pixel, and is where it was after it', () => {
+    const many = Array.from({ length: 3000 }, (_, i) => ({ node: i % 3, from: i / 100, to: (i + 1) / 100 }));
+    const path = penPath(many, Int32Array.from([0, 1, 2]), tops, x);
+    expect(path.length).toBeLessThan(3000);
+    expect(path.startsWith('M0.0 12.5')).toBe(true);
+    // The rows of the first 0.75 pixels: begun in the first, over all of them, and on.
+    expect(path).toMatch(/^M0\.0 12\.5V62\.5(V12\.5|V37\.5)?H0\.[78]/);
+    expect(path.endsWith('H30.0')).toBe(true);
+  });
+  const teeth = (...bars: [number, number][]): string =>
+    combPath(
+      bars.map((_, i) => i),
+      bars.map(([from]) => from),
+      bars.map(([, to]) => to),
+      x
+    );
+  it('draws each tooth of a comb by itself where there is room, and a short one as a hair', () =>
+    expect(teeth([0, 10], [10, 20], [30, 30.1])).toBe(
+      'M0.0 0H9.2V12H0.0ZM10.0 0H19.2V12H10.0ZM30.0 0H31.2V12H30.0Z'
+    ));
+  it('draws teeth without room between them as one bar, also where a long one covers later ones', () => {
+    expect(
+      teeth(...Array.from({ length: 5000 }, (_, i): [number, number] => [i / 100, i / 100 + 0.005]))
+    ).toBe('M0.0 0H51.2V12H0.0Z');
+    expect(teeth([0, 50], [5, 10], [60, 70])).toBe('M0.0 0H49.2V12H0.0ZM60.0 0H69.2V12H60.0Z');
   });
   it('knows which rows are in view', () => {
     const row = {

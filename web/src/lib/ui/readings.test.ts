@@ -5,8 +5,7 @@ import { slice } from '@tromix/core/profile/slice';
 import { readV8CpuProfile } from '@tromix/core/profile/v8-cpu';
 import { emptyLedger } from '@tromix/core/trace/account';
 import type { Overview } from '$lib/server/queries/overview';
-import type { StoredSpan } from '$lib/stored-span';
-import { loop, requestModel, stored, T0 } from '$lib/testing/stored-requests';
+import { loop, requestModel, stored, T0, type TestSpan } from '$lib/testing/stored-requests';
 import type { OpenedProfile, ProfileView } from '$lib/workers/profile.worker';
 import { ownEnd, placeOf, profileReading } from './flame/profile-reading';
 import { overviewReading } from './ledger/overview-reading';
@@ -70,7 +69,7 @@ describe('coveringProfile', () => {
 });
 
 describe('requestReading', () => {
-  const reading = (spans: StoredSpan[]): string => {
+  const reading = (spans: TestSpan[]): string => {
     const built = requestModel(spans);
     return plain(requestReading(built, findingsOf(built)));
   };

@@ -17,8 +17,8 @@ import { Dictionary } from './dictionary';
 import { insertLogs, logRow } from './log-rows';
 import { insertStatements, statementRows } from './statement-rows';
 import { Sweeper, type Retention } from './sweeper';
-import { attributesFrom, spansFrom, type StoredSpan } from '$lib/stored-span';
-import { SPAN_COLUMNS, SPAN_SELECT, spanRow } from './span-rows';
+import { attributesFrom, spansFrom, type StoredSpans } from '$lib/stored-spans';
+import { SPAN_COLUMNS, spanRow, spansSelect } from './span-rows';
 
 export interface WriterOptions {
   keepLiteralsOf: string[];
@@ -443,9 +443,8 @@ export class Writer {
     );
     for (const id of ids) if (!stored.has(id)) traces.delete(id);
     if (partial.length === 0) return;
-    const found = await jsonOf<StoredSpan>(this.#database, `${SPAN_SELECT} WHERE ${oneOf('s.trace_id')}`, [
-      JSON.stringify(partial)
-    ]);
+    const { rows } = await this.#database.query(spansSelect(oneOf('trace_id')), [JSON.stringify(partial)]);
+    const found = JSON.parse(String(rows[0][0])) as StoredSpans;
     const resources = await loadResources(this.#database);
     for (const id of partial) if (traces.has(id)) traces.set(id, []);
     for (const span of spansFrom(found, resources)) traces.get(span.traceId)?.push(span);

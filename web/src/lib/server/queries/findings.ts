@@ -16,9 +16,10 @@ import { linearFit } from '@tromix/core/stats/linear-fit';
 import type { Scope, TimeWindow } from '$lib/scope';
 import { select, selectJson } from '../db/reader';
 import { FINDING_ROLLUP } from '../ingest/rollup-shapes';
-import { rangesOf } from './bins';
+import { rangesOf, type BinRange } from './bins';
 import { namesFilter } from './filter';
-import { cohortTotals, latency } from './rollups';
+import { ofRanges } from './remembered';
+import { cohortTotals, latency, timesOf } from './rollups';
 
 /** Alike findings of many requests as one. */
 export interface FoundGroup {
@@ -59,8 +60,10 @@ interface Group {
   endpoint: string;
 }
 
-/** Groups read at most before they are ranked together. */
+/** Groups that are ranked together with what was found over many requests. */
 const MAX_GROUPS = 200;
+/** Groups summed up at most for a part of the window. */
+const MAX_SUMS = 2000;
 
 /** What is to be found out, and how many at most. */
 export interface FindingChoice {
@@ -110,20 +113,51 @@ export async function findingsOf(
   }));
 }
 
-function requestGroups(scope: Scope, window: TimeWindow, nowMs: number): Promise<Group[]> {
+type GroupSums = [endpointId: number, subjectId: number, requests: number, costNs: number];
+
+/** The findings of requests, alike ones together, costliest first. */
+async function requestGroups(scope: Scope, window: TimeWindow, nowMs: number): Promise<Group[]> {
   const names = namesFilter(scope, 'f');
-  const ranges = rangesOf(window, nowMs, FINDING_ROLLUP.steps);
-  if (ranges.length === 0) return Promise.resolve([]);
   const margin = scope.host || scope.release ? 0 : 1;
-  const times = ranges.map(() => '(f.step = ? AND f.margin = ? AND f.at >= ? AND f.at < ?)').join(' OR ');
-  return select<Group>(
-    `SELECT g.endpoint_id, g.requests, g.cost, u.rule AS rule, u.subject AS subject, s.name AS service, e.name AS endpoint FROM (
-      SELECT f.endpoint_id, f.subject_id, sum(f.requests) AS requests, sum(f.cost_ns) AS cost FROM finding_rollups f
-      WHERE (${times})${names.sql} GROUP BY f.endpoint_id, f.subject_id HAVING sum(f.requests) > 0 ORDER BY cost DESC LIMIT ${MAX_GROUPS}) g
-      JOIN finding_subjects u ON u.id = g.subject_id JOIN endpoints e ON e.id = g.endpoint_id
-      JOIN services s ON s.id = e.service_id ORDER BY g.cost DESC`,
-    [...ranges.flatMap(({ step, from, to }) => [step, margin, from, to]), ...names.args]
+  const ranges = rangesOf(window, nowMs, FINDING_ROLLUP.steps);
+  const read = (part: readonly BinRange[]): Promise<GroupSums[]> => {
+    const times = timesOf(part, margin, 'f');
+    return selectJson<GroupSums>(
+      `SELECT json_group_array(json_array(endpoint_id, subject_id, requests, cost)) FROM (
+        SELECT f.endpoint_id, f.subject_id, sum(f.requests) AS requests, sum(f.cost_ns) AS cost FROM finding_rollups f
+        WHERE ${times.sql}${names.sql} GROUP BY f.endpoint_id, f.subject_id HAVING sum(f.requests) > 0
+        ORDER BY cost DESC LIMIT ${MAX_SUMS})`,
+      [...times.args, ...names.args]
+    );
+  };
+  let sums = await ofRanges(['findings', margin, names], ranges, read);
+  // Of very many some may be missing in one part that are among the costliest in both together.
+  if (sums.length >= MAX_SUMS) sums = await read(ranges);
+  const groups = [...groupBy(sums, ([endpointId, subjectId]) => `${endpointId} ${subjectId}`).values()]
+    .map((parts): GroupSums => {
+      const sum = (i: 2 | 3): number => parts.reduce((total, part) => total + part[i], 0);
+      return [parts[0][0], parts[0][1], sum(2), sum(3)];
+    })
+    .sort((one, other) => other[3] - one[3])
+    .slice(0, MAX_GROUPS);
+  return named(groups);
+}
+
+async function named(groups: readonly GroupSums[]): Promise<Group[]> {
+  const names = await selectJson<
+    [place: number, rule: string, subject: string, service: string, endpoint: string]
+  >(
+    `SELECT json_group_array(json_array(g.key, u.rule, u.subject, s.name, e.name)) FROM json_each(?) g
+      CROSS JOIN finding_subjects u ON u.id = g.value->>1 CROSS JOIN endpoints e ON e.id = g.value->>0
+      CROSS JOIN services s ON s.id = e.service_id`,
+    [JSON.stringify(groups)]
   );
+  return names
+    .sort(([one], [other]) => one - other)
+    .map(([place, rule, subject, service, endpoint]) => {
+      const [endpoint_id, , requests, cost] = groups[place];
+      return { endpoint_id, rule, subject, requests, cost, service, endpoint };
+    });
 }
 
 interface NameRow {
@@ -227,8 +261,8 @@ function profilesIn(window: TimeWindow): Promise<ProfileSpan[]> {
 const MAX_CANDIDATES = 80;
 
 /** A figure of a finding that tells how it grows; only loops of queries have it. */
-const grows = (rule: string, figure: string): string =>
-  rule === 'query-per-row' ? `f.body->>'$.figures.${figure}'` : 'NULL';
+const grown = (figure: string): string =>
+  `CASE f.rule WHEN 'query-per-row' THEN f.body->>'$.figures.${figure}' END`;
 
 interface Typical {
   spanId: string;
@@ -243,17 +277,22 @@ async function typicalRequests(
   window: TimeWindow,
   profiles: readonly ProfileSpan[]
 ): Promise<Map<Group, Typical>> {
+  if (groups.length === 0) return new Map();
   const names = namesFilter(scope, 'f');
-  const candidates = await Promise.all(
-    groups.map(({ endpoint_id, rule, subject }) =>
-      selectJson<CandidateRow>(
-        `SELECT json_group_array(json_array(id, cost_ns, start_us, host, calls, rows)) FROM (
-          SELECT f.id, f.cost_ns, f.start_us, h.name AS host, ${grows(rule, 'calls')} AS calls, ${grows(rule, 'fedByRows')} AS rows FROM findings f JOIN hosts h ON h.id = f.host_id
-          WHERE f.endpoint_id = ? AND f.rule = ? AND f.subject = ? AND f.start_us >= ? AND f.start_us < ?${names.sql}
-          ORDER BY f.start_us DESC LIMIT ${MAX_CANDIDATES})`,
-        [endpoint_id, rule, subject, window.fromUs, window.toUs, ...names.args]
-      )
-    )
+  const candidates = await selectJson<CandidateRow[]>(
+    `SELECT json_group_array(json((
+        SELECT json_group_array(json_array(id, cost_ns, start_us, host, calls, rows)) FROM (
+          SELECT f.id, f.cost_ns, f.start_us, h.name AS host, ${grown('calls')} AS calls, ${grown('fedByRows')} AS rows
+            FROM findings f JOIN hosts h ON h.id = f.host_id
+            WHERE f.endpoint_id = g.value->>0 AND f.rule = g.value->>1 AND f.subject = g.value->>2
+              AND f.start_us >= ? AND f.start_us < ?${names.sql}
+            ORDER BY f.start_us DESC LIMIT ${MAX_CANDIDATES})))) FROM json_each(?) g`,
+    [
+      window.fromUs,
+      window.toUs,
+      ...names.args,
+      JSON.stringify(groups.map(({ endpoint_id, rule, subject }) => [endpoint_id, rule, subject]))
+    ]
   );
   const chosen = groups.map((group, i) =>
     candidates[i].length === 0

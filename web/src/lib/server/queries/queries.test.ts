@@ -153,15 +153,21 @@ describe('requestOf', () => {
     const list = await requestsOf(scope('release=7.3&endpoint=GET+/plan'), chosen('time'), NOW);
     const row = list.rows.find(({ traceId }) => traceId.endsWith((220).toString(16)))!;
     const page = (await requestOf(scope(), row.traceId, row.spanId, NOW))!;
-    expect(JSON.parse(new TextDecoder().decode(page.spans))).toHaveLength(13);
+    expect(JSON.parse(new TextDecoder().decode(page.spans)).spanIds).toHaveLength(13);
     expect(page.resources).toHaveLength(1);
     expect(page.profiles.map(({ id }) => id)).toEqual(['e'.repeat(64)]);
     expect(page.same).toContainEqual({
       rule: 'query-per-row',
       subject: 'select * from line where id = ?',
-      requests: 30
+      requests: 30,
+      ofRequests: 60
     });
-    expect(page.endpointRequests).toBe(60);
+    // Of the 59 others 30 took 100 ms: the middle one is of those.
+    const normal = parseInt(page.normal!.slice(0, 32), 16);
+    expect(normal).toBeGreaterThanOrEqual(100);
+    expect(normal).toBeLessThan(130);
+    const alone = (await requestsOf(scope('endpoint=GET+/export'), chosen('time'), NOW)).rows[0];
+    expect((await requestOf(scope(), alone.traceId, alone.spanId, NOW))!.normal).toBeNull();
     expect(page.slower).toBeNull();
     expect(page.faster).toMatch(/^[0-9a-f]{32}\/[0-9a-f]{16}$/);
     expect(await requestOf(scope(), 'f'.repeat(32), 'f'.repeat(16), NOW)).toBeNull();

@@ -1,8 +1,8 @@
 import type { Resource, Span } from '@tromix/core/trace/span';
 import type { Scope } from '$lib/scope';
 import { reader, select, selectJson } from '../db/reader';
-import { spansFrom, type StoredSpan } from '$lib/stored-span';
-import { SPAN_SELECT } from '../ingest/span-rows';
+import { spansFrom, type StoredSpans } from '$lib/stored-spans';
+import { spansSelect } from '../ingest/span-rows';
 import { loadResources } from '../ingest/writer';
 import { settings } from '../settings';
 import { neighboursOf } from './requests';
@@ -19,24 +19,23 @@ export interface CoveringProfile {
 /** A thread dump taken while the request ran. */
 export type CoveringDump = CoveringProfile;
 
+/** How many of the requests of its endpoint have a finding that this one has. */
 export interface SameFinding {
   rule: string;
   subject: string;
   requests: number;
+  ofRequests: number;
 }
 
 export interface RequestPage {
   traceId: string;
   spanId: string;
-  /** The spans of the trace, `StoredSpan`s as JSON in UTF-8: bytes travel several times faster than lists or text. */
+  /** The spans of the trace, `StoredSpans` as JSON in UTF-8: bytes travel several times faster than lists or text. */
   spans: Uint8Array;
   resources: [number, Omit<Resource, 'attributes'>][];
   profiles: CoveringProfile[];
   dumps: CoveringDump[];
-  /** How many requests of the endpoint have the same finding. */
   same: SameFinding[];
-  /** Requests of the endpoint altogether. */
-  endpointRequests: number;
   slower: string | null;
   faster: string | null;
   /** A normal request of the same endpoint, as the end of its address; null where no other is kept. */
@@ -63,7 +62,7 @@ export async function requestOf(
   if (!request) return null;
   const endUs = request.start_us + request.duration_ns / 1000;
   // Asked all at once: the database's thread goes on to the next while this one takes an answer.
-  const [spans, resources, evidence, same, [{ count }], around, logs, normal] = await Promise.all([
+  const [spans, resources, evidence, same, around, logs, normal] = await Promise.all([
     spansJson(traceId),
     resourcesOf(traceId),
     select<CoveringProfile & { kind: string }>(
@@ -71,15 +70,15 @@ export async function requestOf(
         WHERE kind IN ('profile', 'threads') AND started_at_us <= ? AND started_at_us + duration_ns / 1000 >= ?`,
       [endUs, request.start_us]
     ),
+    // Sums of their own: grouped, the texts of thousands of findings would be sorted.
     select<SameFinding>(
-      `SELECT f.rule AS rule, f.subject AS subject, sum(f.is_first) AS requests FROM findings f
-        WHERE (f.endpoint_id, f.rule, f.subject) IN (SELECT endpoint_id, rule, subject FROM findings WHERE trace_id = ?)
-        GROUP BY f.rule, f.subject`,
+      `SELECT d.rule AS rule, d.subject AS subject,
+          (SELECT sum(f.is_first) FROM findings f
+            WHERE f.endpoint_id = d.endpoint_id AND f.rule = d.rule AND f.subject = d.subject) AS requests,
+          (SELECT count(*) FROM requests WHERE endpoint_id = d.endpoint_id) AS ofRequests
+        FROM (SELECT DISTINCT endpoint_id, rule, subject FROM findings WHERE trace_id = ?) d`,
       [traceId]
     ),
-    select<{ count: number }>('SELECT count(*) AS count FROM requests WHERE endpoint_id = ?', [
-      request.endpoint_id
-    ]),
     neighboursOf(scope, spanId, request.endpoint_id, request.duration_ns, nowMs),
     selectJson<StoredLog>(
       `SELECT json_group_array(json_array(span_id, at_us, at_ns, severity, body)) FROM (
@@ -91,12 +90,11 @@ export async function requestOf(
   return {
     traceId,
     spanId,
-    spans,
+    spans: new TextEncoder().encode(spans),
     resources,
     profiles: evidence.filter(({ kind }) => kind === 'profile'),
     dumps: evidence.filter(({ kind }) => kind === 'threads'),
     same,
-    endpointRequests: count,
     ...around,
     normal,
     logs,
@@ -104,9 +102,9 @@ export async function requestOf(
   };
 }
 
-async function spansJson(traceId: string): Promise<Uint8Array> {
-  const { rows } = await (await reader()).query(`${SPAN_SELECT} WHERE s.trace_id = ?`, [traceId]);
-  return new TextEncoder().encode(String(rows[0][0]));
+async function spansJson(traceId: string): Promise<string> {
+  const { rows } = await (await reader()).query(spansSelect('trace_id = ?'), [traceId]);
+  return String(rows[0][0]);
 }
 
 /** The processes of a trace, without their attributes. */
@@ -135,19 +133,19 @@ const NORMAL_AMONG = 500;
  * duration. Those before are taken first, because the one at hand may be slow since a release.
  */
 async function normalOf(endpointId: number, traceId: string, startUs: number): Promise<string | null> {
-  const rows = await select<{ path: string }>(
-    `SELECT trace_id || '/' || span_id AS path FROM (
-      SELECT trace_id, span_id, duration_ns FROM requests
-      WHERE endpoint_id = ? AND trace_id <> ? AND failed = 0 AND start_us < ? + 3600000000
-      ORDER BY start_us LIMIT ${NORMAL_AMONG}) ORDER BY duration_ns`,
+  const [found] = await select<{ path: string }>(
+    `WITH among AS MATERIALIZED (
+        SELECT trace_id || '/' || span_id AS path, duration_ns FROM requests
+        WHERE endpoint_id = ? AND trace_id <> ? AND failed = 0 AND start_us < ? + 3600000000
+        ORDER BY start_us LIMIT ${NORMAL_AMONG})
+      SELECT path FROM among ORDER BY duration_ns LIMIT 1 OFFSET (SELECT max(0, count(*) - 1) / 2 FROM among)`,
     [endpointId, traceId, startUs]
   );
-  return rows[Math.floor((rows.length - 1) / 2)]?.path ?? null;
+  return found?.path ?? null;
 }
 
 /** The spans of a trace with everything known of their processes, for export. */
 export async function spansOf(traceId: string): Promise<Span[]> {
-  const rows = await selectJson<StoredSpan>(`${SPAN_SELECT} WHERE s.trace_id = ?`, [traceId]);
-  const resources = await loadResources(await reader());
-  return spansFrom(rows, resources);
+  const spans = JSON.parse(await spansJson(traceId)) as StoredSpans;
+  return spansFrom(spans, await loadResources(await reader()));
 }

@@ -64,8 +64,8 @@ interface Row {
 }
 
 /** Condition of some runs of bins under a margin. */
-const timesOf = (ranges: readonly BinRange[], margin: number): Filter => ({
-  sql: `(${ranges.map(() => '(m.step = ? AND m.margin = ? AND m.at >= ? AND m.at < ?)').join(' OR ')})`,
+export const timesOf = (ranges: readonly BinRange[], margin: number, table = 'm'): Filter => ({
+  sql: `(${ranges.map(() => `(${table}.step = ? AND ${table}.margin = ? AND ${table}.at >= ? AND ${table}.at < ?)`).join(' OR ')})`,
   args: ranges.flatMap(({ step, from, to }) => [step, margin, from, to])
 });
 

@@ -35,7 +35,8 @@
   const CALLS = 48;
   const BOOKED = 60;
   const PAD = 8;
-  let width = $state(820);
+  /** Nothing is drawn before it is measured: all would be drawn twice. */
+  let width = $state(0);
   let height = $state(400);
   let scrollTop = $state(0);
   let body = $state<HTMLDivElement | null>(null);
@@ -50,7 +51,7 @@
     if (opened === model) return;
     opened = model;
     openCombs.clear();
-    close(model.wholeRows > OPEN_WHOLE_ROWS ? closedBesideHeaviest(model) : []);
+    close(model.whole.rows.length > OPEN_WHOLE_ROWS ? closedBesideHeaviest(model) : []);
   });
   function close(spans: Iterable<string>): void {
     closedSpans.clear();
@@ -80,14 +81,20 @@
   }
 
   const tree = $derived(model.trace.tree);
-  const timeline = $derived(timelineRows(tree, model.root, { openCombs, closedSpans, combBy }));
+  const timeline = $derived(
+    openCombs.size === 0 && closedSpans.size === 0 && combBy === 'parent'
+      ? model.whole
+      : timelineRows(tree, model.root, { openCombs, closedSpans, combBy })
+  );
   const rows = $derived(timeline.rows);
   const tops = $derived(rowTops(rows));
   const from = $derived(tree.start[model.root]);
   const until = $derived(latestEnd(model));
   const lane = $derived(Math.max(80, width - NAME - CALLS - BOOKED - PAD));
   const x = $derived((ns: number) => ((ns - from) / Math.max(1, until - from)) * lane);
-  const visible = $derived(rowsBetween(tops, scrollTop - 200, scrollTop + height + 200));
+  const visible = $derived(
+    width === 0 ? [0, 0] : rowsBetween(tops, scrollTop - 200, scrollTop + height + 200)
+  );
   const pen = $derived(penPath(model.request.stretches, timeline.rowOf, tops, x));
   const ticks = $derived(roundTicks(until - from, Math.max(2, Math.floor(lane / 90))));
 
@@ -323,13 +330,7 @@
                 height="12"
                 aria-hidden="true"
               >
-                <path
-                  d={combPath(
-                    row.members.map((node) => ({ from: tree.start[node], to: tree.end[node] })),
-                    x
-                  )}
-                  fill={LOOKS[account].flat}
-                />
+                <path d={combPath(row.members, tree.start, tree.end, x)} fill={LOOKS[account].flat} />
               </svg>
             {:else}
               <i
@@ -381,7 +382,13 @@
       height={tops[rows.length]}
       aria-hidden="true"
     >
-      <path d={pen} fill="none" stroke="var(--pen)" stroke-width="2" stroke-linejoin="round" />
+      <path
+        d={width === 0 ? '' : pen}
+        fill="none"
+        stroke="var(--pen)"
+        stroke-width="2"
+        stroke-linejoin="round"
+      />
     </svg>
   </div>
 </div>

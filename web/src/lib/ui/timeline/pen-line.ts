@@ -29,6 +29,8 @@ interface Visit {
 
 /** An excursion narrower than this, back to the row it left, would only blacken the picture (the gaps between the teeth of a comb). */
 const SHORTEST_EXCURSION_PX = 4;
+/** Visits that pass within so little are drawn as one stroke over all their rows: thousands in a picture of some hundred pixels. */
+const STROKE_PX = 0.75;
 
 /**
  * The pen line as an SVG path: along each row the critical path runs in, and straight up or down between them.
@@ -41,12 +43,43 @@ export function penPath(
   x: (ns: number) => number
 ): string {
   let path = '';
-  for (const { row, from, to } of visits(stretches, rowOf, x)) {
-    const y = tops[row] + SPAN_HEIGHT / 2;
-    path += path === '' ? `M${from.toFixed(1)} ${y}` : `H${from.toFixed(1)}V${y}`;
+  let at = -1;
+  const go = (row: number): void => {
+    if (row !== at) path += `V${tops[row] + SPAN_HEIGHT / 2}`;
+    at = row;
+  };
+  for (const { first, top, bottom, last, from, to } of strokes(visits(stretches, rowOf, x))) {
+    if (at < 0) path = `M${from.toFixed(1)} ${tops[first] + SPAN_HEIGHT / 2}`;
+    else path += `H${from.toFixed(1)}`;
+    if (at < 0) at = first;
+    for (const row of [first, top, bottom, last]) go(row);
     path += `H${to.toFixed(1)}`;
   }
   return path;
+}
+
+/** Visits too short to be told apart, as one movement over their rows. */
+interface Stroke {
+  first: number;
+  top: number;
+  bottom: number;
+  last: number;
+  from: number;
+  to: number;
+}
+
+function strokes(all: readonly Visit[]): Stroke[] {
+  const out: Stroke[] = [];
+  for (const { row, from, to } of all) {
+    const stroke = out.at(-1);
+    if (stroke && to - stroke.from < STROKE_PX) {
+      stroke.top = Math.min(stroke.top, row);
+      stroke.bottom = Math.max(stroke.bottom, row);
+      stroke.last = row;
+      stroke.to = to;
+    } else out.push({ first: row, top: row, bottom: row, last: row, from, to });
+  }
+  return out;
 }
 
 function visits(stretches: readonly Stretch[], rowOf: Int32Array, x: (ns: number) => number): Visit[] {
@@ -65,17 +98,34 @@ function visits(stretches: readonly Stretch[], rowOf: Int32Array, x: (ns: number
   return out;
 }
 
-/** Teeth of a comb: each call a bar of its length, at least a hair wide; those that fall on the same pixel are drawn once. */
-export function combPath(spans: readonly { from: number; to: number }[], x: (ns: number) => number): string {
+/**
+ * Teeth of a comb: each call a bar of its length, at least a hair wide, a thin gap behind it; where there is no room for gaps
+ * they run into one bar.
+ * @param start,end time of each node.
+ */
+export function combPath(
+  members: readonly number[],
+  start: ArrayLike<number>,
+  end: ArrayLike<number>,
+  x: (ns: number) => number
+): string {
   const HAIR = 1.2;
+  const GAP = 0.8;
   let path = '';
-  let drawn = -Infinity;
-  for (const { from, to } of spans) {
-    const left = x(from);
-    const right = Math.max(left + HAIR, x(to) - 0.8);
-    if (right - drawn < 0.5) continue;
-    path += `M${Math.max(left, drawn).toFixed(1)} 0H${right.toFixed(1)}V12H${Math.max(left, drawn).toFixed(1)}Z`;
-    drawn = right;
+  let left = NaN;
+  let right = -Infinity;
+  const draw = (): void => {
+    if (right > left) path += `M${left.toFixed(1)} 0H${right.toFixed(1)}V12H${left.toFixed(1)}Z`;
+  };
+  for (const node of members) {
+    const from = x(start[node]);
+    const to = Math.max(from + HAIR, x(end[node]) - GAP);
+    if (from > right) {
+      draw();
+      left = from;
+      right = to;
+    } else right = Math.max(right, to);
   }
+  draw();
   return path;
 }

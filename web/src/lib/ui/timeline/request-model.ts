@@ -3,10 +3,10 @@ import { findBelow } from '@tromix/core/findings/request-findings';
 import type { Finding } from '@tromix/core/findings/finding';
 import { accountTrace, subtree, type RequestAccount, type TraceAccount } from '@tromix/core/trace/requests';
 import type { Resource, Span } from '@tromix/core/trace/span';
-import { timelineRows, type FoldState } from '@tromix/core/trace/rows';
+import { timelineRows, type FoldState, type Timeline as TimelineRows } from '@tromix/core/trace/rows';
 import { buildTree } from '@tromix/core/trace/tree';
 import type { CoveringProfile, RequestPage } from '$lib/server/queries/request';
-import { spansFrom, type StoredSpan } from '$lib/stored-span';
+import { spansFrom, type StoredSpans } from '$lib/stored-spans';
 import { shortStatement } from '$lib/ui/kit/short-statement';
 
 /** All that is shown of one request, computed in the browser from its stored spans. */
@@ -14,11 +14,11 @@ export interface RequestModel {
   trace: TraceAccount;
   request: RequestAccount;
   root: number;
-  groups: CallGroup[];
+  readonly groups: CallGroup[];
   /** The request's subtree. */
   nodes: number[];
-  /** How many rows it has with all its spans unfolded. */
-  wholeRows: number;
+  /** Its rows with all its spans unfolded, like calls in combs. */
+  whole: TimelineRows;
   /** The calls of each comb, by the comb's key. */
   combs: Map<string, number[]>;
   byId: Map<string, number>;
@@ -30,21 +30,27 @@ export function modelOf(page: RequestPage): RequestModel {
   const resources = new Map(
     page.resources.map(([id, resource]): [number, Resource] => [id, { ...resource, attributes: new Map() }])
   );
-  const spans = spansFrom(JSON.parse(new TextDecoder().decode(page.spans)) as StoredSpan[], resources);
+  const spans = spansFrom(JSON.parse(new TextDecoder().decode(page.spans)) as StoredSpans, resources);
   const trace = accountTrace(buildTree(spans));
   const { tree } = trace;
   const byId = new Map(tree.nodes.map((node, i) => [node.span.spanId, i]));
   const root = byId.get(page.spanId) ?? tree.roots[0];
   const request = trace.byNode.get(root) ?? trace.requests[0];
-  const { rows } = timelineRows(tree, root, NOTHING_FOLDED);
+  const whole = timelineRows(tree, root, NOTHING_FOLDED);
+  let groups: CallGroup[] | undefined;
   return {
     trace,
     request,
     root,
-    groups: callGroups(tree, request),
+    /** Worked out when it is first asked for: a picture is drawn without. */
+    get groups() {
+      return (groups ??= callGroups(tree, request));
+    },
     nodes: subtree(tree, root),
-    wholeRows: rows.length,
-    combs: new Map(rows.filter(({ kind }) => kind === 'comb').map(({ key, members }) => [key, members])),
+    whole,
+    combs: new Map(
+      whole.rows.filter(({ kind }) => kind === 'comb').map(({ key, members }) => [key, members])
+    ),
     byId,
     startUs: tree.baseUs + tree.start[root] / 1000
   };

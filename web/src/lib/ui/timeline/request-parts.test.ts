@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { bookedWithin } from '@tromix/core/trace/requests';
 import { timelineRows } from '@tromix/core/trace/rows';
-import { loop, requestModel, stored } from '$lib/testing/stored-requests';
+import { loop, requestModel, stored, type TestSpan } from '$lib/testing/stored-requests';
 import { byService } from './by-service';
 import { closedAll, closedBesideHeaviest, combsOf } from './folds';
 import { findingsOf, latestEnd } from './request-model';
@@ -38,7 +38,7 @@ describe('folds', () => {
     });
     expect(combsOf(rows)).toEqual([...model.combs.keys()]);
     expect([...model.combs.values()].map((members) => members.length)).toEqual([12]);
-    expect(model.wholeRows).toBe(rows.length);
+    expect(model.whole.rows.length).toBe(rows.length);
   });
 });
 
@@ -70,7 +70,10 @@ describe('ticketText', () => {
   it('lets no text of a trace become markup or break out of its line', () => {
     const evil = requestModel([
       stored(1, 0, 0, 400, undefined, '[click](javascript:x) <img src=x>\n# Heading', 2),
-      ...loop.map((row) => [...row.slice(0, 17), 'select `a` | <b>', row[18]] as typeof row)
+      ...loop.map((one): TestSpan => ({
+        ...one,
+        facts: [one.facts[0], 'database', 'select `a` | <b>', 'select']
+      }))
     ]);
     const ticket = ticketText(evil, findingsOf(evil), '');
     expect(ticket).not.toMatch(/^# Heading/m);

@@ -64,10 +64,7 @@ export function timelinePicture(
     );
     const fill = colourOf(LOOKS[account].flat);
     if (row.kind === 'comb') {
-      const teeth = combPath(
-        nodes.map((node) => ({ from: tree.start[node], to: tree.end[node] })),
-        x
-      );
+      const teeth = combPath(nodes, tree.start, tree.end, x);
       parts.push(`<path transform="translate(${NAME} ${y + 6})" d="${teeth}" fill="${fill}"/>`);
     } else {
       const width = Math.max(2, x(tree.end[row.node]) - x(tree.start[row.node]));

@@ -127,7 +127,7 @@
       ({ rule, subject }) => rule === finding.rule && subject === finding.subject
     );
     return same
-      ? `${formatCount(same.requests)} of ${formatCount(data.request.endpointRequests)} requests here do the same`
+      ? `${formatCount(same.requests)} of ${formatCount(same.ofRequests)} requests here do the same`
       : '';
   };
   const show = (finding: FoundFinding): void => {
@@ -209,9 +209,11 @@
     />
   {/snippet}
   {#snippet reading()}
-    {#each requestReading(model, findings ?? [], ledger) as sentence (sentence)}<Sentence
-        text={sentence}
-      />{/each}
+    {#if findings}
+      {#each requestReading(model, findings, ledger) as sentence (sentence)}<Sentence
+          text={sentence}
+        />{/each}
+    {/if}
     {#each findings ?? [] as finding, i (i)}
       {@const covered = coveredBy(finding)}
       <Finding title={finding.title} severity={finding.severity} note={sameNote(finding)}>
@@ -276,13 +278,13 @@
     {#each warnings as warning (warning.code)}
       <p class="my-1 text-[11px] text-ink-3">{formatCount(warning.count)}×: {warning.message}</p>
     {/each}
-    <SpanFacts
-      {model}
-      {nodes}
-      profiles={data.request.profiles}
-      logs={data.request.logs}
-      hasSources={data.request.hasSources}
-    />
+    {#if findings}<SpanFacts
+        {model}
+        {nodes}
+        profiles={data.request.profiles}
+        logs={data.request.logs}
+        hasSources={data.request.hasSources}
+      />{/if}
   {/snippet}
 
   <div class="flex items-baseline gap-3 px-4 pt-3 pb-2 whitespace-nowrap">
