@@ -3,7 +3,7 @@
   import { goto, invalidate } from '$app/navigation';
   import { navigating, page } from '$app/state';
   import { Toaster } from 'svelte-sonner';
-  import type { Snippet } from 'svelte';
+  import { untrack, type Snippet } from 'svelte';
   import { session } from '$lib/ui/kit/session.svelte';
   import TimeRail from '$lib/ui/rail/TimeRail.svelte';
   import KeysDialog from '$lib/ui/shell/KeysDialog.svelte';
@@ -19,7 +19,7 @@
 
   $effect(() => {
     if (bare) return;
-    const events = new EventSource('/api/live');
+    const events = new EventSource(`/api/live?since=${untrack(() => data.live)}`);
     const refresh = (): void => {
       // A selected window lies in the past: it changes only by late spans, which a reload shows.
       // A navigation under way brings fresh data itself, and would be called off by this.
@@ -28,8 +28,6 @@
     };
     events.addEventListener('booked', refresh);
     events.addEventListener('recordings', () => void invalidate('tromix:recordings'));
-    // What was booked before the line stood, or while it was broken, was not heard.
-    events.addEventListener('open', refresh);
     events.addEventListener('evidence', () => {
       void invalidate('tromix:evidence');
       void invalidate('tromix:data');

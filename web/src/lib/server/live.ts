@@ -1,8 +1,21 @@
+import { randomUUID } from 'node:crypto';
+
+/** What open pages are told of. */
+export const LIVE_EVENTS = ['booked', 'evidence', 'recordings'] as const;
+export type LiveEvent = (typeof LIVE_EVENTS)[number];
+
 /** Who hears that something changed: the open pages. */
-type Listener = (event: string) => void;
+type Listener = (event: LiveEvent) => void;
 const listeners = new Set<Listener>();
 
-export function publish(event: 'booked' | 'evidence' | 'recordings'): void {
+const run = randomUUID();
+let published = 0;
+
+/** Names what a page knows that is loaded now: it changes with every event, and with a new run of the server. */
+export const liveState = (): string => `${run}-${published}`;
+
+export function publish(event: LiveEvent): void {
+  published++;
   for (const listener of listeners) listener(event);
 }
 

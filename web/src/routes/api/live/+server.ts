@@ -1,22 +1,26 @@
-import { subscribe } from '$lib/server/live';
+import { LIVE_EVENTS, liveState, subscribe, type LiveEvent } from '$lib/server/live';
 import type { RequestHandler } from './$types';
 
 /** At most one event in this time: a page need not be redrawn more often. */
 const THROTTLE_MS = 1500;
 const HEARTBEAT_MS = 20_000;
 
-/** Server-sent events: something was booked, or evidence came. */
-export const GET: RequestHandler = () => {
+/**
+ * Server-sent events: something was booked, or evidence came. A page says what it knew when it was loaded (`?since=`), and a browser
+ * that comes back says what it heard last: whoever missed something is told at once.
+ */
+export const GET: RequestHandler = ({ url, request }) => {
+  const since = request.headers.get('last-event-id') ?? url.searchParams.get('since');
   let stop = (): void => undefined;
   const stream = new ReadableStream<Uint8Array>({
     start(controller) {
       const encoder = new TextEncoder();
       const send = (text: string): void => controller.enqueue(encoder.encode(text));
-      const waiting = new Set<string>();
+      const waiting = new Set<LiveEvent>();
       let timer: NodeJS.Timeout | undefined;
       const flush = (): void => {
         timer = undefined;
-        for (const event of waiting) send(`event: ${event}\ndata: {}\n\n`);
+        for (const event of waiting) send(`id: ${liveState()}\nevent: ${event}\ndata: {}\n\n`);
         waiting.clear();
       };
       const unsubscribe = subscribe((event) => {
@@ -31,6 +35,9 @@ export const GET: RequestHandler = () => {
         clearInterval(heartbeat);
       };
       send(': open\n\n');
+      if (since === liveState()) return;
+      for (const event of LIVE_EVENTS) waiting.add(event);
+      flush();
     },
     cancel() {
       stop();
