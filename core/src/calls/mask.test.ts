@@ -104,50 +104,6 @@ describe('maskSpan', () => {
     );
   });
 
-  it.each<[Record<string, AttributeValue>, number, string, string]>([
-    [
-      { 'db.system': 'redis', 'db.statement': 'GET station:12:tide' },
-      SpanKind.CLIENT,
-      'cache',
-      'get station:*:tide'
-    ],
-    [
-      { 'rpc.system': 'grpc', 'rpc.service': 'Tides', 'rpc.method': 'Window' },
-      SpanKind.CLIENT,
-      'rpc',
-      'Tides/Window'
-    ],
-    [
-      {
-        'messaging.system': 'kafka',
-        'messaging.operation.name': 'send',
-        'messaging.destination.name': 'roster'
-      },
-      SpanKind.PRODUCER,
-      'messaging',
-      'send roster'
-    ],
-    [
-      { 'file.path': '/plans/2026-01-01/7.txt', 'file.operation': 'read' },
-      SpanKind.INTERNAL,
-      'file',
-      'read /plans/:id/7.txt'
-    ],
-    [
-      { 'db.system.name': 'mongodb', 'db.operation.name': 'find', 'db.collection.name': 'ships' },
-      SpanKind.CLIENT,
-      'database',
-      'find ships'
-    ]
-  ])('%j is a call of its kind', (attributes, kind, expected, fingerprint) => {
-    expect(masked(attributes, kind).call).toMatchObject({ kind: expected, fingerprint });
-  });
-
-  it('takes no entry span and no plain work for a call', () => {
-    expect(masked({ 'http.request.method': 'GET', 'url.path': '/x' }, SpanKind.SERVER).call).toBeNull();
-    expect(masked({}, SpanKind.INTERNAL).call).toBeNull();
-  });
-
   it('keeps attributes called like object internals as data', () => {
     const raw = rawSpan({ id: 'x', from: 0, to: 1 });
     raw.attributes.set('__proto__', 'a').set('constructor', 'b');

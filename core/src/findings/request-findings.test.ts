@@ -177,4 +177,23 @@ describe('findBelow', () => {
       severity: 'low'
     });
   });
+  it('promises nothing where the request does not wait for the inner one', () => {
+    const there = resource('b', 'h', 2);
+    const at = (from: number, to: number): Finding => {
+      const trace = traceOf([
+        root(200),
+        span({ id: 'c', parent: 'r', kind: SpanKind.CLIENT, from: 0, to: 150 }),
+        span({ id: 's', parent: 'c', kind: SpanKind.SERVER, from: 0, to: 150, resource: there }),
+        ...Array.from({ length: 12 }, (_, i) => query(`q${i}`, 's', i * 12, i * 12 + 11, LINE, String(i))),
+        // Beside it something else that takes its time.
+        span({ id: 'b', parent: 'r', from, to })
+      ]);
+      return findBelow(trace, trace.requests[0]).find(({ rule }) => rule === 'query-per-row')!;
+    };
+    // Beside it, nothing that takes long: all of it counts.
+    expect(at(0, 10).costNs).toBe(132e6);
+    expect(at(0, 10).saving!.highNs).toBeGreaterThan(100e6);
+    // A branch of 190 ms hides it: mended, the request would take as long.
+    expect(at(0, 190)).toMatchObject({ costNs: 0, severity: 'low', saving: { lowNs: 0, highNs: 0 } });
+  });
 });

@@ -51,15 +51,28 @@ export function findInRequest(trace: TraceAccount, request: RequestAccount): Fin
   return RULES.flatMap((rule) => rule(context)).sort(byCost);
 }
 
-/** The findings of a request and of the requests below it, weighed against this one, costliest first. */
+/**
+ * The findings of a request and of the requests below it, costliest first. What a finding of an inner request costs, and what its remedy
+ * saves, is told of this one: work it does not wait for costs it nothing.
+ */
 export function findBelow(trace: TraceAccount, request: RequestAccount): Finding[] {
-  const inside = new Set(subtree(trace.tree, request.node));
+  const { tree } = trace;
+  const inside = new Set(subtree(tree, request.node));
+  const booked = bookedWithin(tree, request.node, request.booked);
+  const replay = new Replay(tree, request.node);
   const found: Finding[] = [];
   for (const inner of trace.requests) {
     if (!inside.has(inner.node)) continue;
     for (const finding of findInRequest(trace, inner)) {
-      const weighed = { ...finding, severity: severityOf(finding.costNs, request.durationNs) };
-      found.push(withEdit(weighed, editOf(finding) ?? NO_EDIT));
+      const edit = editOf(finding) ?? NO_EDIT;
+      const costNs = Math.min(finding.costNs, booked[inner.node]);
+      const most = Math.max(0, request.durationNs - replay.durationNs(edit));
+      const saving = finding.saving && {
+        lowNs: Math.min(finding.saving.lowNs, most),
+        highNs: Math.min(finding.saving.highNs, most)
+      };
+      const severity = severityOf(costNs, request.durationNs);
+      found.push(withEdit({ ...finding, severity, costNs, saving }, edit));
     }
   }
   return found.sort(byCost);

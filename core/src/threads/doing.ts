@@ -84,8 +84,17 @@ const DRIVER_FRAMES = 20;
 
 const NETWORK: ReadonlySet<Doing> = new Set(['network-read', 'network-write', 'network-connect']);
 
-/** @param stack frames, innermost first. */
+/** What was read off a stack: many threads share one, and each is asked about again and again. */
+const known = new WeakMap<Int32Array, Doing>();
+
+/** @param stack frames of one series, innermost first; it must not change. */
 export function doingOf(frames: readonly ThreadFrame[], stack: Int32Array): Doing {
+  let doing = known.get(stack);
+  if (doing === undefined) known.set(stack, (doing = readOff(frames, stack)));
+  return doing;
+}
+
+function readOff(frames: readonly ThreadFrame[], stack: Int32Array): Doing {
   if (stack.length === 0) return 'nothing';
   let parked = false;
   for (let depth = 0; depth < stack.length && depth < TOP_FRAMES + (parked ? 4 : 0); depth++) {

@@ -1,4 +1,5 @@
 import type { ThreadDump } from './model';
+import { StackList } from './stack-list';
 
 /** Threads whose stacks are alike. */
 export interface StackGroup {
@@ -17,16 +18,19 @@ export function stackGroups(
   depth = Infinity,
   chosen: Iterable<number> = threads.keys()
 ): StackGroup[] {
-  const groups = new Map<string, StackGroup>();
+  const stacks = new StackList();
+  const byState = new Map<string, Map<Int32Array, StackGroup>>();
   for (const i of chosen) {
-    const { frames, state, mode } = threads[i];
-    const top = depth < frames.length ? frames.subarray(0, depth) : frames;
-    const key = `${state || mode} ${top.join(' ')}`;
-    const known = groups.get(key);
+    const { frames, mode } = threads[i];
+    const state = threads[i].state || mode;
+    const top = stacks.of(depth < frames.length ? frames.subarray(0, depth) : frames);
+    let groups = byState.get(state);
+    if (!groups) byState.set(state, (groups = new Map()));
+    const known = groups.get(top);
     if (known) known.threads.push(i);
-    else groups.set(key, { state: state || mode, frames: top, threads: [i] });
+    else groups.set(top, { state, frames: top, threads: [i] });
   }
-  return [...groups.values()].sort(
-    (a, b) => b.threads.length - a.threads.length || a.threads[0] - b.threads[0]
-  );
+  return [...byState.values()]
+    .flatMap((groups) => [...groups.values()])
+    .sort((a, b) => b.threads.length - a.threads.length || a.threads[0] - b.threads[0]);
 }

@@ -1,15 +1,17 @@
 import { FrameList } from './frame-list';
 import type { DumpSeries } from './model';
+import { StackList } from './stack-list';
 
 /**
  * Several files as one series: the dumps in order of time, those without a time where their file stands.
- * All must be of one runtime's kind; the format of the first is told.
+ * All must be of one runtime's kind; the format of the first is told. Equal stacks become one array.
  * @returns the series, and for each dump the number of its part.
  */
 export function joinSeries(parts: readonly DumpSeries[]): DumpSeries & { partOf: number[] } {
   const list = new FrameList(() => {
     throw new Error('Frames are joined by what they are.');
   });
+  const stacks = new StackList();
   const dumps = parts.flatMap(({ frames, dumps: own }, part) => {
     const index = frames.map((frame) => list.of(frame));
     return own.map((dump) => ({
@@ -17,7 +19,7 @@ export function joinSeries(parts: readonly DumpSeries[]): DumpSeries & { partOf:
       ...dump,
       threads: dump.threads.map((thread) => ({
         ...thread,
-        frames: thread.frames.map((frame) => index[frame])
+        frames: stacks.of(thread.frames.map((frame) => index[frame]))
       }))
     }));
   });

@@ -37,7 +37,7 @@ export function packagesOf(
 ): ThreadPackage[] {
   const names = frames.map(packageOf);
   const found = new Map<string, ThreadPackage>();
-  for (const { frames: stack } of threads) {
+  for (const [stack, count] of threadsByStack(threads)) {
     const here = new Set<string>();
     for (const frame of stack) {
       const name = names[frame];
@@ -45,11 +45,17 @@ export function packagesOf(
       const known = found.get(name) ?? { name, runtime: true, threads: 0 };
       found.set(name, known);
       if (frames[frame].kind !== 'runtime') known.runtime = false;
-      if (!here.has(name)) known.threads++;
+      if (!here.has(name)) known.threads += count;
       here.add(name);
     }
   }
   return [...found.values()].sort(
     (a, b) => Number(a.runtime) - Number(b.runtime) || b.threads - a.threads || a.name.localeCompare(b.name)
   );
+}
+
+function threadsByStack(threads: readonly Pick<DumpThread, 'frames'>[]): Map<Int32Array, number> {
+  const counts = new Map<Int32Array, number>();
+  for (const { frames } of threads) counts.set(frames, (counts.get(frames) ?? 0) + 1);
+  return counts;
 }

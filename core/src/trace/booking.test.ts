@@ -1,9 +1,9 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { anySpans } from '../testing/any-trace';
 import { span, type SpanShape } from '../testing/spans';
 import { book } from './booking';
 import { accountTrace } from './requests';
-import { SpanKind } from './span';
 import { buildTree, type TraceTree } from './tree';
 
 const tree = (...shapes: SpanShape[]): TraceTree => buildTree(shapes.map(span));
@@ -87,37 +87,10 @@ describe('book', () => {
   });
 });
 
-/** Random trees: parallel, overlapping and outliving children, of two processes, parents that never come. */
-const randomTree = fc
-  .array(
-    fc.record({
-      parent: fc.nat(40),
-      from: fc.integer({ min: 0, max: 1000 }),
-      length: fc.integer({ min: 0, max: 600 }),
-      kind: fc.constantFrom(SpanKind.INTERNAL, SpanKind.CLIENT, SpanKind.SERVER, SpanKind.CONSUMER),
-      database: fc.boolean(),
-      orphan: fc.integer({ min: 0, max: 9 })
-    }),
-    { minLength: 1, maxLength: 40 }
-  )
-  .map((list) =>
-    list.map((one, i): SpanShape => {
-      const parent = i === 0 ? undefined : one.orphan === 0 ? 'gone' : `n${one.parent % i}`;
-      return {
-        id: `n${i}`,
-        parent,
-        from: one.from,
-        to: one.from + one.length,
-        kind: one.kind,
-        attributes: one.database ? { 'db.system.name': 'sqlite', 'db.query.text': 'select 1' } : {}
-      };
-    })
-  );
-
 describe('properties of booking', () => {
   it('agrees with the definition taken word for word, and tiles the span exactly', () => {
     fc.assert(
-      fc.property(randomTree, (shapes) => {
+      fc.property(anySpans, (shapes) => {
         const of = tree(...shapes);
         for (const root of of.roots) {
           const stretches = book(of, root);
@@ -140,7 +113,7 @@ describe('properties of booking', () => {
 
   it('makes every ledger add up to its request, and counts no nanosecond twice over all requests', () => {
     fc.assert(
-      fc.property(randomTree, (shapes) => {
+      fc.property(anySpans, (shapes) => {
         const trace = accountTrace(tree(...shapes));
         let outermost = 0;
         for (const request of trace.requests) {

@@ -95,7 +95,9 @@ export class Replay {
     };
     for (const child of byStart) {
       passGates(start[child]);
-      begins[child] = Math.max(0, newGate + start[child] - gate);
+      // None begins before its parent that did not before.
+      const earliest = Math.min(0, start[child] - start[node]);
+      begins[child] = Math.max(earliest, newGate + start[child] - gate);
       begun++;
     }
     passGates(end[node]);

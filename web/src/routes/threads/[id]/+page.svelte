@@ -107,7 +107,9 @@
         if (standing) return chosenSet.has(standing.thread);
         return !filtered && standings.some((one, i) => one && !dumps[i].threads[one.thread].system);
       })
-      .toSorted((a, b) => weightOf(b) - weightOf(a))
+      .map((one) => ({ one, weight: weightOf(one) }))
+      .sort((a, b) => b.weight - a.weight)
+      .map(({ one }) => one)
   );
   /** Who holds up others first, then who is held up, then who did not move; who waits for work last. */
   function weightOf({ standings, sameFor }: ThreadAcross): number {
