@@ -1,5 +1,6 @@
 import type { Frame } from '@tromix/core/profile/model';
 import { formatShare } from '@tromix/core/text/format';
+import { xmlText } from '$lib/ui/kit/xml-text';
 import type { FlameView } from './flame-painter';
 
 const WIDTH = 1200;
@@ -7,9 +8,6 @@ const ROW = 18;
 const MAX_ROWS = 400;
 /** Narrower boxes are left out: nobody could see them. */
 const MIN_PX = 0.3;
-
-const escape = (text: string): string =>
-  text.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('>', '&gt;').replaceAll('"', '&quot;');
 
 /** A flame picture as SVG for light paper: every box with its name and share as a title, so that it can be read anywhere. */
 export function flameSvg({ frames }: { frames: readonly Frame[] }, view: FlameView): string {
@@ -29,14 +27,14 @@ export function flameSvg({ frames }: { frames: readonly Frame[] }, view: FlameVi
     const label = name.length > room ? `${name.slice(0, Math.max(0, room - 1))}…` : name;
     const title = `${name}${file ? ` ${file}${line > 0 ? `:${line}` : ''}` : ''}, total ${formatShare(view.total[node] / (view.sum || 1))}, self ${formatShare(view.self[node] / (view.sum || 1))}`;
     const text =
-      room > 3 ? `<text x="${(Number(x) + 4).toFixed(2)}" y="${y + 12.5}">${escape(label)}</text>` : '';
+      room > 3 ? `<text x="${(Number(x) + 4).toFixed(2)}" y="${y + 12.5}">${xmlText(label)}</text>` : '';
     boxes.push(
-      `<g><title>${escape(title)}</title><rect x="${x}" y="${y}" width="${Math.max(0.3, width - 0.6).toFixed(2)}" height="${ROW - 1.5}" fill-opacity="${part.toFixed(2)}"/>${text}</g>`
+      `<g><title>${xmlText(title)}</title><rect x="${x}" y="${y}" width="${Math.max(0.3, width - 0.6).toFixed(2)}" height="${ROW - 1.5}" fill-opacity="${part.toFixed(2)}"/>${text}</g>`
     );
   }
   const names = (view.bands ?? [])
     .filter(({ row }) => row < rows)
-    .map(({ row, name }) => `<text x="4" y="${row * ROW + 12.5}">${escape(name)}</text>`);
+    .map(({ row, name }) => `<text x="4" y="${row * ROW + 12.5}">${xmlText(name)}</text>`);
   return `<svg xmlns="http://www.w3.org/2000/svg" width="${WIDTH}" height="${rows * ROW}" viewBox="0 0 ${WIDTH} ${rows * ROW}" font-family="monospace" font-size="11"><rect width="100%" height="100%" fill="#fff"/><g fill="#8a5a2b">${[...names, ...boxes].join('').replaceAll('<text ', '<text fill="#1c2126" fill-opacity="1" ')}</g></svg>\n`;
 }
 

@@ -1,6 +1,7 @@
 import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
 import type { TimelineRow } from '@tromix/core/trace/rows';
 import { LOOKS } from '$lib/ui/kit/accounts';
+import { xmlText } from '$lib/ui/kit/xml-text';
 import { combPath, penPath, rowTops, SPAN_HEIGHT } from './pen-line';
 import { latestEnd, shortLabelOf, type RequestModel } from './request-model';
 import { roundTicks } from './round-ticks';
@@ -8,14 +9,6 @@ import { roundTicks } from './round-ticks';
 const WIDTH = 1200;
 const NAME = 420;
 const HEAD = 34;
-
-/** Text as it may stand in XML. */
-const escape = (text: string): string =>
-  text
-    // Control characters are not allowed in XML 1.0 at all.
-    // eslint-disable-next-line no-control-regex
-    .replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f]/g, '')
-    .replace(/[&<>"']/g, (sign) => `&#${sign.charCodeAt(0)};`);
 
 /**
  * The timeline as it is folded now, as an SVG file that stands alone.
@@ -35,7 +28,7 @@ export function timelinePicture(
   const x = (ns: number): number => ((ns - from) / Math.max(1, until - from)) * lane;
   const ink = colourOf('var(--ink)');
   const text = (at: number, y: number, content: string, size = 12, fill = ink): string =>
-    `<text x="${at}" y="${y}" font-size="${size}" fill="${fill}">${escape(content)}</text>`;
+    `<text x="${at}" y="${y}" font-size="${size}" fill="${fill}">${xmlText(content)}</text>`;
   const parts: string[] = [];
   for (const tick of roundTicks(until - from, 8)) {
     const at = NAME + x(from + tick);
@@ -60,7 +53,7 @@ export function timelinePicture(
     const count = row.kind === 'comb' ? ` × ${formatCount(row.members.length)}` : '';
     parts.push(
       text(12 + Math.min(row.depth, 10) * 12, y + 17, label + count),
-      `<text x="${NAME - 8}" y="${y + 17}" font-size="11" text-anchor="end" fill="${ink}">${escape(formatShare(booked / Math.max(1, model.request.durationNs)))}</text>`
+      `<text x="${NAME - 8}" y="${y + 17}" font-size="11" text-anchor="end" fill="${ink}">${xmlText(formatShare(booked / Math.max(1, model.request.durationNs)))}</text>`
     );
     const fill = colourOf(LOOKS[account].flat);
     if (row.kind === 'comb') {

@@ -1,10 +1,8 @@
 import type { ThreadDump, ThreadFrame } from '@tromix/core/threads/model';
 import type { WaitsPicture } from '@tromix/core/threads/picture';
 import type { WaitsFor } from '@tromix/core/threads/waits-for';
+import { xmlText } from '$lib/ui/kit/xml-text';
 import { barWords, boxWords, cyclePath, linkPath } from './waits-words';
-
-const escape = (text: string): string =>
-  text.replace(/[&<>"]/g, (sign) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[sign]!);
 
 /** The picture as SVG of its own, in the colours of paper. */
 export function waitsSvg(
@@ -22,7 +20,7 @@ export function waitsSvg(
     parts.push(
       `<path d="${linkPath(picture, bar)}" fill="none" stroke="#9f3550"/>`,
       `<rect x="${bar.x - 2}" y="${bar.top}" width="4" height="${bar.bottom - bar.top}" fill="#9f3550"/>`,
-      `<text x="${bar.x - 2}" y="${bar.top - 5}" fill="#9f3550">${escape(name)}</text>`
+      `<text x="${bar.x - 2}" y="${bar.top - 5}" fill="#9f3550">${xmlText(name)}</text>`
     );
   }
   for (const cycle of picture.cycles)
@@ -34,9 +32,9 @@ export function waitsSvg(
     const ink = dark ? '#fbfaf5' : '#1b2a32';
     parts.push(
       `<rect x="${box.x}" y="${box.y}" width="${box.width}" height="${box.height}" rx="2" fill="${fill}" stroke="${box.kind === 'nobody' ? '#4d5c63' : 'none'}"/>`,
-      `<text x="${box.x + 7}" y="${box.y + 13}" fill="${ink}">${escape(name)}</text>`,
+      `<text x="${box.x + 7}" y="${box.y + 13}" fill="${ink}">${xmlText(name)}</text>`,
       detail
-        ? `<text x="${box.x + 7}" y="${box.y + (box.height > 30 ? 29 : 24)}" fill="${ink}" font-size="9.5">${escape(detail)}</text>`
+        ? `<text x="${box.x + 7}" y="${box.y + (box.height > 30 ? 29 : 24)}" fill="${ink}" font-size="9.5">${xmlText(detail)}</text>`
         : ''
     );
   }
