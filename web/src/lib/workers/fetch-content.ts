@@ -1,5 +1,5 @@
 import { EvidenceError } from '@tromix/core/formats/evidence-error';
-import { gunzip } from '@tromix/core/formats/gzip';
+import { inflate } from './inflate';
 
 /** A browser holds no longer text. */
 const MAX_INFLATED = 512 * 1024 * 1024;
@@ -8,7 +8,7 @@ const MAX_INFLATED = 512 * 1024 * 1024;
 export async function fetchContent(url: string): Promise<Uint8Array> {
   const response = await fetch(url);
   if (!response.ok) throw new EvidenceError('gone', `The file could not be loaded (${response.status}).`);
-  return gunzip(new Uint8Array(await response.arrayBuffer()), {
+  return inflate(new Uint8Array(await response.arrayBuffer()), {
     maxBytes: MAX_INFLATED,
     setting: 'the longest text a browser holds'
   });
