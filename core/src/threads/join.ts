@@ -14,12 +14,13 @@ export function joinSeries(parts: readonly DumpSeries[]): DumpSeries & { partOf:
   const stacks = new StackList();
   const dumps = parts.flatMap(({ frames, dumps: own }, part) => {
     const index = frames.map((frame) => list.of(frame));
+    const renumbered = index.some((to, from) => to !== from);
     return own.map((dump) => ({
       part,
       ...dump,
       threads: dump.threads.map((thread) => ({
         ...thread,
-        frames: stacks.of(thread.frames.map((frame) => index[frame]))
+        frames: stacks.of(renumbered ? thread.frames.map((frame) => index[frame]) : thread.frames)
       }))
     }));
   });

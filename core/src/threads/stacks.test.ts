@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { writeJvmDump, type WrittenThread } from '../testing/jvm-dump';
@@ -6,6 +7,7 @@ import { joinSeries } from './join';
 import { readJvmText } from './jvm-text';
 import type { DumpSeries, DumpThread } from './model';
 import { packageOf, packagesOf } from './packages';
+import { packSeries, unpackSeries } from './packed';
 import { StackList } from './stack-list';
 
 const METHODS = ['quillhaven.pilots.Roster.sync', 'quillhaven.tides.Clock.tick', 'java.lang.Object.wait'];
@@ -117,5 +119,47 @@ describe('packages of many threads', () => {
       }),
       { numRuns: 50 }
     );
+  });
+});
+
+describe('packed threads', () => {
+  it('come out as they went in, from a random dump and over the boundary of a thread', () => {
+    fc.assert(
+      fc.property(threads, fc.array(fc.nat(30), { maxLength: 8 }), (list, holders) => {
+        const lock = (i: number): string => `0x${(i + 1).toString(16).padStart(16, '0')}`;
+        const series = seriesOf(
+          list.map((one, i) => ({
+            ...one,
+            cpuMs: i,
+            holds: holders.flatMap((holder, at) => (holder === i ? [lock(at)] : [])),
+            wants: i % 3 === 0 && holders[i % 8] !== i ? lock(i % 8) : undefined
+          }))
+        );
+        expect(unpackSeries(structuredClone(packSeries(series)))).toEqual(series);
+      }),
+      { numRuns: 60 }
+    );
+  });
+  it.each(['chain', 'deadlock-locks-l', 'names', 'pool', 'waits'])(
+    'of the machine’s own dump “%s” come out as they went in',
+    (name) => {
+      const text = readFileSync(new URL(`../../fixtures/threads/${name}.txt`, import.meta.url), 'utf8');
+      const { series } = readJvmText(text);
+      expect(series.dumps[0].threads.length).toBeGreaterThan(0);
+      expect(unpackSeries(structuredClone(packSeries(series)))).toEqual(series);
+    }
+  );
+  it('keep what a dump does not tell apart from nothing', () => {
+    const series = seriesOf([{ frames: [] }]);
+    const [thread] = series.dumps[0].threads;
+    Object.assign(thread, {
+      cpuMs: null,
+      elapsedMs: 0,
+      waitsFor: null,
+      daemon: true,
+      virtual: true,
+      system: true
+    });
+    expect(unpackSeries(packSeries(series)).dumps[0].threads[0]).toEqual(thread);
   });
 });

@@ -8,11 +8,13 @@ import type { Words } from '@tromix/core/text/words';
 import { joinSeries } from '@tromix/core/threads/join';
 import { mergedStacks } from '@tromix/core/threads/merged';
 import type { DumpSeries } from '@tromix/core/threads/model';
+import { packSeries, type PackedSeries } from '@tromix/core/threads/packed';
 import { readThreads } from '@tromix/core/threads/read';
 import { threadsReading } from '@tromix/core/threads/reading';
 import { fetchContent } from './fetch-content';
 
-export interface OpenedThreads extends Pick<ThreadContext, 'series' | 'waits' | 'pools' | 'across'> {
+export interface ReadThreads extends Pick<ThreadContext, 'waits' | 'pools'> {
+  series: PackedSeries;
   /** Dump → the file it came in, by its place among those opened. */
   partOf: number[];
   /** Of each dump. */
@@ -25,18 +27,17 @@ let series: DumpSeries | undefined;
 
 /** Reads the dumps of one process off the page's main thread: a thin shell over core. */
 const service = {
-  async open(urls: readonly string[]): Promise<OpenedThreads | { error: string }> {
+  async open(urls: readonly string[]): Promise<ReadThreads | { error: string }> {
     try {
       const parts = await Promise.all(urls.map(loadDumps));
       const { partOf, ...joined } = joinSeries(parts.map((part) => part.series));
       series = joined;
       const context = threadContext(joined, 0);
       return {
-        series: joined,
+        series: packSeries(joined),
         partOf,
         waits: context.waits,
         pools: context.pools,
-        across: context.across,
         findings: joined.dumps.map((_, dump) => findInThreads({ ...context, dump })),
         readings: joined.dumps.map((dump, i) =>
           threadsReading(joined.frames, dump, context.waits[i], context.pools[i])
