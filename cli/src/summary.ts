@@ -1,5 +1,12 @@
 import { formatWeight, wholeName } from '@tromix/core/profile/units';
-import { formatBytes, formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
+import {
+  formatBytes,
+  formatCount,
+  formatDuration,
+  formatDurationRange,
+  formatShare,
+  plural
+} from '@tromix/core/text/format';
 import type {
   HeapResult,
   ProfileResult,
@@ -57,7 +64,7 @@ function tracesText(traces: TracesResult): string {
   }
   lines.push('', '  findings');
   for (const { severity, sentence, saving } of traces.findings) {
-    const saves = saving ? ` Saves ${formatDuration(saving.lowNs)} to ${formatDuration(saving.highNs)}.` : '';
+    const saves = saving ? ` Saves ${formatDurationRange(saving.lowNs, saving.highNs)}.` : '';
     lines.push(`  [${severity}] ${sentence}${saves}`);
   }
   return `${lines.join('\n')}\n`;

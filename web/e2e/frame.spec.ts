@@ -126,3 +126,27 @@ test('other origins and other names are refused, and the policy is strict', asyn
   expect(policy).not.toMatch(/script-src[^;]*unsafe/);
   expect(page.headers()['x-content-type-options']).toBe('nosniff');
 });
+
+test('a fault in one view is told in words, and takes neither the frame nor the other views with it', async ({
+  page
+}) => {
+  await page.goto('/');
+  // An answer this version does not understand.
+  await page.route('**/requests/__data.json*', async (route) => {
+    const response = await route.fetch();
+    await route.fulfill({
+      response,
+      body: (await response.text()).replace(/("columns":\d+),"requests":/, '$1,"other":')
+    });
+  });
+  await page.getByRole('link', { name: 'Requests', exact: true }).click();
+  const fault = page.getByRole('alert').filter({ hasText: 'This view could not be drawn' });
+  await expect(fault).toContainText('is stored as before');
+  await page.getByRole('link', { name: 'Calls', exact: true }).click();
+  await expect(page.getByRole('heading', { name: 'Reading' })).toBeVisible();
+  await expect(page).toHaveURL(/\/calls/);
+  await expect(fault).toBeHidden();
+  await page.unroute('**/requests/__data.json*');
+  await page.getByRole('link', { name: 'Requests', exact: true }).click();
+  await expect(page.getByText(/^[\d\u202f]+ requests$/).first()).toBeVisible();
+});

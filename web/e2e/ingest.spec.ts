@@ -215,3 +215,67 @@ test('shows names from outside as text', async ({ page, request }) => {
   await expect(page.getByText('<b>bold</b>')).toBeVisible();
   expect(await page.evaluate(() => (window as unknown as { broken?: number }).broken)).toBeUndefined();
 });
+
+test('draws what comes twice: like calls of two processes under one parent, and a frame that calls itself', async ({
+  page,
+  request
+}) => {
+  const traceId = 'd'.repeat(32);
+  const of = (host: string, ...spans: object[]): object => ({
+    resource: {
+      attributes: [
+        { key: 'service.name', value: { stringValue: 'echoes' } },
+        { key: 'host.name', value: { stringValue: host } }
+      ]
+    },
+    scopeSpans: [{ spans }]
+  });
+  const call = (id: number): object =>
+    span({
+      traceId,
+      spanId: `${id}`.padStart(16, '0'),
+      parentSpanId: '4'.repeat(16),
+      name: 'SELECT',
+      kind: 3,
+      attributes: [
+        { key: 'db.system.name', value: { stringValue: 'sqlite' } },
+        { key: 'db.query.text', value: { stringValue: `select a from b where c = ${id}` } }
+      ]
+    });
+  const stack = [
+    'Error: too deep',
+    ...Array.from({ length: 4 }, () => '    at sound (/quay/echo.ts:7:3)')
+  ].join('\n');
+  const root = span({
+    traceId,
+    spanId: '4'.repeat(16),
+    name: 'echo',
+    status: { code: 2 },
+    events: [
+      {
+        name: 'exception',
+        timeUnixNano: `${Date.now()}000000`,
+        attributes: [
+          { key: 'exception.type', value: { stringValue: 'RangeError' } },
+          { key: 'exception.stacktrace', value: { stringValue: stack } }
+        ]
+      }
+    ]
+  });
+  const faults: string[] = [];
+  page.on('pageerror', (error) => faults.push(error.message));
+  await traces(
+    request,
+    JSON.stringify({ resourceSpans: [of('pier-1', root, call(1), call(2)), of('pier-2', call(3), call(4))] }),
+    JSON_TYPE
+  );
+  await expect(async () => {
+    await page.goto(`/requests/${traceId}/${'4'.repeat(16)}`);
+    await expect(page.getByRole('row').filter({ hasText: 'select a from b' })).toHaveCount(2, {
+      timeout: 1000
+    });
+  }).toPass();
+  await page.getByRole('row').filter({ hasText: 'echo' }).last().click();
+  await expect(page.getByText('/quay/echo.ts:7')).toHaveCount(4);
+  expect(faults).toEqual([]);
+});

@@ -1,3 +1,4 @@
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { linearFit } from '../stats/linear-fit';
 import { addBucket, bucketOf, emptySketch, type Sketch } from '../stats/sketch';
@@ -146,6 +147,58 @@ describe('one-host', () => {
     expect(oneHost([cohort('a', '1', 100), cohort('b', '2', 250)], 1e9)).toEqual([]);
     expect(oneHost([cohort('a', '1', 100), cohort('b', '1', 130)], 1e9)).toEqual([]);
     expect(oneHost([cohort('a', '1', 100), cohort('b', '1', 250, 10)], 1e9)).toEqual([]);
+  });
+});
+
+describe('one host under several releases', () => {
+  it('is one finding with the sums of both, told by the release in which it costs most', () => {
+    const found = oneHost(
+      [
+        ...[cohort('a', '1', 100), cohort('b', '1', 100), cohort('c', '1', 250)],
+        ...[cohort('a', '2', 50), cohort('b', '2', 50), cohort('c', '2', 100)]
+      ],
+      24e9
+    );
+    expect(found).toMatchObject([
+      { subject: 'c', requests: 120, costNs: 12e9, figures: { release: '1', releases: 2 } }
+    ]);
+    expect(found[0].sentence).toContain(
+      'under release 1. By a rank test that is no chance. It is slower under 2 releases.'
+    );
+  });
+});
+
+describe('findings over many requests', () => {
+  it('have no two of one rule, endpoint and subject: they are told apart and set aside by those', () => {
+    const shape = fc.record({
+      host: fc.constantFrom('a', 'b', 'c'),
+      release: fc.constantFrom('1', '2', '3'),
+      ms: fc.integer({ min: 20, max: 400 }),
+      endpoint: fc.constantFrom('GET /window', 'GET /board')
+    });
+    fc.assert(
+      fc.property(fc.array(shape, { maxLength: 14 }), (list) => {
+        const cohorts = list.map(({ host, release, ms, endpoint }) => ({
+          ...cohort(host, release, ms),
+          endpoint
+        }));
+        const firsts = list.map(({ host, ms, endpoint }) => ({
+          ...{ service: 'tides', endpoint, host, durationNs: ms * 1e7, traceId: 't', spanId: 's' }
+        }));
+        const found = [
+          ...oneHost(cohorts, 24e9),
+          ...sinceRelease(cohorts, 24e9),
+          ...coldStart(firsts, () => 50e6, 24e9)
+        ];
+        const keys = found.map((one) => JSON.stringify([one.rule, one.service, one.endpoint, one.subject]));
+        expect(new Set(keys).size).toBe(keys.length);
+        for (const { costNs, sentence } of found) {
+          expect(costNs).toBeGreaterThan(0);
+          expect(sentence).not.toMatch(/NaN|undefined/);
+        }
+      }),
+      { numRuns: 100 }
+    );
   });
 });
 

@@ -96,52 +96,76 @@ const byEndpoint = <T extends Pick<Cohort, 'service' | 'endpoint'>>(items: reado
   ...groupBy(items, ({ service, endpoint }) => JSON.stringify([service, endpoint])).values()
 ];
 
+/** A host under one release of an endpoint, held against the other hosts under the same release. */
+interface OddHost {
+  cohort: Cohort;
+  requests: number;
+  costNs: number;
+  others: number;
+  change: ReturnType<typeof compare>;
+}
+
 /**
  * One host that is slower than the others at the same endpoint under the same release: at least 1.5 times their
- * median, by a rank test.
+ * median, by a rank test. A host that is so under several releases is told once, by the release in which it costs most.
  * @param allNs all time in the scope, for the severity.
  */
 export function oneHost(cohorts: readonly Cohort[], allNs: number): ScopeFinding[] {
   return byEndpoint(cohorts).flatMap((endpoint) => {
-    const found: ScopeFinding[] = [];
     // A release that only some hosts run would look like an odd host: hosts are compared within each release.
-    for (const release of groupBy(endpoint, (cohort) => cohort.release).values()) {
-      const hosts = groupBy(release, ({ host }) => host);
-      if (hosts.size < 2) continue;
-      for (const host of hosts.values()) {
-        const others = release.filter((cohort) => cohort.host !== host[0].host);
-        const costNs = excess(others, host);
-        if (costNs <= 0 || costNs < SCOPE_MIN_SHARE * allNs) continue;
-        const [here, there] = [together(host), together(others)];
-        const change = compare(there.sketch, here.sketch);
-        if (change.verdict !== 'slower' || change.ratio < ONE_HOST_MIN_RATIO) continue;
-        const [first] = host;
-        const names = new Set(others.map((cohort) => cohort.host)).size;
-        found.push({
-          rule: 'one-host',
-          title: `Slow on ${first.host}`,
-          severity: scopeSeverity(costNs / Math.max(1, allNs)),
-          sentence: `On ${first.host}, ${first.endpoint} takes ${formatDuration(change.medians[1])} at the median, ${change.ratio.toFixed(1)} times the ${formatDuration(change.medians[0])} on ${names === 1 ? 'the other host' : `the other ${formatCount(names)} hosts`} under the same release. By a rank test that is no chance.`,
-          remedy:
-            'Compare this host with the others: its hardware and neighbours, its configuration, what it talks to, its caches. Take it out of service if people suffer.',
-          service: first.service,
-          endpoint: first.endpoint,
-          subject: first.host,
-          requests: here.count,
-          costNs,
-          figures: {
-            requests: here.count,
-            medianNs: change.medians[1],
-            othersMedianNs: change.medians[0],
-            ratio: change.ratio,
-            p: change.p,
-            release: first.release
-          }
-        });
-      }
-    }
-    return found;
+    const odd = [...groupBy(endpoint, ({ release }) => release).values()].flatMap((release) =>
+      oddHosts(release, allNs)
+    );
+    return [...groupBy(odd, ({ cohort }) => cohort.host).values()].map((of) => oddHostFinding(of, allNs));
   });
+}
+
+function oddHosts(release: readonly Cohort[], allNs: number): OddHost[] {
+  const hosts = groupBy(release, ({ host }) => host);
+  if (hosts.size < 2) return [];
+  return [...hosts.values()].flatMap((host): OddHost[] => {
+    const [cohort] = host;
+    const others = release.filter((one) => one.host !== cohort.host);
+    const costNs = excess(others, host);
+    if (costNs <= 0 || costNs < SCOPE_MIN_SHARE * allNs) return [];
+    const [here, there] = [together(host), together(others)];
+    const change = compare(there.sketch, here.sketch);
+    if (change.verdict !== 'slower' || change.ratio < ONE_HOST_MIN_RATIO) return [];
+    return [{ cohort, requests: here.count, costNs, others: hosts.size - 1, change }];
+  });
+}
+
+function oddHostFinding(of: readonly OddHost[], allNs: number): ScopeFinding {
+  const { cohort, others, change } = of.reduce((most, one) => (one.costNs > most.costNs ? one : most));
+  const { host, endpoint, service, release } = cohort;
+  const requests = of.reduce((sum, one) => sum + one.requests, 0);
+  const costNs = of.reduce((sum, one) => sum + one.costNs, 0);
+  const [there, here] = change.medians;
+  const beside = others === 1 ? 'the other host' : `the other ${formatCount(others)} hosts`;
+  const under = of.length === 1 ? 'the same release' : `release ${release}`;
+  const again = of.length === 1 ? '' : ` It is slower under ${formatCount(of.length)} releases.`;
+  return {
+    rule: 'one-host',
+    title: `Slow on ${host}`,
+    severity: scopeSeverity(costNs / Math.max(1, allNs)),
+    sentence: `On ${host}, ${endpoint} takes ${formatDuration(here)} at the median, ${change.ratio.toFixed(1)} times the ${formatDuration(there)} on ${beside} under ${under}. By a rank test that is no chance.${again}`,
+    remedy:
+      'Compare this host with the others: its hardware and neighbours, its configuration, what it talks to, its caches. Take it out of service if people suffer.',
+    service,
+    endpoint,
+    subject: host,
+    requests,
+    costNs,
+    figures: {
+      requests,
+      medianNs: here,
+      othersMedianNs: there,
+      ratio: change.ratio,
+      p: change.p,
+      release,
+      releases: of.length
+    }
+  };
 }
 
 /** An endpoint that became slower with a release: its newest release here against the one before it. */

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { formatBytes, formatCount, formatDuration, formatShare } from './format';
+import { formatBytes, formatCount, formatDuration, formatDurationRange, formatShare } from './format';
 
 const plain = (text: string): string => text.replaceAll('\u202f', ' ');
 
@@ -16,6 +16,11 @@ describe('formats', () => {
     [600e9, '10 min'],
     [-2e6, '−2 ms']
   ])('%d ns is %s', (ns, text) => expect(formatDuration(ns)).toBe(text));
+
+  it('writes a range of durations, and one where both read alike', () => {
+    expect(formatDurationRange(493e6, 1.52e9)).toBe('493 ms to 1.52 s');
+    expect(formatDurationRange(11.08e9, 11.12e9)).toBe('11.1 s');
+  });
 
   it('sets thousands apart', () =>
     expect([1842, 12, 1234567, -5000].map(formatCount).map(plain)).toEqual([

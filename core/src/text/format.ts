@@ -27,6 +27,12 @@ export function formatDuration(ns: number): string {
   return `${sign}${significant(size / unit[0])} ${unit[1]}`;
 }
 
+/** Two durations as `493 ms to 1.52 s`; as one where they read alike. */
+export function formatDurationRange(lowNs: number, highNs: number): string {
+  const [low, high] = [formatDuration(lowNs), formatDuration(highNs)];
+  return low === high ? low : `${low} to ${high}`;
+}
+
 function formatLong(ns: number): string {
   const minutes = ns / 60e9;
   return minutes < 120 ? `${significant(minutes)} min` : `${significant(minutes / 60)} h`;

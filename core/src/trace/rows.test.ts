@@ -46,4 +46,27 @@ describe('timelineRows', () => {
     expect([...rowOf].every((row) => row >= 0)).toBe(true);
     expect(rowOf[1]).toBe(rowOf[3]);
   });
+
+  it('keeps like calls of two processes under one parent apart, each comb under its own process', () => {
+    const both = buildTree([
+      span({ id: 'r', kind: SpanKind.SERVER, from: 0, to: 100 }),
+      ...[0, 1, 2, 3].map((i) => ({
+        ...query(`q${i}`, 'r', i * 10, i * 10 + 5, 'select 1'),
+        resource: i % 2 === 0 ? resource() : there
+      }))
+    ]);
+    const { rows } = timelineRows(both, both.roots[0], open);
+    expect(rows.map(({ kind, members }) => (kind === 'comb' ? members.length : kind))).toEqual([
+      'process',
+      'span',
+      2,
+      'process',
+      2
+    ]);
+    expect(new Set(rows.map(({ key }) => key)).size).toBe(5);
+    const [first] = rows.filter(({ kind }) => kind === 'comb');
+    const opened = timelineRows(both, both.roots[0], { ...open, openCombs: new Set([first.key]) }).rows;
+    expect(opened.filter(({ kind }) => kind === 'comb').map(({ node }) => node)).not.toContain(first.node);
+    expect(opened.filter(({ comb }) => comb === first.key).map(({ node }) => node)).toEqual(first.members);
+  });
 });

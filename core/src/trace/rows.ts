@@ -21,7 +21,12 @@ export interface TimelineRow {
   /** True where the row hides or may hide others. */
   foldable: boolean;
   open: boolean;
+  /** The opened comb this call stands in, by its key; '' outside of one. */
+  comb: string;
 }
+
+/** What still is to be drawn: a node with what is below it, or a comb. */
+type Waiting = { depth: number } & ({ node: number; comb: string } | { members: number[] });
 
 export interface FoldState {
   /** Combs shown as single calls. */
@@ -46,7 +51,7 @@ export function timelineRows(tree: TraceTree, root: number, folds: FoldState): T
   const rows: TimelineRow[] = [];
   const rowOf = new Int32Array(tree.nodes.length).fill(-1);
   const processOf = (node: number): string => tree.nodes[node].span.resource.key;
-  const waiting: { node: number; depth: number }[] = [{ node: root, depth: 0 }];
+  const waiting: Waiting[] = [{ node: root, depth: 0, comb: '' }];
   let heading = '';
   const everywhere = folds.combBy === 'fingerprint' ? likeCalls(tree, root) : null;
 
@@ -55,59 +60,57 @@ export function timelineRows(tree: TraceTree, root: number, folds: FoldState): T
     else for (const node of subtree(tree, top)) rowOf[node] = row;
   };
   /** Emits one node and, below it, the rows of the same process; work of other processes waits for its own heading. */
-  const emit = (first: number, firstDepth: number): void => {
-    const stack: ({ node: number; depth: number } | { comb: number[]; depth: number })[] = [
-      { node: first, depth: firstDepth }
-    ];
+  const emit = (first: Waiting): void => {
+    const stack = [first];
     while (stack.length > 0) {
       const item = stack.pop()!;
-      if ('comb' in item) {
-        rows.push(combRow(tree, item.comb, item.depth));
-        for (const member of item.comb) hide(member, rows.length - 1);
+      const { depth } = item;
+      if ('members' in item) {
+        rows.push(combRow(tree, item.members, depth));
+        for (const member of item.members) hide(member, rows.length - 1);
         continue;
       }
-      const { node, depth } = item;
+      const { node, comb } = item;
       const key = tree.nodes[node].span.spanId;
       const open = !folds.closedSpans.has(key);
       const foldable = tree.children[node].length > 0;
       rowOf[node] = rows.length;
-      rows.push({ kind: 'span', depth, node, members: [], key, foldable, open });
+      rows.push({ kind: 'span', depth, node, members: [], key, foldable, open, comb });
       if (!open) {
         hide(node, rows.length - 1);
         continue;
       }
-      const below: typeof stack = [];
+      const below: Waiting[] = [];
       for (const siblings of siblingGroups(tree, node)) {
         const group = everywhere?.get(siblings[0]) ?? siblings;
-        const comb = group.length > 1 && !folds.openCombs.has(combKey(tree, group));
+        const combOf = group.length > 1 ? combKey(tree, group) : '';
+        const place = processOf(siblings[0]) === processOf(node) ? below : waiting;
+        if (combOf === '' || folds.openCombs.has(combOf))
+          for (const child of siblings) place.push({ node: child, depth: depth + 1, comb: combOf });
         // Like calls of the whole process stand where the first of them does.
-        if (comb && group[0] !== siblings[0]) continue;
-        if (comb) below.push({ comb: group, depth: depth + 1 });
-        else
-          for (const child of siblings) {
-            if (processOf(child) === processOf(node)) below.push({ node: child, depth: depth + 1 });
-            else waiting.push({ node: child, depth: depth + 1 });
-          }
+        else if (group[0] === siblings[0]) place.push({ members: group, depth: depth + 1 });
       }
       stack.push(...below.reverse());
     }
   };
 
   for (let next = waiting.shift(); next; next = waiting.shift()) {
-    const process = processOf(next.node);
+    const node = 'members' in next ? next.members[0] : next.node;
+    const process = processOf(node);
     if (process !== heading) {
       rows.push({
         kind: 'process',
         depth: 0,
-        node: next.node,
+        node,
         members: [],
         key: `process ${rows.length}`,
         foldable: false,
-        open: true
+        open: true,
+        comb: ''
       });
       heading = process;
     }
-    emit(next.node, next.depth);
+    emit(next);
   }
   return { rows, rowOf };
 }
@@ -146,10 +149,10 @@ export function heaviestSpans(tree: TraceTree, root: number, weight: (node: numb
   }
 }
 
-/** Name of a comb for folding: its parent and what its members have in common. */
+/** Name of a comb for folding: its parent, its process and what its members have in common. */
 export function combKey(tree: TraceTree, members: readonly number[]): string {
   const { span } = tree.nodes[members[0]];
-  return `comb ${span.parentId} ${span.call?.fingerprint ?? span.name}`;
+  return `comb ${span.parentId} ${span.resource.key} ${span.call?.fingerprint ?? span.name}`;
 }
 
 function combRow(tree: TraceTree, members: number[], depth: number): TimelineRow {
@@ -160,7 +163,8 @@ function combRow(tree: TraceTree, members: number[], depth: number): TimelineRow
     members,
     key: combKey(tree, members),
     foldable: true,
-    open: false
+    open: false,
+    comb: ''
   };
 }
 

@@ -6,6 +6,7 @@
   import { untrack, type Snippet } from 'svelte';
   import { session } from '$lib/ui/kit/session.svelte';
   import TimeRail from '$lib/ui/rail/TimeRail.svelte';
+  import DrawFailed from '$lib/ui/shell/DrawFailed.svelte';
   import KeysDialog from '$lib/ui/shell/KeysDialog.svelte';
   import { viewLink } from '$lib/ui/shell/links';
   import Nav from '$lib/ui/shell/Nav.svelte';
@@ -80,7 +81,11 @@
             aria-label="Loading"
           ></div>
         {/if}
-        {@render children()}
+        <!-- A fault in one view takes neither the frame nor the other views with it. -->
+        <svelte:boundary onerror={(error) => console.error(error)}>
+          {@render children()}
+          {#snippet failed(error, reset)}<DrawFailed {error} {reset} />{/snippet}
+        </svelte:boundary>
       </div>
       <TimeRail rail={data.rail} scope={data.scope} nowMs={data.nowMs} />
     </div>

@@ -127,8 +127,8 @@
     />
   {/snippet}
   {#snippet reading()}
-    {#each overviewReading(overview) as sentence (sentence)}<Sentence text={sentence} />{/each}
-    {#each overview.findings as finding (finding.rule + finding.service + finding.endpoint + finding.subject)}
+    {#each overviewReading(overview) as sentence, i (i)}<Sentence text={sentence} />{/each}
+    {#each overview.findings as finding (JSON.stringify( [finding.rule, finding.service, finding.endpoint, finding.subject] ))}
       <FoundFinding {finding} />
     {/each}
     {#if overview.findings.length > 0}

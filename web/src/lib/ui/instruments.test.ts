@@ -1,3 +1,4 @@
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { FlameLayout } from '@tromix/core/profile/flame-layout';
 import { boxAt, clampZoom, firstVisible, indexRows, zoomAt } from './flame/flame-view';
@@ -49,21 +50,76 @@ describe('pen line', () => {
     );
     expect(path).toBe('M0.0 12.5H10.0H10.0V37.5H60.0H60.0V12.5H90.0');
   });
-  it('does not leave a comb for the gaps between its teeth', () => {
-    const teeth = Array.from({ length: 20 }, (_, i) => [
-      { node: 1, from: i * 5, to: i * 5 + 4 },
-      { node: 0, from: i * 5 + 4, to: i * 5 + 5 }
-    ]).flat();
-    expect(penPath(teeth, Int32Array.from([0, 1]), tops, x).match(/V/g)).toHaveLength(1);
+  it('does not leave a comb for the gaps between its teeth, long or short', () => {
+    for (const [tooth, gap] of [
+      [4, 1],
+      [0.2, 0.05],
+      [20, 3]
+    ]) {
+      const each = tooth + gap;
+      const comb = Array.from({ length: 20 }, (_, i) => [
+        { node: 1, from: i * each, to: i * each + tooth },
+        { node: 0, from: i * each + tooth, to: (i + 1) * each }
+      ]).flat();
+      // At the most it comes up after the last one.
+      expect(penPath(comb, Int32Array.from([0, 1]), tops, x).match(/V/g) ?? []).toHaveLength(
+        tooth === 20 ? 1 : 0
+      );
+    }
   });
-  it('goes once over all rows it passes within one pixel, and is where it was after it', () => {
-    const many = Array.from({ length: 3000 }, (_, i) => ({ node: i % 3, from: i / 100, to: (i + 1) / 100 }));
-    const path = penPath(many, Int32Array.from([0, 1, 2]), tops, x);
-    expect(path.length).toBeLessThan(3000);
-    expect(path.startsWith('M0.0 12.5')).toBe(true);
-    // The rows of the first 0.75 pixels: begun in the first, over all of them, and on.
-    expect(path).toMatch(/^M0\.0 12\.5V62\.5(V12\.5|V37\.5)?H0\.[78]/);
-    expect(path.endsWith('H30.0')).toBe(true);
+  it('goes to every row of calls that alternate within a few pixels, and no oftener than can be seen', () => {
+    // 3,000 calls in turn in three rows, 400 pixels in all; each with a gap in a fourth row.
+    const each = 400 / 3000;
+    const turns = Array.from({ length: 3000 }, (_, i) => [
+      { node: i % 3, from: i * each, to: (i + 0.95) * each },
+      { node: 3, from: (i + 0.95) * each, to: (i + 1) * each }
+    ]).flat();
+    const path = penPath(turns, Int32Array.from([1, 2, 3, 0]), Float64Array.from([0, 25, 50, 75, 100]), x);
+    const heights = new Set([...path.matchAll(/V([\d.]+)/g)].map(([, y]) => Number(y)));
+    expect([...heights].sort((a, b) => a - b)).toEqual([37.5, 62.5, 87.5]);
+    expect(path.match(/V/g)!.length).toBeLessThan((400 / 8) * 4 + 4);
+    expect(path.endsWith('H400.0')).toBe(true);
+  });
+  it('runs from the first to the last moment, forward, along every row it stays in for long', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(fc.nat(4), fc.double({ min: 0.01, max: 60, noNaN: true })), {
+          minLength: 1,
+          maxLength: 60
+        }),
+        (visits) => {
+          let at = 0;
+          const stretches = visits.map(([node, width]) => ({ node, from: at, to: (at += width) }));
+          const path = penPath(
+            stretches,
+            Int32Array.from([0, 1, 2, 3, 4]),
+            Float64Array.from([0, 25, 50, 75, 100]),
+            x
+          );
+          const steps = [...path.matchAll(/([MHV])([\d.]+)(?: ([\d.]+))?/g)];
+          let [h, v] = [Number(steps[0][2]), Number(steps[0][3])];
+          expect(h).toBe(0);
+          const along = new Map<number, [number, number][]>();
+          for (const [, kind, value] of steps.slice(1)) {
+            if (kind === 'V') v = Number(value);
+            else {
+              expect(Number(value)).toBeGreaterThanOrEqual(h);
+              along.set(v, [...(along.get(v) ?? []), [h, Number(value)]]);
+              h = Number(value);
+            }
+          }
+          expect(h).toBeCloseTo(at, 0);
+          for (const { node, from, to } of stretches) {
+            if (to - from < 16) continue;
+            const covered = (along.get(node * 25 + 12.5) ?? []).reduce(
+              (sum, [a, b]) => sum + Math.max(0, Math.min(b, to) - Math.max(a, from)),
+              0
+            );
+            expect(covered).toBeGreaterThan(to - from - 9);
+          }
+        }
+      )
+    );
   });
   const teeth = (...bars: [number, number][]): string =>
     combPath(
@@ -90,7 +146,8 @@ describe('pen line', () => {
       members: [],
       key: '',
       foldable: false,
-      open: true
+      open: true,
+      comb: ''
     };
     const all = rowTops(Array.from({ length: 100 }, () => row));
     expect(all[100]).toBe(100 * SPAN_HEIGHT);

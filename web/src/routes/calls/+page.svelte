@@ -151,9 +151,7 @@
   {/snippet}
   {#snippet reading()}
     {#if calls}
-      {#each callsReading(calls, CALL_ROWS[data.rows]) as sentence (sentence)}<Sentence
-          text={sentence}
-        />{/each}
+      {#each callsReading(calls, CALL_ROWS[data.rows]) as sentence, i (i)}<Sentence text={sentence} />{/each}
       <p class="text-[11px] text-ink-3">
         Ranked by total time first: a call of 3 ms made 800 000 times costs more than one of 2 s made once.
         From roll-ups to the {calls.resolution}; p95 within 1 %.

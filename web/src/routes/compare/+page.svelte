@@ -142,7 +142,7 @@
   {#snippet reading()}
     {#if session?.error}<p class="text-alarm" role="alert">{session.error}</p>
     {:else if compared}
-      {#each differenceReading(compared, compared.changes, scaling, words, name) as sentence (sentence)}<Sentence
+      {#each differenceReading(compared, compared.changes, scaling, words, name) as sentence, i (i)}<Sentence
           text={sentence}
         />{/each}
       {#if data.before && data.after}

@@ -166,8 +166,10 @@
   {/snippet}
   {#snippet reading()}
     {#if endpoint}
-      {#each endpointReading(endpoint) as sentence (sentence)}<Sentence text={sentence} />{/each}
-      {#each endpoint.findings as finding (finding.rule + finding.subject)}<FoundFinding {finding} />{/each}
+      {#each endpointReading(endpoint) as sentence, i (i)}<Sentence text={sentence} />{/each}
+      {#each endpoint.findings as finding (JSON.stringify([finding.rule, finding.subject]))}<FoundFinding
+          {finding}
+        />{/each}
       <h3 class="mt-3 mb-1 heading">Apdex</h3>
       <p>
         <b class="num">{endpoint.count ? endpoint.apdex.toFixed(2) : '–'}</b>
@@ -190,7 +192,7 @@
         from roll-ups, within 1 %.
       </p>
       <h3 class="mt-3 mb-1 heading">Requests to open</h3>
-      {#each endpoint.samples as sample (sample.what + sample.spanId)}
+      {#each endpoint.samples as sample, i (i)}
         <a
           class="grid grid-cols-[1fr_auto] gap-2 border-b border-grid py-0.5 hover:bg-pen-soft"
           href={viewLink(`/requests/${sample.traceId}/${sample.spanId}`, place)}
@@ -314,7 +316,7 @@
               ></thead
             >
             <tbody>
-              {#each endpoint.lift.rows as row (row.name + row.value)}
+              {#each endpoint.lift.rows as row (JSON.stringify([row.name, row.value]))}
                 <tr class="border-b border-grid">
                   <td class="px-2 py-0.5 num text-ink-2">{row.name}</td>
                   <td class="px-2 num"

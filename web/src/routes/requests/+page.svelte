@@ -250,7 +250,7 @@
     />
   {/snippet}
   {#snippet reading()}
-    {#each sentences as sentence (sentence)}<Sentence text={sentence} />{/each}
+    {#each sentences as sentence, i (i)}<Sentence text={sentence} />{/each}
     {#if typical && slowest}
       <div class="mb-3 flex flex-wrap gap-1.5">
         <a class="button button-solid" href={open(typical)}>Open a typical one</a>

@@ -127,7 +127,7 @@
     {#if kept && kept.groups.length > 0}
       <h3 class="mt-2.5 mb-0.5 heading">Keeps · {formatCount(kept.total)}</h3>
       <ul class="num">
-        {#each kept.groups.slice(0, 12) as group (group.className)}
+        {#each kept.groups.slice(0, 12) as group, i (i)}
           <li class="flex border-b border-grid">
             <button
               class="min-w-0 flex-1 truncate py-0.5 text-left text-steer underline underline-offset-2"

@@ -10,7 +10,9 @@ import { ACCOUNTS, LOOKS } from './accounts';
 import { changeLook } from './change';
 import { toCsv, toTsv } from './csv';
 import { foundSentence } from './found-sentence';
-import { shortTime } from './time';
+import { axisTime, shortTime, timeRange } from './time';
+import { uniqueKeys } from './unique-keys';
+import { xmlText } from './xml-text';
 
 describe('a change', () => {
   it('has a sign, a size, a tone, and the test in words', () => {
@@ -153,6 +155,46 @@ describe('times', () => {
   it('have their day only where it is another', () => {
     expect(shortTime(noon, noon + 3_600_000)).toBe('12:05');
     expect(shortTime(noon, noon + 86_400_000)).toMatch(/24 Nov.*12:05/);
+  });
+  it('stand in a range with a day wherever it is not plain which', () => {
+    const hour = 3_600_000;
+    expect(timeRange(noon, noon + hour, noon + 2 * hour)).toBe('12:05 to 13:05');
+    expect(timeRange(noon, noon + hour, noon + 48 * hour)).toMatch(/^24 Nov.*12:05 to 13:05$/);
+    expect(timeRange(noon, noon + 24 * hour, noon + 24 * hour)).toMatch(/^24 Nov.*12:05 to 25 Nov.*12:05$/);
+  });
+  it('are days on a long axis, and on a short one where a day begins', () => {
+    const midnight = new Date(2026, 10, 24).getTime();
+    expect([axisTime(noon, 3_600_000), axisTime(midnight, 3_600_000)]).toEqual(['12:05', '24 Nov']);
+    expect(axisTime(noon, 30 * 86_400_000)).toBe('24 Nov');
+  });
+});
+
+describe('keys of rows', () => {
+  it('are never the same twice, and the same again for the same rows', () => {
+    fc.assert(
+      fc.property(fc.array(fc.constantFrom('a', 'b', 'a 1', '["a",1]', '')), (keys) => {
+        const unique = uniqueKeys(keys);
+        expect(new Set(unique).size).toBe(keys.length);
+        expect(uniqueKeys(keys)).toEqual(unique);
+      })
+    );
+  });
+  it('stay what they are when another row goes', () =>
+    expect(uniqueKeys(['b', 'a'])[1]).toBe(uniqueKeys(['a'])[0]));
+});
+
+describe('text in SVG', () => {
+  it('is read back as it was by an XML parser’s rules, less what no document may hold', () => {
+    const named: Record<string, string> = { amp: '&', lt: '<', gt: '>', quot: '"', apos: "'" };
+    fc.assert(
+      fc.property(fc.string({ unit: 'binary' }), (text) => {
+        const written = xmlText(text);
+        expect(written).not.toMatch(/[<>"']/);
+        const read = written.replace(/&(\w+);/g, (_, name: string) => named[name]);
+        // eslint-disable-next-line no-control-regex
+        expect(read).toBe(text.replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]/g, ''));
+      })
+    );
   });
 });
 

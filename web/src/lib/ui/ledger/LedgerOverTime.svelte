@@ -4,7 +4,7 @@
   import { formatDuration } from '@tromix/core/text/format';
   import { LOOKS } from '$lib/ui/kit/accounts';
   import { session } from '$lib/ui/kit/session.svelte';
-  import { clockTime } from '$lib/ui/kit/time';
+  import { axisTime, shortTime, timeRange } from '$lib/ui/kit/time';
 
   interface Point {
     at: number;
@@ -26,7 +26,7 @@
   const words = $derived(
     series.length === 0
       ? 'No requests in this window.'
-      : `Time per request by account from ${clockTime(series[0].at)} to ${clockTime(series.at(-1)!.at)}; at the end ${accounts.map((account) => `${LOOKS[account].name} ${formatDuration(series.at(-1)!.ledger[account])}`).join(', ')}.`
+      : `Time per request by account from ${timeRange(series[0].at, series.at(-1)!.at)}; at the end ${accounts.map((account) => `${LOOKS[account].name} ${formatDuration(series.at(-1)!.ledger[account])}`).join(', ')}.`
   );
 
   /** SVG needs a plain colour: the tokens are read where the theme has set them. */
@@ -37,6 +37,7 @@
 
   function draw(): void {
     const ink3 = colour('var(--ink-3)');
+    const length = series.length > 0 ? series.at(-1)!.at - series[0].at : 0;
     const line = (account: Account, i: number): object => ({
       name: LOOKS[account].name,
       type: 'line',
@@ -72,7 +73,7 @@
               (account) =>
                 `<tr><td>${LOOKS[account].letter} ${LOOKS[account].name}</td><td style="text-align:right;padding-left:14px;font-family:Source Code Pro Variable">${formatDuration(point.ledger[account])}</td></tr>`
             );
-            return `${clockTime(point.at)}<table>${rows.reverse().join('')}<tr><td>median</td><td style="text-align:right">${formatDuration(point.p50Ns)}</td></tr><tr><td>p95</td><td style="text-align:right">${formatDuration(point.p95Ns)}</td></tr></table>`;
+            return `${shortTime(point.at)}<table>${rows.reverse().join('')}<tr><td>median</td><td style="text-align:right">${formatDuration(point.p50Ns)}</td></tr><tr><td>p95</td><td style="text-align:right">${formatDuration(point.p95Ns)}</td></tr></table>`;
           }
         },
         xAxis: {
@@ -84,7 +85,7 @@
             fontSize: 11,
             fontFamily: 'Source Code Pro Variable',
             hideOverlap: true,
-            formatter: (at: number) => clockTime(at)
+            formatter: (at: number) => axisTime(at, length)
           },
           splitLine: { show: true, lineStyle: { color: colour('var(--grid)') } }
         },

@@ -2,7 +2,7 @@ import { formatDuration, formatShare, plural } from '@tromix/core/text/format';
 import type { Account } from '@tromix/core/trace/account';
 import type { Overview } from '$lib/server/queries/overview';
 import { ACCOUNTS, LOOKS } from '$lib/ui/kit/accounts';
-import { clockTime } from '$lib/ui/kit/time';
+import { shortTime } from '$lib/ui/kit/time';
 
 /** Changes smaller than this are not spoken of. */
 const NOTABLE = 1.15;
@@ -15,7 +15,7 @@ export function overviewReading(overview: Overview): string[] {
   const ratio = after.meanNs / before.meanNs;
   const since =
     turn.kind === 'release'
-      ? `Since *release ${turn.release}* of *${turn.service}* (${clockTime(turn.at)})`
+      ? `Since *release ${turn.release}* of *${turn.service}* (${shortTime(turn.at, overview.window.toUs / 1000)})`
       : 'Against the time before this window';
   if (before.count > 0 && after.count > 0 && Number.isFinite(ratio)) {
     if (ratio >= NOTABLE && change.verdict !== 'faster')

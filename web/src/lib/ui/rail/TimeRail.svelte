@@ -3,7 +3,7 @@
   import { formatBytes, formatDuration, plural } from '@tromix/core/text/format';
   import type { Scope } from '$lib/scope';
   import type { Rail } from '$lib/server/queries/rail';
-  import { clockTime, shortTime } from '$lib/ui/kit/time';
+  import { shortTime, timeRange } from '$lib/ui/kit/time';
   import { changeScope, viewLink } from '$lib/ui/shell/links';
   import { ticksOf } from './ticks';
 
@@ -111,10 +111,8 @@
   }
 
   const summary = $derived(
-    `Time rail from ${shortTime(fromMs, nowMs)} to ${shortTime(toMs, nowMs)}, up to ${plural(Math.round(maxCount), 'request')} a minute, p95 up to ${formatDuration(maxP95)}${memoryLine ? `, memory up to ${formatBytes(maxMemory)}` : ''}. ` +
-      (selection
-        ? `Selected ${clockTime(selection.from)} to ${clockTime(selection.to)}.`
-        : 'Nothing selected.')
+    `Time rail from ${timeRange(fromMs, toMs, nowMs)}, up to ${plural(Math.round(maxCount), 'request')} a minute, p95 up to ${formatDuration(maxP95)}${memoryLine ? `, memory up to ${formatBytes(maxMemory)}` : ''}. ` +
+      (selection ? `Selected ${timeRange(selection.from, selection.to, nowMs)}.` : 'Nothing selected.')
   );
   const PIN_PX = 20;
   /** Pins of the same moment stand side by side. */
@@ -189,7 +187,7 @@
         class="cursor-ew-resize"
       />
     {/if}
-    {#each rail.flags as flag (flag.service + flag.release)}
+    {#each rail.flags as flag (JSON.stringify([flag.service, flag.release]))}
       {@const label = `${flag.service} ${flag.release}`}
       {@const length = label.length * 6.1 + 12}
       <!-- Near the right end it flies to the left, off the figures there. -->

@@ -100,7 +100,7 @@
 
 <div class="flex flex-wrap items-center gap-1.5">
   <span class="text-ink-2">with</span>
-  {#each shown as { text, drop } (text)}
+  {#each shown as { text, drop }, i (i)}
     <span
       class="inline-flex max-w-80 items-center gap-1 rounded-[3px] border border-rule bg-sheet px-1.5 py-px"
     >

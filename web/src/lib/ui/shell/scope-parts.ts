@@ -1,6 +1,6 @@
 import { LASTS, type Last, type Scope, type TimeWindow } from '$lib/scope';
 import type { Names } from '$lib/server/queries/names';
-import { shortTime } from '$lib/ui/kit/time';
+import { timeRange } from '$lib/ui/kit/time';
 
 /** A choice in the scope sentence. */
 export interface ScopeChoice {
@@ -87,7 +87,7 @@ export function scopeParts(
     }),
     time: () => ({
       before: ', from',
-      shown: `${shortTime(window.fromUs / 1000, nowMs)} to ${shortTime(window.toUs / 1000, nowMs)}`,
+      shown: timeRange(window.fromUs / 1000, window.toUs / 1000, nowMs),
       about: 'Time',
       options: Object.entries(LASTS).map(([value, label]) => ({ label: `the last ${label}`, value })),
       value: scope.from === undefined ? scope.last : '',

@@ -6,6 +6,7 @@
   import { copyText, linkActions, type Action } from '$lib/ui/kit/actions';
   import { saveText, toCsv, toTsv } from '$lib/ui/kit/csv';
   import MoreButton from '$lib/ui/kit/MoreButton.svelte';
+  import { uniqueKeys } from '$lib/ui/kit/unique-keys';
   import { csvFields, nextSorting, sortingFrom, type Column } from './columns';
   import { sortRows } from './sort';
   import { virtualRows } from './virtual-rows';
@@ -78,11 +79,15 @@
   );
   const least = $derived(columns.reduce((sum, { key, width }) => sum + (widths[key] ?? width), MORE));
   const virtualizer = $derived(virtualRows(scroller, short ? 0 : sorted.length, rowHeight));
-  const shown = $derived(
+  const places = $derived(
     short
       ? sorted.map((_, index) => ({ index, start: index * rowHeight }))
       : $virtualizer.getVirtualItems().map(({ index, start }) => ({ index, start }))
   );
+  const shown = $derived.by(() => {
+    const keys = uniqueKeys(places.map(({ index }) => keyOf(sorted[index])));
+    return places.map((place, i) => ({ ...place, key: keys[i] }));
+  });
 
   function choose(column: Column<Row>): void {
     const numeric = typeof column.value?.(rows[0]) === 'number';
@@ -194,7 +199,7 @@
     style:min-width="{least}px"
     role="rowgroup"
   >
-    {#each shown as { index, start } (keyOf(sorted[index]))}
+    {#each shown as { index, start, key } (key)}
       {@const row = sorted[index]}
       <!-- svelte-ignore a11y_interactive_supports_focus -->
       <div

@@ -117,7 +117,7 @@
       <button class="button" onclick={() => working?.cancel.abort()}>Cancel</button>
     </div>
   {/if}
-  {#each failures as { name, message } (name)}
+  {#each failures as { name, message }, i (i)}
     <p class="mt-2 text-alarm" role="alert"><b>{name}</b>: {message}</p>
   {/each}
 </section>

@@ -26,7 +26,7 @@
   {#if message}<p class="mb-1 break-words">{message}</p>{/if}
   {#each runs as { application, frames: run }, i (i)}
     {#if application}
-      {#each run as frame (frame.text)}
+      {#each run as frame, i (i)}
         <p class="num break-all">
           <b class="font-[620]">{frame.function || '(anonymous)'}</b>
           <span class="text-ink-2">{frame.file}:{frame.line}</span>
@@ -37,7 +37,7 @@
         <summary class="text-[11px] text-ink-3"
           >{plural(run.length, 'frame')} of the runtime and of dependencies</summary
         >
-        {#each run as frame (frame.text)}
+        {#each run as frame, i (i)}
           <p class="num break-all text-ink-3">{frame.function || '(anonymous)'} {frame.file}:{frame.line}</p>
         {/each}
       </details>

@@ -118,13 +118,6 @@
     else closedSpans.add(row.key);
   }
 
-  /** A single call of an opened comb: the comb it can be folded back into. */
-  function combOf(row: TimelineRow): string | null {
-    const { span } = tree.nodes[row.node];
-    const key = `comb ${span.parentId} ${labelOf(span)}`;
-    return row.kind === 'span' && openCombs.has(key) ? key : null;
-  }
-
   function choose(index: number): void {
     const row = rows[index];
     if (!row || row.kind === 'process') return;
@@ -148,10 +141,9 @@
     ) {
       event.preventDefault();
       const row = rows[at];
-      const comb = combOf(row);
-      if (event.key === 'ArrowLeft' && comb) {
-        openCombs.delete(comb);
-        selected = comb;
+      if (event.key === 'ArrowLeft' && row.comb) {
+        openCombs.delete(row.comb);
+        selected = row.comb;
       } else if (row.foldable && (event.key === 'Enter' || (event.key === 'ArrowRight') !== row.open))
         toggle(row);
     } else if (event.key === '+') {
@@ -164,14 +156,13 @@
   let menu = $state<ReturnType<typeof ActionMenu> | null>(null);
   function openMenu(event: MouseEvent, row: TimelineRow): void {
     const { span } = tree.nodes[row.node];
-    const comb = combOf(row);
     const offered: Action[] = [
       { name: 'Select', run: () => (selected = row.key) },
       { name: span.call ? 'Copy what it asks' : 'Copy the name', run: () => copyText(labelOf(span)) },
       { name: 'Copy the span id', run: () => copyText(span.spanId) }
     ];
     if (row.foldable) offered.unshift({ name: row.open ? 'Fold' : 'Unfold', run: () => toggle(row) });
-    if (comb) offered.unshift({ name: 'Fold the comb again', run: () => openCombs.delete(comb) });
+    if (row.comb) offered.unshift({ name: 'Fold the comb again', run: () => openCombs.delete(row.comb) });
     void menu?.open(event, offered);
   }
 

@@ -20,17 +20,23 @@ export function rowsBetween(tops: Float64Array, from: number, to: number): [numb
   return [first, last];
 }
 
-/** A visit of the pen to a row, in pixels. */
-interface Visit {
-  row: number;
+/** Visits that pass within so many pixels are drawn as one stroke: a line up and down at every call would blacken the picture. */
+const STROKE_PX = 8;
+/** A stroke leaves out rows that hold less of its time than this part of what its main row holds: the gaps between like calls. */
+const MAIN_PART = 1 / 3;
+/** An excursion narrower than this, back to the row it left, is left out. */
+const SHORTEST_EXCURSION_PX = 4;
+
+/** A movement of the pen, in pixels: down and up over the rows it passes, and on along the last. */
+interface Stroke {
   from: number;
   to: number;
+  /** In the order they were come to first, with the pixels spent in each. */
+  rows: number[];
+  spent: number[];
+  /** The row it ends in. */
+  last: number;
 }
-
-/** An excursion narrower than this, back to the row it left, would only blacken the picture (the gaps between the teeth of a comb). */
-const SHORTEST_EXCURSION_PX = 4;
-/** Visits that pass within so little are drawn as one stroke over all their rows: thousands in a picture of some hundred pixels. */
-const STROKE_PX = 0.75;
 
 /**
  * The pen line as an SVG path: along each row the critical path runs in, and straight up or down between them.
@@ -44,56 +50,67 @@ export function penPath(
 ): string {
   let path = '';
   let at = -1;
-  const go = (row: number): void => {
-    if (row !== at) path += `V${tops[row] + SPAN_HEIGHT / 2}`;
-    at = row;
-  };
-  for (const { first, top, bottom, last, from, to } of strokes(visits(stretches, rowOf, x))) {
-    if (at < 0) path = `M${from.toFixed(1)} ${tops[first] + SPAN_HEIGHT / 2}`;
-    else path += `H${from.toFixed(1)}`;
-    if (at < 0) at = first;
-    for (const row of [first, top, bottom, last]) go(row);
+  for (const { rows, last, from, to } of withoutExcursions(strokes(stretches, rowOf, x))) {
+    path += path === '' ? `M${from.toFixed(1)} ${middleOf(tops, rows[0])}` : `H${from.toFixed(1)}`;
+    if (at < 0) at = rows[0];
+    for (const row of [rows[0], Math.min(...rows), Math.max(...rows), last]) {
+      if (row !== at) path += `V${middleOf(tops, row)}`;
+      at = row;
+    }
     path += `H${to.toFixed(1)}`;
   }
   return path;
 }
 
-/** Visits too short to be told apart, as one movement over their rows. */
-interface Stroke {
-  first: number;
-  top: number;
-  bottom: number;
-  last: number;
-  from: number;
-  to: number;
-}
+const middleOf = (tops: Float64Array, row: number): number => tops[row] + SPAN_HEIGHT / 2;
 
-function strokes(all: readonly Visit[]): Stroke[] {
+function strokes(stretches: readonly Stretch[], rowOf: Int32Array, x: (ns: number) => number): Stroke[] {
   const out: Stroke[] = [];
-  for (const { row, from, to } of all) {
+  for (const stretch of stretches) {
+    const row = rowOf[stretch.node];
+    if (row < 0) continue;
+    const from = x(stretch.from);
+    const to = x(stretch.to);
     const stroke = out.at(-1);
-    if (stroke && to - stroke.from < STROKE_PX) {
-      stroke.top = Math.min(stroke.top, row);
-      stroke.bottom = Math.max(stroke.bottom, row);
-      stroke.last = row;
+    if (!stroke) out.push({ from, to, rows: [row], spent: [to - from], last: row });
+    else if (to - stroke.from < STROKE_PX || (stroke.rows.length === 1 && stroke.last === row)) {
+      const known = stroke.rows.indexOf(row);
+      if (known < 0) {
+        stroke.rows.push(row);
+        stroke.spent.push(to - from);
+      } else stroke.spent[known] += to - from;
       stroke.to = to;
-    } else out.push({ first: row, top: row, bottom: row, last: row, from, to });
+      stroke.last = row;
+    } else {
+      leaveGapsOut(stroke);
+      out.push({ from, to, rows: [row], spent: [to - from], last: row });
+    }
   }
+  const end = out.at(-1);
+  if (end) leaveGapsOut(end);
   return out;
 }
 
-function visits(stretches: readonly Stretch[], rowOf: Int32Array, x: (ns: number) => number): Visit[] {
-  const out: Visit[] = [];
-  for (const { node, from, to } of stretches) {
-    const row = rowOf[node];
-    if (row < 0) continue;
+function leaveGapsOut(stroke: Stroke): void {
+  if (stroke.rows.length === 1) return;
+  const least = Math.max(...stroke.spent) * MAIN_PART;
+  stroke.rows = stroke.rows.filter((_, i) => stroke.spent[i] >= least);
+  if (!stroke.rows.includes(stroke.last)) stroke.last = stroke.rows.at(-1)!;
+}
+
+/** Strokes along one row as one, also where the pen left it for no longer than a moment. */
+function withoutExcursions(all: readonly Stroke[]): Stroke[] {
+  const out: Stroke[] = [];
+  const only = (stroke: Stroke | undefined): number => (stroke?.rows.length === 1 ? stroke.last : -1);
+  for (const stroke of all) {
+    const row = only(stroke);
     const last = out.at(-1);
-    const before = out.at(-2);
-    if (last?.row === row) last.to = x(to);
-    else if (last && before?.row === row && last.to - last.from < SHORTEST_EXCURSION_PX) {
+    const short = last && only(last) >= 0 && last.to - last.from < SHORTEST_EXCURSION_PX;
+    if (row >= 0 && row === only(last)) last!.to = stroke.to;
+    else if (row >= 0 && short && row === only(out.at(-2))) {
       out.pop();
-      before.to = x(to);
-    } else out.push({ row, from: x(from), to: x(to) });
+      out.at(-1)!.to = stroke.to;
+    } else out.push(stroke);
   }
   return out;
 }

@@ -1,5 +1,5 @@
 import type { Finding } from '@tromix/core/findings/finding';
-import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
+import { formatCount, formatDuration, formatDurationRange, formatShare } from '@tromix/core/text/format';
 import { ACCOUNTS, LOOKS } from '$lib/ui/kit/accounts';
 import type { RequestModel } from './request-model';
 import { requestReading } from './request-reading';
@@ -42,7 +42,7 @@ export function ticketText(model: RequestModel, findings: readonly Finding[], ad
     if (finding.evidence.fingerprint) lines.push(`  ${code(finding.evidence.fingerprint)}`);
     if (finding.saving && finding.saving.highNs > 0)
       lines.push(
-        `  Expected after it: ${formatDuration(request.durationNs - finding.saving.highNs)} to ${formatDuration(request.durationNs - finding.saving.lowNs)}. ${inline(finding.assumption ?? '')}`
+        `  Expected after it: ${formatDurationRange(request.durationNs - finding.saving.highNs, request.durationNs - finding.saving.lowNs)}. ${inline(finding.assumption ?? '')}`
       );
   }
   if (groups.length > 0)

@@ -72,7 +72,7 @@
     />
   {/snippet}
   {#snippet reading()}
-    {#each groupReading(calls) as sentence (sentence)}<Sentence text={sentence} />{/each}
+    {#each groupReading(calls) as sentence, i (i)}<Sentence text={sentence} />{/each}
     <h3 class="mt-3 mb-1 heading">Requests to open</h3>
     {#each calls.samples as sample (sample.what)}
       <a

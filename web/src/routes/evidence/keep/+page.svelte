@@ -147,7 +147,7 @@
                     set(i, { service, endpoint });
                   }}
                   ><option value={JSON.stringify(['', ''])}>choose an endpoint</option
-                  >{#each data.names.endpoints as one (one.service + one.name)}<option
+                  >{#each data.names.endpoints as one, i (i)}<option
                       value={JSON.stringify([one.service, one.name])}>{one.service} {one.name}</option
                     >{/each}</select
                 >

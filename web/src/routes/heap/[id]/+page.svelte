@@ -457,7 +457,7 @@
           >.
         </p>
       {/if}
-      {#each meta.warnings as warning (warning.code)}
+      {#each meta.warnings as warning, i (i)}
         <p class="mt-2 text-[11px] text-ink-3">{formatCount(warning.count)}×: {warning.message}</p>
       {/each}
       <p class="mt-2 text-[11px] text-ink-3">

@@ -386,12 +386,12 @@
     {#if session?.error}
       <p class="text-alarm" role="alert">{session.error}</p>
     {:else if opened && view}
-      {#each profileReading(opened, view, lengthNs) as sentence (sentence)}<Sentence text={sentence} />{/each}
+      {#each profileReading(opened, view, lengthNs) as sentence, i (i)}<Sentence text={sentence} />{/each}
       {#if view.sum > 0}
         <button class="button button-solid" onclick={() => followHeaviest()}
           >Follow the heaviest branch</button
         >
-        {#each view.findings as finding (`${finding.rule} ${finding.evidence.function?.name}`)}
+        {#each view.findings as finding, i (i)}
           <Finding title={finding.title} severity={finding.severity}>
             <p>{finding.sentence}</p>
             <p class="mt-1 text-ink-2">{finding.remedy}</p>
@@ -475,7 +475,7 @@
           </div>
         </section>
       {/if}
-      {#each opened.warnings as warning (warning.code)}
+      {#each opened.warnings as warning, i (i)}
         <p class="mt-2 text-[11px] text-ink-3">{formatCount(warning.count)}×: {warning.message}</p>
       {/each}
     {:else}

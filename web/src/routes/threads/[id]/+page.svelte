@@ -466,7 +466,7 @@
           {/snippet}
         </Finding>
       {/each}
-      {#each dump.notes as note (note)}<p class="mt-2 text-[11px] text-ink-3">{note}</p>{/each}
+      {#each dump.notes as note, i (i)}<p class="mt-2 text-[11px] text-ink-3">{note}</p>{/each}
       {#each opened.warnings as warning, i (i)}
         <p class="mt-2 text-[11px] text-ink-3">{formatCount(warning.count)}×: {warning.message}</p>
       {/each}

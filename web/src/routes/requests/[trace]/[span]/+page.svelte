@@ -6,7 +6,7 @@
   import { saveText } from '$lib/ui/kit/csv';
   import { copyText } from '$lib/ui/kit/actions';
   import Choices from '$lib/ui/kit/Choices.svelte';
-  import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
+  import { formatCount, formatDuration, formatDurationRange, formatShare } from '@tromix/core/text/format';
   import type { Finding as FoundFinding } from '@tromix/core/findings/finding';
   import AccountChip from '$lib/ui/kit/AccountChip.svelte';
   import { ACCOUNTS, LOOKS } from '$lib/ui/kit/accounts';
@@ -210,9 +210,7 @@
   {/snippet}
   {#snippet reading()}
     {#if findings}
-      {#each requestReading(model, findings, ledger) as sentence (sentence)}<Sentence
-          text={sentence}
-        />{/each}
+      {#each requestReading(model, findings, ledger) as sentence, i (i)}<Sentence text={sentence} />{/each}
     {/if}
     {#each findings ?? [] as finding, i (i)}
       {@const covered = coveredBy(finding)}
@@ -232,7 +230,8 @@
           <p class="mt-1" title={finding.assumption}>
             {finding.remedy} The request should then take
             <b class="font-[620]"
-              >{formatDuration(request.durationNs - finding.saving.highNs)} to {formatDuration(
+              >{formatDurationRange(
+                request.durationNs - finding.saving.highNs,
                 request.durationNs - finding.saving.lowNs
               )}</b
             >.
@@ -269,13 +268,13 @@
         0
           ? `, which waited ${formatDuration(lockNs)} for locks`
           : ''}:
-        {#each threads as name (name)}<a
+        {#each threads as name, i (i)}<a
             class="mr-1.5 button"
             href={viewLink(`/threads/${dump.id}`, {}, { named: name })}>{name} in the dump</a
           >{:else}<a class="button" href={viewLink(`/threads/${dump.id}`)}>Who held up whom</a>{/each}
       </p>
     {/each}
-    {#each warnings as warning (warning.code)}
+    {#each warnings as warning, i (i)}
       <p class="my-1 text-[11px] text-ink-3">{formatCount(warning.count)}×: {warning.message}</p>
     {/each}
     {#if findings}<SpanFacts
