@@ -2,7 +2,7 @@
   import { goto } from '$app/navigation';
   import { formatCount, formatDuration, plural } from '@tromix/core/text/format';
   import type { EndpointPage } from '$lib/server/queries/endpoint';
-  import { shortTime } from '$lib/ui/kit/time';
+  import { axisTime, timeRange } from '$lib/ui/kit/time';
   import { viewLink } from '$lib/ui/shell/links';
   import { classesOf, classFrom, classOf, durationTicks } from './duration-scale';
 
@@ -178,7 +178,7 @@
     <text x={LEFT - 6} y={HEIGHT + LOAD - 14} text-anchor="end" class="fill-ink-3 text-[10px]">requests</text>
     {#each timeTicks as tick (tick)}
       <text x={x(tick)} y={HEIGHT + LOAD + 14} class="fill-ink-3 font-mono text-[11px]"
-        >{shortTime(tick)}</text
+        >{axisTime(tick, bins * page.stepMs)}</text
       >
     {/each}
     {#if selected}
@@ -199,7 +199,7 @@
       <span aria-live="polite"
         >{plural(inside, 'request')} of {formatDuration(bounds.slower * 1e6)} to {formatDuration(
           bounds.faster * 1e6
-        )}, {shortTime(bounds.from)} to {shortTime(bounds.to)}</span
+        )}, {timeRange(bounds.from, bounds.to)}</span
       >
       <a class="button button-solid" href={link}>List {formatCount(inside)} of them</a>
       <button class="button border-rule text-ink-2" onclick={() => (anchor = cursor = null)}>Clear</button>

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { formatCount, formatDuration, plural } from '@tromix/core/text/format';
-  import { shortTime } from '$lib/ui/kit/time';
+  import { axisTime, shortTime } from '$lib/ui/kit/time';
 
   interface Point {
     at: number;
@@ -80,7 +80,9 @@
     <text x={LEFT + plot + 4} y="16" class="fill-pen font-mono text-[10px]">{formatDuration(longest)}</text>
     <text x={LEFT + plot + 4} y={HEIGHT} class="fill-pen text-[10px]">p95</text>
     {#each ticks as tick (tick)}
-      <text x={x(tick)} y={HEIGHT + 13} class="fill-ink-3 font-mono text-[11px]">{shortTime(tick)}</text>
+      <text x={x(tick)} y={HEIGHT + 13} class="fill-ink-3 font-mono text-[11px]"
+        >{axisTime(tick, toMs - first)}</text
+      >
     {/each}
   </svg>
 </div>

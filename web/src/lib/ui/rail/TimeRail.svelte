@@ -3,7 +3,7 @@
   import { formatBytes, formatDuration, plural } from '@tromix/core/text/format';
   import type { Scope } from '$lib/scope';
   import type { Rail } from '$lib/server/queries/rail';
-  import { shortTime, timeRange } from '$lib/ui/kit/time';
+  import { axisTime, shortTime, timeRange } from '$lib/ui/kit/time';
   import { changeScope, viewLink } from '$lib/ui/shell/links';
   import { ticksOf } from './ticks';
 
@@ -213,7 +213,7 @@
         text-anchor="middle"
         font-size="11"
         fill="var(--ink-3)"
-        font-family="var(--font-mono)">{shortTime(tick, nowMs)}</text
+        font-family="var(--font-mono)">{axisTime(tick, toMs - fromMs)}</text
       >
     {/each}
     <text x="8" y="12" font-size="10.5" fill="var(--ink-3)"
