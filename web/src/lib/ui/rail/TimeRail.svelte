@@ -5,6 +5,7 @@
   import type { Rail } from '$lib/server/queries/rail';
   import { axisTime, shortTime, timeRange } from '$lib/ui/kit/time';
   import { changeScope, viewLink } from '$lib/ui/shell/links';
+  import { flagGroups } from './flags';
   import { ticksOf } from './ticks';
 
   let { rail, scope, nowMs }: { rail: Rail; scope: Scope; nowMs: number } = $props();
@@ -187,22 +188,23 @@
         class="cursor-ew-resize"
       />
     {/if}
-    {#each rail.flags as flag (JSON.stringify([flag.service, flag.release]))}
-      {@const label = `${flag.service} ${flag.release}`}
-      {@const length = label.length * 6.1 + 12}
+    {#each flagGroups(rail.flags, x) as { at, label, length, about }, i (i)}
       <!-- Near the right end it flies to the left, off the figures there. -->
-      {@const side = x(flag.at) + length > width - FIGURES ? -1 : 1}
-      <g transform="translate({x(flag.at)} 0)">
-        <path d="M0 0V{PLOT}" stroke="var(--ink-2)" />
-        <path d="M0 4h{side * length}l{side * -5} 6 {side * 5} 6H0z" fill="var(--ink-2)" />
-        <text
-          x={side * 4}
-          y="14"
-          text-anchor={side > 0 ? 'start' : 'end'}
-          font-size="10"
-          fill="var(--paper)"
-          font-family="var(--font-mono)">{label}</text
-        >
+      {@const side = x(at[0]) + length > width - FIGURES ? -1 : 1}
+      <g>
+        <title>{about}</title>
+        {#each at as one, k (k)}<path d="M{x(one)} 0V{PLOT}" stroke="var(--ink-2)" />{/each}
+        <g transform="translate({x(side > 0 ? at[0] : at[at.length - 1])} 0)">
+          <path d="M0 4h{side * length}l{side * -5} 6 {side * 5} 6H0z" fill="var(--ink-2)" />
+          <text
+            x={side * 4}
+            y="14"
+            text-anchor={side > 0 ? 'start' : 'end'}
+            font-size="10"
+            fill="var(--paper)"
+            font-family="var(--font-mono)">{label}</text
+          >
+        </g>
       </g>
     {/each}
     <path d="M0 {PLOT}H{width}" stroke="var(--rule)" />

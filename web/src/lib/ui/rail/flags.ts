@@ -1,0 +1,43 @@
+import type { RailFlag } from '$lib/server/queries/rail';
+
+/** Pixels of a sign of the flags' face, and around the text. */
+const SIGN = 6.1;
+const PADDING = 12;
+/** Longer texts would hide more than they tell. */
+const MOST_SIGNS = 28;
+
+/** Releases so near to each other that one flag stands for all. */
+export interface FlagGroup {
+  /** Where each came. */
+  at: number[];
+  label: string;
+  /** Pixels of the flag. */
+  length: number;
+  /** All of them in words. */
+  about: string;
+}
+
+/** Flags of releases, those that would lie over each other as one. @param x pixel of a time. */
+export function flagGroups(flags: readonly RailFlag[], x: (ms: number) => number): FlagGroup[] {
+  const groups: RailFlag[][] = [];
+  for (const flag of flags.toSorted((a, b) => a.at - b.at)) {
+    const last = groups.at(-1);
+    if (last && x(flag.at) - x(last[0].at) < lengthOf(labelOf(last))) last.push(flag);
+    else groups.push([flag]);
+  }
+  return groups.map((of) => ({
+    at: of.map(({ at }) => at),
+    label: labelOf(of),
+    length: lengthOf(labelOf(of)),
+    about: of.map(nameOf).join(', ')
+  }));
+}
+
+const nameOf = ({ service, release }: RailFlag): string => `${service} ${release}`;
+const lengthOf = (label: string): number => label.length * SIGN + PADDING;
+
+function labelOf(flags: readonly RailFlag[]): string {
+  const whole = flags.map(nameOf).join(', ');
+  if (whole.length <= MOST_SIGNS) return whole;
+  return flags.length === 1 ? `${whole.slice(0, MOST_SIGNS - 1)}…` : `${flags.length} releases`;
+}
