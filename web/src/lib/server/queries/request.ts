@@ -55,8 +55,14 @@ export async function requestOf(
   spanId: string,
   nowMs: number
 ): Promise<RequestPage | null> {
-  const [request] = await select<{ endpoint_id: number; duration_ns: number; start_us: number }>(
-    'SELECT endpoint_id, duration_ns, start_us FROM requests WHERE trace_id = ? AND span_id = ?',
+  const [request] = await select<{
+    endpoint_id: number;
+    duration_ns: number;
+    start_us: number;
+    release_us: number;
+  }>(
+    `SELECT r.endpoint_id, r.duration_ns, r.start_us, l.first_us AS release_us
+      FROM requests r JOIN releases l ON l.id = r.release_id WHERE r.trace_id = ? AND r.span_id = ?`,
     [traceId, spanId]
   );
   if (!request) return null;
@@ -85,7 +91,7 @@ export async function requestOf(
         SELECT * FROM logs WHERE trace_id = ? ORDER BY at_us, at_ns LIMIT ${MAX_LOGS})`,
       [traceId]
     ),
-    normalOf(request.endpoint_id, traceId, request.start_us)
+    normalOf(request.endpoint_id, traceId, request.start_us, request.release_us)
   ]);
   return {
     traceId,
@@ -129,17 +135,36 @@ const MAX_LOGS = 2000;
 const NORMAL_AMONG = 500;
 
 /**
- * A request that stands for the others: of those of the endpoint that did not fail, from as long before as can be, the one of median
- * duration. Those before are taken first, because the one at hand may be slow since a release.
+ * A request that stands for the others of its endpoint: of those that did not fail the one of median duration. It is sought among the
+ * last before the release, because the one at hand may be slow since then; where there are none, among the earliest.
  */
-async function normalOf(endpointId: number, traceId: string, startUs: number): Promise<string | null> {
+async function normalOf(
+  endpointId: number,
+  traceId: string,
+  startUs: number,
+  releaseUs: number
+): Promise<string | null> {
+  return (
+    (await middleOf(endpointId, traceId, releaseUs, 'DESC')) ??
+    (await middleOf(endpointId, traceId, startUs + HOUR_US, 'ASC'))
+  );
+}
+
+const HOUR_US = 3_600_000_000;
+
+async function middleOf(
+  endpointId: number,
+  traceId: string,
+  beforeUs: number,
+  order: 'ASC' | 'DESC'
+): Promise<string | null> {
   const [found] = await select<{ path: string }>(
     `WITH among AS MATERIALIZED (
         SELECT trace_id || '/' || span_id AS path, duration_ns FROM requests
-        WHERE endpoint_id = ? AND trace_id <> ? AND failed = 0 AND start_us < ? + 3600000000
-        ORDER BY start_us LIMIT ${NORMAL_AMONG})
+        WHERE endpoint_id = ? AND trace_id <> ? AND failed = 0 AND start_us < ?
+        ORDER BY start_us ${order} LIMIT ${NORMAL_AMONG})
       SELECT path FROM among ORDER BY duration_ns LIMIT 1 OFFSET (SELECT max(0, count(*) - 1) / 2 FROM among)`,
-    [endpointId, traceId, startUs]
+    [endpointId, traceId, beforeUs]
   );
   return found?.path ?? null;
 }
