@@ -108,12 +108,22 @@ function linkParents(nodes: TraceNode[], byId: Map<string, number>, warnings: Wa
       nodes.push({ span: missingSpan(span), missing: true, account: 'unseen' });
       parents[at] = -1;
     }
-    if (nodes[at].missing) warnings.add('missing-parent', 'A span names a parent that has not come.');
+    if (nodes[at].missing) {
+      warnings.add('missing-parent', 'A span names a parent that has not come.');
+      if (isBefore(span, nodes[at].span)) nodes[at].span = missingSpan(span);
+    }
     parents[i] = at;
   }
   return parents;
 }
 
+/** Whether a stand-in should be of this child's process rather: the earlier child, of those that begin together the first by name. */
+function isBefore(child: Span, standIn: Span): boolean {
+  const by = child.startUs - standIn.startUs || child.startNs - standIn.startNs;
+  return by < 0 || (by === 0 && child.resource.key < standIn.resource.key);
+}
+
+/** The stand-in for a parent that never came: of the process of its earliest child, whatever order they came in. */
 function missingSpan(child: Span): Span {
   return {
     ...child,
