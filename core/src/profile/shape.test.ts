@@ -49,11 +49,12 @@ function shapeByHand(
       acts.some(({ act, target }) => act === 'fold' && targets(profile.frames[frame], frame, target));
     left = left.filter((frame, i) => (root >= 0 && i === 0) || !folded(frame));
     if (foldRecursion) {
-      const path: number[] = [];
+      // A call of a function within itself is put to the outermost one: with the callers that one has.
+      const outermost = new Map<number, number[]>();
+      let path: number[] = [];
       for (const frame of left) {
-        const at = path.indexOf(frame);
-        if (at >= 0) path.length = at + 1;
-        else path.push(frame);
+        path = outermost.get(frame) ?? [...path, frame];
+        outermost.set(frame, path);
       }
       left = path;
     }
@@ -159,6 +160,33 @@ describe('shaping', () => {
       self: 2e6,
       total: 2e6
     });
+  });
+
+  it('puts a call within itself to the outermost one, whoever else was folded in between', () => {
+    // root → c → d → a → c → a (leaf): the inner a stands within the outer, which d called.
+    const profile = read({
+      nodes: [
+        ['(root)', -1],
+        ['c', 0],
+        ['d', 1],
+        ['a', 2],
+        ['c', 3],
+        ['a', 4]
+      ],
+      samples: [[5, 0]]
+    });
+    const tree = shape(profile, { ...UNSHAPED, foldRecursion: true });
+    const weights = slice(profile, WHOLE, tree);
+    const named = functionWeights(profile.frames, tree, weights).map(({ frame, self, total }) => [
+      profile.frames[frame].name,
+      self === weights.sum,
+      total === weights.sum
+    ]);
+    expect(named.sort()).toEqual([
+      ['a', true, true],
+      ['c', false, true],
+      ['d', false, true]
+    ]);
   });
 
   it('bears stacks 20,000 deep with recursion folded', () => {
