@@ -105,6 +105,16 @@ describe('a thread across dumps', () => {
     expect(away!.standings.map((one) => one?.since ?? null)).toEqual(['first', null, 'same']);
     expect(away!.sameFor).toBe(1);
   });
+  it('reckons CPU time within the run alone, not from before the thread was away', () => {
+    // There, away for one dump, and then twice in the same place, with four of those five seconds on a core.
+    const film: Film = [0, -1, 0, 0].map((stack, at) => [
+      { stack, usedMs: at === 3 ? 4000 : 0 },
+      { stack: -1, usedMs: 0 },
+      { stack: -1, usedMs: 0 }
+    ]);
+    const one = across(seriesOf(film)).find(({ name }) => name === 'pilot-1');
+    expect(one).toMatchObject({ sameFor: 2, computing: true });
+  });
   it('is called stuck only where it stands in the program’s own code', () => {
     const film: Film = [0, 1].map(() => [
       { stack: 0, usedMs: 0 },

@@ -94,7 +94,8 @@ function longestRun(
   for (const standing of standings) {
     if (standing?.cpuMs !== null && standing !== null) cpuMs = (cpuMs ?? 0) + standing.cpuMs;
     if (!standing) run = { length: 0, cpuMs: 0, betweenMs: 0 };
-    else if (standing.since !== 'same') run = { length: 1, cpuMs: 0, betweenMs: 0 };
+    // Away in the dump before: what it used meanwhile is no part of standing still.
+    else if (standing.since !== 'same' || run.length === 0) run = { length: 1, cpuMs: 0, betweenMs: 0 };
     else {
       const known = run.cpuMs !== null && standing.cpuMs !== null && standing.betweenMs !== null;
       run = {
