@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { liftsOf } from './lift';
+import { LIFT_MAX_P, LIFT_MIN, LIFT_MIN_SUPPORT, liftsOf } from './lift';
 import { linearFit } from './linear-fit';
 import { changeBetween, rankTest, upperTail } from './rank-test';
 import { apdexFromSketch, apdexZone } from './apdex';
@@ -78,6 +78,23 @@ describe('linearFit', () => {
     expect(fit.intercept).toBeCloseTo(0, 10);
     expect(fit.r2).toBeCloseTo(0.6914, 4);
   });
+  it('leaves rests that add up to nothing, by themselves and over x: the normal equations', () => {
+    const point = fc.tuple(fc.integer({ min: -1000, max: 1000 }), fc.integer({ min: -1000, max: 1000 }));
+    fc.assert(
+      fc.property(fc.array(point, { minLength: 2, maxLength: 40 }), (points) => {
+        const fit = linearFit(
+          points.map(([x]) => x),
+          points.map(([, y]) => y)
+        );
+        if (new Set(points.map(([x]) => x)).size < 2) return expect(fit).toBeNull();
+        const rest = points.map(([x, y]) => y - (fit!.intercept + fit!.slope * x));
+        expect(Math.abs(rest.reduce((sum, one) => sum + one, 0))).toBeLessThan(1e-6);
+        expect(Math.abs(rest.reduce((sum, one, i) => sum + one * points[i][0], 0))).toBeLessThan(1e-3);
+        expect(fit!.r2).toBeGreaterThanOrEqual(0);
+        expect(fit!.r2).toBeLessThanOrEqual(1 + 1e-9);
+      })
+    );
+  });
   it('has no line through one x', () => expect(linearFit([2, 2], [1, 5])).toBeNull());
 });
 
@@ -97,6 +114,35 @@ describe('liftsOf', () => {
     expect(lifts.map(({ key }) => key)).toEqual([7]);
     expect(lifts[0]).toMatchObject({ slow: 80, slowShare: 0.8 });
     expect(lifts[0].lift).toBeCloseTo(0.8 / (lifts[0].others / 900), 10);
+  });
+});
+
+describe('lifts of any requests', () => {
+  it('are the shares counted by hand, and none that the thresholds leave out', () => {
+    const row = fc.record({ slow: fc.boolean(), keys: fc.uniqueArray(fc.nat(4), { maxLength: 3 }) });
+    fc.assert(
+      fc.property(fc.array(row, { maxLength: 120 }), (rows) => {
+        const { slow, others, lifts } = liftsOf(rows);
+        const slowRows = rows.filter((one) => one.slow);
+        const otherRows = rows.filter((one) => !one.slow);
+        expect([slow, others]).toEqual([slowRows.length, otherRows.length]);
+        for (const lift of lifts) {
+          const has = ({ keys }: { keys: number[] }): boolean => keys.includes(lift.key);
+          expect([lift.slow, lift.others]).toEqual([
+            slowRows.filter(has).length,
+            otherRows.filter(has).length
+          ]);
+          expect(lift.slowShare).toBeCloseTo(lift.slow / slow, 12);
+          expect(lift.otherShare).toBeCloseTo(lift.others / others, 12);
+          expect(lift.slow).toBeGreaterThanOrEqual(LIFT_MIN_SUPPORT);
+          expect(lift.lift).toBeGreaterThanOrEqual(LIFT_MIN);
+          expect(lift.p).toBeLessThanOrEqual(LIFT_MAX_P);
+        }
+        const telling = lifts.map((lift) => lift.slowShare - lift.otherShare);
+        expect(telling).toEqual(telling.toSorted((a, b) => b - a));
+      }),
+      { numRuns: 200 }
+    );
   });
 });
 

@@ -1,0 +1,119 @@
+import { alg, Graph } from '@dagrejs/graphlib';
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import type { HeapStore } from './heap-store';
+import { rootsHolding, shortestWays, wayTo } from './ways';
+
+interface Made {
+  count: number;
+  edges: [number, number][];
+  roots: number[];
+}
+const graphs = fc.integer({ min: 1, max: 20 }).chain((count) => {
+  const node = fc.integer({ min: 0, max: count - 1 });
+  return fc.record({
+    count: fc.constant(count),
+    edges: fc.array(fc.tuple(node, node), { maxLength: 50 }),
+    roots: fc.uniqueArray(node, { minLength: 1, maxLength: 4 })
+  });
+});
+
+/** Edges by where they begin, or end. */
+function lists(count: number, edges: readonly [number, number][]): { start: Uint32Array; to: Uint32Array } {
+  const start = new Uint32Array(count + 1);
+  for (const [from] of edges) start[from + 1]++;
+  for (let i = 1; i <= count; i++) start[i] += start[i - 1];
+  const next = start.slice();
+  const to = new Uint32Array(edges.length);
+  for (const [from, end] of edges) to[next[from]++] = end;
+  return { start, to };
+}
+function beforeOf({ count, edges, roots }: Made): Int32Array {
+  const { start, to } = lists(count, edges);
+  return shortestWays({ count, edgeStart: start, edgeTo: to, roots: Uint32Array.from(roots) });
+}
+/** As much of a store as ways are found in. */
+function storeOf(made: Made): HeapStore {
+  const { start, to } = lists(
+    made.count,
+    made.edges.map(([from, end]) => [end, from])
+  );
+  const columns: Record<string, ArrayLike<number>> = {
+    before: beforeOf(made),
+    referrerStart: start,
+    referrers: to,
+    roots: Uint32Array.from(made.roots)
+  };
+  return { meta: { count: made.count }, column: (name: string) => columns[name] } as unknown as HeapStore;
+}
+/** Steps from one object to each, by graphlib's shortest paths; Infinity where there is none. */
+function distances({ count, edges }: Made): (from: number, to: number) => number {
+  const graph = new Graph();
+  for (let i = 0; i < count; i++) graph.setNode(String(i));
+  for (const [from, to] of edges) graph.setEdge(String(from), String(to));
+  const known = new Map<number, Record<string, { distance: number }>>();
+  return (from, to) => {
+    if (!known.has(from)) known.set(from, alg.dijkstra(graph, String(from)));
+    return known.get(from)![String(to)].distance;
+  };
+}
+
+describe('ways from roots', () => {
+  it('are as short as @dagrejs/graphlib finds them, each step a reference', () => {
+    fc.assert(
+      fc.property(graphs, (made) => {
+        const distance = distances(made);
+        const store = storeOf(made);
+        for (let object = 0; object < made.count; object++) {
+          const shortest = Math.min(...made.roots.map((root) => distance(root, object)));
+          const { way, leftOut } = wayTo(store, object);
+          expect(leftOut).toBe(0);
+          if (shortest === Infinity) {
+            expect(way).toEqual([]);
+            continue;
+          }
+          expect(way.length - 1).toBe(shortest);
+          expect(made.roots).toContain(way[0]);
+          expect(way.at(-1)).toBe(object);
+          for (let i = 1; i < way.length; i++)
+            expect(made.edges.some(([from, to]) => from === way[i - 1] && to === way[i])).toBe(true);
+        }
+      }),
+      { numRuns: 200 }
+    );
+  });
+  it('begin at every root that reaches an object, the nearest first', () => {
+    fc.assert(
+      fc.property(graphs, (made) => {
+        const distance = distances(made);
+        const store = storeOf(made);
+        for (let object = 0; object < made.count; object++) {
+          const expected = made.roots
+            .map((root) => ({ root, steps: distance(root, object) }))
+            .filter(({ steps }) => steps < Infinity);
+          const found = rootsHolding(store, object, 100);
+          expect(new Map(found.map(({ root, steps }) => [root, steps]))).toEqual(
+            new Map(expected.map(({ root, steps }) => [root, steps]))
+          );
+          expect(found.map(({ steps }) => steps)).toEqual(
+            expected.map(({ steps }) => steps).sort((a, b) => a - b)
+          );
+          expect(rootsHolding(store, object, 1)).toEqual(found.slice(0, 1));
+        }
+      }),
+      { numRuns: 200 }
+    );
+  });
+  it('that are very long are told by their beginning and their end', () => {
+    const count = 1000;
+    const store = storeOf({
+      count,
+      edges: Array.from({ length: count - 1 }, (_, i): [number, number] => [i, i + 1]),
+      roots: [0]
+    });
+    const { way, leftOut } = wayTo(store, count - 1);
+    expect([way.length, leftOut, way[0], way.at(-1)]).toEqual([100, 900, 0, 999]);
+    expect(wayTo(store, 99)).toMatchObject({ leftOut: 0 });
+    expect(wayTo(store, 99).way).toHaveLength(100);
+  });
+});
