@@ -44,6 +44,7 @@ class GoReader {
   #seen = new Set<string>();
   #thread: DumpThread | null = null;
   #times = 1;
+  #room = MAX_ALIKE;
   #stack: number[] = [];
   #call = '';
   #created = false;
@@ -118,9 +119,10 @@ class GoReader {
     this.#seen.add(id);
     const [state, ...more] = reason.split(', ');
     const minutes = more.map((part) => /^(\d+) minutes$/.exec(part)).find(Boolean);
-    this.#times = Math.min(times, MAX_ALIKE);
-    if (times > MAX_ALIKE)
-      this.#warnings.add('group-cut', `A group names ${times} goroutines; ${MAX_ALIKE} are shown.`);
+    this.#times = id === '' ? Math.min(times, this.#room) : 1;
+    if (id === '') this.#room -= this.#times;
+    if (this.#times < times)
+      this.#warnings.add('group-cut', `A group names ${times} goroutines; ${this.#times} of them are shown.`);
     this.#thread = {
       name: id ? `goroutine ${id}` : 'goroutine',
       id,
@@ -170,7 +172,7 @@ class GoReader {
   }
 }
 
-/** Goroutines one group may stand for: a wrong count must not fill the memory. */
+/** Goroutines that groups may stand for altogether: wrong counts must not fill the memory. */
 const MAX_ALIKE = 1_000_000;
 
 const MODULE = /[/\\]pkg[/\\]mod[/\\](.+?@[^/\\]+)|[/\\]vendor[/\\]([^/\\]+[/\\][^/\\]+(?:[/\\][^/\\]+)?)/;
