@@ -1,24 +1,11 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { graphOf, graphs, type MadeGraph } from '../testing/any-graph';
 import { dominators } from './dominators';
 import { dominatorTree, retainedByGroup, retainedSizes } from './retained';
 
-interface Made {
-  count: number;
-  edges: [number, number][];
-  roots: number[];
-}
-function graphOf({ count, edges, roots }: Made) {
-  const edgeStart = new Uint32Array(count + 1);
-  for (const [from] of edges) edgeStart[from + 1]++;
-  for (let i = 1; i <= count; i++) edgeStart[i] += edgeStart[i - 1];
-  const next = edgeStart.slice();
-  const edgeTo = new Uint32Array(edges.length);
-  for (const [from, to] of edges) edgeTo[next[from]++] = to;
-  return { count, edgeStart, edgeTo, roots: Uint32Array.from(new Set(roots)) };
-}
 /** What is reached with one object taken away: the definition itself. */
-function reachedWithout({ count, edges, roots }: Made, without: number): Set<number> {
+function reachedWithout({ count, edges, roots }: MadeGraph, without: number): Set<number> {
   const seen = new Set<number>();
   const open = roots.filter((root) => root !== without);
   while (open.length > 0) {
@@ -30,15 +17,6 @@ function reachedWithout({ count, edges, roots }: Made, without: number): Set<num
   void count;
   return seen;
 }
-const graphs = fc.integer({ min: 1, max: 24 }).chain((count) => {
-  const node = fc.integer({ min: 0, max: count - 1 });
-  return fc.record({
-    count: fc.constant(count),
-    edges: fc.array(fc.tuple(node, node), { maxLength: 60 }),
-    roots: fc.array(node, { minLength: 1, maxLength: 4 })
-  });
-});
-
 describe('dominators and retained sizes', () => {
   it('are those of the definition: taking an object away frees just what it retains', () => {
     fc.assert(

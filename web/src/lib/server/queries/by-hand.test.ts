@@ -5,6 +5,7 @@ import fc from 'fast-check';
 import { quantile } from 'd3-array';
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import { maskSpan } from '@tromix/core/calls/mask';
+import { groupBy } from '@tromix/core/group-by';
 import { findInRequest } from '@tromix/core/findings/request-findings';
 import { ACCOUNTS, type Ledger } from '@tromix/core/trace/account';
 import { accountTrace } from '@tromix/core/trace/requests';
@@ -80,12 +81,6 @@ afterAll(() => rm(folder, { recursive: true, force: true }));
 const scopeOf = (query: Record<string, string>): Scope => scopeFrom(new URLSearchParams(query));
 const sum = <T>(items: readonly T[], of: (item: T) => number): number =>
   items.reduce((total, item) => total + of(item), 0);
-const grouped = <T>(items: readonly T[], of: (item: T) => string): Map<string, T[]> => {
-  const groups = new Map<string, T[]>();
-  for (const item of items) groups.set(of(item), [...(groups.get(of(item)) ?? []), item]);
-  return groups;
-};
-
 describe('the overview', () => {
   const KEYS = {
     endpoints: ({ service, endpoint }: ByHand) => `${service} ${endpoint}`,
@@ -96,7 +91,7 @@ describe('the overview', () => {
     'has every one of the %s with its sums',
     async (kind) => {
       const overview = await overviewOf(scopeOf({}), NOW, { kind, against: 'auto' });
-      const byHand = grouped(all, KEYS[kind]);
+      const byHand = groupBy(all, KEYS[kind]);
       expect(new Set(overview.rows.map(({ service, name }) => `${service} ${name}`))).toEqual(
         new Set(byHand.keys())
       );
@@ -123,7 +118,7 @@ describe('the overview', () => {
   );
   it('tells for each endpoint the accounts of its requests, and over time each account once', async () => {
     const { rows, series, resolution } = await overviewOf(scopeOf({}), NOW);
-    const byHand = grouped(all, KEYS.endpoints);
+    const byHand = groupBy(all, KEYS.endpoints);
     for (const row of rows)
       for (const account of ACCOUNTS)
         expect(row.ledger[account]).toBe(
@@ -197,9 +192,9 @@ describe('the search over requests', () => {
       service: ({ service }) => service,
       host: ({ host }) => host
     };
-    for (const [groupBy, key] of Object.entries(of)) {
-      const { groups } = await requestsOf(scopeOf({}), { ...choice, groupBy }, NOW);
-      const byHand = grouped(all, key);
+    for (const [by, key] of Object.entries(of)) {
+      const { groups } = await requestsOf(scopeOf({}), { ...choice, groupBy: by }, NOW);
+      const byHand = groupBy(all, key);
       expect(new Map(groups!.map(({ value, count, failed }) => [value, [count, failed]]))).toEqual(
         new Map(
           [...byHand].map(([value, list]) => [
