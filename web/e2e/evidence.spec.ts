@@ -92,3 +92,33 @@ test('a file sent as bytes without a content type is taken in', async () => {
   expect(kind).toBe('profile');
   await fetch(`${DEMO.url}/api/evidence/${id}`, { method: 'DELETE' });
 });
+
+test('an open profile is not read anew when requests come in', async ({ page, request }) => {
+  const answer = await request.post('/api/evidence?service=boards&name=folded', {
+    data: Buffer.from('main;load 10\nmain;draw 30\n')
+  });
+  const { id } = (await answer.json()) as { id: string };
+  let workers = 0;
+  page.on('worker', () => workers++);
+  await page.goto(`/profiles/${id}`);
+  await expect(page.getByTestId('flame')).toBeVisible();
+  const start = Date.now() - 1000;
+  for (const digit of ['a', 'b']) {
+    const loaded = page.waitForResponse(/__data\.json.*invalidated=1/);
+    const span = {
+      traceId: `51${digit.repeat(30)}`,
+      spanId: `51${digit.repeat(14)}`,
+      name: 'board',
+      kind: 2,
+      startTimeUnixNano: `${start}000000`,
+      endTimeUnixNano: `${start + 5}000000`
+    };
+    const sent = await request.post('/v1/traces', {
+      data: { resourceSpans: [{ scopeSpans: [{ spans: [span] }] }] }
+    });
+    expect(sent.status()).toBe(200);
+    await loaded;
+  }
+  await expect(page.getByTestId('flame')).toBeVisible();
+  expect(workers).toBe(1);
+});

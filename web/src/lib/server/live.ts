@@ -9,13 +9,19 @@ type Listener = (event: LiveEvent) => void;
 const listeners = new Set<Listener>();
 
 const run = randomUUID();
-let published = 0;
+const published: Record<LiveEvent, number> = { booked: 0, evidence: 0, recordings: 0 };
 
 /** Names what a page knows that is loaded now: it changes with every event, and with a new run of the server. */
-export const liveState = (): string => `${run}-${published}`;
+export const liveState = (): string => [run, ...LIVE_EVENTS.map((event) => published[event])].join('_');
+
+/** What happened since a page knew a state; all there is where another run of the server named it, or none. */
+export function missedSince(state: string | null): LiveEvent[] {
+  const [of, ...counts] = state?.split('_') ?? [];
+  return LIVE_EVENTS.filter((event, i) => of !== run || Number(counts[i]) !== published[event]);
+}
 
 export function publish(event: LiveEvent): void {
-  published++;
+  published[event]++;
   for (const listener of listeners) listener(event);
 }
 

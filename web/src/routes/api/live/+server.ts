@@ -1,4 +1,4 @@
-import { LIVE_EVENTS, liveState, subscribe, type LiveEvent } from '$lib/server/live';
+import { liveState, missedSince, subscribe, type LiveEvent } from '$lib/server/live';
 import type { RequestHandler } from './$types';
 
 /** At most one event in this time: a page need not be redrawn more often. */
@@ -35,8 +35,7 @@ export const GET: RequestHandler = ({ url, request }) => {
         clearInterval(heartbeat);
       };
       send(': open\n\n');
-      if (since === liveState()) return;
-      for (const event of LIVE_EVENTS) waiting.add(event);
+      for (const event of missedSince(since)) waiting.add(event);
       flush();
     },
     cancel() {

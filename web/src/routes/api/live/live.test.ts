@@ -46,8 +46,18 @@ it('tells a page that knows all nothing, until something happens', async () => {
 it('tells a page at once what it may have missed between its loading and its listening', async () => {
   const loaded = liveState();
   publish('booked');
+  publish('evidence');
+  publish('recordings');
   const { told, leave } = await listen(loaded);
   expect(eventsIn(told)).toEqual(['booked', 'evidence', 'recordings']);
+  await leave();
+});
+
+it('tells it of nothing else than what it missed', async () => {
+  const loaded = liveState();
+  publish('evidence');
+  const { told, leave } = await listen(loaded);
+  expect(eventsIn(told)).toEqual(['evidence']);
   await leave();
 });
 

@@ -93,8 +93,10 @@
       href: togetherHref([...added, id])
     }))
   );
+  /** By itself: live updates hand over a new `data` again and again, and a profile must not be read anew for that. */
+  const hasSources = $derived(data.hasSources);
   $effect(() => {
-    const opening = new ProfileSession({ parts, hasSources: data.hasSources });
+    const opening = new ProfileSession({ parts, hasSources });
     session = opening;
     selected = -1;
     return () => opening.close();
