@@ -2,8 +2,7 @@ import { readFile } from 'node:fs/promises';
 import { expect, test, type Locator, type Page } from '@playwright/test';
 
 /** The ways from the overview: its rows and ranks, and where they lead. */
-const region = (page: Page): Locator =>
-  page.getByRole('region', { name: /^(Endpoints|By .+)$/ });
+const region = (page: Page): Locator => page.getByRole('region', { name: /^(Endpoints|By .+)$/ });
 
 /** The table as it is saved: head names, and the rows in the order shown. */
 async function saved(page: Page): Promise<Record<string, string>[]> {
