@@ -25,13 +25,26 @@ export interface CallGroup {
 
 /** Groups the calls below a request, heaviest by total time first. */
 export function callGroups(tree: TraceTree, request: RequestAccount): CallGroup[] {
-  const calls = subtree(tree, request.node).filter((node) => tree.nodes[node].span.call);
+  return groupsAmong(tree, subtree(tree, request.node), request.booked);
+}
+
+/** Groups the calls a request makes itself, heaviest by total time first: those of requests inside it are theirs. */
+export function ownCallGroups(tree: TraceTree, request: RequestAccount): CallGroup[] {
+  return groupsAmong(tree, request.ownNodes, request.ownBooked);
+}
+
+function groupsAmong(
+  tree: TraceTree,
+  nodes: readonly number[],
+  booked: ReadonlyMap<number, number>
+): CallGroup[] {
+  const calls = nodes.filter((node) => tree.nodes[node].span.call);
   // One grouping within the other: a key of both texts would be made for each of thousands of calls.
   const byKind = groupBy(calls, (node) => tree.nodes[node].span.call!.kind);
   const alike = [...byKind.values()].flatMap((nodes) => [
     ...groupBy(nodes, (node) => tree.nodes[node].span.call!.fingerprint).values()
   ]);
-  const groups = alike.map((nodes) => groupOf(tree, nodes, request.booked));
+  const groups = alike.map((nodes) => groupOf(tree, nodes, booked));
   return groups.sort((a, b) => b.totalNs - a.totalNs || (a.fingerprint < b.fingerprint ? -1 : 1));
 }
 

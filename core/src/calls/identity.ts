@@ -33,7 +33,7 @@ export function identifyCall(span: Omit<Span, 'call'>, key: number): CallIdentit
   if (!asked) return null;
   const a = span.attributes;
   const literals = asked.literals.length > 0 ? hash53(asked.literals.join('\u0000'), key) : null;
-  const rows = numberOf(a, 'db.response.returned_rows', 'db.response.affected_rows') ?? null;
+  const rows = rowsOf(numberOf(a, 'db.response.returned_rows', 'db.response.affected_rows'));
   return {
     kind: asked.kind,
     fingerprint: asked.fingerprint,
@@ -43,6 +43,11 @@ export function identifyCall(span: Omit<Span, 'call'>, key: number): CallIdentit
     verb: asked.verb
   };
 }
+
+/** More rows than any table has are damage: a number that is no such count is not known. */
+const MAX_ROWS = 1e12;
+const rowsOf = (value: number | undefined): number | null =>
+  value !== undefined && Number.isInteger(value) && value >= 0 && value <= MAX_ROWS ? value : null;
 
 function askedOf(span: Omit<Span, 'call'>): Asked | null {
   const a = span.attributes;

@@ -1,7 +1,7 @@
 import { addBucket, bucketOf, emptySketch, type Sketch } from '../stats/sketch';
 import type { Account } from '../trace/account';
-import { isFailed, subtree, type RequestAccount, type TraceAccount } from '../trace/requests';
-import { numberOf, type Span } from '../trace/span';
+import { isFailed, type RequestAccount, type TraceAccount } from '../trace/requests';
+import { numberOf, type Attributes, type Span } from '../trace/span';
 import type { TraceTree } from '../trace/tree';
 import type { CallKind } from './call';
 import { commonOrigin } from './groups';
@@ -44,11 +44,10 @@ export interface RequestPart {
  * The booked times add up to the request's duration exactly.
  */
 export function requestParts(trace: TraceAccount, request: RequestAccount): RequestPart[] {
-  const { tree, innermost } = trace;
+  const { tree } = trace;
   const byKey = new Map<string, RequestPart>();
   const partOf = new Map<number, RequestPart>();
-  for (const node of subtree(tree, request.node)) {
-    if (innermost[node] !== request.node) continue;
+  for (const node of request.ownNodes) {
     const { span, account } = tree.nodes[node];
     const kind: PartKind = span.call?.kind ?? account;
     const name = span.call?.fingerprint ?? (span.name || '(no name)');
@@ -58,12 +57,9 @@ export function requestParts(trace: TraceAccount, request: RequestAccount): Requ
     addNode(part, tree, node);
     partOf.set(node, part);
   }
-  for (const { node, from, to } of request.stretches) {
-    let at = node;
-    while (at >= 0 && !partOf.has(at)) at = tree.parent[at];
-    const part = partOf.get(at) ?? partOf.get(request.node)!;
-    part.bookedNs += to - from;
-  }
+  for (const { node, from, to } of request.ownStretches) partOf.get(node)!.bookedNs += to - from;
+  // What another request did belongs to the span that asked for it.
+  for (const { node, from, to } of request.inner) partOf.get(tree.parent[node])!.bookedNs += to - from;
   for (const part of byKey.values()) {
     part.origin = commonOrigin(tree, part.nodes);
     if (part.failed > 0 || part.count > 1)
@@ -116,6 +112,13 @@ function addNode(part: RequestPart, tree: TraceTree, node: number): void {
   addBucket(part.sketch, bucketOf(took / 1000), 1);
 }
 
+/** Sizes beyond a pebibyte, or below nothing, are damage: such a number is not known. */
+const MAX_SIZE = 2 ** 50;
+function sizeOf(a: Attributes, ...names: string[]): number | undefined {
+  const size = numberOf(a, ...names);
+  return size !== undefined && size >= 0 && size <= MAX_SIZE ? size : undefined;
+}
+
 const WRITING = /write|append|put|save|copy/i;
 
 /**
@@ -125,10 +128,10 @@ const WRITING = /write|append|put|save|copy/i;
 export function bytesOf(span: Span): { read: number; written: number } {
   const a = span.attributes;
   if (a.size === 0) return { read: 0, written: 0 };
-  const size = numberOf(a, 'file.size') ?? 0;
+  const size = sizeOf(a, 'file.size') ?? 0;
   const writes = WRITING.test(span.call?.verb ?? span.name);
   return {
-    read: numberOf(a, 'file.bytes_read', 'http.response.body.size') ?? (writes ? 0 : size),
-    written: numberOf(a, 'file.bytes_written', 'http.request.body.size') ?? (writes ? size : 0)
+    read: sizeOf(a, 'file.bytes_read', 'http.response.body.size') ?? (writes ? 0 : size),
+    written: sizeOf(a, 'file.bytes_written', 'http.request.body.size') ?? (writes ? size : 0)
   };
 }

@@ -5,11 +5,8 @@ import { severityOf, spanIdsOf, type FindingRule } from './finding';
 export const blindStretch: FindingRule = (context) => {
   const { trace, request } = context;
   const { tree } = trace;
-  return request.stretches
-    .filter(
-      ({ account, node }) =>
-        account === 'unseen' && !tree.nodes[node].missing && trace.innermost[node] === request.node
-    )
+  return request.ownStretches
+    .filter(({ account, node }) => account === 'unseen' && !tree.nodes[node].missing)
     .map(({ node, from, to }) => {
       const lengthNs = to - from;
       const { span } = tree.nodes[node];

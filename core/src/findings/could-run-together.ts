@@ -1,3 +1,6 @@
+import { hash53 } from '../calls/hash';
+import { greatestOf, leastOf } from '../stats/extremes';
+import { cutText } from '../text/well-formed';
 import { formatDuration } from '../text/format';
 import type { TraceTree } from '../trace/tree';
 import { severityOf, spanIdsOf, withEdit, type Finding, type FindingRule, type RuleContext } from './finding';
@@ -21,8 +24,8 @@ export const couldRunTogether: FindingRule = (context) => {
   return runsOf(context)
     .map((nodes): Finding => {
       const lengths = nodes.map((node) => tree.end[node] - tree.start[node]);
-      const longest = Math.max(...lengths);
-      const shortest = Math.min(...lengths);
+      const longest = greatestOf(lengths);
+      const shortest = leastOf(lengths);
       const saved = (edit: ReadonlyMap<number, number>): number =>
         Math.max(0, request.durationNs - context.replay.durationNs(edit));
       const besideLongest = new Map(
@@ -32,11 +35,13 @@ export const couldRunTogether: FindingRule = (context) => {
       const highNs = Math.max(lowNs, saved(besideLongest));
       const costNs = Math.max(0, bookedBelow(context, nodes) - longest);
       const names = nodes.map((node) => labelOf(tree, node));
+      const told = names.slice(0, MAX_NAMES).map((name) => shortened(name, MAX_NAME));
+      const more = names.length > MAX_NAMES ? ` and ${names.length - MAX_NAMES} more` : '';
       const finding: Finding = {
         rule: 'could-run-together',
         title: 'Could run side by side',
         severity: severityOf(costNs, request.durationNs),
-        sentence: `${nodes.length} different calls ran one after another without work in between: ${names.join('; ')}. Together they took ${formatDuration(lengths.reduce((sum, took) => sum + took, 0))}, the longest alone ${formatDuration(longest)}. The trace does not show whether one needs the other’s answer.`,
+        sentence: `${nodes.length} different calls ran one after another without work in between: ${told.join('; ')}${more}. Together they took ${formatDuration(lengths.reduce((sum, took) => sum + took, 0))}, the longest alone ${formatDuration(longest)}. The trace does not show whether one needs the other’s answer.`,
         remedy: 'Where none needs another’s answer, start them together and wait for all.',
         figures: {
           calls: nodes.length,
@@ -49,12 +54,21 @@ export const couldRunTogether: FindingRule = (context) => {
         assumption:
           'At the least the shortest of them runs beside another, at the most all run beside the longest; none slows another down.',
         costNs,
-        subject: names.toSorted().join(' + ')
+        subject: shortened(names.toSorted().join(' + '), MAX_SUBJECT)
       };
       return withEdit(finding, besideLongest);
     })
     .filter(({ costNs }) => costNs >= TOGETHER_MIN_SHARE * request.durationNs);
 };
+
+/** Calls named in the sentence, and characters of each; the rest is counted. */
+const MAX_NAMES = 8;
+const MAX_NAME = 300;
+/** A subject becomes a row of its own: its beginning and a hash of all of it tell it from others. */
+const MAX_SUBJECT = 2000;
+
+const shortened = (text: string, most: number): string =>
+  text.length <= most ? text : `${cutText(text, most)}… ${hash53(text, 0).toString(36)}`;
 
 const labelOf = (tree: TraceTree, node: number): string =>
   tree.nodes[node].span.call?.fingerprint ?? tree.nodes[node].span.name;
@@ -66,9 +80,11 @@ function runsOf({ trace, nodes }: RuleContext): number[][] {
   const runs: number[][] = [];
   for (const parent of nodes) {
     let run: number[] = [];
+    const labels = new Set<string>();
     const close = (): void => {
       if (run.length >= 2) runs.push(run);
       run = [];
+      labels.clear();
     };
     for (const child of tree.children[parent]) {
       if (!own.has(child)) continue;
@@ -78,9 +94,11 @@ function runsOf({ trace, nodes }: RuleContext): number[][] {
       }
       const last = run[run.length - 1];
       const gap = last === undefined ? 0 : tree.start[child] - tree.end[last];
-      const alike = run.some((node) => labelOf(tree, node) === labelOf(tree, child));
+      const alike = labels.has(labelOf(tree, child));
       if (alike || gap < -TOGETHER_MAX_GAP_NS || gap > TOGETHER_MAX_GAP_NS) close();
-      if (!alike) run.push(child);
+      if (alike) continue;
+      run.push(child);
+      labels.add(labelOf(tree, child));
     }
     close();
   }

@@ -62,13 +62,13 @@ export interface RuleContext {
   trace: TraceAccount;
   request: RequestAccount;
   /** Nodes whose innermost request this is. */
-  nodes: number[];
+  nodes: readonly number[];
   groups: CallGroup[];
   loops: Loop[];
   /** Runs the request again with edits. */
   replay: Replay;
-  /** The critical path's time inside each node and everything below it, by node, nanoseconds. */
-  bookedWithin: Float64Array;
+  /** The critical path's time inside each of these nodes and everything below it, nanoseconds; nodes without any are left out. */
+  bookedWithin: ReadonlyMap<number, number>;
 }
 
 export type FindingRule = (context: RuleContext) => Finding[];

@@ -3,7 +3,7 @@ import { commonOrigin, distinctLiterals } from '../calls/groups';
 import type { CallKind } from '../calls/call';
 import { median } from '../stats/percentile';
 import { CLOCK_STEP_NS } from '../trace/replay';
-import type { TraceTree } from '../trace/tree';
+import { extents, type TraceTree } from '../trace/tree';
 import type { RuleContext } from './finding';
 
 /** Fewer like calls than this may be a list written by hand; from five on it is a loop. Common practice. */
@@ -81,19 +81,20 @@ function describe(context: Omit<RuleContext, 'loops'>, nodes: number[]): Loop {
   };
 }
 
-/** The critical path's time inside these nodes and everything below them. */
+/** The critical path's time inside these nodes of the request and everything below them; what lies within another of them counts once. */
 export function bookedBelow(
-  { trace: { tree }, request, bookedWithin }: Pick<RuleContext, 'trace' | 'request' | 'bookedWithin'>,
+  { trace: { tree }, bookedWithin }: Pick<RuleContext, 'trace' | 'bookedWithin'>,
   tops: readonly number[]
 ): number {
-  const all = new Set(tops);
-  const within = (node: number): boolean => {
-    for (let at = tree.parent[node]; at >= 0 && at !== request.node; at = tree.parent[at])
-      if (all.has(at)) return true;
-    return false;
-  };
+  const { first, last } = extents(tree);
+  const inOrder = [...new Set(tops)].sort((a, b) => first[a] - first[b]);
+  let covered = -1;
   let sum = 0;
-  for (const node of all) if (!within(node)) sum += bookedWithin[node];
+  for (const node of inOrder) {
+    if (first[node] <= covered) continue;
+    covered = last[node];
+    sum += bookedWithin.get(node) ?? 0;
+  }
   return sum;
 }
 

@@ -16,7 +16,7 @@ export const oneSlowCall: FindingRule = (context) => {
   const findings: Finding[] = [];
   for (const node of nodes) {
     const { call, name } = tree.nodes[node].span;
-    const bookedNs = request.booked.get(node) ?? 0;
+    const bookedNs = request.ownBooked.get(node) ?? 0;
     if (!call || bookedNs < SLOW_CALL_SHARE * request.durationNs || bookedNs < SLOW_CALL_MIN_NS) continue;
     const tookNs = tree.end[node] - tree.start[node];
     const finding: Finding = {

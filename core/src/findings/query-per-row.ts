@@ -1,5 +1,5 @@
+import { firstAtLeast } from '../binary-search';
 import { formatCount, formatDuration, formatShare } from '../text/format';
-import type { TraceTree } from '../trace/tree';
 import {
   callEvidence,
   severityOf,
@@ -103,19 +103,28 @@ export function commonParts(
 }
 
 /** The query that fed the loop: the last other query of this request that had ended when the loop began. */
-function feederOf({ trace, nodes }: RuleContext, loop: Loop): number | undefined {
-  const { tree } = trace;
+function feederOf(context: RuleContext, loop: Loop): number | undefined {
+  const { tree } = context.trace;
+  const queries = queriesByEnd(context);
   const begin = tree.start[loop.nodes[0]];
-  let feeder: number | undefined;
-  for (const node of nodes) {
-    const { call } = tree.nodes[node].span;
-    if (call?.kind !== 'database' || call.fingerprint === loop.fingerprint || tree.end[node] > begin)
-      continue;
-    if (feeder === undefined || later(tree, node, feeder)) feeder = node;
-  }
-  return feeder;
+  // Ends are whole nanoseconds.
+  let at = firstAtLeast(queries.length, (i) => tree.end[queries[i]], begin + 1) - 1;
+  while (at >= 0 && tree.nodes[queries[at]].span.call!.fingerprint === loop.fingerprint) at--;
+  return at < 0 ? undefined : queries[at];
 }
 
-function later(tree: TraceTree, a: number, b: number): boolean {
-  return tree.end[a] > tree.end[b];
+const queriesOf = new WeakMap<RuleContext, number[]>();
+
+/** The request's queries by end; of those that end together the one that comes first in the request is the last. */
+function queriesByEnd(context: RuleContext): number[] {
+  let queries = queriesOf.get(context);
+  if (!queries) {
+    const { tree } = context.trace;
+    queries = context.nodes
+      .filter((node) => tree.nodes[node].span.call?.kind === 'database')
+      .reverse()
+      .sort((a, b) => tree.end[a] - tree.end[b]);
+    queriesOf.set(context, queries);
+  }
+  return queries;
 }

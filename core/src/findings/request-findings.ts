@@ -1,7 +1,7 @@
-import { callGroups } from '../calls/groups';
+import { ownCallGroups } from '../calls/groups';
 import type { RequestAccount, TraceAccount } from '../trace/requests';
 import { Replay } from '../trace/replay';
-import { bookedWithin, subtree } from '../trace/requests';
+import { bookedInOwn, bookedWithin, subtree } from '../trace/requests';
 import { blindStretch } from './blind-stretch';
 import { chattyRemote } from './chatty-remote';
 import { couldRunTogether } from './could-run-together';
@@ -33,22 +33,26 @@ const RULES: FindingRule[] = [
 
 /** The findings of one request about its own work, costliest first. */
 export function findInRequest(trace: TraceAccount, request: RequestAccount): Finding[] {
-  const { tree, innermost } = trace;
-  const nodes = subtree(tree, request.node).filter((node) => innermost[node] === request.node);
-  const own = new Set(nodes);
-  const groups = callGroups(tree, request)
-    .map((group) => ({ ...group, nodes: group.nodes.filter((node) => own.has(node)) }))
-    .filter((group) => group.nodes.length > 0);
+  const { tree } = trace;
+  const nodes = request.ownNodes;
   const known = {
     trace,
     request,
     nodes,
-    groups,
-    replay: new Replay(tree, request.node),
-    bookedWithin: bookedWithin(tree, request.node, request.booked)
+    groups: ownCallGroups(tree, request),
+    replay: new Replay(tree, request.node, withInnerEntries(trace, request)),
+    bookedWithin: bookedInOwn(tree, request)
   };
   const context: RuleContext = { ...known, loops: findLoops(known) };
   return RULES.flatMap((rule) => rule(context)).sort(byCost);
+}
+
+/** Own nodes, and the entries of the requests inside: no edit reaches into those, so each is replayed as one. */
+function withInnerEntries({ tree, innermost }: TraceAccount, { node: request, ownNodes }: RequestAccount): number[] {
+  const nodes = [...ownNodes];
+  for (const node of ownNodes)
+    for (const child of tree.children[node]) if (innermost[child] !== request) nodes.push(child);
+  return nodes;
 }
 
 /**

@@ -1,3 +1,4 @@
+import { greatestOf } from '../stats/extremes';
 import { retryChains } from '../calls/retries';
 import { formatCount, formatShare } from '../text/format';
 import { callEvidence, severityOf, withEdit, type Finding, type FindingRule } from './finding';
@@ -16,7 +17,7 @@ export const retryStorm: FindingRule = (context) => {
     const nodes = chains.flatMap((chain) => chain.nodes);
     const spare = chains.flatMap((chain) => chain.nodes.slice(0, -1));
     const costNs = bookedBelow(context, spare);
-    const most = Math.max(...chains.map((chain) => chain.nodes.length));
+    const most = greatestOf(chains.map((chain) => chain.nodes.length));
     const gaveUp = chains.filter((chain) => chain.gaveUp).length;
     const edit = new Map(spare.map((node) => [node, 0]));
     const without = context.replay.durationNs(edit);

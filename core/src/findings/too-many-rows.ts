@@ -1,3 +1,4 @@
+import { greatestOf } from '../stats/extremes';
 import { formatCount, formatShare } from '../text/format';
 import { callEvidence, severityOf, type FindingRule } from './finding';
 import { bookedBelow } from './loops';
@@ -15,7 +16,7 @@ export const tooManyRows: FindingRule = (context) => {
     .flatMap((group) => {
       const big = group.nodes.filter((node) => (trace.tree.nodes[node].span.call!.rows ?? 0) > TOO_MANY_ROWS);
       if (big.length === 0) return [];
-      const most = Math.max(...big.map((node) => trace.tree.nodes[node].span.call!.rows!));
+      const most = greatestOf(big.map((node) => trace.tree.nodes[node].span.call!.rows!));
       const costNs = bookedBelow(context, big);
       return [
         {

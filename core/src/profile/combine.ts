@@ -1,3 +1,4 @@
+import { greatestOf } from '../stats/extremes';
 import { EvidenceError } from '../formats/evidence-error';
 import { FrameTable } from './frame-table';
 import type { LineTicks, Profile } from './model';
@@ -48,7 +49,7 @@ export function combineProfiles(parts: readonly NamedProfile[]): Profile {
     ...tree,
     ...joinSamples(parts, nodeMaps, firstThread),
     threads,
-    durationNs: Math.max(...parts.map(({ profile, offsetNs }) => offsetNs + profile.durationNs)),
+    durationNs: greatestOf(parts.map(({ profile, offsetNs }) => offsetNs + profile.durationNs)),
     ticks: joinTicks(parts, nodeMaps, tree.nodeFrame.length)
   };
 }

@@ -167,7 +167,7 @@ class PictureBuilder {
             const behind = this.#block(queue, outside);
             if (behind.items.length > 0) item.blocks.push(behind);
           }
-        open.push(...item.blocks);
+        for (const block of item.blocks) open.push(block);
       }
     }
     for (let i = all.length - 1; i >= 0; i--) size(all[i]);
@@ -185,9 +185,9 @@ class PictureBuilder {
     for (const [pool, threads] of pools) {
       const folds = waiting.length >= FOLD_FROM && threads.length >= FOLD_LEAST && !this.#unfolded.has(pool);
       if (folds) items.push(this.#item('fold', threads, queue, pool));
-      else items.push(...threads.map((thread) => this.#item('thread', [thread], queue, pool)));
+      else for (const thread of threads) items.push(this.#item('thread', [thread], queue, pool));
     }
-    items.push(...holding.map((thread) => this.#item('thread', [thread], queue)));
+    for (const thread of holding) items.push(this.#item('thread', [thread], queue));
     return { queue, waiting: waiting.length, items, label: LABEL, height: 0 };
   }
 }

@@ -1,3 +1,4 @@
+import { greatestOf, leastOf } from '../stats/extremes';
 import { findInSeries } from '../findings/thread-findings';
 import type { ThreadFinding } from '../findings/thread-finding';
 import type { DumpSeries, ThreadDump } from './model';
@@ -27,8 +28,8 @@ export function summariseThreads(series: DumpSeries): ThreadsSummary {
     dumps: series.dumps.length,
     threads: last.threads.length,
     runtime: last.runtime,
-    firstMs: times.length > 0 ? Math.min(...times) : null,
-    lastMs: times.length > 0 ? Math.max(...times) : null,
+    firstMs: times.length > 0 ? leastOf(times) : null,
+    lastMs: times.length > 0 ? greatestOf(times) : null,
     pid: last.pid,
     process: processKey(last),
     findings: findInSeries(series)

@@ -1,3 +1,4 @@
+import { leastOf } from '../stats/extremes';
 import type { ThreadDump } from './model';
 
 /** A lock with threads waiting for it. Threads are indices into the dump. */
@@ -205,7 +206,7 @@ function componentsOf(count: number, next: (node: number) => readonly number[]):
 /** One cycle through a component, from its first thread on; the whole of it wherever each waits for one lock with one owner. */
 function cycleIn(members: readonly number[], next: (node: number) => readonly number[]): number[] {
   const inside = new Set(members);
-  const start = Math.min(...members);
+  const start = leastOf(members);
   const place = new Map<number, number>();
   const path: number[] = [];
   for (let at = start; !place.has(at); at = next(at).find((to) => inside.has(to))!) {

@@ -37,7 +37,7 @@ export function align(
     const { a, b, depth, label } = stack.pop()!;
     rows.push(rowOf(first, second, a, b, depth, label));
     const below = childGroups(first, a, second, b).map((group) => ({ ...group, depth: depth + 1 }));
-    stack.push(...below.reverse());
+    for (let i = below.length - 1; i >= 0; i--) stack.push(below[i]);
   }
   return rows;
 }

@@ -11,9 +11,21 @@ interface Frame {
   node: number;
   from: number;
   t: number;
-  /** Children by end, latest first; only those that end after `from`. */
-  byEnd: number[];
+  /** Children by end, latest first. */
+  byEnd: readonly number[];
   next: number;
+}
+
+/** How much may still be walked: a trace in which everything overlaps everything else is given up rather than walked for hours. */
+export interface Work {
+  left: number;
+}
+
+/** A trace takes more steps to account for than it may. */
+export class TooEntangled extends Error {
+  constructor() {
+    super('Its spans overlap so much that accounting for it takes more steps than one trace may.');
+  }
 }
 
 /**
@@ -27,20 +39,42 @@ interface Frame {
  * @returns stretches that tile `[start, end]` of the node exactly, zero-length ones left out.
  */
 export function book(tree: TraceTree, root: number): Stretch[] {
-  const { start, end, children } = tree;
   const backwards: Stretch[] = [];
+  const work = { left: Infinity };
+  bookWindow(tree, { node: root, from: tree.start[root], to: tree.end[root] }, () => false, work, (stretch) =>
+    backwards.push(stretch)
+  );
+  return backwards.reverse();
+}
+
+/**
+ * The same walk over a part of a node's time.
+ * @param closed nodes that are booked whole, with everything below them.
+ * @param visit told each stretch, the last in time first.
+ * @throws TooEntangled when the work is used up.
+ */
+export function bookWindow(
+  tree: TraceTree,
+  window: Stretch,
+  closed: (node: number) => boolean,
+  work: Work,
+  visit: (stretch: Stretch) => void
+): void {
+  const { start, end, children } = tree;
   const own = (node: number, from: number, to: number): void => {
-    if (to > from) backwards.push({ node, from, to });
+    if (to > from) visit({ node, from, to });
   };
-  const enter = (node: number, from: number, to: number): Frame => {
-    const byEnd = children[node].filter((child) => end[child] > from && start[child] < to);
-    byEnd.sort((a, b) => end[b] - end[a] || start[a] - start[b]);
-    return { node, from, t: to, byEnd, next: 0 };
-  };
-  const stack: Frame[] = [enter(root, start[root], end[root])];
+  const enter = (node: number, from: number, to: number): Frame => ({
+    node,
+    from,
+    t: to,
+    byEnd: childrenByEnd(tree, node),
+    next: 0
+  });
+  const stack: Frame[] = [enter(window.node, window.from, window.to)];
   while (stack.length > 0) {
     const frame = stack[stack.length - 1];
-    const child = nextChild(frame, tree);
+    const child = nextChild(frame, tree, work);
     if (child < 0) {
       own(frame.node, frame.from, frame.t);
       stack.pop();
@@ -51,26 +85,42 @@ export function book(tree: TraceTree, root: number): Stretch[] {
     own(frame.node, to, frame.t);
     frame.t = from;
     // Most spans have no children: all of it is theirs.
-    if (children[child].length === 0) own(child, from, to);
+    if (children[child].length === 0 || closed(child)) own(child, from, to);
     else stack.push(enter(child, from, to));
   }
-  return backwards.reverse();
 }
 
-function nextChild(frame: Frame, { start, end, nodes }: TraceTree): number {
+const byEndOf = new WeakMap<TraceTree, (readonly number[] | undefined)[]>();
+
+/** Children of a node by end, latest first, then by start; sorted once for each node. */
+function childrenByEnd(tree: TraceTree, node: number): readonly number[] {
+  const list = tree.children[node];
+  if (list.length < 2) return list;
+  let known = byEndOf.get(tree);
+  if (!known) byEndOf.set(tree, (known = new Array<readonly number[] | undefined>(tree.nodes.length)));
+  const { start, end } = tree;
+  return (known[node] ??= list.toSorted((a, b) => end[b] - end[a] || start[a] - start[b]));
+}
+
+function nextChild(frame: Frame, { start, end, nodes }: TraceTree, work: Work): number {
   const { byEnd, t, from } = frame;
   /** Children that begin together stand in the order of their span ids, as everywhere in the tree. */
   const earlier = (a: number, b: number): boolean =>
     start[a] < start[b] || (start[a] === start[b] && nodes[a].span.spanId < nodes[b].span.spanId);
+  if (--work.left < 0) throw new TooEntangled();
   if (t <= from) return -1;
   let chosen = -1;
   while (frame.next < byEnd.length && end[byEnd[frame.next]] >= t) {
     const child = byEnd[frame.next++];
+    work.left--;
     if (start[child] < t && (chosen < 0 || earlier(child, chosen))) chosen = child;
   }
   if (chosen >= 0) return chosen;
   while (frame.next < byEnd.length) {
-    const child = byEnd[frame.next++];
+    const child = byEnd[frame.next];
+    if (end[child] <= from) return -1;
+    frame.next++;
+    work.left--;
     if (start[child] < t) return child;
   }
   return -1;

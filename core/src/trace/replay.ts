@@ -19,18 +19,26 @@ export interface ReplayedTimes {
  */
 export class Replay {
   readonly #tree: TraceTree;
-  readonly #root: number;
-  /** The request's subtree, parents before children. */
-  readonly #nodes: number[];
-  /** Durations as they were, by node. */
+  /** Parents before children; the root is the first. */
+  readonly #nodes: readonly number[];
+  /** Where each of them stands in that list. */
+  readonly #place = new Map<number, number>();
+  /** Durations as they were, by place. */
   readonly #was: Float64Array;
   readonly #ends = new Map<number, Ends>();
 
-  constructor(tree: TraceTree, root: number) {
+  /**
+   * @param nodes the request's nodes, itself first, parents before children. An inner request may stand for all that is below it, as long as no
+   * edit touches what it leaves out.
+   */
+  constructor(tree: TraceTree, root: number, nodes: readonly number[] = subtree(tree, root)) {
     this.#tree = tree;
-    this.#root = root;
-    this.#nodes = subtree(tree, root);
-    this.#was = tree.end.map((end, node) => end - tree.start[node]);
+    this.#nodes = nodes;
+    this.#was = new Float64Array(nodes.length);
+    nodes.forEach((node, place) => {
+      this.#place.set(node, place);
+      this.#was[place] = tree.end[node] - tree.start[node];
+    });
   }
 
   /**
@@ -38,24 +46,25 @@ export class Replay {
    * @param durations node → its new duration in nanoseconds; what runs inside such a node is not replayed.
    */
   durationNs(durations: ReadonlyMap<number, number>): number {
-    return this.#run(durations).duration[this.#root];
+    return this.#run(durations).duration[0];
   }
 
   /** Where every span would lie after the same replay. What runs inside an edited node is drawn together with its start. */
   times(durations: ReadonlyMap<number, number>): ReplayedTimes {
     const { duration, begins } = this.#run(durations);
     const { children, start: was } = this.#tree;
-    const start = new Map<number, number>([[this.#root, 0]]);
+    const start = new Map<number, number>([[this.#nodes[0], 0]]);
     const end = new Map<number, number>();
-    for (const node of this.#nodes) {
+    this.#nodes.forEach((node, place) => {
       const from = start.get(node)!;
-      end.set(node, from + duration[node]);
+      end.set(node, from + duration[place]);
       for (const child of children[node]) {
-        const begin = Number.isNaN(begins[child]) ? was[child] - was[node] : begins[child];
-        start.set(child, from + Math.min(begin, duration[node]));
+        const replayed = begins[this.#place.get(child)!];
+        const begin = Number.isNaN(replayed) ? was[child] - was[node] : replayed;
+        start.set(child, from + Math.min(begin, duration[place]));
       }
-    }
-    return { durationNs: duration[this.#root], start, end };
+    });
+    return { durationNs: duration[0], start, end };
   }
 
   #run(durations: ReadonlyMap<number, number>): Run {
@@ -64,21 +73,26 @@ export class Replay {
     const run: Run = { duration: this.#was.slice(), begins: new Float64Array(size).fill(NaN) };
     /** Nodes with an edit in them; what no edit reaches keeps its duration to the nanosecond. */
     const touched = new Uint8Array(size);
-    for (const node of durations.keys()) touched[node] = 1;
+    for (const node of durations.keys()) {
+      const place = this.#place.get(node);
+      if (place !== undefined) touched[place] = 1;
+    }
     // Children come before their parents.
-    for (let i = this.#nodes.length - 1; i >= 0; i--) {
-      const node = this.#nodes[i];
-      if (touched[node] === 0) continue;
-      run.duration[node] = durations.get(node) ?? this.#replayOne(run, node);
-      if (parent[node] >= 0) touched[parent[node]] = 1;
+    for (let place = size - 1; place >= 0; place--) {
+      if (touched[place] === 0) continue;
+      const node = this.#nodes[place];
+      run.duration[place] = durations.get(node) ?? this.#replayOne(run, node, place);
+      const above = this.#place.get(parent[node]);
+      if (above !== undefined) touched[above] = 1;
     }
     return run;
   }
 
-  #replayOne({ duration, begins }: Run, node: number): number {
+  #replayOne({ duration, begins }: Run, node: number, place: number): number {
     const { start, end, children } = this.#tree;
     const byStart = children[node];
-    if (byStart.length === 0) return this.#was[node];
+    if (byStart.length === 0) return this.#was[place];
+    const places = byStart.map((child) => this.#place.get(child)!);
     const { over, byEnd } = this.#endsOf(node);
     /** Children before this place have begun anew. */
     let begun = 0;
@@ -87,8 +101,8 @@ export class Replay {
     let newGate = 0;
     const passGates = (until: number): void => {
       while (ended < byEnd.length && over[byEnd[ended]] <= until && byEnd[ended] < begun) {
-        const child = byStart[byEnd[ended]];
-        gate = Math.max(gate, end[child]);
+        const child = places[byEnd[ended]];
+        gate = Math.max(gate, end[byStart[byEnd[ended]]]);
         newGate = Math.max(newGate, begins[child] + duration[child]);
         ended++;
       }
@@ -97,7 +111,7 @@ export class Replay {
       passGates(start[child]);
       // None begins before its parent that did not before.
       const earliest = Math.min(0, start[child] - start[node]);
-      begins[child] = Math.max(earliest, newGate + start[child] - gate);
+      begins[places[begun]] = Math.max(earliest, newGate + start[child] - gate);
       begun++;
     }
     passGates(end[node]);
@@ -111,10 +125,10 @@ export class Replay {
   }
 }
 
-/** What one run works out, by node. Nanoseconds. */
+/** What one run works out, by place. Nanoseconds. */
 interface Run {
   duration: Float64Array;
-  /** Start of a child from its parent's; NaN where the parent was not replayed. */
+  /** Start from the parent's; NaN where the parent was not replayed. */
   begins: Float64Array;
 }
 

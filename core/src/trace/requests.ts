@@ -1,29 +1,83 @@
-import { emptyLedger, type Ledger } from './account';
-import { book } from './booking';
+import { ACCOUNTS, emptyLedger, type Ledger } from './account';
+import { book, bookWindow, type Stretch, type Work } from './booking';
 import { endpointOf } from './endpoint';
 import { numberOf, StatusCode, type Span } from './span';
 import { splitByEvents, type BookedStretch } from './timed-events';
-import { innermostRequests, isRequest, type TraceTree } from './tree';
+import { innermostRequests, type TraceTree } from './tree';
 
 /** Own-code stretches longer than both are booked as unseen where nothing was recorded inside. */
 export const UNSEEN_MIN_NS = 50e6;
 export const UNSEEN_MIN_SHARE = 0.1;
 
+/** Steps that accounting for one trace may take: far more than any trace but one made to overlap throughout. */
+const STEPS_PER_NODE = 200;
+const LEAST_STEPS = 20_000_000;
+
 /** One request of a trace with its account of time. Nanoseconds throughout. */
-export interface RequestAccount {
-  node: number;
-  endpoint: string;
-  failed: boolean;
-  durationNs: number;
-  /** The critical path in time order; tiles the request exactly. */
-  stretches: BookedStretch[];
-  /** Each node's own part of the critical path; nodes without one are left out. */
-  booked: Map<number, number>;
+export class RequestAccount {
+  readonly node: number;
+  readonly endpoint: string;
+  readonly failed: boolean;
+  readonly durationNs: number;
+  /** Nodes for which this is the innermost request, itself first, parents before children. */
+  readonly ownNodes: readonly number[];
+  /** The part of the critical path in own nodes, in time order. */
+  readonly ownStretches: readonly BookedStretch[];
+  /** The parts of it that requests inside this one take, each by its entry. */
+  readonly inner: readonly Stretch[];
+  /** Spans of the request with everything below it, and how many of them are calls. */
+  readonly spanCount: number;
+  readonly callCount: number;
   /** Adds up to `durationNs`. */
-  ledger: Ledger;
+  readonly ledger: Ledger;
   /** The part of the outermost request's wall time in which this request is the innermost: sums over requests count once. */
-  exclusive: Ledger;
-  exclusiveNs: number;
+  readonly exclusive: Ledger = emptyLedger();
+  exclusiveNs = 0;
+  readonly #tree: TraceTree;
+  #stretches: BookedStretch[] | undefined;
+  #booked: Map<number, number> | undefined;
+  #ownBooked: Map<number, number> | undefined;
+
+  constructor(tree: TraceTree, node: number, own: OwnPart, ledger: Ledger, counts: SubtreeCounts) {
+    const { span } = tree.nodes[node];
+    this.#tree = tree;
+    this.node = node;
+    this.endpoint = tree.nodes[node].missing ? span.name : endpointOf(span);
+    this.failed = isFailed(span);
+    this.durationNs = tree.end[node] - tree.start[node];
+    this.ownNodes = own.nodes;
+    this.ownStretches = own.stretches;
+    this.inner = own.inner;
+    this.ledger = ledger;
+    this.spanCount = counts.spans[node];
+    this.callCount = counts.calls[node];
+  }
+
+  /** The critical path in time order, inner requests included; tiles the request exactly. Worked out when first asked for. */
+  get stretches(): BookedStretch[] {
+    if (!this.#stretches) {
+      const tree = this.#tree;
+      this.#stretches = book(tree, this.node).flatMap((stretch) => splitByAccount(tree, stretch));
+      markUnseen(this.#stretches, this.durationNs);
+    }
+    return this.#stretches;
+  }
+
+  /** Each node's own part of the critical path; nodes without one are left out. */
+  get booked(): Map<number, number> {
+    return (this.#booked ??= sumByNode(this.stretches));
+  }
+
+  /** The same for own nodes, without what is inside. */
+  get ownBooked(): Map<number, number> {
+    return (this.#ownBooked ??= sumByNode(this.ownStretches));
+  }
+}
+
+function sumByNode(stretches: readonly Stretch[]): Map<number, number> {
+  const sums = new Map<number, number>();
+  for (const { node, from, to } of stretches) sums.set(node, (sums.get(node) ?? 0) + to - from);
+  return sums;
 }
 
 /** Every request of a trace, outermost first, with ledgers. */
@@ -35,64 +89,159 @@ export interface TraceAccount {
   byNode: Map<number, RequestAccount>;
 }
 
-/** Finds the requests of a trace and books their time. */
+/** How many spans and calls a node has, itself and all below it, by node. */
+interface SubtreeCounts {
+  spans: Int32Array;
+  calls: Int32Array;
+}
+
+/** What a request does itself. */
+interface OwnPart {
+  nodes: number[];
+  stretches: BookedStretch[];
+  inner: Stretch[];
+}
+
+/**
+ * Finds the requests of a trace and books their time. Each request is walked once; what it spends in requests inside it is added from theirs,
+ * so that a chain of thousands of requests takes as long as as many side by side.
+ * @throws TooEntangled for a trace made so that this does not hold.
+ */
 export function accountTrace(tree: TraceTree): TraceAccount {
   const innermost = innermostRequests(tree);
-  const requests: RequestAccount[] = [];
+  const counts = countSubtrees(tree);
+  const work = { left: Math.max(LEAST_STEPS, STEPS_PER_NODE * tree.nodes.length) };
+  const sums = new Map<number, Sum>();
   const byNode = new Map<number, RequestAccount>();
-  for (const node of tree.order) {
-    if (!isRequest(tree, node)) continue;
-    const request = accountRequest(tree, node);
-    requests.push(request);
-    byNode.set(node, request);
+  // Inner requests before those around them.
+  for (let i = tree.order.length - 1; i >= 0; i--) {
+    const node = tree.order[i];
+    if (innermost[node] !== node) continue;
+    const whole = { node, from: tree.start[node], to: tree.end[node] };
+    const own = ownPart(tree, innermost, whole, work);
+    const sum = new Sum();
+    for (const stretch of own.stretches) sum.addStretch(stretch);
+    markUnseen(own.stretches, whole.to - whole.from);
+    for (const window of own.inner) addInner(tree, innermost, window, sums, sum, work);
+    sums.set(node, sum);
+    byNode.set(node, new RequestAccount(tree, node, own, sum.ledger(whole.to - whole.from), counts));
   }
+  const requests: RequestAccount[] = [];
+  for (const node of tree.order) if (innermost[node] === node) requests.push(byNode.get(node)!);
   for (const request of requests) {
     if (isOutermost(tree, innermost, request.node)) shareOut(request, innermost, byNode);
   }
   return { tree, innermost, requests, byNode };
 }
 
-/** Books one request of a tree. */
-export function accountRequest(tree: TraceTree, node: number): RequestAccount {
-  const { span } = tree.nodes[node];
-  const durationNs = tree.end[node] - tree.start[node];
-  const stretches = bookWithAccounts(tree, node, durationNs);
-  const ledger = emptyLedger();
-  const booked = new Map<number, number>();
-  for (const { node: owner, account, from, to } of stretches) {
-    ledger[account] += to - from;
-    booked.set(owner, (booked.get(owner) ?? 0) + to - from);
+function countSubtrees({ nodes, order, parent }: TraceTree): SubtreeCounts {
+  const spans = new Int32Array(nodes.length).fill(1);
+  const calls = Int32Array.from(nodes, ({ span }) => (span.call ? 1 : 0));
+  for (let i = order.length - 1; i >= 0; i--) {
+    const up = parent[order[i]];
+    if (up < 0) continue;
+    spans[up] += spans[order[i]];
+    calls[up] += calls[order[i]];
   }
-  const endpoint = tree.nodes[node].missing ? span.name : endpointOf(span);
-  const failed = isFailed(span);
+  return { spans, calls };
+}
+
+/** Books a window of a request down to the requests inside it. */
+function ownPart(tree: TraceTree, innermost: Int32Array, window: Stretch, work: Work): OwnPart {
+  const request = window.node;
+  const stretches: Stretch[] = [];
+  const inner: Stretch[] = [];
+  bookWindow(tree, window, (node) => innermost[node] !== request, work, (stretch) =>
+    (innermost[stretch.node] === request ? stretches : inner).push(stretch)
+  );
   return {
-    node,
-    endpoint,
-    failed,
-    durationNs,
-    stretches,
-    booked,
-    ledger,
-    exclusive: emptyLedger(),
-    exclusiveNs: 0
+    nodes: ownSubtree(tree, innermost, request),
+    stretches: stretches.reverse().flatMap((stretch) => splitByAccount(tree, stretch)),
+    inner: inner.reverse()
   };
 }
 
-function bookWithAccounts(tree: TraceTree, node: number, durationNs: number): BookedStretch[] {
-  const unseenFrom = Math.max(UNSEEN_MIN_NS, UNSEEN_MIN_SHARE * durationNs);
-  const stretches: BookedStretch[] = [];
-  for (const stretch of book(tree, node)) {
-    const { account, span } = tree.nodes[stretch.node];
-    const { node: owner, from, to } = stretch;
-    const first = stretches.length;
-    if (account !== 'ownCode' || span.events.length === 0) stretches.push({ node: owner, from, to, account });
-    else stretches.push(...splitByEvents(stretch, span, tree.start[owner]));
-    for (let i = first; i < stretches.length; i++) {
-      const part = stretches[i];
-      if (part.account === 'ownCode' && part.to - part.from > unseenFrom) part.account = 'unseen';
+function ownSubtree(tree: TraceTree, innermost: Int32Array, request: number): number[] {
+  const nodes = [request];
+  for (let at = 0; at < nodes.length; at++)
+    for (const child of tree.children[nodes[at]]) if (innermost[child] === request) nodes.push(child);
+  return nodes;
+}
+
+/** Adds what a request inside takes of a window: all of it where the window is all of it, else that part of it, walked anew. */
+function addInner(
+  tree: TraceTree,
+  innermost: Int32Array,
+  window: Stretch,
+  sums: ReadonlyMap<number, Sum>,
+  sum: Sum,
+  work: Work
+): void {
+  const waiting = [window];
+  for (let next = waiting.pop(); next; next = waiting.pop()) {
+    const { node, from, to } = next;
+    if (from === tree.start[node] && to === tree.end[node]) {
+      sum.addSum(sums.get(node)!);
+      continue;
     }
+    bookWindow(tree, next, (below) => innermost[below] !== node, work, (stretch) => {
+      if (innermost[stretch.node] !== node) waiting.push(stretch);
+      else for (const part of splitByAccount(tree, stretch)) sum.addStretch(part);
+    });
   }
-  return stretches;
+}
+
+/** Stretches of a request longer than a tenth of it are at most nine: what is unseen in it is among its longest. */
+const LONGEST = 10;
+
+/** Time by account, before it is known how much of the own code is unseen: that depends on the length of the request around it. */
+class Sum {
+  readonly #byAccount = emptyLedger();
+  /** The longest stretches of own code that may be unseen, longest first. */
+  #longest: number[] = [];
+
+  addStretch({ account, from, to }: BookedStretch): void {
+    const length = to - from;
+    this.#byAccount[account] += length;
+    if (account === 'ownCode' && length > UNSEEN_MIN_NS) this.#keep([length]);
+  }
+
+  addSum(other: Sum): void {
+    for (const account of ACCOUNTS) this.#byAccount[account] += other.#byAccount[account];
+    if (other.#longest.length > 0) this.#keep(other.#longest);
+  }
+
+  /** @param durationNs of the request whose time this is. */
+  ledger(durationNs: number): Ledger {
+    const ledger = { ...this.#byAccount };
+    const unseenFrom = unseenLimit(durationNs);
+    for (const length of this.#longest) {
+      if (length <= unseenFrom) break;
+      ledger.ownCode -= length;
+      ledger.unseen += length;
+    }
+    return ledger;
+  }
+
+  #keep(lengths: readonly number[]): void {
+    this.#longest = [...this.#longest, ...lengths].sort((a, b) => b - a).slice(0, LONGEST);
+  }
+}
+
+const unseenLimit = (durationNs: number): number => Math.max(UNSEEN_MIN_NS, UNSEEN_MIN_SHARE * durationNs);
+
+/** Books what is unseen in a request of this duration as such. */
+function markUnseen(stretches: readonly BookedStretch[], durationNs: number): void {
+  const unseenFrom = unseenLimit(durationNs);
+  for (const stretch of stretches)
+    if (stretch.account === 'ownCode' && stretch.to - stretch.from > unseenFrom) stretch.account = 'unseen';
+}
+
+function splitByAccount(tree: TraceTree, stretch: Stretch): BookedStretch[] {
+  const { node, from, to } = stretch;
+  const { account, span } = tree.nodes[node];
+  if (account !== 'ownCode' || span.events.length === 0) return [{ node, from, to, account }];
+  return splitByEvents(stretch, span, tree.start[node]);
 }
 
 /** A request nobody waits for: no request around it, or one that had ended before this began (work handed over). */
@@ -137,5 +286,20 @@ export function bookedWithin(
   for (const [node, ns] of booked) within[node] = ns;
   const nodes = subtree(tree, root);
   for (let i = nodes.length - 1; i > 0; i--) within[tree.parent[nodes[i]]] += within[nodes[i]];
+  return within;
+}
+
+/**
+ * The critical path's time inside each node of a request and everything below it, for the nodes whose innermost request it is,
+ * nanoseconds. What requests inside it take is in the nodes above them.
+ */
+export function bookedInOwn(tree: TraceTree, request: RequestAccount): Map<number, number> {
+  const within = new Map(request.ownBooked);
+  const add = (node: number, ns: number): void => void within.set(node, (within.get(node) ?? 0) + ns);
+  for (const { node, from, to } of request.inner) add(tree.parent[node], to - from);
+  for (let i = request.ownNodes.length - 1; i > 0; i--) {
+    const node = request.ownNodes[i];
+    add(tree.parent[node], within.get(node) ?? 0);
+  }
   return within;
 }

@@ -90,7 +90,7 @@ export function timelineRows(tree: TraceTree, root: number, folds: FoldState): T
         // Like calls of the whole process stand where the first of them does.
         else if (group[0] === siblings[0]) place.push({ members: group, depth: depth + 1 });
       }
-      stack.push(...below.reverse());
+      for (let i = below.length - 1; i >= 0; i--) stack.push(below[i]);
     }
   };
 

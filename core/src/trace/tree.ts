@@ -226,6 +226,38 @@ function skewOf(parentStart: number, parentEnd: number, start: number, end: numb
   return start >= parentEnd || end <= parentStart ? parentStart - start : 0;
 }
 
+/** Where each node and everything below it stand in a walk that takes a node before its children. */
+export interface Extents {
+  first: Int32Array;
+  /** The last place of what is below it; a node lies below another whose `first` to `last` hold its own `first`. */
+  last: Int32Array;
+}
+
+const extentsOf = new WeakMap<TraceTree, Extents>();
+
+/** Places in depth-first order, worked out once for each tree: they tell in one step whether a node lies below another. */
+export function extents(tree: TraceTree): Extents {
+  const known = extentsOf.get(tree);
+  if (known) return known;
+  const count = tree.nodes.length;
+  const first = new Int32Array(count);
+  const last = new Int32Array(count);
+  let place = 0;
+  const stack = tree.roots.toReversed();
+  while (stack.length > 0) {
+    const node = stack.pop()!;
+    first[node] = last[node] = place++;
+    for (let i = tree.children[node].length - 1; i >= 0; i--) stack.push(tree.children[node][i]);
+  }
+  for (let i = tree.order.length - 1; i >= 0; i--) {
+    const up = tree.parent[tree.order[i]];
+    if (up >= 0) last[up] = Math.max(last[up], last[tree.order[i]]);
+  }
+  const found = { first, last };
+  extentsOf.set(tree, found);
+  return found;
+}
+
 /** For each node the innermost request that contains it (a node index), −1 where none does. */
 export function innermostRequests(tree: TraceTree): Int32Array {
   const of = new Int32Array(tree.nodes.length).fill(-1);

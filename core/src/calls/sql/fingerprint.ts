@@ -169,7 +169,7 @@ function foldRows(tokens: Token[]): Token[] {
     const close = closing(tokens, i + 1);
     if (close < 0) continue;
     const first = shape(tokens, i + 1, close);
-    out.push(...tokens.slice(i + 1, close + 1));
+    for (let k = i + 1; k <= close; k++) out.push(tokens[k]);
     let at = close;
     while (tokens[at + 1]?.text === ',' && tokens[at + 2]?.text === '(') {
       const end = closing(tokens, at + 2);

@@ -1,4 +1,6 @@
+import { cutText } from '../../text/well-formed';
 import type { Attributes, AttributeValue } from '../../trace/span';
+import { inTimeRange, TIME_RANGE } from '../../trace/time-range';
 import { EvidenceError } from '../evidence-error';
 import { ExportLogsServiceRequest } from './schema';
 import {
@@ -29,10 +31,12 @@ export interface LogRecord {
 
 export interface LogBatch {
   records: LogRecord[];
-  /** Records left out because they name no trace, or no time. */
-  withoutTrace: number;
+  /** Records left out, by reason. */
+  rejected: { reason: string; count: number }[];
 }
 
+const WITHOUT_TRACE = 'log record names no trace or no time';
+const OUT_OF_RANGE = `log record’s time lies outside ${TIME_RANGE}`;
 /** Longest body kept, characters. */
 const MAX_BODY = 4096;
 
@@ -56,14 +60,15 @@ export function decodeLogsJson(text: string): LogBatch {
 
 function readLogs(document: Loose, limits: ValueLimits = DEFAULT_VALUE_LIMITS): LogBatch {
   const records: LogRecord[] = [];
-  let withoutTrace = 0;
+  const rejected = new Map<string, number>();
   for (const resource of listOf(document.resourceLogs))
     for (const scope of listOf(resource.scopeLogs))
       for (const raw of listOf(scope.logRecords)) {
         const traceId = idOf(raw.traceId, 16);
         const at = momentOf(raw.timeUnixNano) ?? momentOf(raw.observedTimeUnixNano);
-        if (!traceId || !at) {
-          withoutTrace++;
+        const reason = !traceId || !at ? WITHOUT_TRACE : inTimeRange(at.us) ? '' : OUT_OF_RANGE;
+        if (!traceId || !at || reason) {
+          rejected.set(reason, (rejected.get(reason) ?? 0) + 1);
           continue;
         }
         const body = attributesOf([{ key: 'body', value: raw.body }], limits, () => undefined).get('body');
@@ -73,11 +78,11 @@ function readLogs(document: Loose, limits: ValueLimits = DEFAULT_VALUE_LIMITS): 
           atUs: at.us,
           atNs: at.ns,
           severity: Math.min(24, Math.max(0, intOf(raw.severityNumber))),
-          body: textOf(body ?? null).slice(0, MAX_BODY),
+          body: cutText(textOf(body ?? null), MAX_BODY),
           attributes: attributesOf(raw.attributes, limits, () => undefined)
         });
       }
-  return { records, withoutTrace };
+  return { records, rejected: [...rejected].map(([reason, count]) => ({ reason, count })) };
 }
 
 const textOf = (value: AttributeValue): string =>

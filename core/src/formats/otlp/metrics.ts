@@ -1,5 +1,6 @@
 import { resourceFrom } from '../../trace/resource';
 import type { Resource } from '../../trace/span';
+import { inTimeRange } from '../../trace/time-range';
 import { EvidenceError } from '../evidence-error';
 import { ExportMetricsServiceRequest } from './schema';
 import {
@@ -25,6 +26,9 @@ export const MEMORY_COUNTERS = [
   'process.runtime.jvm.memory.usage'
 ] as const;
 
+/** Largest magnitude of a value, bytes: 2^63. More is damage, and would not add up. */
+const MAX_VALUE = 2 ** 63;
+
 /** A counter of one process at one moment. Bytes. */
 export interface CounterValue {
   resource: Resource;
@@ -37,6 +41,8 @@ export interface MetricBatch {
   values: CounterValue[];
   /** Data points of other counters, and of kinds that are not read. */
   others: number;
+  /** Data points that cannot be: their time or value is out of range. */
+  outOfRange: number;
 }
 
 /** Decodes an OTLP `ExportMetricsServiceRequest` in protobuf. @throws EvidenceError `otlp-damaged`. */
@@ -60,6 +66,7 @@ export function decodeMetricsJson(text: string): MetricBatch {
 function readMetrics(document: Loose): MetricBatch {
   const sums = new Map<string, CounterValue>();
   let others = 0;
+  let outOfRange = 0;
   for (const group of listOf(document.resourceMetrics)) {
     const raw = (group.resource as Loose | undefined)?.attributes;
     const resource = resourceFrom(attributesOf(raw, DEFAULT_VALUE_LIMITS, () => undefined));
@@ -78,6 +85,10 @@ function readMetrics(document: Loose): MetricBatch {
             others++;
             continue;
           }
+          if (!inTimeRange(at.us) || Math.abs(value) > MAX_VALUE) {
+            outOfRange++;
+            continue;
+          }
           const key = `${resource.key} ${name} ${at.us}`;
           const known = sums.get(key);
           if (known) known.value += value;
@@ -85,7 +96,7 @@ function readMetrics(document: Loose): MetricBatch {
         }
       }
   }
-  return { values: [...sums.values()], others };
+  return { values: [...sums.values()], others, outOfRange };
 }
 
 /** JSON writes 64-bit numbers as strings (OTLP/JSON); protobuf gives them in halves, and 0 for what was not sent. */

@@ -1,4 +1,6 @@
 import type { RawSpan } from '../../calls/mask';
+import { cutText } from '../../text/well-formed';
+import { inTimeRange, MAX_DURATION_NS, TIME_RANGE } from '../../trace/time-range';
 import type { Attributes, Resource } from '../../trace/span';
 import type { Warnings } from '../evidence-error';
 import type { Moment, ValueLimits } from './values';
@@ -30,7 +32,10 @@ export function spanFrom(
   if (!traceId) return 'trace id is not 16 non-zero bytes';
   if (!spanId) return 'span id is not 8 non-zero bytes';
   if (!begin) return 'start time is missing or no time';
+  if (!inTimeRange(begin.us)) return `start time lies outside ${TIME_RANGE}`;
+  if (finish && !inTimeRange(finish.us)) return `end time lies outside ${TIME_RANGE}`;
   let durationNs = finish ? distanceNs(begin, finish) : 0;
+  if (durationNs > MAX_DURATION_NS) return 'it lasts longer than 100 days';
   if (!finish) warnings.add('no-end', 'A span has no end time; it was given no length.');
   else if (durationNs < 0) {
     warnings.add('ends-before-start', 'A span ends before it starts; it was given no length.');
@@ -50,7 +55,7 @@ export function spanFrom(
     attributes,
     events: fields.events.map(({ name, at, attributes: own }) => ({
       name,
-      offsetNs: at ? distanceNs(begin, at) : 0,
+      offsetNs: at ? offsetOf(begin, at, warnings) : 0,
       attributes: own
     })),
     resource
@@ -58,5 +63,12 @@ export function spanFrom(
 }
 
 const distanceNs = (from: Moment, to: Moment): number => (to.us - from.us) * 1000 + (to.ns - from.ns);
-const cutTo = (text: string, { valueLength }: ValueLimits): string =>
-  text.length <= valueLength ? text : text.slice(0, valueLength);
+const cutTo = (text: string, { valueLength }: ValueLimits): string => cutText(text, valueLength);
+
+/** An event far from its span says nothing of when it was. */
+function offsetOf(begin: Moment, at: Moment, warnings: Warnings): number {
+  const offsetNs = distanceNs(begin, at);
+  if (inTimeRange(at.us) && Math.abs(offsetNs) <= MAX_DURATION_NS) return offsetNs;
+  warnings.add('event-time', 'An event lies more than 100 days from its span; it was put at the span’s start.');
+  return 0;
+}

@@ -1,4 +1,5 @@
 import type { Reader } from 'protobufjs';
+import { wellFormed } from '../../text/well-formed';
 
 const SLOTS = 8192;
 /** Longer texts seldom repeat, and would make the pool big. */
@@ -37,7 +38,7 @@ export class TextPool {
 
 function decode(reader: Reader, before: number): string {
   reader.pos = before;
-  return reader.stringVerify();
+  return wellFormed(reader.stringVerify());
 }
 
 function equal(known: Uint8Array, bytes: Uint8Array, from: number): boolean {

@@ -1,4 +1,5 @@
 import { EvidenceError } from '../evidence-error';
+import { cutText, wellFormed } from '../../text/well-formed';
 import type { Attributes, AttributeValue } from '../../trace/span';
 
 /** A 64-bit integer as the protobuf library gives it. */
@@ -46,7 +47,7 @@ export function momentOf(value: unknown): Moment | null {
   if (isLong(value)) return momentFrom(value.low >>> 0, value.high >>> 0);
   if (typeof value === 'number')
     return momentOf(Number.isSafeInteger(value) ? String(value) : value.toFixed(0));
-  if (typeof value !== 'string' || !/^\d{1,19}$/.test(value)) return null;
+  if (typeof value !== 'string' || !/^\d{1,20}$/.test(value)) return null;
   const padded = value.padStart(4, '0');
   const us = Number(padded.slice(0, -3));
   return us === 0 ? null : { us, ns: Number(padded.slice(-3)) };
@@ -75,7 +76,8 @@ export function listOf(value: unknown): Loose[] {
 /** A signed 64-bit integer as a number; beyond 2^53 the nearest one. */
 export const numberFrom = ({ low, high }: Long): number => high * 4_294_967_296 + (low >>> 0);
 
-export const stringOf = (value: unknown): string => (typeof value === 'string' ? value : '');
+/** A text as it can be stored; '' for anything else. */
+export const stringOf = (value: unknown): string => (typeof value === 'string' ? wellFormed(value) : '');
 export const intOf = (value: unknown): number => {
   if (typeof value === 'number') return value;
   if (isLong(value)) return numberFrom(value);
@@ -92,7 +94,7 @@ export function attributesOf(list: unknown, limits: ValueLimits, onCut: () => vo
       break;
     }
     if (typeof pair === 'object' && pair !== null && typeof pair.key === 'string') {
-      attributes.set(pair.key, valueOf(pair.value, limits, limits.depth, onCut));
+      attributes.set(wellFormed(pair.key), valueOf(pair.value, limits, limits.depth, onCut));
     }
   }
   return attributes;
@@ -105,7 +107,7 @@ function valueOf(value: unknown, limits: ValueLimits, depth: number, onCut: () =
     const text = stringOf(any.stringValue);
     if (text.length <= limits.valueLength) return text;
     onCut();
-    return text.slice(0, limits.valueLength);
+    return cutText(text, limits.valueLength);
   }
   if (has(any, 'boolValue')) return any.boolValue === true;
   if (has(any, 'intValue')) return intOf(any.intValue);

@@ -1,4 +1,5 @@
 import protobuf, { type Reader } from 'protobufjs/light.js';
+import { cutText } from '../../text/well-formed';
 import type { Attributes, AttributeValue, SpanEvent } from '../../trace/span';
 import type { SpanFields } from './span-fields';
 import { TextPool } from './text-pool';
@@ -195,7 +196,7 @@ export class WireSpans {
     const text = texts.read(this.#reader);
     if (text.length <= this.#limits.valueLength) return text;
     this.#cut();
-    return text.slice(0, this.#limits.valueLength);
+    return cutText(text, this.#limits.valueLength);
   }
 
   /** An `ArrayValue` or a `KeyValueList`: both hold their items as field 1. */
@@ -218,7 +219,7 @@ export class WireSpans {
     const one: Attributes = new Map();
     this.#pair(one, depth);
     const [pair] = one;
-    return [pair[0], pair[1]];
+    return pair ? [pair[0], pair[1]] : ['', null];
   }
 
   /** An id as lower-case hexadecimal; '' where it has another length or is all zero. */
