@@ -100,7 +100,7 @@ test('a server with a token asks for it, and for the ingest token at its own add
   await page.getByLabel('Access token').fill('wrong');
   await page.getByRole('button', { name: 'Sign in' }).click();
   await expect(page.getByRole('alert')).toContainText('not the access token');
-  await page.getByLabel('Access token').fill('harbour-master');
+  await page.getByLabel('Access token').fill('harbour-master-of-quillhaven');
   await page.getByRole('button', { name: 'Sign in' }).click();
   await expect(page).toHaveURL(`${LOCKED.url}/requests`);
   const [cookie] = await page.context().cookies(LOCKED.url);
@@ -110,8 +110,8 @@ test('a server with a token asks for it, and for the ingest token at its own add
       headers: { authorization: `Bearer ${token}`, 'content-type': 'application/json' },
       data: '{"resourceSpans":[]}'
     });
-  expect((await send('harbour-master')).status()).toBe(401);
-  expect((await send('gauge')).status()).toBe(200);
+  expect((await send('harbour-master-of-quillhaven')).status()).toBe(401);
+  expect((await send('gauge-of-the-west-quay')).status()).toBe(200);
 });
 
 test('other origins and other names are refused, and the policy is strict', async ({ request, baseURL }) => {

@@ -3,6 +3,12 @@ declare global {
     interface Error {
       message: string;
     }
+    interface Locals {
+      /** True for whoever may read: nothing is loaded for others. */
+      signedIn: boolean;
+      /** The session of this browser; '' where it came with the token itself, or none is asked for. */
+      session: string;
+    }
   }
 }
 export {};

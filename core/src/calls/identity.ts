@@ -1,6 +1,9 @@
 import { pathOf, templatePath } from '../trace/path-template';
 import { SpanKind, numberOf, textOf, type Attributes, type Span } from '../trace/span';
 import type { CallIdentity } from './call';
+import { maskJson } from '../mask/json';
+import { isSecretWord } from '../mask/shapes';
+import { maskName } from '../mask/text';
 import { hash53 } from './hash';
 import { fingerprintSql } from './sql/fingerprint';
 import { dialectOf } from './sql/tokens';
@@ -57,14 +60,14 @@ function askedOf(span: Omit<Span, 'call'>): Asked | null {
   if (a.has('rpc.system') || a.has('rpc.system.name')) {
     const method = textOf(a, 'rpc.method');
     const service = textOf(a, 'rpc.service');
-    const fingerprint = [service, method].filter(Boolean).join('/') || span.name;
+    const fingerprint = [service, method].filter(Boolean).join('/') || maskName(span.name);
     return { kind: 'rpc', fingerprint, verb: method, literals: [] };
   }
   const httpMethod = textOf(a, 'http.request.method', 'http.method');
   if (span.kind === SpanKind.CLIENT && httpMethod) return httpCall(a, httpMethod);
   const file = textOf(a, 'file.path', 'file.name');
   if (file) {
-    const operation = textOf(a, 'file.operation') || span.name;
+    const operation = textOf(a, 'file.operation') || maskName(span.name);
     return {
       kind: 'file',
       fingerprint: `${operation} ${templatePath(file)}`,
@@ -78,6 +81,13 @@ function askedOf(span: Omit<Span, 'call'>): Asked | null {
 function databaseCall(span: Omit<Span, 'call'>, a: Attributes, system: string): Asked {
   const text = textOf(a, 'db.query.text', 'db.statement');
   const parameters = parametersOf(a);
+  const document = /^\s*[[{]/.test(text) ? maskJson(text) : null;
+  if (document !== null) {
+    const operation = textOf(a, 'db.operation.name', 'db.operation');
+    const target = textOf(a, 'db.collection.name', 'db.mongodb.collection');
+    const fingerprint = [operation, target, document].filter(Boolean).join(' ');
+    return { kind: 'database', fingerprint, verb: operation.toLowerCase(), literals: [text, ...parameters] };
+  }
   if (text) {
     const sql = fingerprintSql(text, dialectOf(system));
     const verb = /^\w+/.exec(sql.text)?.[0].toLowerCase() ?? '';
@@ -93,7 +103,7 @@ function databaseCall(span: Omit<Span, 'call'>, a: Attributes, system: string): 
   }
   const operation = textOf(a, 'db.operation.name', 'db.operation');
   const target = textOf(a, 'db.collection.name', 'db.sql.table', 'db.namespace', 'db.name');
-  const fingerprint = [operation, target].filter(Boolean).join(' ') || span.name;
+  const fingerprint = [operation, target].filter(Boolean).join(' ') || maskName(span.name);
   return { kind: 'database', fingerprint, verb: operation.toLowerCase(), literals: parameters };
 }
 
@@ -105,14 +115,39 @@ function parametersOf(a: Attributes): string[] {
   return values.sort();
 }
 
+/** Commands of key-value stores whose first argument is no key but a value, a script or a password. */
+const WITHOUT_KEY = new Set([
+  'auth',
+  'hello',
+  'acl',
+  'config',
+  'client',
+  'eval',
+  'evalsha',
+  'eval_ro',
+  'evalsha_ro',
+  'fcall',
+  'script',
+  'function',
+  'echo',
+  'ping',
+  'select',
+  'migrate',
+  'multi',
+  'exec'
+]);
+
 function cacheCall(span: Omit<Span, 'call'>, a: Attributes): Asked {
   const text = textOf(a, 'db.query.text', 'db.statement');
   const words = text.trim().split(/\s+/).filter(Boolean);
-  const operation = (textOf(a, 'db.operation.name', 'db.operation') || words[0] || span.name).toLowerCase();
-  const cacheKey = words[0]?.toLowerCase() === operation ? (words[1] ?? '') : '';
+  const named = textOf(a, 'db.operation.name', 'db.operation') || words[0] || span.name;
+  const operation = /^[\w.-]{1,40}$/.test(named) ? named.toLowerCase() : '(command)';
+  const hasKey = words[0]?.toLowerCase() === operation && !WITHOUT_KEY.has(operation);
+  const cacheKey = hasKey ? (words[1] ?? '') : '';
   const pattern = cacheKey
+    .replace(/^["']|["']$/g, '')
     .split(/([:/.|])/)
-    .map((part) => (/\d/.test(part) ? '*' : part))
+    .map((part) => (/[\d@]/.test(part) || isSecretWord(part) ? '*' : part))
     .join('');
   const literals = cacheKey ? [text] : [];
   return { kind: 'cache', fingerprint: `${operation} ${pattern}`.trim(), verb: operation, literals };
@@ -121,7 +156,9 @@ function cacheCall(span: Omit<Span, 'call'>, a: Attributes): Asked {
 function messagingCall(span: Omit<Span, 'call'>, a: Attributes): Asked {
   const operation =
     textOf(a, 'messaging.operation.name', 'messaging.operation.type', 'messaging.operation') || 'send';
-  const destination = textOf(a, 'messaging.destination.name', 'messaging.destination') || span.name;
+  const destination = maskName(
+    textOf(a, 'messaging.destination.name', 'messaging.destination') || span.name
+  );
   return { kind: 'messaging', fingerprint: `${operation} ${destination}`, verb: operation, literals: [] };
 }
 
@@ -133,7 +170,12 @@ function httpCall(a: Attributes, method: string): Asked {
     textOf(a, 'server.address', 'net.peer.name', 'http.host');
   const path = pathOf(target);
   const query = /\?([^#]*)/.exec(target)?.[1] ?? textOf(a, 'url.query');
-  const names = [...new Set(query.split('&').map((pair) => pair.split('=')[0]))].filter(Boolean).sort();
+  // A part without a name is a value.
+  const names = [
+    ...new Set(query.split('&').map((pair) => (pair.includes('=') ? pair.split('=')[0] : pair && '?')))
+  ]
+    .filter(Boolean)
+    .sort();
   const suffix = names.length > 0 ? `?${names.join('&')}` : '';
   return {
     kind: 'http',

@@ -1,14 +1,7 @@
-import { pathOf } from '../trace/path-template';
-import type { Attributes, AttributeValue, Span } from '../trace/span';
+import { maskAttributes, type MaskPolicy } from '../mask/attributes';
+import { maskName, maskText } from '../mask/text';
+import type { Resource, Span } from '../trace/span';
 import { identifyCall } from './identity';
-
-/** Names of attributes that carry secrets: these are dropped whole. */
-const SECRET =
-  /(?:^|[._-])(?:authorization|cookie|set-cookie|token|secret|passw(?:or)?d|api[._-]?key|credential|session[._-]?id|private[._-]?key)s?(?:$|[._-])/i;
-/** Statement texts and their parameters: the call's fingerprint stands for them. */
-const STATEMENT =
-  /^db\.(?:query\.text|statement|query\.parameter\..*|operation\.parameter\..*|user|connection_string)$/;
-const URL_NAME = /^(?:url\.full|http\.url|http\.target|url\.query)$/;
 
 export interface MaskOptions {
   /** Keys the hash of the literals. */
@@ -21,57 +14,44 @@ export interface MaskOptions {
 export type RawSpan = Omit<Span, 'call'>;
 
 /**
- * Masks a span at the door: its call is identified, then literals, URL values and secrets are taken out of its
- * attributes and of those of its events. Takes the span over: its attributes are changed in place, which
- * saves a copy of every one of them.
+ * Masks a span at the door: its call is identified, then everything that came with it is masked as `mask/` says: name, status, attributes,
+ * those of its events and of its process. Takes the span over: its attributes are changed in place, which saves a copy of every one of them.
  */
 export function maskSpan(raw: RawSpan, options: MaskOptions): Span {
   const call = identifyCall(raw, options.hashKey);
-  const keep = options.keepLiteralsOf.has(raw.resource.service);
-  maskAttributes(raw.attributes, keep);
-  for (const event of raw.events) maskAttributes(event.attributes, keep);
+  const policy: MaskPolicy = {
+    hashKey: options.hashKey,
+    keepLiterals: options.keepLiteralsOf.has(raw.resource.service)
+  };
+  maskAttributes(raw.attributes, policy);
+  for (const event of raw.events) {
+    event.name = maskText(event.name, 'message');
+    maskAttributes(event.attributes, policy);
+  }
+  if (!policy.keepLiterals) raw.name = maskName(raw.name);
+  raw.statusMessage = maskText(raw.statusMessage, 'message');
+  raw.resource = maskResource(raw.resource, options);
   return Object.assign(raw, { call });
 }
 
-type Treatment = 'keep' | 'secret' | 'statement' | 'url';
-/** Names repeat in every span: each is judged once. Bounded, since names come from outside. */
-const treatments = new Map<string, Treatment>();
-const MAX_TREATMENTS = 5000;
+/** Processes are shared by the spans of a batch: each is masked once. */
+const masked = new WeakMap<Resource, Resource>();
 
-function treatmentOf(name: string): Treatment {
-  const known = treatments.get(name);
-  if (known) return known;
-  const treatment = SECRET.test(name)
-    ? 'secret'
-    : STATEMENT.test(name)
-      ? 'statement'
-      : URL_NAME.test(name)
-        ? 'url'
-        : 'keep';
-  if (treatments.size >= MAX_TREATMENTS) treatments.clear();
-  treatments.set(name, treatment);
-  return treatment;
-}
-
-/** Takes secrets, statements and URL values out of attributes, in place. */
-export function maskAttributes(attributes: Attributes, keepLiterals: boolean): void {
-  for (const [name, value] of attributes) {
-    const treatment = treatmentOf(name);
-    if (treatment === 'secret' || (treatment === 'statement' && !keepLiterals)) attributes.delete(name);
-    else if (treatment === 'url' && !keepLiterals) attributes.set(name, maskUrl(name, value));
+/** A process without what its attributes give away: command line, environment, connection strings, and the like. */
+export function maskResource(resource: Resource, { hashKey, keepLiteralsOf }: MaskOptions): Resource {
+  let known = masked.get(resource);
+  if (!known) {
+    maskAttributes(resource.attributes, { hashKey, keepLiterals: keepLiteralsOf.has(resource.service) });
+    const name = (text: string): string => maskText(text, 'name');
+    known = {
+      ...resource,
+      service: name(resource.service),
+      host: name(resource.host),
+      release: name(resource.release),
+      key: name(resource.key)
+    };
+    masked.set(resource, known);
+    masked.set(known, known);
   }
-}
-
-function maskUrl(name: string, value: AttributeValue): AttributeValue {
-  if (typeof value !== 'string') return value;
-  const query = name === 'url.query' ? value : (/\?([^#]*)/.exec(value)?.[1] ?? '');
-  const names = query
-    .split('&')
-    .filter(Boolean)
-    .map((pair) => `${pair.split('=')[0]}=?`)
-    .join('&');
-  if (name === 'url.query') return names;
-  const origin =
-    /^[a-z][a-z0-9+.-]*:\/\/(?:[^/?#@]*@)?[^/?#]*/i.exec(value)?.[0].replace(/\/\/[^/@]*@/, '//') ?? '';
-  return `${origin}${pathOf(value)}${names ? `?${names}` : ''}`;
+  return known;
 }

@@ -1,3 +1,4 @@
+import { wellFormed } from '../text/well-formed';
 import { classify } from './frame-kind';
 import type { Frame } from './model';
 
@@ -47,7 +48,13 @@ export class FrameTable {
     const place = line * 2 ** 22 + column;
     const found = places.get(place);
     if (found !== undefined) return found;
-    this.frames.push({ name, file, line, column, ...(known ?? this.#kindOf(name, file)) });
+    this.frames.push({
+      name: wellFormed(name),
+      file: wellFormed(file),
+      line,
+      column,
+      ...(known ?? this.#kindOf(name, file))
+    });
     places.set(place, this.frames.length - 1);
     return this.frames.length - 1;
   }

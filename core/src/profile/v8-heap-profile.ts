@@ -1,3 +1,4 @@
+import { parseJson } from '../formats/parse-json';
 import { EvidenceError, Warnings, type Warning } from '../formats/evidence-error';
 import { FrameTable, type V8CallFrame } from './frame-table';
 import type { Profile } from './model';
@@ -61,7 +62,7 @@ function parse(content: Uint8Array): Node {
     throw new EvidenceError('empty', 'The file is empty. Choose one with content.', 0);
   let raw: unknown;
   try {
-    raw = JSON.parse(new TextDecoder().decode(content));
+    raw = parseJson(new TextDecoder().decode(content));
   } catch (cause) {
     const at = /position (\d+)/.exec((cause as Error).message)?.[1];
     throw new EvidenceError(

@@ -1,3 +1,4 @@
+import { parseJson } from '../formats/parse-json';
 import { EvidenceError, Warnings, type Warning } from '../formats/evidence-error';
 import { doingOf, modeOfDoing } from './doing';
 import { FrameList } from './frame-list';
@@ -136,7 +137,7 @@ const isVirtual = ({ frames }: FrameList, stack: Int32Array): boolean =>
 
 function parse(text: string): object {
   try {
-    const value: unknown = JSON.parse(text);
+    const value: unknown = parseJson(text);
     if (value !== null && typeof value === 'object') return value;
   } catch (cause) {
     throw new EvidenceError(

@@ -1,3 +1,4 @@
+import { parseJson } from '../formats/parse-json';
 import { EvidenceError, Warnings, type Warning } from '../formats/evidence-error';
 import { classify } from '../profile/frame-kind';
 import { doingOf, modeOfDoing } from './doing';
@@ -32,7 +33,7 @@ const AT = /^\s*at (?:async )?(?:(.*?) \()?(.*?)(?::(\d+))?(?::(\d+))?\)?$/;
 export function readNodeReport(text: string): { series: DumpSeries; warnings: Warning[] } {
   let report: Report;
   try {
-    report = JSON.parse(text) as Report;
+    report = parseJson(text) as Report;
   } catch (cause) {
     throw new EvidenceError(
       'not-json',

@@ -1,15 +1,23 @@
 import { liveState } from '$lib/server/live';
 import { countsOf, namesOf } from '$lib/server/queries/names';
 import { railOf } from '$lib/server/queries/rail';
+import { settings } from '$lib/server/settings';
 import { scopeFrom } from '$lib/scope';
 import type { LayoutServerLoad } from './$types';
 
-export const load: LayoutServerLoad = async ({ url, depends }) => {
+export const load: LayoutServerLoad = ({ url, depends, locals }) => {
   depends('tromix:data');
+  // Nothing is loaded for a visitor who is not signed in: the page to sign in on is drawn without a frame.
+  return locals.signedIn ? frameOf(url) : (NOTHING as Awaited<ReturnType<typeof frameOf>>);
+};
+
+const NOTHING: unknown = {};
+
+async function frameOf(url: URL) {
   const scope = scopeFrom(url.searchParams);
   const nowMs = Date.now();
   // Before anything is read: what comes in meanwhile is told to the page afterwards.
   const live = liveState();
   const [names, rail, counts] = await Promise.all([namesOf(scope), railOf(scope, nowMs), countsOf()]);
-  return { scope, names, rail, counts, nowMs, live };
-};
+  return { scope, names, rail, counts, nowMs, live, asksToken: settings().token !== '' };
+}

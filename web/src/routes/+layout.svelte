@@ -9,6 +9,7 @@
   import DrawFailed from '$lib/ui/shell/DrawFailed.svelte';
   import KeysDialog from '$lib/ui/shell/KeysDialog.svelte';
   import { viewLink } from '$lib/ui/shell/links';
+  import { listen } from '$lib/ui/shell/live';
   import Nav from '$lib/ui/shell/Nav.svelte';
   import Palette from '$lib/ui/shell/Palette.svelte';
   import { shellState } from '$lib/ui/shell/shell-state.svelte';
@@ -20,20 +21,22 @@
 
   $effect(() => {
     if (bare) return;
-    const events = new EventSource(`/api/live?since=${untrack(() => data.live)}`);
     const refresh = (): void => {
       // A selected window lies in the past: it changes only by late spans, which a reload shows.
       // A navigation under way brings fresh data itself, and would be called off by this.
-      if (!document.hidden && !navigating.to && page.data.scope?.from === undefined)
-        void invalidate('tromix:data');
+      if (!navigating.to && page.data.scope?.from === undefined) void invalidate('tromix:data');
     };
-    events.addEventListener('booked', refresh);
-    events.addEventListener('recordings', () => void invalidate('tromix:recordings'));
-    events.addEventListener('evidence', () => {
-      void invalidate('tromix:evidence');
-      void invalidate('tromix:data');
-    });
-    return () => events.close();
+    return listen(
+      untrack(() => data.live),
+      (event) => {
+        if (event === 'booked') refresh();
+        else if (event === 'recordings') void invalidate('tromix:recordings');
+        else {
+          void invalidate('tromix:evidence');
+          void invalidate('tromix:data');
+        }
+      }
+    );
   });
 
   const GO: Record<string, string> = {
@@ -71,7 +74,7 @@
   <div class="h-screen">{@render children()}</div>
 {:else}
   <div class="flex h-screen">
-    <Nav counts={data.counts} />
+    <Nav counts={data.counts} asksToken={data.asksToken} />
     <div class="grid min-w-0 flex-1 grid-cols-[minmax(0,1fr)] grid-rows-[minmax(0,1fr)_92px]">
       <div class="relative min-h-0 min-w-0">
         {#if navigating.to}

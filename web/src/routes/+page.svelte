@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { choiceOf } from '$lib/choice';
   import { formatShare, plural } from '@tromix/core/text/format';
   import type { Scope } from '$lib/scope';
   import type { OverviewRow, RowKind } from '$lib/server/queries/overview';
@@ -51,7 +52,7 @@
     period: 'the time before',
     release: 'the release before'
   };
-  const rank = $derived(data.rank in RANKS ? data.rank : 'total');
+  const rank = $derived(choiceOf(RANKS, data.rank, 'total'));
   const rows = $derived(sortRows(overview.rows, RANKS[rank].of, 'desc'));
   /** The choices of this view as they stand in the URL, with one changed. */
   const DEFAULTS = { rows: 'endpoints', rank: 'total', against: 'auto' };

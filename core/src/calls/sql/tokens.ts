@@ -55,8 +55,9 @@ const OPERATOR =
 export function tokenize(sql: string, dialect: Dialect): Token[] {
   const tokens: Token[] = [];
   const n = sql.length;
-  const backslash = dialect === 'mysql';
-  const doubleQuotedString = dialect === 'mysql';
+  // Of a dialect that is not known the safer reading: what may be a literal is one.
+  const backslash = dialect === 'mysql' || dialect === 'generic';
+  const doubleQuotedString = dialect === 'mysql' || dialect === 'generic';
   let at = 0;
   const push = (kind: TokenKind, to: number): void => {
     tokens.push({ kind, text: sql.slice(at, to) });
@@ -70,10 +71,14 @@ export function tokenize(sql: string, dialect: Dialect): Token[] {
     else if (c === '#' && dialect === 'mysql') at = lineEnd(sql, at);
     else if (c === '/' && d === '*') at = commentEnd(sql, at, dialect === 'postgresql');
     else if (c === "'") push('literal', quoteEnd(sql, at, "'", backslash));
-    else if (c === '"') push(doubleQuotedString ? 'literal' : 'quoted', quoteEnd(sql, at, '"', backslash));
+    else if (c === '"') {
+      const literal = doubleQuotedString || (dialect === 'sqlite' && comparesWith(tokens));
+      push(literal ? 'literal' : 'quoted', quoteEnd(sql, at, '"', backslash));
+    }
     else if (c === '`') push('quoted', quoteEnd(sql, at, '`', false));
     else if (c === '[' && bracketQuotes(dialect, tokens)) push('quoted', bracketEnd(sql, at));
-    else if (/[eE]/.test(c) && d === "'" && dialect === 'postgresql')
+    else if (oracleQuote(sql, at, dialect)) push('literal', oracleQuote(sql, at, dialect));
+    else if (/[eE]/.test(c) && d === "'" && (dialect === 'postgresql' || dialect === 'generic'))
       push('literal', quoteEnd(sql, at + 1, "'", true));
     else if (/[uU]/.test(c) && d === '&' && /['"]/.test(sql[at + 2] ?? '')) {
       const quote = sql[at + 2];
@@ -135,6 +140,26 @@ function quoteEnd(sql: string, from: number, quote: string, backslash: boolean):
     else at++;
   }
   return sql.length;
+}
+
+/** SQLite takes a double-quoted name it does not know for a string (sqlite.org, "Double-quoted String Literals Are Accepted"): where a value stands, it is one. */
+function comparesWith(before: readonly Token[]): boolean {
+  const last = before.at(-1);
+  return (
+    (last?.kind === 'operator' && /^(?:=|==|<>|!=|<|>|<=|>=)$/.test(last.text)) ||
+    (last?.kind === 'word' && /^(?:like|glob|match|regexp|is|not)$/i.test(last.text))
+  );
+}
+
+const CLOSING: Record<string, string> = { '[': ']', '{': '}', '(': ')', '<': '>' };
+
+/** Oracle's `q'[…]'` and `nq'…'` (Database SQL Language Reference, "Text Literals"): where it ends, 0 where it is none. */
+function oracleQuote(sql: string, at: number, dialect: Dialect): number {
+  if (dialect !== 'oracle' && dialect !== 'generic') return 0;
+  const begin = /^[nN]?[qQ]'(\S)/.exec(sql.slice(at, at + 4));
+  if (!begin) return 0;
+  const end = sql.indexOf(`${CLOSING[begin[1]] ?? begin[1]}'`, at + begin[0].length);
+  return end < 0 ? sql.length : end + 2;
 }
 
 function bracketEnd(sql: string, from: number): number {

@@ -86,4 +86,14 @@ function readLogs(document: Loose, limits: ValueLimits = DEFAULT_VALUE_LIMITS): 
 }
 
 const textOf = (value: AttributeValue): string =>
-  typeof value === 'string' ? value : value === null ? '' : JSON.stringify(value);
+  typeof value === 'string' ? value : value === null ? '' : JSON.stringify(plain(value));
+
+/** A map as an object: its names stand before their values, as whoever masks or reads it expects. */
+function plain(value: AttributeValue): unknown {
+  if (!Array.isArray(value)) return value;
+  const isPair = (item: AttributeValue): item is [string, AttributeValue] =>
+    Array.isArray(item) && item.length === 2 && typeof item[0] === 'string';
+  return value.length > 0 && value.every(isPair)
+    ? Object.fromEntries(value.map(([name, inner]) => [name, plain(inner)]))
+    : value.map(plain);
+}

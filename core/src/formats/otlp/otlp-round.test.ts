@@ -56,10 +56,10 @@ describe('logs', () => {
     resourceLogs: [{ scopeLogs: [{ logRecords }] }]
   });
   it('reads JSON, and counts records that name no trace', () => {
-    const { records, withoutTrace } = decodeLogsJson(
+    const { records, rejected } = decodeLogsJson(
       JSON.stringify(wrap(record, { ...record, traceId: '' }))
     );
-    expect(withoutTrace).toBe(1);
+    expect(rejected).toEqual([{ reason: 'log record names no trace or no time', count: 1 }]);
     expect(records).toEqual([
       {
         traceId: TRACE_ID,

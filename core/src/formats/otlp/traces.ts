@@ -9,6 +9,7 @@ import {
   intOf,
   listOf,
   momentOf,
+  refuseTooManyParts,
   stringOf,
   type Loose,
   type ValueLimits
@@ -37,6 +38,7 @@ export function decodeTracesProtobuf(
     try {
       groups = new WireSpans(bytes, limits, MAX_EVENTS, cut).groups();
     } catch (cause) {
+      if (cause instanceof EvidenceError) throw cause;
       const where = /index out of range: (\d+)/.exec((cause as Error).message)?.[1];
       throw new EvidenceError(
         'otlp-damaged',
@@ -66,6 +68,7 @@ export function decodeTracesJson(text: string, limits: ValueLimits = DEFAULT_VAL
 }
 
 function parseDocuments(text: string): Loose[] {
+  refuseTooManyParts(text);
   const whole = tryParse(text);
   const parsed = whole.ok ? [whole.value] : parseLines(text, whole.message);
   return parsed.map((document, i) => {

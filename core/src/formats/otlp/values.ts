@@ -134,8 +134,35 @@ const has = (object: Loose, field: string): boolean =>
   object[field] !== null &&
   object[field] !== undefined;
 
+/** Spans and groups of one batch. A batch of millions of empty ones is small as it is sent, and fills any memory as objects. */
+export const MAX_PARTS = 200_000;
+export const tooManyParts = (): EvidenceError =>
+  new EvidenceError(
+    'too-many-parts',
+    `Expected at most ${MAX_PARTS} spans in one batch, but found more. Send smaller batches.`
+  );
+
+/** Objects and lists in one JSON text: each takes many times as much memory as the two characters it is written with. */
+const MAX_CONTAINERS = 4_000_000;
+const [BRACE, BRACKET] = ['{', '['].map((character) => character.charCodeAt(0));
+
+/** Looks at a JSON text before it is parsed. @throws EvidenceError `too-many-parts` where its objects would fill the memory. */
+export function refuseTooManyParts(text: string): void {
+  if (text.length < MAX_CONTAINERS) return;
+  let containers = 0;
+  for (let i = 0; i < text.length; i++) {
+    const code = text.charCodeAt(i);
+    if ((code === BRACE || code === BRACKET) && ++containers > MAX_CONTAINERS)
+      throw new EvidenceError(
+        'too-many-parts',
+        `Expected at most ${MAX_CONTAINERS} objects and lists in one JSON text, but found more. Send smaller batches.`
+      );
+  }
+}
+
 /** Parses an OTLP request in JSON that must have a list of this name. @throws EvidenceError `json-damaged`, `not-otlp`. */
 export function otlpDocument(text: string, list: 'resourceLogs' | 'resourceMetrics'): Loose {
+  refuseTooManyParts(text);
   let document: unknown;
   try {
     document = JSON.parse(text);

@@ -3,7 +3,7 @@ import { cutText } from '../../text/well-formed';
 import type { Attributes, AttributeValue, SpanEvent } from '../../trace/span';
 import type { SpanFields } from './span-fields';
 import { TextPool } from './text-pool';
-import { momentFrom, numberFrom, type Moment, type ValueLimits } from './values';
+import { MAX_PARTS, momentFrom, numberFrom, tooManyParts, type Moment, type ValueLimits } from './values';
 
 /**
  * Reads spans straight from the bytes of an OTLP message, with no object for each message in between: field numbers and
@@ -39,6 +39,8 @@ export class WireSpans {
   readonly #limits: ValueLimits;
   readonly #maxEvents: number;
   readonly #cut: () => void;
+  /** Spans and groups so far. */
+  #parts = 0;
 
   constructor(bytes: Uint8Array, limits: ValueLimits, maxEvents: number, cut: () => void) {
     // A plain Uint8Array: the reader then works the same in Node and in a browser.
@@ -55,6 +57,7 @@ export class WireSpans {
     const groups: SpanGroup[] = [];
     this.#fields(this.#reader.len, (found) => {
       if (found !== REQUEST_RESOURCE_SPANS) return false;
+      if (++this.#parts > MAX_PARTS) throw tooManyParts();
       groups.push(this.#group());
       return true;
     });
@@ -75,6 +78,7 @@ export class WireSpans {
   #scope(spans: SpanFields[]): void {
     this.#message((found) => {
       if (found !== SCOPE_SPANS) return false;
+      if (++this.#parts > MAX_PARTS) throw tooManyParts();
       spans.push(this.#span());
       return true;
     });

@@ -1,8 +1,5 @@
 import { randomUUID } from 'node:crypto';
-
-/** What open pages are told of. */
-export const LIVE_EVENTS = ['booked', 'evidence', 'recordings'] as const;
-export type LiveEvent = (typeof LIVE_EVENTS)[number];
+import { between, stateOf, type LiveEvent } from '$lib/live-state';
 
 /** Who hears that something changed: the open pages. */
 type Listener = (event: LiveEvent) => void;
@@ -12,13 +9,10 @@ const run = randomUUID();
 const published: Record<LiveEvent, number> = { booked: 0, evidence: 0, recordings: 0 };
 
 /** Names what a page knows that is loaded now: it changes with every event, and with a new run of the server. */
-export const liveState = (): string => [run, ...LIVE_EVENTS.map((event) => published[event])].join('_');
+export const liveState = (): string => stateOf(run, published);
 
 /** What happened since a page knew a state; all there is where another run of the server named it, or none. */
-export function missedSince(state: string | null): LiveEvent[] {
-  const [of, ...counts] = state?.split('_') ?? [];
-  return LIVE_EVENTS.filter((event, i) => of !== run || Number(counts[i]) !== published[event]);
-}
+export const missedSince = (state: string | null): LiveEvent[] => between(state, liveState());
 
 export function publish(event: LiveEvent): void {
   published[event]++;

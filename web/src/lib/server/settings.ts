@@ -2,8 +2,21 @@ import path from 'node:path';
 import * as v from 'valibot';
 import type { Retention } from './ingest/sweeper';
 import { readPlaces, type Place } from './record/addresses';
+import { StartError } from './start-error';
 
-const wholeNumber = v.pipe(v.string(), v.regex(/^\d+$/, 'takes a whole number'), v.transform(Number));
+const wholeNumber = v.pipe(v.string(), v.regex(/^\d{1,15}$/, 'expected a whole number'), v.transform(Number));
+
+/** A token somebody could guess is worse than none: it looks like protection. */
+const MIN_TOKEN = 16;
+const token = v.optional(
+  v.pipe(
+    v.string(),
+    v.check(
+      (text) => text === '' || text.length >= MIN_TOKEN,
+      `expected at least ${MIN_TOKEN} characters; “openssl rand -hex 16” makes some`
+    )
+  )
+);
 
 const MIB = 1024 * 1024;
 
@@ -11,14 +24,18 @@ const MIB = 1024 * 1024;
 const Environment = v.object({
   TROMIX_DATA: v.optional(v.string(), 'data'),
   TROMIX_DB: v.optional(v.string()),
-  TROMIX_TOKEN: v.optional(v.string()),
-  TROMIX_INGEST_TOKEN: v.optional(v.string()),
+  TROMIX_TOKEN: token,
+  TROMIX_INGEST_TOKEN: token,
+  TROMIX_TRUST_PROXY: v.optional(v.picklist(['', '0', '1'], 'expected 0 or 1'), ''),
   TROMIX_KEEP_LITERALS: v.optional(v.string(), ''),
   TROMIX_MAX_BATCH_BYTES: v.optional(wholeNumber, String(16 * MIB)),
   TROMIX_MAX_INFLATED_BYTES: v.optional(wholeNumber, String(64 * MIB)),
   TROMIX_MAX_UPLOAD_BYTES: v.optional(wholeNumber, String(8192 * MIB)),
   TROMIX_MAX_HEAP_BYTES: v.optional(wholeNumber, String(16_384 * MIB)),
   TROMIX_MAX_PROFILE_BYTES: v.optional(wholeNumber, String(512 * MIB)),
+  TROMIX_MAX_TRACE_SPANS: v.optional(wholeNumber, '100000'),
+  TROMIX_MAX_UNDER_WAY_BYTES: v.optional(wholeNumber, String(256 * MIB)),
+  TROMIX_MAX_PAGES: v.optional(wholeNumber, '200'),
   TROMIX_KEEP_DAYS: v.optional(wholeNumber, '30'),
   TROMIX_MAX_DB_BYTES: v.optional(wholeNumber, String(20 * 1024 * MIB)),
   TROMIX_GRACE_MINUTES: v.optional(wholeNumber, '60'),
@@ -42,6 +59,12 @@ export interface Settings {
   maxInflatedBytes: number;
   maxUploadBytes: number;
   maxProfileBytes: number;
+  /** Bytes of bodies held in memory at once, over all connections. */
+  maxUnderWayBytes: number;
+  /** Browsers that are told of changes at once. */
+  maxPages: number;
+  /** Spans of one trace that are accounted for. */
+  maxTraceSpans: number;
   /** Of a heap dump, inflated. */
   maxHeapBytes: number;
   /** How long a trace rests before it is booked. */
@@ -59,12 +82,12 @@ export interface Settings {
   hosts: string[];
 }
 
-/** @throws Error naming the setting that is wrong. */
+/** @throws StartError naming the setting that is wrong. */
 export function settingsFrom(env: NodeJS.ProcessEnv, root: string): Settings {
   const parsed = v.safeParse(Environment, env);
   if (!parsed.success) {
     const [issue] = parsed.issues;
-    throw new Error(`The setting ${String(issue.path?.[0]?.key)} is wrong: it ${issue.message}.`);
+    throw new StartError(`Invalid ${String(issue.path?.[0]?.key)}: ${issue.message}.`);
   }
   const e = parsed.output;
   const list = (text: string): string[] =>
@@ -84,6 +107,9 @@ export function settingsFrom(env: NodeJS.ProcessEnv, root: string): Settings {
     maxInflatedBytes: e.TROMIX_MAX_INFLATED_BYTES,
     maxUploadBytes: e.TROMIX_MAX_UPLOAD_BYTES,
     maxProfileBytes: e.TROMIX_MAX_PROFILE_BYTES,
+    maxUnderWayBytes: e.TROMIX_MAX_UNDER_WAY_BYTES,
+    maxPages: e.TROMIX_MAX_PAGES,
+    maxTraceSpans: e.TROMIX_MAX_TRACE_SPANS,
     maxHeapBytes: e.TROMIX_MAX_HEAP_BYTES,
     settleMs: e.TROMIX_SETTLE_MS,
     retention: {

@@ -23,7 +23,7 @@ interface Service {
 
 let started: Worker[] = [];
 function thread(ready: (service: Service) => Promise<void> = () => Promise.resolve()): Thread<Service> {
-  return new Thread<Service>(() => {
+  return new Thread<Service>('counter', () => {
     const worker = new Worker(CODE, { eval: true });
     started.push(worker);
     return { thread: worker, ready };

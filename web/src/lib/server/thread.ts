@@ -3,29 +3,63 @@ import { wrap } from 'comlink';
 import nodeEndpoint from 'comlink/dist/umd/node-adapter';
 
 interface Running<Service> {
+  thread: Worker;
   service: Service;
   /** How each call under way is told that the thread is gone. */
   waiting: Set<(cause: Error) => void>;
 }
 
+/** The thread that worked on a call died, or was ended because it took too long. */
+export class ThreadEnded extends Error {
+  /** Calls that were under way: of one alone it is known that the thread died of it. */
+  readonly calls: number;
+
+  constructor(message: string, calls: number, cause: unknown) {
+    super(message, { cause });
+    this.calls = calls;
+  }
+}
+
+/** How a thread is started. */
+export interface Started<Service> {
+  thread: Worker;
+  ready: (service: Service) => Promise<void>;
+}
+
 /** A worker thread that is started by the first call, and anew by the first call after it died. */
 export class Thread<Service> {
-  readonly #start: () => { thread: Worker; ready: (service: Service) => Promise<void> };
+  readonly #name: string;
+  readonly #start: () => Started<Service>;
   #running: Promise<Running<Service>> | undefined;
+  /** Called when the thread died. */
+  onended: () => void = () => undefined;
 
-  constructor(start: () => { thread: Worker; ready: (service: Service) => Promise<void> }) {
+  constructor(name: string, start: () => Started<Service>) {
+    this.#name = name;
     this.#start = start;
   }
 
-  /** Calls the service. A thread that dies meanwhile fails the call instead of leaving it waiting. */
-  async call<T>(work: (service: Service) => Promise<T>): Promise<T> {
-    return under(await (this.#running ??= this.#open()), work);
+  /**
+   * Calls the service. A thread that dies meanwhile fails the call instead of leaving it waiting.
+   * @param withinMs a call that takes longer ends the thread.
+   * @throws ThreadEnded
+   */
+  async call<T>(work: (service: Service) => Promise<T>, withinMs = Infinity): Promise<T> {
+    const running = await (this.#running ??= this.#open());
+    if (withinMs === Infinity) return under(running, work);
+    const late = setTimeout(() => void running.thread.terminate(), withinMs);
+    try {
+      return await under(running, work);
+    } finally {
+      clearTimeout(late);
+    }
   }
 
   async #open(): Promise<Running<Service>> {
     const { thread, ready } = this.#start();
     // Every method of the services answers with a promise, so the proxy has their very type.
     const running: Running<Service> = {
+      thread,
       service: wrap(nodeEndpoint(thread)) as unknown as Service,
       waiting: new Set()
     };
@@ -34,9 +68,15 @@ export class Thread<Service> {
       if (ended) return;
       ended = true;
       this.#running = undefined;
-      const error = cause instanceof Error ? cause : new Error(`The thread ended with ${String(cause)}.`);
-      console.error('A worker thread ended; the next call starts it again.', error);
+      const words = cause instanceof Error ? cause.message : `It ended with ${String(cause)}.`;
+      const error = new ThreadEnded(
+        `The thread ${this.#name} ended: ${words}`,
+        running.waiting.size,
+        cause
+      );
+      console.error(`${error.message} The next call starts it again.`);
       for (const fail of running.waiting) fail(error);
+      this.onended();
     };
     thread.once('error', end);
     thread.once('exit', end);
@@ -44,6 +84,7 @@ export class Thread<Service> {
       await under(running, ready);
     } catch (cause) {
       this.#running = undefined;
+      ended = true;
       await thread.terminate();
       throw cause;
     }

@@ -1,3 +1,4 @@
+import path from 'node:path';
 import { MessageChannel, Worker, type WorkerOptions } from 'node:worker_threads';
 import databaseCode from './db/database.worker.ts?nodeworker';
 import type { Database } from './db/database';
@@ -44,8 +45,9 @@ function databaseThread(name: string, migrationsFolder: string, port: DatabaseTh
 }
 
 /** The writer computes in one thread while its database works in another; if either dies, both begin anew. */
-const writer = new Thread<WriterService>(() => {
-  const { migrationsFolder, keepLiteralsOf, maxInflatedBytes, settleMs, retention } = settings();
+const writer = new Thread<WriterService>('writer', () => {
+  const { dataFolder, migrationsFolder, keepLiteralsOf, maxInflatedBytes, settleMs, retention, maxTraceSpans } =
+    settings();
   const { port1, port2 } = new MessageChannel();
   const database = databaseThread('writer database', migrationsFolder, port1);
   const workerData: WriterThreadOptions = {
@@ -53,6 +55,8 @@ const writer = new Thread<WriterService>(() => {
     maxInflatedBytes,
     settleMs,
     retention,
+    maxTraceSpans,
+    markFile: path.join(dataFolder, 'reading'),
     port: port2
   };
   const thread = start(writerCode, { workerData, transferList: [port2], name: 'writer' });
@@ -71,7 +75,7 @@ const writer = new Thread<WriterService>(() => {
   return { thread, ready: (service) => service.open() };
 });
 
-const reading = new Thread<DatabaseService>(() => ({
+const reading = new Thread<DatabaseService>('reader', () => ({
   thread: databaseThread('reader', '', null),
   ready: () => Promise.resolve()
 }));
@@ -80,31 +84,60 @@ const readOnly = new RemoteDatabase((work) => reading.call(work));
 /** The connection for reading, in its own thread: a long read holds up neither the server nor the writer. */
 export const readerDatabase = (): Database => readOnly;
 
-const examiner = new Thread<EvidenceExaminer>(() => ({
+const examiner = new Thread<EvidenceExaminer>('examiner', () => ({
   thread: start(examinerCode, { name: 'examiner', resourceLimits: { maxOldGenerationSizeMb: 4096 } }),
   ready: () => Promise.resolve()
 }));
 
-const recorder = new Thread<RecorderService>(() => ({
+const recorder = new Thread<RecorderService>('recorder', () => ({
   thread: start(recorderCode, { name: 'recorder', resourceLimits: { maxOldGenerationSizeMb: 2048 } }),
   ready: () => Promise.resolve()
 }));
 
-const heapIndexer = new Thread<HeapIndexer>(() => ({
+const heapIndexer = new Thread<HeapIndexer>('heap indexer', () => ({
   thread: start(indexerCode, { name: 'heap indexer', resourceLimits: { maxOldGenerationSizeMb: 4096 } }),
   ready: () => Promise.resolve()
 }));
 
-const heapReader = new Thread<HeapReader>(() => ({
+const heapReader = new Thread<HeapReader>('heap reader', () => ({
   thread: start(heapCode, { name: 'heap reader', resourceLimits: { maxOldGenerationSizeMb: 4096 } }),
   ready: () => Promise.resolve()
 }));
 
+/** The writer is asked every so often whether it still answers. */
+const WATCH_MS = 10_000;
+/** One that computes for so long over one thing does so without end. */
+const WRITER_ANSWERS_MS = 60_000;
+/** After it died it is started again so soon. */
+const AGAIN_MS = 500;
+
+/** Looks after the writer until the server ends: one that died or no longer answers is started again, though nobody calls it. */
+export function keepWriting(): void {
+  const wake = (): void =>
+    void callWriter(() => Promise.resolve()).catch((cause: unknown) =>
+      console.error(`The writer could not be started: ${(cause as Error).message}`)
+    );
+  writer.onended = () => void setTimeout(wake, AGAIN_MS).unref();
+  setInterval(
+    () => void writer.call((service) => service.ping(), WRITER_ANSWERS_MS).catch(() => undefined),
+    WATCH_MS
+  ).unref();
+}
+
 /** Calls the one writer of the database. */
 export const callWriter = <T>(work: (writer: WriterService) => Promise<T>): Promise<T> => writer.call(work);
-/** Calls the thread that examines uploads. */
-export const callExaminer = <T>(work: (examiner: EvidenceExaminer) => Promise<T>): Promise<T> =>
-  examiner.call(work);
+/** Files are examined one after another, so that it is known of which the thread dies. */
+let examined: Promise<unknown> = Promise.resolve();
+
+/** Calls the thread that examines uploads, in turn. @param withinMs a file that takes longer ends the thread. */
+export function callExaminer<T>(
+  work: (examiner: EvidenceExaminer) => Promise<T>,
+  withinMs: number
+): Promise<T> {
+  const result = examined.then(() => examiner.call(work, withinMs));
+  examined = result.catch(() => undefined);
+  return result;
+}
 /** Calls the thread that records running processes. */
 export const callRecorder = <T>(work: (recorder: RecorderService) => Promise<T>): Promise<T> =>
   recorder.call(work);

@@ -8,7 +8,14 @@ export const RETENTION = { days: 30, maxBytes: 1e12, graceMinutes: 60 };
 
 export async function openWriter(url: string): Promise<Writer> {
   const writer = await Writer.open(
-    { keepLiteralsOf: [], maxInflatedBytes: 1e9, settleMs: 0, retention: RETENTION },
+    {
+      keepLiteralsOf: [],
+      maxInflatedBytes: 1e9,
+      settleMs: 0,
+      maxTraceSpans: 100_000,
+      markFile: '',
+      retention: RETENTION
+    },
     await openForWriting(url, path.resolve(import.meta.dirname, '../../../drizzle'))
   );
   writer.onBooked = (_, firstMinute) => forgetSince(firstMinute);

@@ -1,3 +1,4 @@
+import { choiceOf } from '$lib/choice';
 import { CALL_ROWS, type CallRows } from '$lib/call-choices';
 import { callsOf } from '$lib/server/queries/calls';
 import { evidenceList } from '$lib/server/queries/evidence';
@@ -9,7 +10,7 @@ import type { PageServerLoad } from './$types';
 export const load: PageServerLoad = async ({ url, depends }) => {
   depends('tromix:data');
   const asked = (name: string): string => url.searchParams.get(name) ?? '';
-  const rows: CallRows = asked('rows') in CALL_ROWS ? (asked('rows') as CallRows) : 'statement';
+  const rows: CallRows = choiceOf(CALL_ROWS, asked('rows'), 'statement');
   const logs = await evidenceList('statements');
   const log = logs.find(({ id }) => id === asked('log'))?.id ?? '';
   const fromLogs = asked('source') === 'logs';

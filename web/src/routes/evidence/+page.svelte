@@ -7,6 +7,7 @@
   import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
   import DropZone from '$lib/ui/tables/DropZone.svelte';
   import EvidenceTable from '$lib/ui/tables/EvidenceTable.svelte';
+  import SetAsideList from '$lib/ui/tables/SetAsideList.svelte';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
@@ -36,6 +37,7 @@
         .url.origin}/api/evidence?name=profile&service=berths"</pre>
   {/snippet}
   <DropZone />
+  <SetAsideList items={data.setAside} old={data.old} keepDays={data.keepDays} />
   <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
   <div
     class="min-h-0 flex-1 overflow-auto border-t border-rule bg-sheet"

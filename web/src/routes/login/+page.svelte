@@ -3,6 +3,8 @@
   import type { ActionData } from './$types';
 
   let { form }: { form: ActionData } = $props();
+  /** Another machine's page over plain http: whoever is on the way can read along. */
+  const readable = !window.isSecureContext;
 </script>
 
 <main class="grid h-screen place-items-center">
@@ -20,6 +22,12 @@
     />
     {#if form?.message}<p id="token-error" class="mb-2 text-alarm" role="alert">{form.message}</p>{/if}
     <button class="button button-solid">Sign in</button>
+    {#if readable}
+      <p class="mt-3 border-l-3 border-alarm pl-2 text-ink-2" role="note">
+        This connection is not encrypted: the token, and everything shown here, can be read on the way. Use it
+        only in a network you trust, or put Tromix behind a proxy that speaks https.
+      </p>
+    {/if}
     <p class="mt-3 text-ink-3">It is the value of TROMIX_TOKEN that the server was started with.</p>
   </form>
 </main>

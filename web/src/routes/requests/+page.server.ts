@@ -1,3 +1,4 @@
+import { choiceOf } from '$lib/choice';
 import { attributeOf, DEFAULT_COLUMNS, GROUPINGS, SORT_NAMES, type Sort } from '$lib/request-choices';
 import { attributeNames } from '$lib/server/queries/attributes';
 import { groupsById } from '$lib/server/queries/names-by-id';
@@ -8,7 +9,7 @@ import type { PageServerLoad } from './$types';
 export const load: PageServerLoad = async ({ url, depends }) => {
   depends('tromix:data');
   const asked = url.searchParams.get('sort') ?? '';
-  const sort: Sort = asked in SORT_NAMES ? (asked as Sort) : 'duration';
+  const sort: Sort = choiceOf(SORT_NAMES, asked, 'duration');
   const by = url.searchParams.get('by') ?? '';
   const groupBy = (GROUPINGS as readonly string[]).includes(by) || attributeOf(by) ? by : '';
   const columns = (url.searchParams.get('cols') ?? DEFAULT_COLUMNS).split(',').slice(0, 20);

@@ -137,7 +137,7 @@
     { key: 'traceId', title: 'trace', width: 0, value: (row) => row.traceId },
     { key: 'spanId', title: 'span', width: 0, value: (row) => row.spanId }
   ];
-  const names = $derived(data.columns.filter((name) => name in COLUMNS || attributeOf(name)));
+  const names = $derived(data.columns.filter((name) => Object.hasOwn(COLUMNS, name) || attributeOf(name)));
   const columns = $derived.by(() => {
     const attributes = names.map(attributeOf).filter((name) => name !== null);
     return names.map((name): Column<RequestRow> => {

@@ -1,7 +1,14 @@
 import type { Client, InStatement, InValue } from '@libsql/client';
 
 /** A statement failed in the database itself: locked, full, damaged. What it was about to store is still in hand. */
-export class DatabaseError extends Error {}
+export class DatabaseError extends Error {
+  /** True where the same statements would fail again: it is their values that the database does not take. */
+  readonly refused = /SQLITE_(?:CONSTRAINT|MISMATCH|TOOBIG|RANGE)|constraint failed|datatype mismatch|too big/.test(
+    this.message
+  );
+  /** True where the disk has no room. */
+  readonly full = /SQLITE_FULL|disk is full|ENOSPC/.test(this.message);
+}
 
 /** Rows as lists of values, in the order of the selected columns. */
 export interface Table {
@@ -28,7 +35,7 @@ export class LocalDatabase implements Database {
   query(sql: string, args: InValue[] = []): Promise<Table> {
     return worded(async () => {
       const { rows, columns } = await this.#client.execute({ sql, args });
-      return { columns, rows: rows.map((row) => columns.map((_, i) => row[i])) };
+      return { columns, rows: rows.map((row) => columns.map((_, i) => plain(row[i]))) };
     });
   }
 
@@ -43,6 +50,9 @@ export class LocalDatabase implements Database {
     return Promise.resolve();
   }
 }
+
+/** Integers beyond 2^53 come as the nearest number: one such row must not make a whole answer fail. */
+const plain = (value: unknown): unknown => (typeof value === 'bigint' ? Number(value) : value);
 
 async function worded<T>(work: () => Promise<T>): Promise<T> {
   try {
@@ -60,6 +70,19 @@ export async function objectsOf<Row>(database: Database, sql: string, args: InVa
 
 /** The one value of a statement that gives its rows as one JSON list: many times faster than row by row. */
 export async function jsonOf<Row>(database: Database, sql: string, args: InValue[] = []): Promise<Row[]> {
-  const { rows } = await database.query(sql, args);
-  return JSON.parse(String(rows[0][0])) as Row[];
+  return (await jsonValue(database, sql, args)) as Row[];
+}
+
+/**
+ * The JSON text that a statement selects, parsed. It comes as bytes: the client would end the whole process at a stored text that is
+ * no UTF-8, while bytes are read whatever they hold.
+ */
+export async function jsonValue(database: Database, sql: string, args: InValue[] = []): Promise<unknown> {
+  return JSON.parse(new TextDecoder().decode(await bytesValue(database, sql, args)));
+}
+
+/** The text that a statement selects, as its bytes. */
+export async function bytesValue(database: Database, sql: string, args: InValue[] = []): Promise<Uint8Array> {
+  const { rows } = await database.query(`SELECT CAST((${sql}) AS BLOB)`, args);
+  return new Uint8Array(rows[0][0] as ArrayBuffer);
 }

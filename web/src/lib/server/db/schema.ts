@@ -1,4 +1,4 @@
-import { index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
+import { blob, index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
 
 /** The ten accounts as columns: of a request's own ledger (`in`), and of the time in which it is the innermost (`ex`). */
 const ledgerColumns = {
@@ -109,7 +109,61 @@ export const spans = sqliteTable(
 );
 
 /** Traces whose spans are stored but not yet booked: a restart takes them up again. */
-export const pendingTraces = sqliteTable('pending_traces', { traceId: text('trace_id').primaryKey() });
+export const pendingTraces = sqliteTable('pending_traces', {
+  traceId: text('trace_id').primaryKey(),
+  /** Grows with every batch that brings spans of the trace: a booking clears only the mark whose spans it has read. */
+  generation: integer('generation').notNull().default(0)
+});
+
+/** Traces that came when they were older than requests are kept: kept for the grace time, or for good where somebody wishes. */
+export const oldTraces = sqliteTable(
+  'old_traces',
+  {
+    traceId: text('trace_id').primaryKey(),
+    /** Epoch microseconds. */
+    receivedAtUs: integer('received_at_us').notNull(),
+    /** Names the batch it came in. */
+    source: text('source').notNull(),
+    /** 1: it stays. */
+    keep: integer('keep').notNull()
+  },
+  (t) => [index('old_traces_source').on(t.source)]
+);
+
+/** Traces that were counted in the roll-ups and removed since: sent again, they are shown but not counted again. */
+export const removedTraces = sqliteTable('removed_traces', {
+  id: integer('id').primaryKey(),
+  /** The 16 bytes of its id. */
+  traceId: blob('trace_id').notNull().unique()
+});
+
+/** What ended the thread that worked on it, and how often; at the second time it is set aside and not tried again by itself. */
+export const setAside = sqliteTable(
+  'set_aside',
+  {
+    /** `trace`, `batch`, `file`, `dump` or `recording`. */
+    kind: text('kind').notNull(),
+    id: text('id').notNull(),
+    name: text('name').notNull(),
+    reason: text('reason').notNull(),
+    tries: integer('tries').notNull(),
+    /** 1: set aside. */
+    aside: integer('aside').notNull(),
+    atUs: integer('at_us').notNull()
+  },
+  (t) => [primaryKey({ columns: [t.kind, t.id] })]
+);
+
+/** Browsers that are signed in. The cookie itself is not stored. */
+export const sessions = sqliteTable('sessions', {
+  /** SHA-256 of the cookie. */
+  id: text('id').primaryKey(),
+  createdAtUs: integer('created_at_us').notNull(),
+  usedAtUs: integer('used_at_us').notNull(),
+  expiresAtUs: integer('expires_at_us').notNull(),
+  address: text('address').notNull(),
+  agent: text('agent').notNull()
+});
 
 export const requests = sqliteTable(
   'requests',

@@ -16,7 +16,8 @@ import { bytesSource } from '@tromix/core/heap/byte-source';
 import { MemoryColumns } from '@tromix/core/heap/column-store';
 import { COLUMN_TYPES, type ColumnName } from '@tromix/core/heap/heap-store';
 import { reclaim } from '../reclaim';
-import { ColumnFiles, fileSource, indexFolder, isIndexed, metaFile, openIndex } from './index-files';
+import type { HeapMeta } from '@tromix/core/heap/heap-store';
+import { ColumnFiles, fileSource, indexFolder, isIndexed, openIndex, writeMeta } from './index-files';
 
 const NAMES = Object.keys(COLUMN_TYPES) as ColumnName[];
 const inflated = (file: string): Uint8Array =>
@@ -95,7 +96,7 @@ describe('an index on disk', () => {
     files.finish();
     files.close();
     expect(isIndexed(index)).toBe(false);
-    writeFileSync(metaFile(index), JSON.stringify({ format: 'hprof', count: 2 }));
+    writeMeta(index, { format: 'hprof', count: 2 } as HeapMeta);
     expect(isIndexed(index)).toBe(true);
     return index;
   };

@@ -6,8 +6,10 @@ import {
   openSync,
   readFileSync,
   readSync,
+  writeFileSync,
   writeSync
 } from 'node:fs';
+import { createHash } from 'node:crypto';
 import path from 'node:path';
 import type { ByteSource } from '@tromix/core/heap/byte-source';
 import type { ColumnStore } from '@tromix/core/heap/column-store';
@@ -20,7 +22,7 @@ import {
 } from '@tromix/core/heap/heap-store';
 
 /** Counts up with the layout of the columns: an index of another version is built anew. */
-const VERSION = 1;
+const VERSION = 2;
 
 /** Where the index of a dump lies: a cache, safe to delete. */
 export const indexFolder = (dataFolder: string, id: string, weakKeep = false): string =>
@@ -30,7 +32,72 @@ const META = 'meta.json';
 /** A gzip dump lies inflated beside its index: records are read again from anywhere in it. */
 export const INFLATED = 'dump';
 
-export const isIndexed = (folder: string): boolean => existsSync(path.join(folder, META));
+/** How the file of a column should be. */
+interface FileFacts {
+  bytes: number;
+  digest: string;
+}
+/** What lies in `META`: the index's own facts, and how its files should be. */
+interface StoredMeta {
+  meta: HeapMeta;
+  files: Record<string, FileFacts>;
+}
+
+/** Blocks of a file that are looked at, and bytes of each: enough to see a file that was cut, overwritten or mixed up. */
+const BLOCKS = 64;
+const BLOCK = 4096;
+
+function factsOf(file: string): FileFacts {
+  const handle = openSync(file, 'r');
+  try {
+    const bytes = fstatSync(handle).size;
+    const hash = createHash('sha256');
+    const block = new Uint8Array(BLOCK);
+    const step = Math.max(BLOCK, Math.floor(bytes / BLOCKS));
+    for (let at = 0; at < bytes; at += step) {
+      const place = Math.min(at, Math.max(0, bytes - BLOCK));
+      hash.update(block.subarray(0, readSync(handle, block, 0, BLOCK, place)));
+    }
+    return { bytes, digest: hash.digest('hex') };
+  } finally {
+    closeSync(handle);
+  }
+}
+
+/** Writes down that an index is complete, and how its files are. */
+export function writeMeta(folder: string, meta: HeapMeta): void {
+  const files = Object.fromEntries(
+    Object.keys(COLUMN_TYPES).map((name) => [name, factsOf(path.join(folder, name))])
+  );
+  const stored: StoredMeta = { meta, files };
+  writeFileSync(path.join(folder, META), JSON.stringify(stored));
+}
+
+/** Indexes whose files were looked at since the server started. */
+const looked = new Set<string>();
+
+/** True for an index that is whole. One that is damaged counts as none: it is built anew. */
+export function isIndexed(folder: string): boolean {
+  if (!existsSync(path.join(folder, META))) {
+    looked.delete(folder);
+    return false;
+  }
+  if (looked.has(folder)) return true;
+  try {
+    const { files } = readMeta(folder);
+    for (const name of Object.keys(COLUMN_TYPES)) {
+      const { bytes, digest } = factsOf(path.join(folder, name));
+      if (files[name].bytes !== bytes || files[name].digest !== digest) return false;
+    }
+  } catch {
+    return false;
+  }
+  looked.add(folder);
+  return true;
+}
+
+const readMeta = (folder: string): StoredMeta =>
+  JSON.parse(readFileSync(path.join(folder, META), 'utf8')) as StoredMeta;
 
 /** Bytes written at once: one call takes no more than 2 GiB. */
 const WRITE = 256 * 1024 * 1024;
@@ -100,7 +167,7 @@ export function fileSource(file: string): ByteSource & { close: () => void } {
 
 /** An index as it lies on disk: columns are read when they are first asked for. */
 export function openIndex(folder: string, dump: string): HeapStore & { close: () => void } {
-  const meta = JSON.parse(readFileSync(path.join(folder, META), 'utf8')) as HeapMeta;
+  const { meta } = readMeta(folder);
   const inflated = path.join(folder, INFLATED);
   const source = fileSource(existsSync(inflated) ? inflated : dump);
   const columns = new Map<ColumnName, HeapColumns[ColumnName]>();
@@ -130,8 +197,6 @@ function readColumn(folder: string, name: ColumnName): HeapColumns[ColumnName] {
     file.close();
   }
 }
-
-export const metaFile = (folder: string): string => path.join(folder, META);
 
 /** What is being done while an index is built, by number. */
 export const DOING = [

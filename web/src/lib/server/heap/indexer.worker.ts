@@ -1,5 +1,5 @@
 import { createReadStream, createWriteStream, openSync, readSync, closeSync } from 'node:fs';
-import { mkdir, rename, rm, writeFile } from 'node:fs/promises';
+import { mkdir, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
 import { Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
@@ -13,7 +13,7 @@ import { findInHeap } from '@tromix/core/findings/heap-findings';
 import { buildHeapIndex } from '@tromix/core/heap/build-index';
 import { heapFormat } from '@tromix/core/heap/heap-format';
 import type { Outcome } from '../ingest/outcome';
-import { ColumnFiles, DOING, fileSource, INFLATED, metaFile, openIndex } from './index-files';
+import { ColumnFiles, DOING, fileSource, INFLATED, openIndex, writeMeta } from './index-files';
 import { reclaim } from '../reclaim';
 
 /** What a list of evidence says of a heap dump. */
@@ -60,7 +60,8 @@ class HeapIndexer {
         const meta = buildHeapIndex(source, format, columns, { weakKeep, onprogress: progress, reclaim });
         progress('writing', 0.9);
         columns.finish();
-        await writeFile(metaFile(partial), JSON.stringify(meta));
+        columns.close();
+        writeMeta(partial, meta);
       } finally {
         columns.close();
         source.close();

@@ -3,6 +3,7 @@ import path from 'node:path';
 import { publish } from '../live';
 import { settings } from '../settings';
 import { EvidenceStore } from '../store/evidence-store';
+import { guarded, NotTried } from '../guarded';
 import { callHeapIndexer, callWriter } from '../workers';
 import type { HeapPlace } from './heap.worker';
 import { DOING, indexFolder, isIndexed } from './index-files';
@@ -36,7 +37,16 @@ export async function indexState(id: string, weakKeep: boolean, again = false): 
     const [percent, doing] = [Atomics.load(job.flags, 0), Atomics.load(job.flags, 1)];
     return { state: 'building', doing: DOING[doing], part: percent / 100 };
   }
+  const store = new EvidenceStore(settings().dataFolder);
+  if (!(await store.has(id)))
+    return {
+      state: 'failed',
+      code: 'missing-file',
+      message:
+        'The file of this dump is missing from the data folder. Remove it from the list, or send the file again.'
+    };
   if (isIndexed(folder)) return { state: 'ready' };
+  if (again) await callWriter((writer) => writer.retry('dump', id));
   await mkdir(path.dirname(folder), { recursive: true });
   begin(id, folder, weakKeep);
   return { state: 'building', doing: DOING[0], part: 0 };
@@ -50,8 +60,10 @@ function begin(id: string, folder: string, weakKeep: boolean): void {
   const { maxHeapBytes } = settings();
   queue = queue
     .then(() =>
-      callHeapIndexer((indexer) =>
-        indexer.build({ dump, folder, weakKeep, maxInflatedBytes: maxHeapBytes, state })
+      guarded({ kind: 'dump', id, name: id.slice(0, 12) }, () =>
+        callHeapIndexer((indexer) =>
+          indexer.build({ dump, folder, weakKeep, maxInflatedBytes: maxHeapBytes, state })
+        )
       )
     )
     .then(async (outcome) => {
@@ -69,12 +81,14 @@ function begin(id: string, folder: string, weakKeep: boolean): void {
       publish('evidence');
     })
     .catch((cause: unknown) => {
-      console.error('A heap dump could not be indexed.', cause);
-      job.failed = {
-        code: 'died',
-        message:
-          'The thread that reads dumps ended, perhaps for want of memory. The dump is stored; try again.'
-      };
+      if (!(cause instanceof NotTried)) console.error('A heap dump could not be indexed.', cause);
+      job.failed =
+        cause instanceof NotTried
+          ? { code: 'set-aside', message: cause.message }
+          : {
+              code: 'died',
+              message: 'The thread that reads dumps crashed, possibly out of memory. The dump is stored; try again.'
+            };
     });
 }
 

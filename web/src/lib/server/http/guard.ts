@@ -24,14 +24,25 @@ export function originAllowed(request: Request): boolean {
   return origin.replace(/^https?:\/\//, '') === request.headers.get('host');
 }
 
-/** What the session cookie holds: not the token itself. */
-export const sessionOf = (token: string): string =>
-  createHash('sha256').update(`tromix session ${token}`).digest('hex');
-
 export function equal(a: string, b: string): boolean {
   const digest = (text: string): Buffer => createHash('sha256').update(text).digest();
   return timingSafeEqual(digest(a), digest(b));
 }
+
+/** A place of this server out of an address somebody gave; the overview where it leads anywhere else. */
+export function ownPlace(to: string | null): string {
+  const HERE = 'http://tromix.invalid';
+  try {
+    const { origin, pathname, search, hash } = new URL(to ?? '/', HERE);
+    // Parsed as browsers do: “/\\host” and “//host” have another origin. A path that still begins with two slashes would be one again.
+    return origin === HERE && !pathname.startsWith('//') ? pathname + search + hash : '/';
+  } catch {
+    return '/';
+  }
+}
+
+/** True for names of this very machine. */
+export const isLoopback = (host: string): boolean => LOOPBACK.test(host);
 
 export function bearerOf(request: Request): string {
   return /^Bearer (.+)$/i.exec(request.headers.get('authorization') ?? '')?.[1] ?? '';

@@ -1,6 +1,6 @@
 import { json } from '@sveltejs/kit';
 import * as v from 'valibot';
-import { readBody } from './read-body';
+import { withBody } from './read-body';
 
 /** Settings are short. */
 const MAX_BYTES = 64 * 1024;
@@ -12,7 +12,9 @@ export async function readJson<S extends v.GenericSchema>(
 ): Promise<{ ok: true; value: v.InferOutput<S> } | { ok: false; message: string }> {
   let content: unknown;
   try {
-    content = JSON.parse(new TextDecoder().decode(await readBody(request, MAX_BYTES)));
+    content = await withBody(request, MAX_BYTES, (body) =>
+      Promise.resolve(JSON.parse(new TextDecoder().decode(body)) as unknown)
+    );
   } catch {
     return { ok: false, message: 'Expected a short JSON object.' };
   }

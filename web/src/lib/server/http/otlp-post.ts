@@ -2,7 +2,7 @@ import type { Encoding } from '../ingest/writer';
 import type { Outcome } from '../ingest/outcome';
 import { settings } from '../settings';
 import { encodingOf, otlpAccepted, otlpFailed, RPC, type RejectedName } from './otlp-answer';
-import { BodyTooLarge, readBody } from './read-body';
+import { BodyTooLarge, TooManyUnderWay, TooSlow, withBody } from './read-body';
 
 /** What a signal's store answers. */
 export interface Taken {
@@ -36,10 +36,11 @@ export async function otlpPost(
   }
   const { maxBatchBytes } = settings();
   try {
-    const body = await readBody(request, maxBatchBytes);
-    const outcome = await store(body, encoding, coding === 'gzip');
+    const outcome = await withBody(request, maxBatchBytes, (body) => store(body, encoding, coding === 'gzip'));
     if (outcome.ok) return otlpAccepted(encoding, outcome.value, rejectedName);
-    if (outcome.code === 'busy') return otlpFailed(encoding, 503, RPC.UNAVAILABLE, outcome.message);
+    // A full disk is a thing of the moment: by the standard only 429, 502, 503 and 504 are sent again.
+    if (outcome.code === 'busy' || outcome.code === 'disk-full')
+      return otlpFailed(encoding, 503, RPC.UNAVAILABLE, outcome.message);
     const tooLarge = outcome.code === 'inflated-too-large';
     return otlpFailed(
       encoding,
@@ -56,7 +57,9 @@ export async function otlpPost(
         `The body is larger than ${maxBatchBytes} bytes. The limit is the setting TROMIX_MAX_BATCH_BYTES; send smaller batches.`
       );
     }
-    console.error('A batch could not be stored:', cause);
+    if (cause instanceof TooManyUnderWay) return otlpFailed(encoding, 503, RPC.UNAVAILABLE, cause.message);
+    if (cause instanceof TooSlow) return otlpFailed(encoding, 408, RPC.INVALID_ARGUMENT, cause.message);
+    console.error(`A batch could not be stored: ${(cause as Error).message}`);
     return otlpFailed(
       encoding,
       503,

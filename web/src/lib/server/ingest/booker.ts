@@ -1,14 +1,15 @@
 import type { InStatement } from '@libsql/client';
-import { requestParts } from '@tromix/core/calls/parts';
+import { requestParts, type RequestPart } from '@tromix/core/calls/parts';
+import type { Finding } from '@tromix/core/findings/finding';
 import { findInRequest } from '@tromix/core/findings/request-findings';
 import { bucketOf, pairsOf, readSketch } from '@tromix/core/stats/sketch';
-import { accountTrace, subtree, type RequestAccount, type TraceAccount } from '@tromix/core/trace/requests';
+import { accountTrace, type RequestAccount, type TraceAccount } from '@tromix/core/trace/requests';
 import type { Span } from '@tromix/core/trace/span';
 import { buildTree } from '@tromix/core/trace/tree';
 import { bulkInsert, oneOf } from '../db/bulk';
-import type { Database } from '../db/database';
+import { jsonOf, type Database } from '../db/database';
 import { LEDGER_COLUMNS, ledgerValues } from '../db/ledger-columns';
-import type { Dictionary } from './dictionary';
+import type { Dictionary, KnownResource, Numbered } from './dictionary';
 import { storedPart, type StoredPart } from './parts-row';
 import { RollupDelta, type Contribution } from './rollup';
 import { CALL_ROLLUP, FINDING_ROLLUP, REQUEST_ROLLUP } from './rollup-shapes';
@@ -38,36 +39,149 @@ export interface Booked {
   findings: unknown[][];
 }
 
-/** Books whole traces: requests with their ledgers and parts, and findings. Reads and writes nothing but the dictionary. */
-export function bookTraces(dictionary: Dictionary, traces: ReadonlyMap<string, readonly Span[]>): Booked {
-  const booked: Booked = { traceIds: [...traces.keys()], requests: [], parts: [], findings: [] };
-  for (const spans of traces.values()) bookOne(spans, dictionary, booked);
+/** What a trace has come to, with names that may still have no number. */
+export interface Accounted {
+  traceId: string;
+  requests: AccountedRequest[];
+}
+
+interface AccountedRequest {
+  span: Span;
+  startUs: number;
+  account: RequestAccount;
+  process: KnownResource;
+  endpoint: Numbered;
+  pairs: Numbered[];
+  parts: { part: RequestPart; group: Numbered; origin: Numbered; called: boolean }[];
+  findings: { finding: Finding; subject: Numbered }[];
+}
+
+/** Accounts for one whole trace: requests with their ledgers and parts, and findings. Writes nothing but names into the dictionary. */
+export function accountFor(traceId: string, spans: readonly Span[], dictionary: Dictionary): Accounted {
+  const trace = accountTrace(buildTree(spans));
+  return {
+    traceId,
+    requests: trace.requests.map((request) => accountRequest(trace, request, dictionary))
+  };
+}
+
+function accountRequest(
+  trace: TraceAccount,
+  account: RequestAccount,
+  dictionary: Dictionary
+): AccountedRequest {
+  const { tree } = trace;
+  const { span } = tree.nodes[account.node];
+  const startUs = tree.baseUs + Math.floor(tree.start[account.node] / 1000);
+  const process = dictionary.resource(span.resource, startUs);
+  return {
+    span,
+    startUs,
+    account,
+    process,
+    endpoint: dictionary.endpoint(process, account.endpoint),
+    pairs: dictionary.pairs(span.attributes, span.resource, process),
+    parts: requestParts(trace, account).map((part) => ({
+      part,
+      group: dictionary.callGroup(part.kind, part.name, part.verb),
+      origin: dictionary.origin(part.origin),
+      called: part.nodes.some((node) => tree.nodes[node].span.call)
+    })),
+    findings: findInRequest(trace, account).map((finding) => ({
+      finding,
+      subject: dictionary.findingSubject(finding.rule, finding.subject)
+    }))
+  };
+}
+
+/** The rows of traces, once every name has its number. */
+export function rowsFor(traces: readonly Accounted[], dictionary: Dictionary): Booked {
+  const booked: Booked = {
+    traceIds: traces.map(({ traceId }) => traceId),
+    requests: [],
+    parts: [],
+    findings: []
+  };
+  for (const { requests } of traces)
+    for (const request of requests) addRows(request, dictionary, booked);
   return booked;
+}
+
+function addRows(request: AccountedRequest, dictionary: Dictionary, booked: Booked): void {
+  const { span, startUs, account, process, findings } = request;
+  const { service, host, release } = process;
+  dictionary.served(process, startUs);
+  const place = [
+    span.traceId,
+    span.spanId,
+    service.id,
+    request.endpoint.id,
+    host.id,
+    release.id,
+    startUs
+  ];
+  const groups = request.parts.filter(({ called }) => called).map(({ group }) => group.id);
+  booked.parts.push([
+    span.traceId,
+    span.spanId,
+    request.parts.map(({ part, group, origin }) => storedPart(part, group.id, origin.id))
+  ]);
+  booked.requests.push([
+    ...place,
+    account.durationNs,
+    account.failed ? 1 : 0,
+    account.exclusiveNs,
+    account.callCount,
+    ...ledgerValues(account.ledger),
+    ...ledgerValues(account.exclusive),
+    account.spanCount,
+    findings.length,
+    process.id,
+    spaced(request.pairs.map(({ id }) => id)),
+    spaced(groups),
+    spaced([...new Set(findings.map(({ finding }) => finding.rule))])
+  ]);
+  const subjects = new Set<string>();
+  for (const { finding } of findings) {
+    const subject = `${finding.rule} ${finding.subject}`;
+    booked.findings.push([
+      ...place,
+      finding.rule,
+      finding.severity,
+      finding.subject,
+      finding.costNs,
+      subjects.has(subject) ? 0 : 1,
+      JSON.stringify(finding)
+    ]);
+    subjects.add(subject);
+  }
 }
 
 /**
  * What stores booked traces and adds them to the roll-ups. A trace that was booked before (late spans) is taken out of
- * everything first.
- * @param settled traces no span of which came meanwhile: these are pending no more.
- * @returns the statements of one transaction; what the dictionary numbered meanwhile belongs before them. Nothing else may
+ * everything first. One that was counted once and removed since is stored, but not counted again.
+ * @param read up to which mark each trace's spans were read: a mark that is newer stays.
+ * @returns the statements of one transaction; what the dictionary noted meanwhile belongs before them. Nothing else may
  * write between this and that transaction. And the first minute whose sums they change.
  */
 export async function bookingStatements(
   database: Database,
   dictionary: Dictionary,
   booked: Booked,
-  settled: readonly string[]
+  read: ReadonlyMap<string, number>
 ): Promise<{ statements: InStatement[]; firstMinute: number }> {
   const ids = JSON.stringify(booked.traceIds);
   const requestRollup = new RollupDelta(REQUEST_ROLLUP);
   const callRollup = new RollupDelta(CALL_ROLLUP);
   const findingRollup = new RollupDelta(FINDING_ROLLUP);
+  const counted = await countedBefore(database, ids);
   const before = await database.query(
     `SELECT ${COUNTED.map((column) => `r.${column}`).join(', ')}, p.parts FROM requests r
       LEFT JOIN request_parts p ON p.trace_id = r.trace_id AND p.span_id = r.span_id WHERE ${oneOf('r.trace_id')}`,
     [ids]
   );
   for (const row of before.rows) {
+    if (counted.has(String(row[0]))) continue;
     requestRollup.add(contributionOf(row), -1);
     const parts = JSON.parse(String(row[COUNTED.length] ?? '[]')) as StoredPart[];
     for (const part of parts) callRollup.add(callContributionOf(row, part), -1);
@@ -77,14 +191,21 @@ export async function bookingStatements(
       `SELECT ${FINDING_COLUMNS.join(', ')} FROM findings WHERE ${oneOf('trace_id')}`,
       [ids]
     );
-    for (const row of found.rows) findingRollup.add(findingContributionOf(row, dictionary), -1);
+    const gone = found.rows
+      .filter((row) => !counted.has(String(row[0])))
+      .map((row) => ({ row, subject: subjectOf(row, dictionary) }));
+    await dictionary.learn(database);
+    for (const { row, subject } of gone) findingRollup.add(findingContributionOf(row, subject.id), -1);
   }
 
   booked.requests.forEach((row, i) => {
+    if (counted.has(String(row[0]))) return;
     requestRollup.add(contributionOf(row), 1);
     for (const part of booked.parts[i][2]) callRollup.add(callContributionOf(row, part), 1);
   });
-  for (const row of booked.findings) findingRollup.add(findingContributionOf(row, dictionary), 1);
+  for (const row of booked.findings)
+    if (!counted.has(String(row[0])))
+      findingRollup.add(findingContributionOf(row, subjectOf(row, dictionary).id), 1);
 
   const statements: InStatement[] = [];
   if (before.rows.length > 0) {
@@ -100,71 +221,20 @@ export async function bookingStatements(
   for (const rollup of [requestRollup, callRollup, findingRollup])
     statements.push(...(await rollup.statements(database)));
   statements.push({
-    sql: `DELETE FROM pending_traces WHERE ${oneOf('trace_id')}`,
-    args: [JSON.stringify(settled)]
+    sql: 'DELETE FROM pending_traces WHERE (trace_id, generation) IN (SELECT value->>0, value->>1 FROM json_each(?))',
+    args: [JSON.stringify([...read])]
   });
   return { statements, firstMinute: requestRollup.firstMinute };
 }
 
-function bookOne(spans: readonly Span[], dictionary: Dictionary, booked: Booked): void {
-  const trace = accountTrace(buildTree(spans));
-  for (const request of trace.requests) bookRequest(trace, request, dictionary, booked);
-}
-
-function bookRequest(
-  trace: TraceAccount,
-  request: RequestAccount,
-  dictionary: Dictionary,
-  booked: Booked
-): void {
-  const { tree } = trace;
-  const { span } = tree.nodes[request.node];
-  const startUs = tree.baseUs + Math.floor(tree.start[request.node] / 1000);
-  const process = dictionary.resource(span.resource, startUs);
-  const { id: resourceId, serviceId, hostId, releaseId } = process;
-  dictionary.served(process, startUs);
-  const endpointId = dictionary.endpoint(serviceId, request.endpoint);
-  const found = findInRequest(trace, request);
-  const below = subtree(tree, request.node);
-  const calls = below.reduce((count, node) => count + (tree.nodes[node].span.call ? 1 : 0), 0);
-  const place = [span.traceId, span.spanId, serviceId, endpointId, hostId, releaseId, startUs];
-
-  const groups: number[] = [];
-  const parts = requestParts(trace, request).map((part) => {
-    const group = dictionary.callGroup(part.kind, part.name, part.verb);
-    if (part.nodes.some((node) => tree.nodes[node].span.call)) groups.push(group);
-    return storedPart(part, group, dictionary.origin(part.origin));
-  });
-  booked.parts.push([span.traceId, span.spanId, parts]);
-  booked.requests.push([
-    ...place,
-    request.durationNs,
-    request.failed ? 1 : 0,
-    request.exclusiveNs,
-    calls,
-    ...ledgerValues(request.ledger),
-    ...ledgerValues(request.exclusive),
-    below.length,
-    found.length,
-    resourceId,
-    spaced(dictionary.pairs(span.attributes, span.resource, resourceId)),
-    spaced(groups),
-    spaced([...new Set(found.map(({ rule }) => rule))])
-  ]);
-  const subjects = new Set<string>();
-  for (const finding of found) {
-    const subject = `${finding.rule} ${finding.subject}`;
-    booked.findings.push([
-      ...place,
-      finding.rule,
-      finding.severity,
-      finding.subject,
-      finding.costNs,
-      subjects.has(subject) ? 0 : 1,
-      JSON.stringify(finding)
-    ]);
-    subjects.add(subject);
-  }
+/** Those of some traces that were counted once and removed since. */
+async function countedBefore(database: Database, ids: string): Promise<Set<string>> {
+  const list = await jsonOf<string>(
+    database,
+    `SELECT json_group_array(j.value) FROM json_each(?) j JOIN removed_traces t ON t.trace_id = unhex(j.value)`,
+    [ids]
+  );
+  return new Set(list);
 }
 
 /** A list as text in which each item stands between spaces. */
@@ -200,13 +270,18 @@ function callContributionOf(row: readonly unknown[], part: StoredPart): Contribu
   };
 }
 
+function subjectOf(row: readonly unknown[], dictionary: Dictionary): Numbered {
+  const [rule, , subject] = row.slice(PLACE.length);
+  return dictionary.findingSubject(String(rule), String(subject));
+}
+
 /** What a row of `findings` adds to its time: the first of its kind in a request counts the request. */
-function findingContributionOf(row: readonly unknown[], dictionary: Dictionary): Contribution {
+function findingContributionOf(row: readonly unknown[], subjectId: number): Contribution {
   const [endpointId, hostId, releaseId, startUs] = row.slice(3, 7).map(Number);
-  const [rule, , subject, costNs, isFirst] = row.slice(PLACE.length);
+  const [, , , costNs, isFirst] = row.slice(PLACE.length);
   return {
     minute: Math.floor(startUs / US_PER_MINUTE),
-    key: [0, dictionary.findingSubject(String(rule), String(subject)), endpointId, hostId, releaseId],
+    key: [0, subjectId, endpointId, hostId, releaseId],
     sums: [Number(isFirst), Number(costNs)],
     greatest: [],
     sketches: []

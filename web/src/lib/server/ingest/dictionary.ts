@@ -1,49 +1,42 @@
 import type { InStatement } from '@libsql/client';
 import { DEFAULT_APDEX_T_MS } from '@tromix/core/stats/apdex';
 import type { Attributes, AttributeValue, Resource } from '@tromix/core/trace/span';
-import { objectsOf, type Database } from '../db/database';
+import { jsonRows } from '../db/bulk';
+import { jsonOf, type Database } from '../db/database';
 
-/** A process with the numbers of its names. */
-export interface KnownResource {
+/** A name with the number the database gave it; 0 until it is learned. */
+export interface Numbered {
   id: number;
-  serviceId: number;
-  hostId: number;
-  releaseId: number;
 }
 
-/** A numbering of names that only the one writer extends: new rows are queued until the next transaction. */
-class Names {
-  readonly #ids = new Map<string, number>();
-  #next = 1;
-
-  load(key: string, id: number): void {
-    this.#ids.set(key, id);
-    this.#next = Math.max(this.#next, id + 1);
-  }
-
-  get size(): number {
-    return this.#ids.size;
-  }
-
-  has(key: string): boolean {
-    return this.#ids.has(key);
-  }
-
-  get(key: string, add: (id: number) => void): number {
-    const known = this.#ids.get(key);
-    if (known !== undefined) return known;
-    const id = this.#next++;
-    this.#ids.set(key, id);
-    add(id);
-    return id;
-  }
+/** A process with its names. */
+export interface KnownResource extends Numbered {
+  /** What it is called here: beyond the guards, a name that many share. */
+  serviceName: string;
+  service: Numbered;
+  host: Numbered;
+  release: Numbered;
 }
 
-/** Endpoints of one service, and call groups of one kind, beyond which new ones are taken together: names that never end are ids in disguise. */
+/** Beyond these numbers new names are taken together: names that never end are ids in disguise. */
+export const MAX_SERVICES = 1000;
+export const MAX_HOSTS = 5000;
+/** Of one service. */
+export const MAX_RELEASES = 1000;
+export const MAX_PROCESSES = 50_000;
+/** Of one service. */
 export const MAX_ENDPOINTS = 1000;
+/** Of one kind. */
 export const MAX_CALL_GROUPS = 20_000;
+const MAX_ORIGINS = 20_000;
+const MAX_SUBJECTS = 20_000;
+export const OTHER_SERVICES = '(other services)';
+export const OTHER_HOSTS = '(other hosts)';
+export const OTHER_RELEASES = '(other releases)';
 export const OTHER_ENDPOINTS = '(other endpoints)';
 export const OTHER_CALLS = '(other calls)';
+const OTHER_ORIGINS = '(other origins)';
+const OTHER_SUBJECTS = '(others)';
 /** Values of one attribute, names of attributes, and length of a value, that can be searched by number. */
 export const MAX_VALUES = 10_000;
 const MAX_PAIRS = 200_000;
@@ -55,212 +48,378 @@ export const MORE_VALUES = '(more values)';
 const PROCESS_NOISE =
   /^(?:telemetry\.|process\.(?:command|executable|pid|owner|runtime\.description)|service\.|host\.(?:name|id)$)/;
 
-/** Numbers for the names that repeat in every span. */
+
+/** Parts the texts of a key: no stored text holds it. */
+const SEPARATOR = '\u0000';
+
+/** How names of one kind are stored. */
+interface NameTable {
+  /** Inserts rows of one JSON list of lists; those that are there stay as they are. */
+  insert: string;
+  /** Numbers of such rows: a JSON list of [place in the list, number]. */
+  select: string;
+}
+
+const numbersOf = (from: string): string =>
+  `SELECT json_group_array(json_array(j.key, t.id)) FROM json_each(?) j JOIN ${from}`;
+
+/** A table of names by some of its columns. */
+const simple = (table: string, columns: readonly string[], keys: number): NameTable => ({
+  insert: `INSERT OR IGNORE INTO ${table} (${columns.join(', ')}) SELECT ${columns.map((_, i) => `value->>${i}`).join(', ')} FROM json_each(?)`,
+  select: numbersOf(
+    `${table} t ON ${columns
+      .slice(0, keys)
+      .map((column, i) => `t.${column} = j.value->>${i}`)
+      .join(' AND ')}`
+  )
+});
+
+/** A table of names within a service, which is told by its name. */
+const withinService = (table: string, column: string, more: string): NameTable => ({
+  insert: `INSERT OR IGNORE INTO ${table} (service_id, name, ${more}) SELECT s.id, value->>1, value->>2 FROM json_each(?) JOIN services s ON s.name = value->>0`,
+  select: numbersOf(
+    `services s ON s.name = j.value->>0 JOIN ${table} t ON t.service_id = s.id AND t.${column} = j.value->>1`
+  )
+});
+
+/** In this order: each may name what stands before it. */
+const TABLES = {
+  services: simple('services', ['name'], 1),
+  hosts: simple('hosts', ['name'], 1),
+  origins: simple('origins', ['name'], 1),
+  releases: withinService('releases', 'name', 'first_us'),
+  endpoints: withinService('endpoints', 'name', 'apdex_t_ms'),
+  calls: simple('call_groups', ['kind', 'fingerprint', 'verb'], 2),
+  subjects: simple('finding_subjects', ['rule', 'subject'], 2),
+  values: simple('attribute_values', ['name', 'value'], 2),
+  resources: {
+    insert: `INSERT OR IGNORE INTO resources (key, service_id, host_id, release_id, pid, attributes)
+      SELECT value->>0, s.id, h.id, l.id, value->>4, value->>5 FROM json_each(?)
+        JOIN services s ON s.name = value->>1 JOIN hosts h ON h.name = value->>2
+        JOIN releases l ON l.service_id = s.id AND l.name = value->>3`,
+    select: numbersOf('resources t ON t.key = j.value->>0')
+  }
+} satisfies Record<string, NameTable>;
+type TableName = keyof typeof TABLES;
+const TABLE_NAMES = Object.keys(TABLES) as TableName[];
+
+/** The names of one kind that are known, and those that still have no number. */
+class Names {
+  readonly #known = new Map<string, Numbered>();
+  #wanted: { ref: Numbered; row: unknown[] }[] = [];
+
+  load(key: string, id: number): void {
+    this.#known.set(key, { id });
+  }
+
+  get size(): number {
+    return this.#known.size;
+  }
+
+  has(key: string): boolean {
+    return this.#known.has(key);
+  }
+
+  get(key: string, rowOf: () => unknown[]): Numbered {
+    let ref = this.#known.get(key);
+    if (!ref) {
+      ref = { id: 0 };
+      this.#known.set(key, ref);
+      this.#wanted.push({ ref, row: rowOf() });
+    }
+    return ref;
+  }
+
+  /** What has no number yet. It stays wanted until it has one. */
+  get wanted(): readonly { ref: Numbered; row: unknown[] }[] {
+    return this.#wanted;
+  }
+
+  /** Forgets what has its number by now. */
+  settle(): void {
+    this.#wanted = this.#wanted.filter(({ ref }) => ref.id === 0);
+  }
+}
+
+/**
+ * Numbers for the names that repeat in every span. The database hands them out, so that two writers of one database never give one number to two
+ * names: a name met for the first time has no number until `learn` has stored it.
+ */
 export class Dictionary {
-  readonly #services = new Names();
-  readonly #hosts = new Names();
-  readonly #releases = new Names();
-  readonly #endpoints = new Names();
-  readonly #calls = new Names();
-  readonly #origins = new Names();
-  readonly #subjects = new Names();
-  readonly #values = new Names();
+  readonly #names = Object.fromEntries(TABLE_NAMES.map((name) => [name, new Names()])) as Record<
+    TableName,
+    Names
+  >;
   /** How many endpoints a service has, call groups a kind, values an attribute. */
   readonly #counts = new Map<string, number>();
-  readonly #firstUs = new Map<number, number>();
-  readonly #releaseFirstUs = new Map<number, number>();
-  readonly #processPairs = new Map<number, number[]>();
+  readonly #firstUs = new Map<Numbered, number>();
+  readonly #processPairs = new Map<KnownResource, Numbered[]>();
   readonly #resources = new Map<string, KnownResource>();
-  #nextResource = 1;
-  #queued: InStatement[] = [];
+  #updates: InStatement[] = [];
+  #learning: Promise<void> = Promise.resolve();
 
   static async load(database: Database): Promise<Dictionary> {
     const dictionary = new Dictionary();
-    const rows = (sql: string): Promise<Record<string, unknown>[]> => objectsOf(database, sql);
-    for (const { id, name } of await rows('SELECT id, name FROM services'))
-      dictionary.#services.load(String(name), Number(id));
-    for (const { id, name } of await rows('SELECT id, name FROM hosts'))
-      dictionary.#hosts.load(String(name), Number(id));
-    for (const { id, name } of await rows('SELECT id, name FROM origins'))
-      dictionary.#origins.load(String(name), Number(id));
-    for (const row of await rows('SELECT id, service_id, name, first_us FROM releases')) {
-      dictionary.#releases.load(`${String(row.service_id)} ${String(row.name)}`, Number(row.id));
-      dictionary.#releaseFirstUs.set(Number(row.id), Number(row.first_us));
-    }
-    for (const { id, rule, subject } of await rows('SELECT id, rule, subject FROM finding_subjects'))
-      dictionary.#subjects.load(`${String(rule)} ${String(subject)}`, Number(id));
-    for (const row of await rows('SELECT id, service_id, name FROM endpoints')) {
-      dictionary.#endpoints.load(`${String(row.service_id)} ${String(row.name)}`, Number(row.id));
-      dictionary.#count(`endpoints ${String(row.service_id)}`);
-    }
-    for (const { id, kind, fingerprint } of await rows('SELECT id, kind, fingerprint FROM call_groups')) {
-      dictionary.#calls.load(`${String(kind)} ${String(fingerprint)}`, Number(id));
-      dictionary.#count(`calls ${String(kind)}`);
-    }
-    for (const { id, name, value } of await rows('SELECT id, name, value FROM attribute_values')) {
-      dictionary.#values.load(`${String(name)} ${String(value)}`, Number(id));
-      dictionary.#count(`values ${String(name)}`);
-    }
-    for (const row of await rows(
-      'SELECT id, key, service_id, host_id, release_id, first_us FROM resources'
+    const names = dictionary.#names;
+    const rows = <Row extends unknown[]>(columns: string, from: string): Promise<Row[]> =>
+      jsonOf<Row>(database, `SELECT json_group_array(json_array(${columns})) FROM ${from}`);
+    for (const table of ['services', 'hosts', 'origins'] as const)
+      for (const [id, name] of await rows<[number, string]>('id, name', table)) names[table].load(name, id);
+    const ofService = 't JOIN services s ON s.id = t.service_id';
+    for (const [id, service, name, firstUs] of await rows<[number, string, string, number]>(
+      't.id, s.name, t.name, t.first_us',
+      `releases ${ofService}`
     )) {
-      const id = Number(row.id);
-      dictionary.#nextResource = Math.max(dictionary.#nextResource, id + 1);
-      dictionary.#resources.set(String(row.key), {
-        id,
-        serviceId: Number(row.service_id),
-        hostId: Number(row.host_id),
-        releaseId: Number(row.release_id)
-      });
-      if (row.first_us !== null) dictionary.#firstUs.set(id, Number(row.first_us));
+      names.releases.load(service + SEPARATOR + name, id);
+      dictionary.#count(`releases ${service}`);
+      dictionary.#firstUs.set(names.releases.get(service + SEPARATOR + name, () => []), firstUs);
+    }
+    for (const [id, service, name] of await rows<[number, string, string]>(
+      't.id, s.name, t.name',
+      `endpoints ${ofService}`
+    )) {
+      names.endpoints.load(service + SEPARATOR + name, id);
+      dictionary.#count(`endpoints ${service}`);
+    }
+    for (const [id, kind, fingerprint] of await rows<[number, string, string]>(
+      'id, kind, fingerprint',
+      'call_groups'
+    )) {
+      names.calls.load(kind + SEPARATOR + fingerprint, id);
+      dictionary.#count(`calls ${kind}`);
+    }
+    for (const [id, rule, subject] of await rows<[number, string, string]>(
+      'id, rule, subject',
+      'finding_subjects'
+    ))
+      names.subjects.load(rule + SEPARATOR + subject, id);
+    for (const [id, name, value] of await rows<[number, string, string]>(
+      'id, name, value',
+      'attribute_values'
+    )) {
+      names.values.load(name + SEPARATOR + value, id);
+      if (dictionary.#countOf(`values ${name}`) === 0) dictionary.#count('names');
+      dictionary.#count(`values ${name}`);
+    }
+    for (const [id, key, service, host, release, firstUs] of await rows<
+      [number, string, string, string, string, number | null]
+    >(
+      't.id, t.key, s.name, h.name, l.name, t.first_us',
+      `resources ${ofService} JOIN hosts h ON h.id = t.host_id JOIN releases l ON l.id = t.release_id`
+    )) {
+      names.resources.load(key, id);
+      const known = dictionary.#process(key, service, host, release, () => []);
+      if (firstUs !== null) dictionary.#firstUs.set(known, firstUs);
     }
     return dictionary;
   }
 
-  /** Statements that store what was numbered since the last call. To be run before rows that use the numbers. */
-  takeQueued(): InStatement[] {
-    const queued = this.#queued;
-    this.#queued = [];
-    return queued;
+  /** Stores the names that have no number yet, and asks for their numbers. @throws DatabaseError; they stay wanted. */
+  learn(database: Database): Promise<void> {
+    if (TABLE_NAMES.every((name) => this.#names[name].wanted.length === 0)) return Promise.resolve();
+    const learned = this.#learning.catch(() => undefined).then(() => this.#learn(database));
+    this.#learning = learned;
+    return learned;
+  }
+
+  async #learn(database: Database): Promise<void> {
+    const wanted = TABLE_NAMES.map((name) => ({ name, list: [...this.#names[name].wanted] })).filter(
+      ({ list }) => list.length > 0
+    );
+    if (wanted.length === 0) return;
+    const asked = wanted.map(({ list }) => jsonRows(list.map(({ row }) => row)));
+    await database.write(wanted.map(({ name }, i) => ({ sql: TABLES[name].insert, args: [asked[i]] })));
+    for (const [i, { name, list }] of wanted.entries()) {
+      for (const [place, id] of await jsonOf<[number, number]>(database, TABLES[name].select, [asked[i]]))
+        list[place].ref.id = id;
+      const lost = list.find(({ ref }) => ref.id === 0);
+      if (lost) throw new Error(`The database gave no number to ${JSON.stringify(lost.row)} in ${name}.`);
+      this.#names[name].settle();
+    }
+  }
+
+  /** Statements that store what else changed since the last call. */
+  takeUpdates(): InStatement[] {
+    const updates = this.#updates;
+    this.#updates = [];
+    return updates;
   }
 
   /** Puts statements back whose transaction failed. */
-  requeue(statements: InStatement[]): void {
-    this.#queued.unshift(...statements);
+  putBack(updates: InStatement[]): void {
+    this.#updates.unshift(...updates);
   }
 
   resource(resource: Resource, seenUs: number): KnownResource {
     const known = this.#resources.get(resource.key);
     if (known) return known;
-    const serviceId = this.#named(this.#services, 'services', resource.service);
-    const hostId = this.#named(this.#hosts, 'hosts', resource.host);
-    const releaseId = this.#releases.get(`${serviceId} ${resource.release}`, (id) => {
-      this.#releaseFirstUs.set(id, seenUs);
-      this.#queue(
-        'INSERT OR IGNORE INTO releases (id, service_id, name, first_us) VALUES (?, ?, ?, ?)',
-        id,
-        serviceId,
-        resource.release,
-        seenUs
-      );
-    });
-    const id = this.#nextResource++;
-    this.#queue(
-      'INSERT OR IGNORE INTO resources (id, key, service_id, host_id, release_id, pid, attributes) VALUES (?, ?, ?, ?, ?, ?, ?)',
-      id,
-      resource.key,
-      serviceId,
-      hostId,
-      releaseId,
-      resource.pid,
-      JSON.stringify([...resource.attributes])
+    const service = this.#guarded('services', resource.service, MAX_SERVICES, OTHER_SERVICES);
+    const host = this.#guarded('hosts', resource.host, MAX_HOSTS, OTHER_HOSTS);
+    const release = this.#guardedWithin(
+      'releases',
+      service,
+      resource.release,
+      MAX_RELEASES,
+      OTHER_RELEASES,
+      seenUs
     );
-    const added = { id, serviceId, hostId, releaseId };
-    this.#resources.set(resource.key, added);
-    return added;
+    const full =
+      !this.#names.resources.has(resource.key) && this.#names.resources.size >= MAX_PROCESSES;
+    const key = full ? JSON.stringify(['(other processes)', service, host, release]) : resource.key;
+    const process = this.#process(key, service, host, release, () => [
+      key,
+      service,
+      host,
+      release,
+      full ? 0 : resource.pid,
+      full ? '[]' : JSON.stringify([...resource.attributes])
+    ]);
+    // Beyond the guard, keys without end are not remembered either.
+    if (!full) this.#resources.set(resource.key, process);
+    return process;
+  }
+
+  #process(
+    key: string,
+    serviceName: string,
+    hostName: string,
+    releaseName: string,
+    rowOf: () => unknown[]
+  ): KnownResource {
+    const known = this.#resources.get(key);
+    if (known) return known;
+    const number = this.#names.resources.get(key, rowOf);
+    const process: KnownResource = {
+      get id() {
+        return number.id;
+      },
+      serviceName,
+      service: this.#names.services.get(serviceName, () => [serviceName]),
+      host: this.#names.hosts.get(hostName, () => [hostName]),
+      release: this.#names.releases.get(serviceName + SEPARATOR + releaseName, () => [
+        serviceName,
+        releaseName,
+        0
+      ])
+    };
+    this.#resources.set(key, process);
+    return process;
   }
 
   /** Notes when a process served a request, so that its first is known, and that of its release: they come in any order. */
-  served({ id, releaseId }: KnownResource, startUs: number): void {
-    const earlier = (first: Map<number, number>, table: 'resources' | 'releases', number: number): void => {
-      const known = first.get(number);
+  served(process: KnownResource, startUs: number): void {
+    const earlier = (what: Numbered, id: number, table: 'resources' | 'releases'): void => {
+      const known = this.#firstUs.get(what);
       if (known !== undefined && known <= startUs) return;
-      first.set(number, startUs);
-      this.#queue(`UPDATE ${table} SET first_us = ? WHERE id = ?`, startUs, number);
+      this.#firstUs.set(what, startUs);
+      this.#updates.push({
+        sql: `UPDATE ${table} SET first_us = ?1 WHERE id = ?2 AND (first_us IS NULL OR first_us > ?1)`,
+        args: [startUs, id]
+      });
     };
-    earlier(this.#firstUs, 'resources', id);
-    earlier(this.#releaseFirstUs, 'releases', releaseId);
+    earlier(process, process.id, 'resources');
+    earlier(process.release, process.release.id, 'releases');
   }
 
-  endpoint(serviceId: number, endpoint: string): number {
-    const guard = `endpoints ${serviceId}`;
-    const full = !this.#endpoints.has(`${serviceId} ${endpoint}`) && this.#countOf(guard) >= MAX_ENDPOINTS;
-    const name = full ? OTHER_ENDPOINTS : endpoint;
-    return this.#endpoints.get(`${serviceId} ${name}`, (id) => {
-      this.#count(guard);
-      this.#queue(
-        'INSERT OR IGNORE INTO endpoints (id, service_id, name, apdex_t_ms) VALUES (?, ?, ?, ?)',
-        id,
-        serviceId,
-        name,
-        DEFAULT_APDEX_T_MS
-      );
-    });
+  endpoint({ serviceName }: KnownResource, endpoint: string): Numbered {
+    const name = this.#guardedWithin(
+      'endpoints',
+      serviceName,
+      endpoint,
+      MAX_ENDPOINTS,
+      OTHER_ENDPOINTS,
+      DEFAULT_APDEX_T_MS
+    );
+    return this.#names.endpoints.get(serviceName + SEPARATOR + name, () => []);
   }
 
   /** The number of a call group, or of the own spans of one name. */
-  callGroup(kind: string, fingerprint: string, verb: string): number {
+  callGroup(kind: string, fingerprint: string, verb: string): Numbered {
     const guard = `calls ${kind}`;
-    const full = !this.#calls.has(`${kind} ${fingerprint}`) && this.#countOf(guard) >= MAX_CALL_GROUPS;
+    const full =
+      !this.#names.calls.has(kind + SEPARATOR + fingerprint) && this.#countOf(guard) >= MAX_CALL_GROUPS;
     const name = full ? OTHER_CALLS : fingerprint;
-    return this.#calls.get(`${kind} ${name}`, (id) => {
+    return this.#names.calls.get(kind + SEPARATOR + name, () => {
       this.#count(guard);
-      this.#queue(
-        'INSERT OR IGNORE INTO call_groups (id, kind, fingerprint, verb) VALUES (?, ?, ?, ?)',
-        id,
-        kind,
-        name,
-        full ? '' : verb
-      );
+      return [kind, name, full ? '' : verb];
     });
   }
 
   /** The number of an origin; 0 where none was recorded. */
-  origin(name: string): number {
-    if (name === '') return 0;
-    return this.#origins.get(name, (id) =>
-      this.#queue('INSERT OR IGNORE INTO origins (id, name) VALUES (?, ?)', id, name)
-    );
+  origin(name: string): Numbered {
+    if (name === '') return NONE;
+    const guarded = this.#guarded('origins', name, MAX_ORIGINS, OTHER_ORIGINS);
+    return this.#names.origins.get(guarded, () => [guarded]);
   }
 
   /** The number of what a rule found. */
-  findingSubject(rule: string, subject: string): number {
-    return this.#subjects.get(`${rule} ${subject}`, (id) =>
-      this.#queue(
-        'INSERT OR IGNORE INTO finding_subjects (id, rule, subject) VALUES (?, ?, ?)',
-        id,
-        rule,
-        subject
-      )
-    );
+  findingSubject(rule: string, subject: string): Numbered {
+    const { subjects } = this.#names;
+    const full = !subjects.has(rule + SEPARATOR + subject) && subjects.size >= MAX_SUBJECTS;
+    const name = full ? OTHER_SUBJECTS : subject;
+    return subjects.get(rule + SEPARATOR + name, () => [rule, name]);
   }
 
   /** Numbers of the attribute values of an entry span and of its process. */
-  pairs(attributes: Attributes, resource: Resource, resourceId: number): number[] {
-    let process = this.#processPairs.get(resourceId);
-    if (!process) {
-      process = [];
+  pairs(attributes: Attributes, resource: Resource, process: KnownResource): Numbered[] {
+    let ofProcess = this.#processPairs.get(process);
+    if (!ofProcess) {
+      ofProcess = [];
       for (const [name, value] of resource.attributes)
-        if (!PROCESS_NOISE.test(name)) this.#addPair(name, value, process);
-      this.#processPairs.set(resourceId, process);
+        if (!PROCESS_NOISE.test(name)) this.#addPair(name, value, ofProcess);
+      this.#processPairs.set(process, ofProcess);
     }
-    const pairs = [...process];
+    const pairs = [...ofProcess];
     for (const [name, value] of attributes) if (!name.startsWith('code.')) this.#addPair(name, value, pairs);
     return pairs;
   }
 
-  #addPair(name: string, value: AttributeValue, pairs: number[]): void {
-    if (value === null || typeof value === 'object') return;
+  #addPair(name: string, value: AttributeValue, pairs: Numbered[]): void {
+    if (value === null || typeof value === 'object' || name.length > MAX_VALUE_LENGTH) return;
     const given = String(value);
     const guard = `values ${name}`;
     const known = this.#countOf(guard);
+    const { values } = this.#names;
     if (known === 0 && this.#countOf('names') >= MAX_NAMES) return;
     const full =
       given.length > MAX_VALUE_LENGTH ||
-      ((known >= MAX_VALUES || this.#values.size >= MAX_PAIRS) && !this.#values.has(`${name} ${given}`));
+      ((known >= MAX_VALUES || values.size >= MAX_PAIRS) && !values.has(name + SEPARATOR + given));
     const text = full ? MORE_VALUES : given;
     pairs.push(
-      this.#values.get(`${name} ${text}`, (id) => {
+      values.get(name + SEPARATOR + text, () => {
         if (known === 0) this.#count('names');
         this.#count(guard);
-        this.#queue(
-          'INSERT OR IGNORE INTO attribute_values (id, name, value) VALUES (?, ?, ?)',
-          id,
-          name,
-          text
-        );
+        return [name, text];
       })
     );
+  }
+
+  /** A name, or what new ones are called together once there are very many. */
+  #guarded(table: 'services' | 'hosts' | 'origins', name: string, most: number, others: string): string {
+    const names = this.#names[table];
+    const guarded = names.has(name) || names.size < most ? name : others;
+    names.get(guarded, () => [guarded]);
+    return guarded;
+  }
+
+  #guardedWithin(
+    table: 'releases' | 'endpoints',
+    service: string,
+    name: string,
+    most: number,
+    others: string,
+    more: number
+  ): string {
+    const names = this.#names[table];
+    const guard = `${table} ${service}`;
+    const full = !names.has(service + SEPARATOR + name) && this.#countOf(guard) >= most;
+    const guarded = full ? others : name;
+    const ref = names.get(service + SEPARATOR + guarded, () => {
+      this.#count(guard);
+      return [service, guarded, more];
+    });
+    if (table === 'releases' && !this.#firstUs.has(ref)) this.#firstUs.set(ref, more);
+    return guarded;
   }
 
   #countOf(what: string): number {
@@ -270,14 +429,6 @@ export class Dictionary {
   #count(what: string): void {
     this.#counts.set(what, this.#countOf(what) + 1);
   }
-
-  #named(names: Names, table: 'services' | 'hosts', name: string): number {
-    return names.get(name, (id) =>
-      this.#queue(`INSERT OR IGNORE INTO ${table} (id, name) VALUES (?, ?)`, id, name)
-    );
-  }
-
-  #queue(sql: string, ...args: (string | number)[]): void {
-    this.#queued.push({ sql, args });
-  }
 }
+
+const NONE: Numbered = { id: 0 };

@@ -21,6 +21,8 @@ const OPTIONS: WriterOptions = {
   keepLiteralsOf: [],
   maxInflatedBytes: 1e9,
   settleMs: 0,
+  maxTraceSpans: 100_000,
+  markFile: '',
   retention: { days: 36_500, maxBytes: 1e12, graceMinutes: 60 }
 };
 

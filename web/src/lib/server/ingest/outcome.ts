@@ -7,3 +7,7 @@ export interface Refusal {
   message: string;
   offset?: number;
 }
+
+/** What is said wherever there is no room left to write. */
+export const DISK_FULL =
+  'The disk of the data folder is full. Nothing of this was kept; free some room and send it again.';

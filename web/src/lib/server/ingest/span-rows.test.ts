@@ -8,7 +8,7 @@ import { resource } from '@tromix/core/testing/spans';
 import { spansFrom, type StoredSpans } from '$lib/stored-spans';
 import { bulkInsert } from '../db/bulk';
 import { openForWriting } from '../db/client';
-import type { Database } from '../db/database';
+import { jsonValue, type Database } from '../db/database';
 import { SPAN_COLUMNS, spanRow, spansSelect } from './span-rows';
 
 const RESOURCE = resource();
@@ -70,11 +70,10 @@ it('gives back every span that was stored, whatever it holds, once each', async 
     fc.asyncProperty(spans, async (sent) => {
       const rows = sent.map((span) => spanRow(span, 1, span.call ? 7 : null));
       await database.write(['DELETE FROM spans', bulkInsert('INSERT', 'spans', SPAN_COLUMNS, rows)]);
-      const { rows: answer } = await database.query(spansSelect('trace_id IN (?, ?)'), [
+      const stored = (await jsonValue(database, spansSelect('trace_id IN (?, ?)'), [
         'a'.repeat(32),
         'b'.repeat(32)
-      ]);
-      const stored = JSON.parse(String(answer[0][0])) as StoredSpans;
+      ])) as StoredSpans;
       const found = spansFrom(stored, new Map([[1, RESOURCE]]));
       const byId = (one: Span, other: Span): number => (one.spanId < other.spanId ? -1 : 1);
       expect(found.sort(byId)).toEqual(sent);
@@ -87,8 +86,7 @@ it('gives back every span that was stored, whatever it holds, once each', async 
 
 it('gives empty columns where nothing is stored, and tells of a process that is not', async () => {
   const of = async (traceId: string): Promise<StoredSpans> => {
-    const { rows } = await database.query(spansSelect('trace_id = ?'), [traceId]);
-    return JSON.parse(String(rows[0][0])) as StoredSpans;
+    return (await jsonValue(database, spansSelect('trace_id = ?'), [traceId])) as StoredSpans;
   };
   expect(spansFrom(await of('d'.repeat(32)), new Map())).toEqual([]);
   const one = {

@@ -3,6 +3,7 @@ import { mergeStatements, type StatementGroup } from '@tromix/core/calls/stateme
 import { groupBy } from '@tromix/core/group-by';
 import { writeSketch } from '@tromix/core/stats/sketch';
 import { bulkInsert } from '../db/bulk';
+import type { Database } from '../db/database';
 import type { Dictionary } from './dictionary';
 
 const COLUMNS = [
@@ -18,16 +19,18 @@ const COLUMNS = [
 ];
 
 /** Rows of `statement_groups`: what a log file told, under the numbers of the same call groups that traces use. */
-export function statementRows(
+export async function statementRows(
+  database: Database,
   evidenceId: string,
   groups: readonly StatementGroup[],
   dictionary: Dictionary
-): unknown[][] {
+): Promise<unknown[][]> {
   // Beyond the guard on call groups several share one number: they are one row.
-  const byId = groupBy(groups, ({ fingerprint, verb }) =>
+  const byGroup = groupBy(groups, ({ fingerprint, verb }) =>
     dictionary.callGroup('database', fingerprint, verb)
   );
-  return [...byId].map(([id, [first, ...others]]) => {
+  await dictionary.learn(database);
+  return [...byGroup].map(([{ id }, [first, ...others]]) => {
     const all = others.reduce(mergeStatements, first);
     return [
       evidenceId,

@@ -24,7 +24,9 @@ const US_PER_HOUR = 3_600_000_000;
 const US_PER_DAY = 86_400_000_000;
 /** Traces removed by one transaction: writing must not wait long. */
 const REMOVED = 500;
-const TRACE_TABLES = ['spans', 'requests', 'request_parts', 'findings', 'logs', 'pending_traces'];
+const TRACE_TABLES = ['spans', 'requests', 'request_parts', 'findings', 'logs', 'pending_traces', 'old_traces'];
+/** Removed traces whose ids are remembered, so that none is counted again when it is sent again. */
+const MAX_REMEMBERED = 4_000_000;
 
 /** With what else begins the table's key, so that no more is read than goes. */
 const ROLLUP_TABLES = [
@@ -43,16 +45,19 @@ export class Sweeper {
     this.#retention = retention;
   }
 
-  /** @param hurry true when something else waits for the database: the rest is left for the next time. */
-  async sweep(nowMs: number, hurry: () => boolean): Promise<number> {
+  /**
+   * @param trusted false while the clock cannot be trusted: nothing is judged or removed by its word then.
+   * @param hurry true when something else waits for the database: the rest is left for the next time.
+   */
+  async sweep(nowMs: number, trusted: boolean, hurry: () => boolean): Promise<number> {
     const nowUs = nowMs * 1000;
-    let removed = await this.#byRules(nowUs, hurry);
-    removed += await this.#byAge(nowUs, hurry);
-    removed += await this.#bySize(hurry);
-    await this.#rollups(nowMs);
-    await this.#database.write([
-      { sql: 'DELETE FROM counters WHERE at_us < ?', args: [nowUs - this.#retention.days * US_PER_DAY] }
-    ]);
+    let removed = 0;
+    if (trusted) {
+      removed += await this.#byRules(nowUs, hurry);
+      removed += await this.#byAge(nowUs, hurry);
+    }
+    removed += await this.#bySize(nowUs, hurry);
+    if (trusted) await this.#sums(nowMs);
     return removed;
   }
 
@@ -89,17 +94,32 @@ export class Sweeper {
     const limit = nowUs - this.#retention.days * US_PER_DAY;
     let count = 0;
     while (!hurry()) {
-      const ids = await this.#oldest(limit);
+      const ids = await this.#oldest(limit, nowUs);
       if (ids.length === 0) break;
       count += (await this.#remove(ids, hurry)).count;
     }
+    return count + (await this.#setAside(limit, hurry));
+  }
+
+  /** Traces that were set aside have no request to be found by. */
+  async #setAside(limit: number, hurry: () => boolean): Promise<number> {
+    const { rows } = await this.#database.query(
+      "SELECT id FROM set_aside WHERE kind = 'trace' AND at_us < ? LIMIT 100",
+      [limit]
+    );
+    if (rows.length === 0) return 0;
+    const ids = rows.map(([id]) => String(id));
+    const { count } = await this.#remove(ids, hurry);
+    await this.#database.write([
+      { sql: `DELETE FROM set_aside WHERE kind = 'trace' AND ${oneOf('id')}`, args: [JSON.stringify(ids)] }
+    ]);
     return count;
   }
 
-  async #bySize(hurry: () => boolean): Promise<number> {
+  async #bySize(nowUs: number, hurry: () => boolean): Promise<number> {
     let count = 0;
     while (!hurry() && (await this.#bytes()) > this.#retention.maxBytes) {
-      const ids = await this.#oldest(Number.MAX_SAFE_INTEGER);
+      const ids = await this.#oldest(Number.MAX_SAFE_INTEGER, nowUs);
       if (ids.length === 0) break;
       count += (await this.#remove(ids, hurry)).count;
     }
@@ -114,10 +134,13 @@ export class Sweeper {
     return Number(rows[0][0]) * Number(rows[0][1]);
   }
 
-  async #oldest(beforeUs: number): Promise<string[]> {
+  /** The oldest traces, but for those that came old: they stay for the grace time, or for good. */
+  async #oldest(beforeUs: number, nowUs: number): Promise<string[]> {
     const { rows } = await this.#database.query(
-      `SELECT DISTINCT trace_id FROM (SELECT trace_id FROM requests WHERE start_us < ? ORDER BY start_us LIMIT ${REMOVED})`,
-      [beforeUs]
+      `SELECT DISTINCT trace_id FROM (SELECT trace_id FROM requests r WHERE start_us < ?
+        AND NOT EXISTS (SELECT 1 FROM old_traces o WHERE o.trace_id = r.trace_id AND (o.keep = 1 OR o.received_at_us > ?))
+        ORDER BY start_us LIMIT ${REMOVED})`,
+      [beforeUs, nowUs - this.#retention.graceMinutes * US_PER_MINUTE]
     );
     return rows.map(([id]) => String(id));
   }
@@ -126,28 +149,38 @@ export class Sweeper {
     let count = 0;
     for (let at = 0; at < ids.length; at += REMOVED) {
       const list = JSON.stringify(ids.slice(at, at + REMOVED));
-      await this.#database.write(
-        TRACE_TABLES.map((table): InStatement => ({
+      await this.#database.write([
+        {
+          sql: 'INSERT OR IGNORE INTO removed_traces (trace_id) SELECT unhex(value) FROM json_each(?)',
+          args: [list]
+        },
+        ...TRACE_TABLES.map((table): InStatement => ({
           sql: `DELETE FROM ${table} WHERE ${oneOf('trace_id')}`,
           args: [list]
         }))
-      );
+      ]);
       count += Math.min(REMOVED, ids.length - at);
       if (hurry()) return { count, complete: at + REMOVED >= ids.length };
     }
     return { count, complete: true };
   }
 
-  async #rollups(nowMs: number): Promise<void> {
+  /** Removes old sums and counters, and the ids of what was removed longest ago. */
+  async #sums(nowMs: number): Promise<void> {
     const nowMinute = Math.floor(nowMs / 60_000);
-    await this.#database.write(
-      ROLLUP_TABLES.flatMap(({ table, and }) =>
+    await this.#database.write([
+      { sql: 'DELETE FROM counters WHERE at_us < ?', args: [nowMs * 1000 - this.#retention.days * US_PER_DAY] },
+      {
+        sql: `DELETE FROM removed_traces WHERE id <= (SELECT max(id) FROM removed_traces) - ${MAX_REMEMBERED}`,
+        args: []
+      },
+      ...ROLLUP_TABLES.flatMap(({ table, and }) =>
         STEPS.map((step): InStatement => ({
           sql: `DELETE FROM ${table} WHERE step = ? AND at < ?${and}`,
           args: [step, Math.floor((nowMinute - ROLLUP_DAYS[step] * 1440) / step)]
         }))
       )
-    );
+    ]);
   }
 
   async #watermark(): Promise<number> {

@@ -23,6 +23,8 @@ beforeEach(async () => {
     keepLiteralsOf: [],
     maxInflatedBytes: 1_000_000,
     settleMs: 1000,
+    maxTraceSpans: 100_000,
+    markFile: '',
     retention: { days: 100_000, maxBytes: 1e12, graceMinutes: 60 }
   };
   writer = await open();
@@ -135,8 +137,8 @@ describe('Writer', () => {
       warnings: []
     });
     expect(await one('SELECT count(*) FROM spans')).toBe(2);
-    expect(await writer.settle(Date.now())).toBe(0);
-    expect(await writer.settle(Date.now() + 2000)).toBe(1);
+    expect(await writer.settle()).toBe(0);
+    expect(await writer.settle(performance.now() + 2000)).toBe(1);
     const { rows } = await client.execute(
       'SELECT duration_ns, in_database, in_own_code, call_count FROM requests'
     );
@@ -262,9 +264,10 @@ describe('Writer', () => {
     const faults: string[] = [];
     writer.onFault = (message) => faults.push(message);
     await settle();
-    expect(faults).toMatchObject([expect.stringMatching(/^Trace a+2 cannot be booked/)]);
+    expect(faults).toMatchObject([expect.stringMatching(/^Trace a+2 was set aside: It cannot be accounted for/)]);
     expect(await one('SELECT count(*) FROM requests')).toBe(1);
-    expect(await one('SELECT count(*) FROM pending_traces')).toBe(1);
+    expect(await one('SELECT count(*) FROM pending_traces')).toBe(0);
+    expect(await one('SELECT count(*) FROM set_aside WHERE aside = 1')).toBe(1);
     await expectRollupsToAgree();
   });
 

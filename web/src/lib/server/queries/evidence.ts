@@ -63,11 +63,20 @@ export async function evidenceSeries(one: EvidenceItem): Promise<EvidenceItem[]>
   return rows.map(item);
 }
 
+/** A summary that is damaged says nothing; the rest of the list is not lost for it. */
+function parsed(summary: string): object {
+  try {
+    return JSON.parse(summary) as object;
+  } catch {
+    return {};
+  }
+}
+
 function item({ summary, ...row }: Stored): EvidenceItem {
   // Evidence recorded by the first release tells CPU time as `busyNs`.
-  const stored = JSON.parse(summary) as Partial<Omit<Summary, 'threads' | 'heap'>> & { busyNs?: number };
+  const stored = parsed(summary) as Partial<Omit<Summary, 'threads' | 'heap'>> & { busyNs?: number };
   const { valueType = 'cpu', unit = 'nanoseconds', warnings = [] } = stored;
-  const threads = row.kind === 'threads' ? (stored as unknown as ThreadsSummary) : null;
+  const threads = row.kind === 'threads' && 'threads' in stored ? (stored as unknown as ThreadsSummary) : null;
   const heap = row.kind === 'heap' && 'objects' in stored ? (stored as unknown as HeapSummary) : null;
   return {
     ...row,

@@ -223,6 +223,6 @@ describe('names and evidence', () => {
 
 it('opens a database in a folder that is not there yet', async () => {
   const client = openDatabase(`file:${path.join(folder, 'deep/er/x.sqlite')}`);
-  expect((await client.execute('SELECT 1 AS one')).rows[0].one).toBe(1);
+  expect((await client.execute('SELECT 1 AS one')).rows[0].one).toBe(1n);
   client.close();
 });

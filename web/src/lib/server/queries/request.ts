@@ -1,5 +1,6 @@
 import type { Resource, Span } from '@tromix/core/trace/span';
 import type { Scope } from '$lib/scope';
+import { bytesValue } from '../db/database';
 import { reader, select, selectJson } from '../db/reader';
 import { spansFrom, type StoredSpans } from '$lib/stored-spans';
 import { spansSelect } from '../ingest/span-rows';
@@ -69,7 +70,7 @@ export async function requestOf(
   const endUs = request.start_us + request.duration_ns / 1000;
   // Asked all at once: the database's thread goes on to the next while this one takes an answer.
   const [spans, resources, evidence, same, around, logs, normal] = await Promise.all([
-    spansJson(traceId),
+    spansBytes(traceId),
     resourcesOf(traceId),
     select<CoveringProfile & { kind: string }>(
       `SELECT kind, id, service, host, pid, started_at_us AS startedAtUs, duration_ns AS durationNs FROM evidence
@@ -96,7 +97,7 @@ export async function requestOf(
   return {
     traceId,
     spanId,
-    spans: new TextEncoder().encode(spans),
+    spans,
     resources,
     profiles: evidence.filter(({ kind }) => kind === 'profile'),
     dumps: evidence.filter(({ kind }) => kind === 'threads'),
@@ -108,10 +109,8 @@ export async function requestOf(
   };
 }
 
-async function spansJson(traceId: string): Promise<string> {
-  const { rows } = await (await reader()).query(spansSelect('trace_id = ?'), [traceId]);
-  return String(rows[0][0]);
-}
+const spansBytes = async (traceId: string): Promise<Uint8Array> =>
+  bytesValue(await reader(), spansSelect('trace_id = ?'), [traceId]);
 
 /** The processes of a trace, without their attributes. */
 async function resourcesOf(traceId: string): Promise<RequestPage['resources']> {
@@ -171,6 +170,6 @@ async function middleOf(
 
 /** The spans of a trace with everything known of their processes, for export. */
 export async function spansOf(traceId: string): Promise<Span[]> {
-  const spans = JSON.parse(await spansJson(traceId)) as StoredSpans;
+  const spans = JSON.parse(new TextDecoder().decode(await spansBytes(traceId))) as StoredSpans;
   return spansFrom(spans, await loadResources(await reader()));
 }

@@ -1,3 +1,5 @@
+import { StartError } from '../start-error';
+
 /** A place where an inspector may listen. */
 export interface Place {
   host: string;
@@ -8,7 +10,7 @@ const LOOPBACK = /^(?:127(?:\.\d{1,3}){3}|localhost|::1)$/;
 /** More ports than this are not looked at: a range is there to find a handful of processes. */
 const MAX_PORTS = 512;
 
-/** Reads `127.0.0.1:9229-9239, 10.0.0.7:9229`. @throws Error naming what is wrong. */
+/** Reads `127.0.0.1:9229-9239, 10.0.0.7:9229`. @throws StartError naming what is wrong. */
 export function readPlaces(text: string): Place[] {
   const places: Place[] = [];
   for (const item of text.split(',').map((part) => part.trim())) {
@@ -17,16 +19,21 @@ export function readPlaces(text: string): Place[] {
     const from = Number(found?.[2]);
     const to = Number(found?.[3] ?? found?.[2]);
     if (!found || from < 1 || to > 65_535 || to < from)
-      throw new Error(`TROMIX_INSPECT: ${item} is no address like 127.0.0.1:9229 or 127.0.0.1:9229-9239.`);
+      throw new StartError(
+        `Invalid TROMIX_INSPECT: expected addresses like 127.0.0.1:9229 or 127.0.0.1:9229-9239, but found ${item}.`
+      );
     for (let port = from; port <= to; port++) places.push({ host: found[1].replace(/^\[|\]$/g, ''), port });
   }
   if (places.length > MAX_PORTS)
-    throw new Error(`TROMIX_INSPECT names ${places.length} ports. No more than ${MAX_PORTS} are looked at.`);
+    throw new StartError(
+      `Invalid TROMIX_INSPECT: expected no more than ${MAX_PORTS} ports, but found ${places.length}.`
+    );
   return places;
 }
 
 /**
- * An address somebody typed, if recordings may go there: the loopback always, others only where the setting names them.
+ * An address somebody typed, if recordings may go there: to the ports the setting names, of the loopback or of the machine it names them for.
+ * Whoever may record must not be able to ask any port of this machine for what answers there.
  * @returns the place, or why not.
  */
 export function allowedPlace(address: string, named: readonly Place[]): Place | { refused: string } {
@@ -34,12 +41,16 @@ export function allowedPlace(address: string, named: readonly Place[]): Place | 
   const port = Number(found?.[2]);
   if (!found || port < 1 || port > 65_535) return { refused: 'Expected an address like 127.0.0.1:9229.' };
   const host = found[1].replace(/^\[|\]$/g, '').toLowerCase();
-  if (LOOPBACK.test(host)) return { host, port };
-  const known = named.some((place) => place.host.toLowerCase() === host && place.port === port);
+  const loopback = LOOPBACK.test(host);
+  const known = named.some(
+    (place) =>
+      place.port === port &&
+      (place.host.toLowerCase() === host || (loopback && LOOPBACK.test(place.host.toLowerCase())))
+  );
   return known
     ? { host, port }
     : {
-        refused: `Recordings go to this machine’s own addresses only. Name ${host}:${port} in the setting TROMIX_INSPECT to allow it.`
+        refused: `Recordings go only to the addresses that the setting TROMIX_INSPECT names. Add ${host}:${port} to it.`
       };
 }
 

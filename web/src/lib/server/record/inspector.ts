@@ -1,10 +1,15 @@
 import WebSocket from 'ws';
+import { cutText, wellFormed } from '@tromix/core/text/well-formed';
 import { addressOf, type Place } from './addresses';
 
 /** Answers to one command must come within this time, but for those that end a recording. */
 const ANSWER_MS = 10_000;
 const LIST_MS = 1500;
-const MAX_REPLY_BYTES = 1024 * 1024 * 1024;
+/** A profile of ten minutes is a tenth of this; larger answers are no profiles. */
+const MAX_REPLY_BYTES = 128 * 1024 * 1024;
+/** The list names a handful of processes. */
+const MAX_LIST_BYTES = 256 * 1024;
+const MAX_LISTED = 64;
 
 /** The inspector cannot be reached, or says no. */
 export class InspectorError extends Error {}
@@ -21,19 +26,34 @@ export async function listAt(place: Place): Promise<{ title: string; url: string
     redirect: 'error',
     signal: AbortSignal.timeout(LIST_MS)
   });
-  const list = (await response.json()) as Listed[];
+  const list = JSON.parse(await limitedText(response)) as (Listed | null)[];
   if (!Array.isArray(list)) return [];
-  return list.flatMap(({ webSocketDebuggerUrl, title = '', url = '' }) => {
-    // Only the path is taken: where it leads is where it was asked, whatever the answer says.
-    const path = /^wss?:\/\/[^/]+(\/[\w./-]+)$/.exec(webSocketDebuggerUrl ?? '')?.[1];
-    return path ? [{ title: String(title), url: String(url), path }] : [];
+  return list.slice(0, MAX_LISTED).flatMap((listed) => {
+    const { webSocketDebuggerUrl, title = '', url = '' } = listed ?? {};
+        // Only the path is taken: where it leads is where it was asked, whatever the answer says.
+    const path = /^wss?:\/\/[^/]+(\/[\w./-]+)$/.exec(String(webSocketDebuggerUrl ?? ''))?.[1];
+    return path ? [{ title: wellFormed(cutText(String(title), 500)), url: wellFormed(cutText(String(url), 500)), path }] : [];
   });
+}
+
+/** The text of an answer, as long as it ends: who answers there is not known yet. */
+async function limitedText(response: Response): Promise<string> {
+  const parts: Uint8Array[] = [];
+  let bytes = 0;
+  for await (const part of response.body as unknown as AsyncIterable<Uint8Array>) {
+    bytes += part.length;
+    if (bytes > MAX_LIST_BYTES) throw new InspectorError('What answers there sends a list without end.');
+    parts.push(part);
+  }
+  return Buffer.concat(parts).toString('utf8');
 }
 
 /** A connection to one process's inspector (Chrome DevTools Protocol over WebSocket). */
 export class Inspector {
   readonly #socket: WebSocket;
   #next = 1;
+  /** Why the connection was ended from this side. */
+  #broken: InspectorError | undefined;
   readonly #waiting = new Map<number, { done: (text: string) => void; fail: (cause: Error) => void }>();
   /** Told every event of the process. */
   onevent: (text: string) => void = () => undefined;
@@ -43,11 +63,14 @@ export class Inspector {
   private constructor(socket: WebSocket) {
     this.#socket = socket;
     this.gone = new Promise((resolve) => socket.once('close', () => resolve()));
-    socket.on('message', (data) => this.#hear(textOf(data)));
-    socket.on('error', () => socket.terminate());
+    socket.on('message', (data) => this.#hear(data));
+    socket.on('error', (cause) => {
+      this.#broken ??= new InspectorError(`The connection to the inspector broke: ${cause.message}.`);
+      socket.terminate();
+    });
     socket.once('close', () => {
       for (const { fail } of this.#waiting.values())
-        fail(new InspectorError('The process ended, or closed its inspector.'));
+        fail(this.#broken ?? new InspectorError('The process ended, or closed its inspector.'));
       this.#waiting.clear();
     });
   }
@@ -103,21 +126,34 @@ export class Inspector {
 
   /** The value of an expression in the process, as JSON; undefined where it throws. */
   async evaluate<T>(expression: string): Promise<T | undefined> {
-    const reply = JSON.parse(
+    const reply = jsonOr(
       await this.send('Runtime.evaluate', {
         expression: `JSON.stringify(${expression})`,
         returnByValue: true
       })
-    ) as { result?: { result?: { value?: string } } };
-    const value = reply.result?.result?.value;
-    return typeof value === 'string' ? (JSON.parse(value) as T) : undefined;
+    ) as { result?: { result?: { value?: string } } } | null;
+    const value = reply?.result?.result?.value;
+    if (typeof value !== 'string') return undefined;
+    return (jsonOr(value) ?? undefined) as T | undefined;
   }
 
   close(): void {
     this.#socket.terminate();
   }
 
-  #hear(text: string): void {
+  /** What comes may be anything: a fault in it ends this connection, never the thread in which others record too. */
+  #hear(data: WebSocket.RawData): void {
+    try {
+      this.#take(textOf(data));
+    } catch (cause) {
+      this.#broken = new InspectorError(
+        `The process sent something that is no answer of an inspector: ${(cause as Error).message}.`
+      );
+      this.#socket.terminate();
+    }
+  }
+
+  #take(text: string): void {
     const id = Number(/^\s*\{\s*"id"\s*:\s*(\d+)/.exec(text)?.[1]);
     const waiting = this.#waiting.get(id);
     if (!waiting) {
@@ -127,9 +163,23 @@ export class Inspector {
     this.#waiting.delete(id);
     const failed = /^\s*\{\s*"id"\s*:\s*\d+\s*,\s*"error"\s*:/.test(text);
     if (failed)
-      waiting.fail(new InspectorError((JSON.parse(text) as { error: { message: string } }).error.message));
+      waiting.fail(new InspectorError(messageIn(text)));
     else waiting.done(text);
   }
+}
+
+/** JSON; null for anything else. */
+function jsonOr(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return null;
+  }
+}
+
+function messageIn(text: string): string {
+  const { error } = JSON.parse(text) as { error?: { message?: unknown } };
+  return wellFormed(cutText(String(error?.message ?? 'it gave no reason'), 500));
 }
 
 const textOf = (data: WebSocket.RawData): string =>

@@ -1,6 +1,6 @@
 import { latency, totalIn } from '../queries/rollups';
 import { planList, recordingsOfPlan, type Recording, type StoredPlan } from '../queries/recordings';
-import { EvidenceStore } from '../store/evidence-store';
+import { removeEvidence } from '../store/remove-evidence';
 import { settings } from '../settings';
 import { callWriter } from '../workers';
 import { publish } from '../live';
@@ -40,14 +40,11 @@ async function thinOut({ id, plan }: StoredPlan): Promise<void> {
   const saved = (await recordingsOfPlan(id)).filter(
     ({ state, evidenceId }) => state === 'saved' && evidenceId
   );
-  const store = new EvidenceStore(settings().dataFolder);
   for (const { id: recording, evidenceId } of saved.slice(0, Math.max(0, saved.length - plan.keep))) {
-    await callWriter((writer) => writer.removeEvidence(evidenceId));
-    await store.remove(evidenceId);
+    await removeEvidence({ id: evidenceId, kind: plan.kind === 'heap' ? 'heap' : 'profile' });
     await callWriter((writer) =>
       writer.change([{ sql: 'DELETE FROM recordings WHERE id = ?', args: [recording] }])
     );
-    publish('evidence');
     publish('recordings');
   }
 }

@@ -112,7 +112,7 @@ describe('recording a process', () => {
     );
     await sleep(300);
     const file = path.join(mkdtempSync(path.join(tmpdir(), 'dump-')), 'heap.heapsnapshot');
-    const { stoppedMs } = await dumpHeap(place, file, never);
+    const { stoppedMs } = await dumpHeap(place, file, 1e9, never);
     expect(stoppedMs).toBeGreaterThan(0);
     const columns = new MemoryColumns();
     const { dump } = readV8Snapshot(bytesSource(readFileSync(file)), columns);
@@ -195,11 +195,13 @@ describe('addresses', () => {
     ['ws://127.0.0.1:9229/abc', true],
     ['10.0.0.7:9300', true],
     ['10.0.0.7:9301', false],
+    ['127.0.0.1:5432', false],
+    ['localhost:9230', false],
     ['127.0.0.1.example.net:9229', false],
     ['192.0.2.1:80', false],
     ['127.0.0.1', false],
     ['127.0.0.1:9229@192.0.2.1:80', false]
   ])('%s may be recorded: %s', (address, allowed) => {
-    expect('refused' in allowedPlace(address, readPlaces('10.0.0.7:9300'))).toBe(!allowed);
+    expect('refused' in allowedPlace(address, readPlaces('127.0.0.1:9229, 10.0.0.7:9300'))).toBe(!allowed);
   });
 });

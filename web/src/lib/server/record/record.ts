@@ -1,5 +1,9 @@
 import { open } from 'node:fs/promises';
 import { setTimeout as sleep } from 'node:timers/promises';
+import * as v from 'valibot';
+import { cutText, wellFormed } from '@tromix/core/text/well-formed';
+import { inTimeRange } from '@tromix/core/trace/time-range';
+import { writeAll } from '../store/evidence-store';
 import type { Place } from './addresses';
 import { Inspector, InspectorError } from './inspector';
 
@@ -53,11 +57,36 @@ const BEFORE_MS = 1000;
 /** A profile of ten minutes takes V8 a while to write out. */
 const STOP_MS = 120_000;
 
+const name = v.pipe(
+  v.string(),
+  v.transform((text) => wellFormed(cutText(text, 300)))
+);
+const Facts = v.object({
+  pid: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(2 ** 32 - 1)),
+  host: name,
+  service: name,
+  release: name,
+  development: v.boolean()
+});
+const finite = v.pipe(v.number(), v.finite());
+const ClocksShape = v.object({
+  wall: v.pipe(finite, v.check(inTimeRange)),
+  monotonic: finite,
+  cpu: v.object({ user: finite, system: finite })
+});
+
+/** Who the process is, as far as what it says can be. @throws InspectorError where it is none. */
 export async function factsOf(inspector: Inspector): Promise<TargetFacts> {
-  const found = await inspector.evaluate<TargetFacts>(FACTS);
-  if (!found || typeof found.pid !== 'number')
+  const found = v.safeParse(Facts, await inspector.evaluate(FACTS));
+  if (!found.success)
     throw new InspectorError('What answers there does not say that it is a Node.js process.');
-  return found;
+  return found.output;
+}
+
+/** The process's clocks; undefined where it does not tell them. */
+async function clocksOf(inspector: Inspector): Promise<Clocks | undefined> {
+  const found = v.safeParse(ClocksShape, await inspector.evaluate(CLOCKS));
+  return found.success ? found.output : undefined;
 }
 
 /**
@@ -75,14 +104,14 @@ export async function record(
   const inspector = await Inspector.open(place);
   try {
     const facts = await factsOf(inspector);
-    const earlier = await inspector.evaluate<Clocks>(CLOCKS);
+    const earlier = await clocksOf(inspector);
     onBegun(facts);
     if (order.kind === 'cpu') {
       await inspector.send('Profiler.enable');
       await inspector.send('Profiler.setSamplingInterval', { interval: order.interval });
     }
     await sleep(BEFORE_MS, undefined, { signal: stop }).catch(() => undefined);
-    const begun = await inspector.evaluate<Clocks>(CLOCKS);
+    const begun = await clocksOf(inspector);
     await inspector.send(
       order.kind === 'cpu' ? 'Profiler.start' : 'HeapProfiler.startSampling',
       order.kind === 'cpu'
@@ -104,10 +133,10 @@ export async function record(
       {},
       STOP_MS
     );
-    const ended = await inspector.evaluate<Clocks>(CLOCKS);
+    const ended = await clocksOf(inspector);
     return {
       json: profileIn(reply),
-      startedAtUs: Math.round(startOf(reply, begun, order.kind)),
+      startedAtUs: startOf(reply, begun, order.kind),
       cpuBefore: usage(earlier, begun),
       cpuDuring: usage(begun, ended)
     };
@@ -129,7 +158,8 @@ function startOf(reply: string, clocks: Clocks | undefined, kind: RecordingOrder
   if (!clocks) return Date.now() * 1000;
   const at = reply.lastIndexOf('"startTime":');
   const start = kind === 'cpu' && at >= 0 ? parseFloat(reply.slice(at + 12, at + 40)) : NaN;
-  return Number.isFinite(start) ? clocks.wall - (clocks.monotonic - start) : clocks.wall;
+  const startedAtUs = Math.round(Number.isFinite(start) ? clocks.wall - (clocks.monotonic - start) : clocks.wall);
+  return inTimeRange(startedAtUs) ? startedAtUs : Math.round(clocks.wall);
 }
 
 function usage(from: Clocks | undefined, to: Clocks | undefined): number | null {
@@ -152,16 +182,31 @@ export interface Dumped {
  * @param stop leaves it; V8 finishes what it has begun.
  * @throws InspectorError when the process ends or does not answer.
  */
-export async function dumpHeap(place: Place, file: string, stop: AbortSignal): Promise<Dumped> {
+export async function dumpHeap(
+  place: Place,
+  file: string,
+  maxBytes: number,
+  stop: AbortSignal
+): Promise<Dumped> {
   const inspector = await Inspector.open(place);
   const handle = await open(file, 'w');
   let writing: Promise<unknown> = Promise.resolve();
+  let bytes = 0;
   try {
-    const clocks = await inspector.evaluate<Clocks>(CLOCKS);
+    const clocks = await clocksOf(inspector);
     const begun = performance.now();
     inspector.onevent = (text) => {
       const chunk = chunkIn(text);
-      if (chunk !== null) writing = writing.then(() => handle.write(chunk));
+      if (chunk === null) return;
+      const part = Buffer.from(chunk);
+      bytes += part.length;
+      if (bytes > maxBytes)
+        throw new Error(
+          `the dump is larger than ${maxBytes} bytes, the limit in the setting TROMIX_MAX_HEAP_BYTES`
+        );
+      writing = writing.then(() => writeAll(handle, part));
+      // What fails is told at the end; nothing more is asked of a disk that is full.
+      writing.catch(() => inspector.close());
     };
     const left = new Promise<never>((_, reject) =>
       stop.addEventListener('abort', () => reject(new InspectorError('It was cancelled.')), { once: true })
@@ -173,6 +218,10 @@ export async function dumpHeap(place: Place, file: string, stop: AbortSignal): P
     const stoppedMs = performance.now() - begun;
     await writing;
     return { startedAtUs: Math.round(clocks?.wall ?? Date.now() * 1000), stoppedMs };
+  } catch (cause) {
+    // A disk that is full ends the connection: that is why, and not the process.
+    await writing;
+    throw cause;
   } finally {
     inspector.close();
     await writing.catch(() => undefined);
@@ -183,5 +232,7 @@ export async function dumpHeap(place: Place, file: string, stop: AbortSignal): P
 /** The part of the dump an event carries; null for other events. */
 function chunkIn(text: string): string | null {
   if (!/^\s*\{\s*"method"\s*:\s*"HeapProfiler\.addHeapSnapshotChunk"/.test(text.slice(0, 80))) return null;
-  return (JSON.parse(text) as { params: { chunk: string } }).params.chunk;
+  const { chunk } = (JSON.parse(text) as { params?: { chunk?: unknown } }).params ?? {};
+  if (typeof chunk !== 'string') throw new Error('a part of the dump is no text');
+  return chunk;
 }

@@ -7,6 +7,7 @@ import { publish } from '../live';
 import { recordingsInState, resourceOfPid } from '../queries/recordings';
 import { settings } from '../settings';
 import { takeEvidence } from '../store/take-evidence';
+import { guarded } from '../guarded';
 import { callRecorder, callWriter } from '../workers';
 import { addressOf, type Place } from './addresses';
 import type { RecordingOrder, TargetFacts } from './record';
@@ -93,8 +94,11 @@ async function run(
   message: string
 ): Promise<void> {
   const folder = path.join(settings().dataFolder, 'recording');
+  const address = addressOf(place);
   try {
-    const outcome = await callRecorder((recorder) => recorder.record(id, place, order, folder));
+    const outcome = await guarded({ kind: 'recording', id: address, name: `the process at ${address}` }, () =>
+      callRecorder((recorder) => recorder.record(id, place, order, folder, settings().maxHeapBytes))
+    );
     if (!outcome.ok) {
       await end(id, outcome.message === 'It was cancelled.' ? 'cancelled' : 'failed', outcome.message);
       return;
@@ -121,8 +125,8 @@ async function run(
         id
       ]);
   } catch (cause) {
-    console.error('A recording failed.', cause);
-    await end(id, 'failed', `It could not be kept: ${(cause as Error).message}`).catch(() => undefined);
+    console.error(`A recording failed: ${(cause as Error).message}`);
+    await end(id, 'failed', `It could not be kept. ${(cause as Error).message}`).catch(() => undefined);
   }
 }
 

@@ -3,6 +3,8 @@ import path from 'node:path';
 import { parentPort } from 'node:worker_threads';
 import { expose } from 'comlink';
 import nodeEndpoint from 'comlink/dist/umd/node-adapter';
+import { DISK_FULL } from '../ingest/outcome';
+import { isDiskFull } from '../store/evidence-store';
 import type { Place } from './addresses';
 import { Inspector, InspectorError, listAt } from './inspector';
 import { dumpHeap, factsOf, record, type RecordingOrder, type TargetFacts } from './record';
@@ -63,18 +65,30 @@ class RecorderService {
   }
 
   /** Records, and writes what came of it to a file of a folder. */
-  async record(id: string, place: Place, order: RecordingOrder, folder: string): Promise<RecordOutcome> {
+  async record(
+    id: string,
+    place: Place,
+    order: RecordingOrder,
+    folder: string,
+    maxHeapBytes: number
+  ): Promise<RecordOutcome> {
     const stop = new AbortController();
     this.#stops.set(id, stop);
     try {
-      if (order.kind === 'heap') return await this.#dump(id, place, folder, stop.signal);
+      if (order.kind === 'heap') return await this.#dump(id, place, folder, maxHeapBytes, stop.signal);
       const { json, ...rest } = await record(place, order, stop.signal, () => undefined);
       if (stop.signal.reason === 'cancel') return { ok: false, message: 'It was cancelled.' };
       await mkdir(folder, { recursive: true });
       const file = path.join(folder, `${id}.part`);
-      await writeFile(file, json);
+      try {
+        await writeFile(file, json);
+      } catch (cause) {
+        await rm(file, { force: true });
+        throw cause;
+      }
       return { ok: true, file, ...rest };
     } catch (cause) {
+      if (isDiskFull(cause)) return { ok: false, message: DISK_FULL };
       if (!(cause instanceof InspectorError)) throw cause;
       return { ok: false, message: cause.message };
     } finally {
@@ -82,11 +96,17 @@ class RecorderService {
     }
   }
 
-  async #dump(id: string, place: Place, folder: string, stop: AbortSignal): Promise<RecordOutcome> {
+  async #dump(
+    id: string,
+    place: Place,
+    folder: string,
+    maxBytes: number,
+    stop: AbortSignal
+  ): Promise<RecordOutcome> {
     await mkdir(folder, { recursive: true });
     const file = path.join(folder, `${id}.part`);
     try {
-      const { startedAtUs, stoppedMs } = await dumpHeap(place, file, stop);
+      const { startedAtUs, stoppedMs } = await dumpHeap(place, file, maxBytes, stop);
       return { ok: true, file, startedAtUs, stoppedMs, cpuBefore: null, cpuDuring: null };
     } catch (cause) {
       await rm(file, { force: true });

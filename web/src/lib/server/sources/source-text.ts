@@ -87,12 +87,25 @@ function published(wanted: string): string[] {
   return Array.from({ length: Math.max(0, parts.length - 2) }, (_, i) => parts.slice(i + 1).join('/'));
 }
 
-/** The real path of a file inside a folder; null where it is none, or leads out. */
+/**
+ * Files that hold secrets by common practice, wherever they lie in a source folder: hidden files and folders (`.env`, `.git`, `.npmrc`, `.ssh`), keys and
+ * key stores, credentials, and databases. They are never shown. The list stands in docs/security.md too.
+ */
+const SECRET_FILE =
+  /^(?:\..*|.*\.env|env\..*|.*\.(?:pem|key|p8|p12|pfx|jks|jceks|keystore|truststore|kdbx?|ppk|asc|gpg|pgp|crt|cer|der|ovpn|sqlite3?|db|tfstate(?:\..*)?|htpasswd)|id_(?:rsa|dsa|ecdsa|ed25519)(?:[._-].*)?|(?:.*[._-])?(?:credentials?|secrets?|passwords?|passwd|service[._-]?account)(?:\.(?:json|ya?ml|txt|ini|toml|properties|xml|conf|cfg))?|kubeconfig|authorized_keys|known_hosts)$/i;
+
+/** True for a path that leads to a file, or through a folder, whose name says that it holds secrets. */
+export const holdsSecrets = (relative: string): boolean =>
+  relative.split(/[\\/]/).some((part) => part !== '' && part !== '.' && part !== '..' && SECRET_FILE.test(part));
+
+/** The real path of a file inside a folder; null where it is none, leads out, or holds secrets by its name. */
 async function insideOf(folder: string, wanted: string): Promise<string | null> {
   try {
     const root = await realpath(folder);
     const found = await realpath(path.resolve(root, wanted));
     if (!found.startsWith(root + path.sep)) return null;
+    // By the name it is asked for as well as by the one a link leads to.
+    if (holdsSecrets(path.relative(root, found)) || holdsSecrets(path.basename(wanted))) return null;
     const { size } = await stat(found);
     const regular = (await stat(found)).isFile();
     return regular && size <= MAX_BYTES ? found : null;

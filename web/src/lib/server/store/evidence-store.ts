@@ -1,6 +1,6 @@
 import { createHash, randomUUID } from 'node:crypto';
 import { createReadStream } from 'node:fs';
-import { mkdir, open, rename, rm, stat } from 'node:fs/promises';
+import { mkdir, open, rename, rm, stat, type FileHandle } from 'node:fs/promises';
 import path from 'node:path';
 
 export class TooLarge extends Error {}
@@ -10,6 +10,19 @@ export interface TakenFile {
   path: string;
   id: string;
   bytes: number;
+}
+
+/** True where something could not be written for want of room: on the disk, or of what this user may use of it. */
+export const isDiskFull = (cause: unknown): boolean =>
+  ['ENOSPC', 'EDQUOT'].includes((cause as NodeJS.ErrnoException | null)?.code ?? '');
+
+/** Writes all of some bytes: a single write may take only a part of them, and on a full disk does. */
+export async function writeAll(handle: FileHandle, bytes: Uint8Array): Promise<void> {
+  for (let at = 0; at < bytes.length;) {
+    const { bytesWritten } = await handle.write(bytes, at);
+    if (bytesWritten === 0) throw Object.assign(new Error('Nothing more can be written.'), { code: 'ENOSPC' });
+    at += bytesWritten;
+  }
 }
 
 /** Big evidence as files named by their content. A file is there whole or not at all. */
@@ -26,8 +39,8 @@ export class EvidenceStore {
     await mkdir(folder, { recursive: true });
     const file = path.join(folder, randomUUID());
     const hash = createHash('sha256');
-    const handle = await open(file, 'wx');
     let bytes = 0;
+    const handle = await open(file, 'wx');
     try {
       for await (const part of stream) {
         bytes += part.length;
@@ -36,7 +49,7 @@ export class EvidenceStore {
             `The file is larger than ${maxBytes} bytes. The limit is the setting TROMIX_MAX_UPLOAD_BYTES.`
           );
         hash.update(part);
-        await handle.write(part);
+        await writeAll(handle, part);
       }
       await handle.sync();
     } catch (cause) {
@@ -66,6 +79,14 @@ export class EvidenceStore {
     const place = this.#place(id);
     const { size } = await stat(place);
     return { bytes: size, stream: createReadStream(place) };
+  }
+
+  /** True where the file is there. */
+  has(id: string): Promise<boolean> {
+    return stat(this.#place(id)).then(
+      (found) => found.isFile(),
+      () => false
+    );
   }
 
   /** Where a file lies: for threads that read it from anywhere. */

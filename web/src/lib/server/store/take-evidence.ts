@@ -1,16 +1,23 @@
 import { readFile } from 'node:fs/promises';
 import { isProfile } from '@tromix/core/formats/recognise';
+import { maskText } from '@tromix/core/mask/text';
+import { wellFormed } from '@tromix/core/text/well-formed';
 import { isGzip } from '@tromix/core/formats/gzip';
 import type { StatementLog } from '@tromix/core/calls/statement-log';
 import type { Warning } from '@tromix/core/formats/evidence-error';
 import { indexState } from '../heap/indexes';
 import { publish } from '../live';
-import type { Outcome } from '../ingest/outcome';
+import { DISK_FULL, type Outcome } from '../ingest/outcome';
+import type { OldTraces } from '../ingest/writer';
+import { evidenceItem } from '../queries/evidence';
+import { guarded, NotTried } from '../guarded';
+import { ThreadEnded } from '../thread';
+import { evidenceTurns } from './remove-evidence';
 import { settings } from '../settings';
 import type { ThreadsSummary } from '@tromix/core/threads/summary';
 import type { ExaminedEvidence } from '../jobs/evidence.worker';
 import { callExaminer, callWriter } from '../workers';
-import { EvidenceStore, TooLarge, type TakenFile } from './evidence-store';
+import { EvidenceStore, isDiskFull, TooLarge, type TakenFile } from './evidence-store';
 
 /** What the sender knows of a file beside its content. */
 export interface EvidenceLabel {
@@ -27,6 +34,8 @@ export interface TakenEvidence {
   kind: 'profile' | 'traces' | 'statements' | 'threads' | 'heap';
   spans?: number;
   statements?: number;
+  /** Traces older than they are kept: they go after the grace time unless somebody keeps them. */
+  old?: OldTraces & { keepDays: number; graceMinutes: number };
   warnings: Warning[];
 }
 
@@ -37,19 +46,21 @@ export interface TakenEvidence {
  */
 export async function takeEvidence(
   stream: AsyncIterable<Uint8Array>,
-  label: EvidenceLabel
+  given: EvidenceLabel
 ): Promise<Outcome<TakenEvidence>> {
   const { dataFolder, maxUploadBytes, maxProfileBytes } = settings();
+  const label = maskedLabel(given);
   const store = new EvidenceStore(dataFolder);
   let taken: TakenFile;
   try {
     taken = await store.take(stream, maxUploadBytes);
   } catch (cause) {
     if (cause instanceof TooLarge) return { ok: false, code: 'too-large', message: cause.message };
+    if (isDiskFull(cause)) return { ok: false, code: 'disk-full', message: DISK_FULL };
     throw cause;
   }
   try {
-    const examined = await callExaminer((examiner) => examiner.examine(taken.path, maxProfileBytes));
+    const examined = await examine(taken, label, maxProfileBytes);
     if (!examined.ok) return examined;
     const { format, statements, threads } = examined.value;
     if (statements) return await recordStatements(taken, label, statements, examined.value.durationNs);
@@ -59,8 +70,53 @@ export async function takeEvidence(
     if (!isProfile(format)) return await ingestFile(taken, format === 'otlp-json' ? 'json' : 'protobuf');
     const pid = label.pid || nodeProfileName(label.name).pid;
     return await keepFile(store, taken, { ...label, pid }, examined.value, 'profile');
+  } catch (cause) {
+    if (isDiskFull(cause) || (cause as Error).message.includes('SQLITE_FULL'))
+      return { ok: false, code: 'disk-full', message: DISK_FULL };
+    throw cause;
   } finally {
     await store.drop(taken);
+  }
+}
+
+/** What the sender says of a file may give something away too. */
+function maskedLabel(label: EvidenceLabel): EvidenceLabel {
+  const masked = (text: string): string => maskText(wellFormed(text), 'name');
+  return {
+    ...label,
+    name: masked(label.name),
+    service: masked(label.service),
+    host: masked(label.host),
+    release: masked(label.release)
+  };
+}
+
+/** A file may take so long to be read, and for each byte so much longer. */
+const READ_MS = 60_000;
+const READ_MS_PER_BYTE = 1 / 1024;
+
+/** Says what a file is. One that ends the thread that reads it is told as such, and at the second time read no more. */
+async function examine(
+  taken: TakenFile,
+  { name }: EvidenceLabel,
+  maxProfileBytes: number
+): Promise<Outcome<ExaminedEvidence>> {
+  try {
+    return await guarded({ kind: 'file', id: taken.id, name: name || taken.id.slice(0, 12) }, () =>
+      callExaminer(
+        (examiner) => examiner.examine(taken.path, maxProfileBytes),
+        READ_MS + taken.bytes * READ_MS_PER_BYTE
+      )
+    );
+  } catch (cause) {
+    if (cause instanceof NotTried) return { ok: false, code: 'set-aside', message: cause.message };
+    if (!(cause instanceof ThreadEnded)) throw cause;
+    return {
+      ok: false,
+      code: 'reader-died',
+      message:
+        'The thread that read this file ended: it took too much memory or time. Nothing of the file was kept, and nothing else was lost.'
+    };
   }
 }
 
@@ -72,7 +128,6 @@ async function keepFile(
   { format, durationNs, profile, threads, warnings }: ExaminedEvidence,
   kind: 'profile' | 'threads' | 'heap'
 ): Promise<Outcome<TakenEvidence>> {
-  await store.keep(taken);
   const record = {
     ...label,
     id: taken.id,
@@ -83,7 +138,16 @@ async function keepFile(
     receivedAtUs: Date.now() * 1000,
     summary: JSON.stringify({ ...profile, ...threads, warnings })
   };
-  await callWriter((writer) => writer.addEvidence(record));
+  // The same file may be removed just now: its row and the file itself come and go together.
+  await evidenceTurns.take(taken.id, async () => {
+    await store.keep(taken);
+    try {
+      await callWriter((writer) => writer.addEvidence(record));
+    } catch (cause) {
+      if ((await evidenceItem(taken.id)) === null) await store.remove(taken.id);
+      throw cause;
+    }
+  });
   publish('evidence');
   return { ok: true, value: { id: taken.id, kind, warnings } };
 }
@@ -144,9 +208,17 @@ async function ingestFile(taken: TakenFile, encoding: 'json' | 'protobuf'): Prom
   const body = await readFile(taken.path);
   const answer = await callWriter((writer) => writer.ingest(body, encoding, isGzip(body)));
   if (!answer.ok) return answer;
+  const { spans, warnings, old } = answer.value;
+  const { days, graceMinutes } = settings().retention;
   return {
     ok: true,
-    value: { id: taken.id, kind: 'traces', spans: answer.value.spans, warnings: answer.value.warnings }
+    value: {
+      id: taken.id,
+      kind: 'traces',
+      spans,
+      warnings,
+      ...(old ? { old: { ...old, keepDays: days, graceMinutes } } : {})
+    }
   };
 }
 

@@ -22,6 +22,9 @@ interface Seen {
 export class WatchedFolder {
   readonly #folder: string;
   #seen = new Map<string, Seen>();
+  /** Files that could not be taken, as they were then. */
+  readonly #givenUp = new Map<string, Seen>();
+  #told = '';
 
   constructor(folder: string) {
     this.#folder = folder;
@@ -31,8 +34,14 @@ export class WatchedFolder {
   keepLooking(): void {
     const look = (): void =>
       void this.look()
-        .catch((cause: unknown) =>
-          console.error(`The watched folder cannot be read: ${(cause as Error).message}`)
+        .then(
+          () => (this.#told = ''),
+          (cause: unknown) => {
+            const words = `The watched folder cannot be read: ${(cause as Error).message}`;
+            // Told once, until it can be read again or something else is wrong.
+            if (words !== this.#told) console.error(words);
+            this.#told = words;
+          }
         )
         .finally(() => setTimeout(look, LOOK_MS).unref());
     look();
@@ -48,10 +57,28 @@ export class WatchedFolder {
       const before = this.#seen.get(file);
       // Empty so far: its writer has only just opened it.
       if (seen.bytes > 0 && before?.bytes === seen.bytes && before.changedMs === seen.changedMs)
-        await this.#take(file);
-      else now.set(file, seen);
+        await this.#takeSafely(file, seen);
+      else if (!this.#isGivenUp(file, seen)) now.set(file, seen);
     }
     this.#seen = now;
+  }
+
+  /** One file that cannot be taken holds up no other. It is tried again when it changes, and told once. */
+  async #takeSafely(file: string, seen: Seen): Promise<void> {
+    if (this.#isGivenUp(file, seen)) return;
+    try {
+      await this.#take(file);
+    } catch (cause) {
+      this.#givenUp.set(file, seen);
+      console.error(`${file} in the watched folder could not be taken in: ${(cause as Error).message}`);
+    }
+  }
+
+  #isGivenUp(file: string, { bytes, changedMs }: Seen): boolean {
+    const given = this.#givenUp.get(file);
+    if (given?.bytes === bytes && given.changedMs === changedMs) return true;
+    this.#givenUp.delete(file);
+    return false;
   }
 
   async #files(): Promise<string[]> {
@@ -61,7 +88,7 @@ export class WatchedFolder {
       if (entry.name.startsWith('.') || entry.name === TAKEN || entry.name === REFUSED) continue;
       if (entry.isFile()) files.push(here);
       else if (entry.isDirectory())
-        for (const inside of await readdir(here, { withFileTypes: true }))
+        for (const inside of await readdir(here, { withFileTypes: true }).catch(() => []))
           if (inside.isFile() && !inside.name.startsWith('.')) files.push(path.join(here, inside.name));
     }
     return files;
@@ -73,6 +100,8 @@ export class WatchedFolder {
     const name = path.basename(file);
     const label = { name, service, host, release: '', pid: 0, startedAtUs: null };
     const outcome = await takeEvidence(createReadStream(file), label);
+    // Whoever frees the disk need not put the file here once more.
+    if (!outcome.ok && outcome.code === 'disk-full') throw new Error(outcome.message);
     const folder = path.join(this.#folder, outcome.ok ? TAKEN : REFUSED);
     await mkdir(folder, { recursive: true });
     const place = path.join(folder, `${Date.now()}-${name}`);

@@ -7,7 +7,7 @@
   import { NO_PICKS } from '$lib/scope';
   import { viewLink } from './links';
 
-  let { counts }: { counts: Counts } = $props();
+  let { counts, asksToken }: { counts: Counts; asksToken: boolean } = $props();
   const groups = $derived<{ question: string; views: { name: string; path: string; count?: number }[] }[]>([
     {
       question: 'Where is it slow?',
@@ -76,5 +76,6 @@
       {#if session.theme === 'dark'}<SunIcon size={14} />{:else}<MoonIcon size={14} />{/if}
     </button>
     <span class="text-[11px] text-ink-3"><kbd class="num">?</kbd> keys</span>
+    {#if asksToken}<a class="ml-auto text-[11px] text-ink-3 hover:text-ink" href="/sessions">sessions</a>{/if}
   </div>
 </nav>

@@ -3,12 +3,17 @@
   import { formatBytes, formatCount, plural } from '@tromix/core/text/format';
   import { toast } from 'svelte-sonner';
   import { viewLink } from '$lib/ui/shell/links';
+  import type { TakenEvidence } from '$lib/server/store/take-evidence';
   import { evidencePath } from './evidence-path';
+  import { keepOldTraces } from './old-traces';
   import { upload, type UploadLabel } from './upload';
 
   let over = $state(false);
   let label = $state<UploadLabel>({ service: '', host: '', pid: '', startedAt: '' });
   let working = $state<{ name: string; part: number; cancel: AbortController } | null>(null);
+  /** The server wants the ingest token for files; asked for once one was refused for the lack of it. */
+  let asksToken = $state(false);
+  let token = $state('');
   let failures = $state<{ name: string; message: string }[]>([]);
   let field: HTMLInputElement;
 
@@ -22,12 +27,17 @@
       const result = await upload(
         file,
         label,
+        token,
         (part) => working && (working = { ...working, part }),
         cancel.signal
       );
-      if (!result.ok) failures = [...failures, { name: file.name, message: result.message }];
-      else if (result.taken.kind === 'traces')
+      if (!result.ok) {
+        failures = [...failures, { name: file.name, message: result.message }];
+        asksToken ||= result.needsToken;
+      } else if (result.taken.kind === 'traces') {
         toast.success(`${formatCount(result.taken.spans ?? 0)} spans of ${file.name} were taken in.`);
+        tellOld(result.taken.old);
+      }
       else if (result.taken.kind === 'statements')
         toast.success(
           `${plural(result.taken.statements ?? 0, 'statement')} of ${file.name} ${result.taken.statements === 1 ? 'was' : 'were'} read into Calls.`
@@ -40,6 +50,15 @@
     working = null;
     await Promise.all([invalidate('tromix:evidence'), invalidate('tromix:data')]);
     if (stored && failures.length === 0) void goto(viewLink(stored));
+  }
+
+  /** Traces older than they are kept go soon: whoever sends them says whether they should. */
+  function tellOld(old: TakenEvidence['old']): void {
+    if (!old) return;
+    toast.warning(
+      `${plural(old.traces, 'trace')} in it ${old.traces === 1 ? 'is' : 'are'} older than the ${old.keepDays} days that requests are kept, and will be removed after ${old.graceMinutes} minutes.`,
+      { duration: 20_000, action: { label: 'Keep them', onClick: () => void keepOldTraces(old.source) } }
+    );
   }
 
   function ondrop(event: DragEvent): void {
@@ -107,6 +126,18 @@
       >
     </div>
   </details>
+  {#if asksToken}
+    <label class="mt-2 block text-ink-2"
+      >Ingest token of this server, then choose the file again
+      <input
+        class="ml-2 field w-72"
+        type="password"
+        autocomplete="off"
+        bind:value={token}
+        aria-label="Ingest token"
+      /></label
+    >
+  {/if}
   {#if working}
     <div class="mt-2 flex items-center gap-3" role="status">
       <progress class="h-1.5 w-64" value={working.part} max="1" aria-label="Upload of {working.name}"

@@ -8,12 +8,14 @@ export interface UploadLabel {
   startedAt: string;
 }
 
-export type UploadResult = { ok: true; taken: TakenEvidence } | { ok: false; message: string };
+export type UploadResult =
+  { ok: true; taken: TakenEvidence } | { ok: false; message: string; needsToken: boolean };
 
-/** Sends one file, with what is known of it. Progress from 0 to 1; the signal cancels. */
+/** Sends one file, with what is known of it. Progress from 0 to 1; the signal cancels. @param token ingest token; '' for none. */
 export function upload(
   file: File,
   label: UploadLabel,
+  token: string,
   onprogress: (part: number) => void,
   signal: AbortSignal
 ): Promise<UploadResult> {
@@ -24,18 +26,39 @@ export function upload(
   return new Promise((resolve) => {
     const request = new XMLHttpRequest();
     request.open('POST', `/api/evidence?${query}`);
-    request.responseType = 'json';
+    if (token) request.setRequestHeader('authorization', `Bearer ${token}`);
     request.upload.onprogress = (event) =>
       onprogress(event.lengthComputable ? event.loaded / event.total : 0);
     request.onload = () => {
-      const answer = request.response as (TakenEvidence & { message?: string }) | null;
-      if (request.status === 201 && answer) resolve({ ok: true, taken: answer });
-      else resolve({ ok: false, message: answer?.message ?? `The server answered ${request.status}.` });
+      const answer = parsed(request.responseText);
+      if (request.status === 201 && typeof answer !== 'string') resolve({ ok: true, taken: answer });
+      else {
+        const message = typeof answer === 'string' ? answer : answer.message;
+        resolve({
+          ok: false,
+          message: message || `The server answered ${request.status}.`,
+          needsToken: request.status === 401
+        });
+      }
     };
     request.onerror = () =>
-      resolve({ ok: false, message: 'The server could not be reached. Nothing was stored.' });
-    request.onabort = () => resolve({ ok: false, message: 'Cancelled. Nothing was stored.' });
+      resolve({
+        ok: false,
+        message: 'The server could not be reached. Nothing was stored.',
+        needsToken: false
+      });
+    request.onabort = () =>
+      resolve({ ok: false, message: 'Cancelled. Nothing was stored.', needsToken: false });
     signal.addEventListener('abort', () => request.abort());
     request.send(file);
   });
+}
+
+/** A JSON answer; a text where it is none. */
+function parsed(text: string): (TakenEvidence & { message?: string }) | string {
+  try {
+    return JSON.parse(text) as TakenEvidence;
+  } catch {
+    return text;
+  }
 }

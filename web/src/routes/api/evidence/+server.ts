@@ -1,21 +1,33 @@
 import { json } from '@sveltejs/kit';
 import * as v from 'valibot';
+import { inTimeRange, TIME_RANGE } from '@tromix/core/trace/time-range';
+import { progressing, TooSlow } from '$lib/server/http/read-body';
 import { takeEvidence } from '$lib/server/store/take-evidence';
 import type { RequestHandler } from './$types';
 
 const label = v.optional(v.pipe(v.string(), v.maxLength(300)), '');
-const whole = v.optional(
-  v.pipe(v.string(), v.regex(/^\d{1,16}$/, 'takes a whole number'), v.transform(Number))
-);
+const whole = v.pipe(v.string(), v.regex(/^\d{1,17}$/, 'expected a whole number'), v.transform(Number));
 
 const Label = v.object({
   name: label,
   service: label,
   host: label,
   release: label,
-  pid: whole,
-  startedAtUs: whole
+  pid: v.optional(v.pipe(whole, v.maxValue(2 ** 32 - 1, 'expected a process id'))),
+  startedAtUs: v.optional(
+    v.pipe(whole, v.check(inTimeRange, `expected microseconds since 1970, within ${TIME_RANGE}`))
+  )
 });
+
+/** What a refusal means to whoever speaks HTTP; the others are faults of the file. */
+const STATUS: Record<string, number> = {
+  'too-large': 413,
+  'inflated-too-large': 413,
+  'reader-died': 422,
+  'set-aside': 422,
+  busy: 503,
+  'disk-full': 507
+};
 
 /** Takes one file as the request's body; what is known of it beside its content stands in the query. */
 export const POST: RequestHandler = async ({ request, url }) => {
@@ -23,7 +35,7 @@ export const POST: RequestHandler = async ({ request, url }) => {
   if (!parsed.success) {
     const [issue] = parsed.issues;
     return json(
-      { code: 'wrong-label', message: `The parameter ${String(issue.path?.[0]?.key)} ${issue.message}.` },
+      { code: 'wrong-label', message: `Invalid ${String(issue.path?.[0]?.key)}: ${issue.message}.` },
       { status: 400 }
     );
   }
@@ -33,15 +45,14 @@ export const POST: RequestHandler = async ({ request, url }) => {
       { status: 400 }
     );
   const { pid = 0, startedAtUs = null, ...names } = parsed.output;
-  const outcome = await takeEvidence(request.body as unknown as AsyncIterable<Uint8Array>, {
-    ...names,
-    pid,
-    startedAtUs
-  });
-  if (outcome.ok) return json(outcome.value, { status: 201 });
-  const { code, message, offset } = outcome;
-  return json(
-    { code, message, offset },
-    { status: code === 'too-large' || code === 'inflated-too-large' ? 413 : 400 }
-  );
+  const body = progressing(request.body as unknown as AsyncIterable<Uint8Array>);
+  try {
+    const outcome = await takeEvidence(body, { ...names, pid, startedAtUs });
+    if (outcome.ok) return json(outcome.value, { status: 201 });
+    const { code, message, offset } = outcome;
+    return json({ code, message, offset }, { status: STATUS[code] ?? 400 });
+  } catch (cause) {
+    if (!(cause instanceof TooSlow)) throw cause;
+    return json({ code: 'too-slow', message: cause.message }, { status: 408 });
+  }
 };

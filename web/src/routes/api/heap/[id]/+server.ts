@@ -3,6 +3,8 @@ import * as v from 'valibot';
 import { readJson } from '$lib/server/http/json-body';
 import { cancelIndex, heapPlace, indexState } from '$lib/server/heap/indexes';
 import { evidenceItem } from '$lib/server/queries/evidence';
+import { guarded, NotTried } from '$lib/server/guarded';
+import { ThreadEnded } from '$lib/server/thread';
 import { callHeapReader } from '$lib/server/workers';
 import type { RequestHandler } from './$types';
 
@@ -61,7 +63,18 @@ export const POST: RequestHandler = async ({ params, url, request }) => {
   if (!asked.ok) error(400, asked.message);
   const weak = keepsWeak(url);
   if ((await indexState(params.id, weak)).state !== 'ready') error(409, 'The dump is not indexed yet.');
-  return json(await answer(params.id, weak, asked.value));
+  try {
+    return json(
+      await guarded({ kind: 'dump', id: params.id, name: 'this dump' }, () =>
+        answer(params.id, weak, asked.value)
+      )
+    );
+  } catch (cause) {
+    if (cause instanceof NotTried) error(409, cause.message);
+    if (cause instanceof ThreadEnded)
+      error(503, 'The thread that reads dumps crashed, possibly out of memory. Ask again.');
+    throw cause;
+  }
 };
 
 async function answer(dump: string, weak: boolean, question: Question): Promise<unknown> {

@@ -9,7 +9,13 @@ import type { RequestHandler } from './$types';
 export const GET: RequestHandler = async ({ params }) => {
   const item = await evidenceItem(params.id);
   if (!item) error(404, 'There is no such evidence.');
-  const { bytes, stream } = await new EvidenceStore(settings().dataFolder).read(item.id);
+  const store = new EvidenceStore(settings().dataFolder);
+  if (!(await store.has(item.id)))
+    error(
+      410,
+      'The file of this evidence is missing from the data folder. Remove it from the list, or send the file again.'
+    );
+  const { bytes, stream } = await store.read(item.id);
   return new Response(Readable.toWeb(stream as Readable) as ReadableStream, {
     headers: {
       'content-type': 'application/octet-stream',

@@ -1,0 +1,126 @@
+import { fingerprintSql } from '../calls/sql/fingerprint';
+import { secrecyOf } from './names';
+import { MASK, maskDoors, maskPeople } from './shapes';
+import { maskUrls } from './url';
+
+/** How much of a text is looked at. */
+export type Thoroughness =
+  /** Written by programs for people: messages, logs, statuses. Quoted parts and statements in it are values. */
+  | 'message'
+  /** The value of any attribute. */
+  | 'value'
+  /** A name that tells things apart: a service, a host, a release, a file. Random parts of it are ids. */
+  | 'name';
+
+/** Whatever none of the rules could change. One look that most texts need no more than. */
+const SUSPECT = /[@=:'"`]|[A-Za-z0-9+/_-]{20}|\d{3}-\d\d|\d[ -]?\d{11}|Bearer|Basic|[A-Z]{2}\d\d/;
+/** `name=value`, `name: value`, `"name": "value"`, `--name value`: a value ends where its kind of quote does, or at the next space or separator. */
+const NAMED =
+  /(--?)?(["'`]?)([A-Za-z_][\w.$-]{1,80})\2(\s*(?:=>|:=|=|:)\s*|(?<=--[\w.-]{2,80})\s+)("(?:[^"\\]|\\.)*(?:"|$)|'(?:[^'\\]|\\.)*(?:'|$)|`[^`]*(?:`|$)|\{[^{}]*(?:\}|$)|\[[^\][]*(?:\]|$)|[^\s"'`,;&|)}\]]+)/gs;
+/** What a database says of the row it refuses: `Key (email)=(…)`. */
+const ROW_DETAIL = /(\([\w, "]+\)\s*=\s*)\([^)]*\)?/g;
+/** `password hunter2`, `password is hunter2`, `password for bob: hunter2`. */
+const SPOKEN =
+  /\b(passwords?|passphrase|passwd|pwd|secret|api[ _-]?key|access[ _-]?token|auth[ _-]?token|token|pin)\b(\s+(?:is|was|of|for\s+\S+)?\s*:?\s*)([^\s"'`,;:.()[\]{}=?]{4,}[^\s"'`,;()[\]{}=]*)/gi;
+/** Words that follow those without being one. */
+const NO_SECRET =
+  /^(?:is|was|not|must|has|have|had|and|or|the|for|with|from|missing|invalid|wrong|expired|rejected|refused|required|mismatch|field|reset|hash|policy|length|does|did|cannot|could|should|will|type|count|bucket|stream|provider|endpoint|service|manager|store|verification|authentication|changed|change|incorrect|failed|failure|refresh(?:ed)?|revoked|received|provided|given|found|already|again|too|than|that|this|used|being|been|value|name|error|exchange|request|response|validation|server|parser|limit|bound|near|at|in|of|to|on|by|as|an?)$/i;
+
+/** SQL and its kin within a text, as far as the line goes. */
+const STATEMENT =
+  /\b(?:select\s[\s\S]*?\sfrom\s|insert\s+into\s|update\s+\S+\s+set\s|delete\s+from\s|merge\s+into\s|replace\s+into\s|call\s+\w+\s*\(|exec(?:ute)?\s+\w+|match\s*\(|where\s+\S+\s*(?:=|<|>|like|in)\s)[^\n]*/gi;
+/** Parts in quotes; apostrophes within words are none. */
+const QUOTED = /(?<![\p{L}\p{N}])(["'`])((?:(?!\1)[^\\\n]|\\.){1,2000})\1(?![\p{L}\p{N}])/gu;
+/** A quoted part that is a name of the program's own: a column, a property, a class. */
+const IDENTIFIER = /^[A-Za-z_$@#][A-Za-z_$.:/<>-]*(?:\[\])?(?:\(\))?$/;
+const MAX_IDENTIFIER = 60;
+
+/** Texts repeat; bounded, since they come from outside. */
+const memory: Record<Thoroughness, Map<string, string>> = {
+  message: new Map(),
+  value: new Map(),
+  name: new Map()
+};
+const MAX_KNOWN = 20_000;
+const MAX_KNOWN_LENGTH = 300;
+
+/**
+ * Masks what a text gives away: user information and values of URLs, values under names that say so, credentials, keys and tokens by their
+ * shape, addresses and numbers of people; of messages also quoted parts that are no names, and literals of statements in them.
+ * What it cannot know stands in docs/security.md.
+ */
+export function maskText(text: string, thoroughness: Thoroughness): string {
+  if (!SUSPECT.test(text) && !(thoroughness === 'message' && SPOKEN_WORD.test(text))) return text;
+  const known = memory[thoroughness].get(text);
+  if (known !== undefined) return known;
+  const masked = work(text, thoroughness);
+  if (text.length <= MAX_KNOWN_LENGTH) {
+    if (memory[thoroughness].size >= MAX_KNOWN) memory[thoroughness].clear();
+    memory[thoroughness].set(text, masked);
+  }
+  return masked;
+}
+const SPOKEN_WORD = /pass|pwd|secret|key|token|pin|where|select|insert|update|delete/i;
+
+function work(text: string, thoroughness: Thoroughness): string {
+  let masked = maskDoors(maskUrls(text));
+  masked = maskNamed(masked);
+  if (thoroughness === 'name') return masked;
+  masked = maskPeople(masked);
+  if (thoroughness !== 'message') return masked;
+  masked = masked
+    .replace(STATEMENT, (statement) => maskedStatement(statement))
+    .replace(ROW_DETAIL, `$1(${MASK})`)
+    .replace(SPOKEN, (whole, word: string, between: string, value: string) =>
+      NO_SECRET.test(value) ? whole : `${word}${between}${MASK}`
+    );
+  return masked.replace(QUOTED, (whole, quote: string, inner: string) =>
+    inner === MASK || (inner.length <= MAX_IDENTIFIER && IDENTIFIER.test(inner)) ? whole : `${quote}${MASK}${quote}`
+  );
+}
+
+/** Values under names that are secret go; a text that does not look like one of those pairs stays. */
+function maskNamed(text: string): string {
+  if (!/[=:]|--/.test(text)) return text;
+  return text.replace(
+    NAMED,
+    (whole, dashes: string | undefined, quote: string, name: string, between: string, value: string) => {
+      if (value.startsWith('//') || value === MASK) return whole;
+      const secrecy = secrecyOf(name);
+      if (secrecy === 'no' || (secrecy === 'texts' && /^-?\d+(?:\.\d+)?$/.test(value))) {
+        // What is in quotes or brackets may hold pairs of its own.
+        if (!/^["'`{[]/.test(value) || value.length < 3) return whole;
+        const inner = value.slice(1, -1);
+        return `${dashes ?? ''}${quote}${name}${quote}${between}${value[0]}${maskNamed(inner)}${value[value.length - 1]}`;
+      }
+      return `${dashes ?? ''}${quote}${name}${quote}${between}${MASK}`;
+    }
+  );
+}
+
+/** A statement without its literals; as it is where it has none. */
+function maskedStatement(statement: string): string {
+  const { text, literals } = fingerprintSql(statement, 'generic');
+  return literals.length > 0 ? text : statement;
+}
+
+/** A span's name: a statement in it loses its literals, the rest is masked as a message is. */
+export function maskName(name: string): string {
+  if (STARTS_STATEMENT.test(name)) {
+    const { text, literals } = fingerprintSql(name, 'generic');
+    if (literals.length > 0) return text;
+  }
+  return maskText(name, 'message');
+}
+const STARTS_STATEMENT =
+  /^\s*(?:select|insert|update|delete|merge|replace|with|call|exec(?:ute)?|match|create|alter|upsert|set|grant)\s+\S+/i;
+
+/** Lines of a stack: they name places of the program. */
+const FRAME_LINE = /^\s*(?:at\s|File ".*", line \d+|\.\.\. \d+ more|from\s\S+:\d+|#\d+\s|[\w./$<>-]+\(\.{0,3}\)?|goroutine \d+)/;
+
+/** A recorded stack: messages in it are masked as such, of its frames only what opens doors. */
+export const maskStack = (stack: string): string =>
+  stack
+    .split('\n')
+    .map((line) => maskText(line, FRAME_LINE.test(line) ? 'name' : 'message'))
+    .join('\n');

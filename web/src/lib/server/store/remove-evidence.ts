@@ -1,0 +1,19 @@
+import { dropIndexes } from '../heap/indexes';
+import { publish } from '../live';
+import { settings } from '../settings';
+import { Turns } from '../turns';
+import { callWriter } from '../workers';
+import { EvidenceStore } from './evidence-store';
+
+/** A file of evidence and its row change together, one after another. */
+export const evidenceTurns = new Turns();
+
+/** Removes a piece of evidence: first from the list, then its file, and what was worked out of it. */
+export async function removeEvidence({ id, kind }: { id: string; kind: string }): Promise<void> {
+  await evidenceTurns.take(id, async () => {
+    await callWriter((writer) => writer.removeEvidence(id));
+    await new EvidenceStore(settings().dataFolder).remove(id);
+    if (kind === 'heap') await dropIndexes(id);
+  });
+  publish('evidence');
+}

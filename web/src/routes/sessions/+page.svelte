@@ -1,0 +1,84 @@
+<script lang="ts">
+  import { invalidate } from '$app/navigation';
+  import { plural } from '@tromix/core/text/format';
+  import { toast } from 'svelte-sonner';
+  import { dateTime } from '$lib/ui/kit/time';
+  import Sentence from '$lib/ui/kit/Sentence.svelte';
+  import Page from '$lib/ui/shell/Page.svelte';
+  import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
+  import DataTable from '$lib/ui/tables/DataTable.svelte';
+  import type { Column } from '$lib/ui/tables/columns';
+  import type { PageData } from './$types';
+
+  let { data }: { data: PageData } = $props();
+  describeKeys([]);
+  type Row = PageData['sessions'][number];
+  const COLUMNS: Column<Row>[] = [
+    {
+      key: 'agent',
+      title: 'browser',
+      about: 'How the browser describes itself',
+      width: 260,
+      grows: true,
+      value: (row) => (row.mine ? `this browser · ${row.agent}` : row.agent) || '(not told)'
+    },
+    { key: 'address', title: 'address', width: 150, value: (row) => row.address },
+    { key: 'created', title: 'signed in', width: 150, value: (row) => row.createdAtUs, text: (row) => dateTime(row.createdAtUs / 1000) },
+    { key: 'used', title: 'last used', about: 'Noted every five minutes', width: 150, value: (row) => row.usedAtUs, text: (row) => dateTime(row.usedAtUs / 1000) },
+    { key: 'expires', title: 'expires', width: 150, value: (row) => row.expiresAtUs, text: (row) => dateTime(row.expiresAtUs / 1000) }
+  ];
+
+  async function end(body: object, done: string): Promise<void> {
+    const response = await fetch('/api/sessions', {
+      method: 'DELETE',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify(body)
+    });
+    if (!response.ok) return void toast.error('The session could not be ended. Try again.');
+    toast.success(done);
+    await invalidate('tromix:sessions');
+  }
+  async function signOut(which: 'mine' | 'all'): Promise<void> {
+    await end({ which }, 'Signed out.');
+    location.assign('/login');
+  }
+</script>
+
+<Page>
+  {#snippet scope()}<span>Looking at <b class="font-semibold text-ink">who is signed in</b></span>{/snippet}
+  {#snippet reading()}
+    {#if data.asksToken}
+      <Sentence text="*{plural(data.sessions.length, 'browser')}* signed in with the access token." />
+      <p class="mb-3">
+        A session ends after a week, when you end it here, or when the server is started with another token.
+        Programs that send the token itself have no session.
+      </p>
+      <div class="flex flex-col items-start gap-2">
+        <button class="button" onclick={() => void signOut('mine')}>Sign out</button>
+        <button
+          class="button"
+          disabled={data.sessions.length < 2}
+          onclick={() => void end({ which: 'others' }, 'All other sessions ended.')}>End all others</button
+        >
+        <button class="button" onclick={() => void signOut('all')}>End all, mine too</button>
+      </div>
+    {:else}
+      <p>This server asks for no access token, so nobody signs in. Set TROMIX_TOKEN to change that.</p>
+    {/if}
+  {/snippet}
+  <DataTable
+    label="Sessions"
+    rows={data.sessions}
+    columns={COLUMNS}
+    keyOf={(row) => row.id}
+    sort="-used"
+    file="sessions"
+    empty="Nobody is signed in."
+    actionsOf={(row) => [
+      {
+        name: 'End this session',
+        run: () => void (row.mine ? signOut('mine') : end({ which: 'one', id: row.id }, 'The session ended.'))
+      }
+    ]}
+  />
+</Page>
