@@ -44,6 +44,9 @@ export default defineConfig({
       TROMIX_SOURCES: '../workload/src',
       TROMIX_INSPECT: `127.0.0.1:${FLEET_PORT + 100}-${FLEET_PORT + 105}`
     }),
-    serve('locked', LOCKED, { TROMIX_TOKEN: 'harbour-master-of-quillhaven', TROMIX_INGEST_TOKEN: 'gauge-of-the-west-quay' })
+    serve('locked', LOCKED, {
+      TROMIX_TOKEN: 'harbour-master-of-quillhaven',
+      TROMIX_INGEST_TOKEN: 'gauge-of-the-west-quay'
+    })
   ]
 });

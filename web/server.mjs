@@ -42,7 +42,11 @@ const { handler } = await import('./build/handler.js').catch((cause) =>
 const server = createServer((request, response) => {
   response.setHeader('x-content-type-options', 'nosniff');
   response.setHeader('x-frame-options', 'DENY');
-  const told = behindProxy ? String(request.headers['x-forwarded-proto'] ?? '').split(',')[0].trim() : '';
+  const told = behindProxy
+    ? String(request.headers['x-forwarded-proto'] ?? '')
+        .split(',')[0]
+        .trim()
+    : '';
   request.headers['x-tromix-protocol'] = told === 'https' ? 'https' : 'http';
   // Without the proxy's word the address is the connection's own.
   if (behindProxy) request.headers['x-forwarded-for'] ??= request.socket.remoteAddress ?? '';

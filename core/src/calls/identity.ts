@@ -156,9 +156,7 @@ function cacheCall(span: Omit<Span, 'call'>, a: Attributes): Asked {
 function messagingCall(span: Omit<Span, 'call'>, a: Attributes): Asked {
   const operation =
     textOf(a, 'messaging.operation.name', 'messaging.operation.type', 'messaging.operation') || 'send';
-  const destination = maskName(
-    textOf(a, 'messaging.destination.name', 'messaging.destination') || span.name
-  );
+  const destination = maskName(textOf(a, 'messaging.destination.name', 'messaging.destination') || span.name);
   return { kind: 'messaging', fingerprint: `${operation} ${destination}`, verb: operation, literals: [] };
 }
 

@@ -48,7 +48,10 @@ export function findInRequest(trace: TraceAccount, request: RequestAccount): Fin
 }
 
 /** Own nodes, and the entries of the requests inside: no edit reaches into those, so each is replayed as one. */
-function withInnerEntries({ tree, innermost }: TraceAccount, { node: request, ownNodes }: RequestAccount): number[] {
+function withInnerEntries(
+  { tree, innermost }: TraceAccount,
+  { node: request, ownNodes }: RequestAccount
+): number[] {
   const nodes = [...ownNodes];
   for (const node of ownNodes)
     for (const child of tree.children[node]) if (innermost[child] !== request) nodes.push(child);

@@ -14,18 +14,22 @@ export interface MaskPolicy {
 }
 
 /** What is done with the value of an attribute, by its name. */
-type Treatment = 'drop' | 'statement' | 'url' | 'query' | 'body' | 'graphql' | 'arguments' | 'stack' | Thoroughness;
+type Treatment =
+  'drop' | 'statement' | 'url' | 'query' | 'body' | 'graphql' | 'arguments' | 'stack' | Thoroughness;
 
 /** Statement texts and their parameters: the call's fingerprint stands for them. */
 const STATEMENT = /^db\.(?:query\.text|statement|query\.parameter\..*|operation\.parameter\..*)$/;
 /** Who asks and where: dropped with the statement, whatever is wished. */
-const CONNECTION = /^(?:db\.(?:user|connection_string)|process\.environment_variable\..*|process\.env(?:ironment)?(?:\..*)?)$/;
-const URL_NAME = /^(?:url\.(?:full|original)|http\.(?:url|target)|.*\.(?:url|uri|endpoint|referr?er|location)|http\.(?:request|response)\.header\.(?:referer|location|origin|x-original-url|x-forwarded-uri))$/i;
+const CONNECTION =
+  /^(?:db\.(?:user|connection_string)|process\.environment_variable\..*|process\.env(?:ironment)?(?:\..*)?)$/;
+const URL_NAME =
+  /^(?:url\.(?:full|original)|http\.(?:url|target)|.*\.(?:url|uri|endpoint|referr?er|location)|http\.(?:request|response)\.header\.(?:referer|location|origin|x-original-url|x-forwarded-uri))$/i;
 const BODY =
   /^(?:.*\.)?(?:body|payload|body\.(?:content|text|raw)|request_body|response_body|post_data|form_data|variables|arguments|message\.content)$/i;
 const ARGUMENTS = /^process\.command(?:_line|_args)?$/;
 /** Texts that programs write for people. */
-const MESSAGE = /(?:^|\.)(?:message|description|reason|detail|details|error|text|log|status_message|status_description|output|stderr|stdout|title|cause)$/i;
+const MESSAGE =
+  /(?:^|\.)(?:message|description|reason|detail|details|error|text|log|status_message|status_description|output|stderr|stdout|title|cause)$/i;
 /** What tells services, hosts, releases and places of the program apart. */
 const NAME =
   /^(?:service|host|os|k8s|container|cloud|deployment|telemetry|code|vcs|device|faas|thread|process\.(?:runtime|executable|pid|owner)|db\.(?:system|system\.name|namespace|name|collection\.name|operation|operation\.name|sql\.table)|http\.(?:route|method|request\.method|status_code|response\.status_code|scheme|flavor)|rpc|messaging\.(?:system|destination|operation|consumer)|server|client|net|network|url\.(?:scheme|path|template)|exception\.type|error\.type|otel|user_agent)(?:\.|$)/;
@@ -118,7 +122,9 @@ function maskString(text: string, treatment: Treatment, { keepLiterals, hashKey 
       return maskStack(text);
     case 'value':
       // People stay apart from each other without being named.
-      return isEmail(text) ? `(address ${hash53(text.toLowerCase(), hashKey).toString(36)})` : maskText(text, 'value');
+      return isEmail(text)
+        ? `(address ${hash53(text.toLowerCase(), hashKey).toString(36)})`
+        : maskText(text, 'value');
     case 'message':
     case 'name':
       return maskText(text, treatment);

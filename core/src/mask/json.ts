@@ -1,7 +1,8 @@
 import { MASK } from './shapes';
 
 /** Members whose value says what is asked, not of whom: the names of collections and the like. */
-const NAMING = /^(?:find|findOne|findAndModify|aggregate|insert|insertOne|insertMany|update|updateOne|updateMany|delete|deleteOne|deleteMany|count|distinct|getMore|createIndexes|drop|collection|from|index|\$db|type|__typename|operationName|method|jsonrpc|TableName)$/;
+const NAMING =
+  /^(?:find|findOne|findAndModify|aggregate|insert|insertOne|insertMany|update|updateOne|updateMany|delete|deleteOne|deleteMany|count|distinct|getMore|createIndexes|drop|collection|from|index|\$db|type|__typename|operationName|method|jsonrpc|TableName)$/;
 const MAX_DEPTH = 40;
 const MAX_LENGTH = 4000;
 

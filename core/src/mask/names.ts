@@ -61,7 +61,8 @@ const SECRET_PAIRS = new Set([
 /** These name a secret where the value is a text: numbers of tokens are counted, not kept secret. */
 const SECRET_TEXTS = new Set(['token', 'tokens', 'auth', 'signature', 'nonce', 'salt']);
 /** Joined without a border: `accesstoken`, `dbpassword`. */
-const JOINED = /password|passwd|passphrase|secret|apikey|accesskey|privatekey|credential|(?:access|auth|bearer|refresh|session|id|csrf|xsrf)token$/;
+const JOINED =
+  /^passw(?:or)?d|(?:password|passwd|passphrase|secret|apikey|accesskey|privatekey|credential|(?:access|auth|bearer|refresh|session|id|csrf|xsrf)token)s?$/;
 
 /** Names of the OpenTelemetry semantic conventions that would match, and hold no secret. */
 const PLAIN = new Set(['gen_ai.token.type', 'auth.method', 'tls.client.subject']);
@@ -97,8 +98,7 @@ function judge(name: string): Secrecy {
   if (PLAIN.has(name.toLowerCase())) return 'no';
   const words = wordsOf(name);
   if (words.some((word) => SECRET_WORDS.has(word) || JOINED.test(word))) return 'always';
-  for (let i = 1; i < words.length; i++)
-    if (SECRET_PAIRS.has(`${words[i - 1]} ${words[i]}`)) return 'always';
+  for (let i = 1; i < words.length; i++) if (SECRET_PAIRS.has(`${words[i - 1]} ${words[i]}`)) return 'always';
   return words.some((word) => SECRET_TEXTS.has(word)) ? 'texts' : 'no';
 }
 

@@ -5,7 +5,7 @@ const EMAIL = /[\p{L}\p{N}._%+-]+@[\p{L}\p{N}-]+(?:\.[\p{L}\p{N}-]+)+/gu;
 /** JSON Web Tokens (RFC 7519): three parts in base64url, the first of which begins with `{"`. */
 const JWT = /\beyJ[\w-]{6,}\.[\w-]+(?:\.[\w-]*)?/g;
 /** HTTP credentials (RFC 9110, 11.4) wherever they are quoted. */
-const CREDENTIALS = /\b(Bearer|Basic|Digest|Negotiate|ApiKey|Token)\s+[\w.~+/=-]{6,}/gi;
+const CREDENTIALS = /\b(bearer|basic|digest|negotiate|apikey)\s+([\w.~+/=-]{6,})/gi;
 /** PEM blocks (RFC 7468). */
 const PEM = /-----BEGIN [A-Z ]+-----[\s\S]*?(?:-----END [A-Z ]+-----|$)/g;
 /** Social security numbers as they are written, and card numbers (ISO/IEC 7812: 13 to 19 digits, checked below). */
@@ -13,7 +13,8 @@ const WRITTEN_NUMBER = /\b\d{3}-\d{2}-\d{4}\b/g;
 const CARD = /\b\d(?:[ -]?\d){12,18}\b/g;
 const IBAN = /\b[A-Z]{2}\d{2}(?: ?[A-Z0-9]{4}){3,7}(?: ?[A-Z0-9]{1,3})?\b/g;
 /** Keys that say so themselves: a short prefix, what it is for, and something random (common practice). */
-const PREFIXED = /\b(?:[a-z]{2,6}_(?:live|test|prod|sec|pat)_\w{8,}|(?:AKIA|ASIA)[0-9A-Z]{16}|xox[a-z]-[\w-]{10,}|gh[a-z]_\w{20,})/g;
+const PREFIXED =
+  /\b(?:[a-z]{2,6}_(?:live|test|prod|sec|pat)_\w{8,}|(?:AKIA|ASIA)[0-9A-Z]{16}|xox[a-z]-[\w-]{10,}|gh[a-z]_\w{20,})/g;
 /** Runs of characters that tokens are written with. */
 const RUN = /[A-Za-z0-9+/_-]{20,}={0,2}/g;
 const UUID = /^[0-9a-f]{8}-(?:[0-9a-f]{4}-){3}[0-9a-f]{12}$/i;
@@ -55,14 +56,20 @@ export function looksRandom(run: string): boolean {
   if (HEX.test(bare)) return bare.length >= KEY_HEX && /\d/.test(bare) && /[a-f]/i.test(bare);
   const digits = bare.replace(/\D/g, '').length;
   const mixed = /[a-z]/.test(bare) && /[A-Z]/.test(bare) && digits >= 2;
-  const lower = bare.length >= 32 && digits >= 4 && !bare.includes('/') && (bare.match(/[-_]/g)?.length ?? 0) <= 2;
+  const lower =
+    bare.length >= 32 && digits >= 4 && !bare.includes('/') && (bare.match(/[-_]/g)?.length ?? 0) <= 2;
   return (mixed || lower) && bitsPerCharacter(bare) >= RANDOM_BITS;
 }
 
 /** True for a whole word, a segment of a path say, that names a person or opens a door. */
 export function isSecretWord(word: string): boolean {
   if (word.length < 6) return false;
-  return (word.includes('@') && new RegExp(`^${EMAIL.source}$`, 'u').test(word)) || JWT_WORD.test(word) || PREFIXED_WORD.test(word) || looksRandom(word);
+  return (
+    (word.includes('@') && new RegExp(`^${EMAIL.source}$`, 'u').test(word)) ||
+    JWT_WORD.test(word) ||
+    PREFIXED_WORD.test(word) ||
+    looksRandom(word)
+  );
 }
 const JWT_WORD = new RegExp(`^${JWT.source}$`);
 const PREFIXED_WORD = new RegExp(`^${PREFIXED.source}$`);
@@ -72,7 +79,9 @@ export function maskDoors(text: string): string {
   return text
     .replace(PEM, MASK)
     .replace(JWT, MASK)
-    .replace(CREDENTIALS, `$1 ${MASK}`)
+    .replace(CREDENTIALS, (whole, scheme: string, value: string) =>
+      /[\dA-Z+/=]/.test(value) ? `${scheme} ${MASK}` : whole
+    )
     .replace(PREFIXED, MASK);
 }
 

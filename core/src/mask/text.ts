@@ -13,7 +13,8 @@ export type Thoroughness =
   | 'name';
 
 /** Whatever none of the rules could change. One look that most texts need no more than. */
-const SUSPECT = /[@=:'"`]|[A-Za-z0-9+/_-]{20}|\d{3}-\d\d|\d[ -]?\d{11}|Bearer|Basic|[A-Z]{2}\d\d/;
+const SUSPECT =
+  /[@=:'"`]|-----|[A-Za-z0-9+/_-]{20}|\d{3}-\d\d|(?:\d[ -]?){12}|[Bb](?:earer|asic)\s|[A-Z]{2}\d\d|_(?:live|test|prod)_|(?:AKIA|ASIA)\w/;
 /** `name=value`, `name: value`, `"name": "value"`, `--name value`: a value ends where its kind of quote does, or at the next space or separator. */
 const NAMED =
   /(--?)?(["'`]?)([A-Za-z_][\w.$-]{1,80})\2(\s*(?:=>|:=|=|:)\s*|(?<=--[\w.-]{2,80})\s+)("(?:[^"\\]|\\.)*(?:"|$)|'(?:[^'\\]|\\.)*(?:'|$)|`[^`]*(?:`|$)|\{[^{}]*(?:\}|$)|\[[^\][]*(?:\]|$)|[^\s"'`,;&|)}\]]+)/gs;
@@ -22,9 +23,8 @@ const ROW_DETAIL = /(\([\w, "]+\)\s*=\s*)\([^)]*\)?/g;
 /** `password hunter2`, `password is hunter2`, `password for bob: hunter2`. */
 const SPOKEN =
   /\b(passwords?|passphrase|passwd|pwd|secret|api[ _-]?key|access[ _-]?token|auth[ _-]?token|token|pin)\b(\s+(?:is|was|of|for\s+\S+)?\s*:?\s*)([^\s"'`,;:.()[\]{}=?]{4,}[^\s"'`,;()[\]{}=]*)/gi;
-/** Words that follow those without being one. */
-const NO_SECRET =
-  /^(?:is|was|not|must|has|have|had|and|or|the|for|with|from|missing|invalid|wrong|expired|rejected|refused|required|mismatch|field|reset|hash|policy|length|does|did|cannot|could|should|will|type|count|bucket|stream|provider|endpoint|service|manager|store|verification|authentication|changed|change|incorrect|failed|failure|refresh(?:ed)?|revoked|received|provided|given|found|already|again|too|than|that|this|used|being|been|value|name|error|exchange|request|response|validation|server|parser|limit|bound|near|at|in|of|to|on|by|as|an?)$/i;
+/** A word that is made up rather than one of a language: with digits or signs in it, or a capital within. */
+const MADE_UP = /\d|[!#$%^&*+~]|[a-z][A-Z]/;
 
 /** SQL and its kin within a text, as far as the line goes. */
 const STATEMENT =
@@ -50,7 +50,7 @@ const MAX_KNOWN_LENGTH = 300;
  * What it cannot know stands in docs/security.md.
  */
 export function maskText(text: string, thoroughness: Thoroughness): string {
-  if (!SUSPECT.test(text) && !(thoroughness === 'message' && SPOKEN_WORD.test(text))) return text;
+  if (isPlain(text, thoroughness === 'message')) return text;
   const known = memory[thoroughness].get(text);
   if (known !== undefined) return known;
   const masked = work(text, thoroughness);
@@ -60,6 +60,22 @@ export function maskText(text: string, thoroughness: Thoroughness): string {
   }
   return masked;
 }
+
+/** Texts that no rule could change. A look at what was seen before is several times faster than one at the text. */
+const plain = { message: new Set<string>(), other: new Set<string>() };
+const MAX_PLAIN_LENGTH = 100;
+
+function isPlain(text: string, message: boolean): boolean {
+  const seen = message ? plain.message : plain.other;
+  if (seen.has(text)) return true;
+  if (SUSPECT.test(text) || (message && SPOKEN_WORD.test(text))) return false;
+  if (text.length <= MAX_PLAIN_LENGTH) {
+    if (seen.size >= MAX_KNOWN) seen.clear();
+    seen.add(text);
+  }
+  return true;
+}
+
 const SPOKEN_WORD = /pass|pwd|secret|key|token|pin|where|select|insert|update|delete/i;
 
 function work(text: string, thoroughness: Thoroughness): string {
@@ -72,10 +88,12 @@ function work(text: string, thoroughness: Thoroughness): string {
     .replace(STATEMENT, (statement) => maskedStatement(statement))
     .replace(ROW_DETAIL, `$1(${MASK})`)
     .replace(SPOKEN, (whole, word: string, between: string, value: string) =>
-      NO_SECRET.test(value) ? whole : `${word}${between}${MASK}`
+      MADE_UP.test(value) ? `${word}${between}${MASK}` : whole
     );
   return masked.replace(QUOTED, (whole, quote: string, inner: string) =>
-    inner === MASK || (inner.length <= MAX_IDENTIFIER && IDENTIFIER.test(inner)) ? whole : `${quote}${MASK}${quote}`
+    inner === MASK || (inner.length <= MAX_IDENTIFIER && IDENTIFIER.test(inner))
+      ? whole
+      : `${quote}${MASK}${quote}`
   );
 }
 
@@ -88,10 +106,13 @@ function maskNamed(text: string): string {
       if (value.startsWith('//') || value === MASK) return whole;
       const secrecy = secrecyOf(name);
       if (secrecy === 'no' || (secrecy === 'texts' && /^-?\d+(?:\.\d+)?$/.test(value))) {
-        // What is in quotes or brackets may hold pairs of its own.
-        if (!/^["'`{[]/.test(value) || value.length < 3) return whole;
-        const inner = value.slice(1, -1);
-        return `${dashes ?? ''}${quote}${name}${quote}${between}${value[0]}${maskNamed(inner)}${value[value.length - 1]}`;
+        const head = `${dashes ?? ''}${quote}${name}${quote}${between}`;
+        // The value may hold pairs of its own: within its quotes or brackets, or `failed: password=…`.
+        if (!/^["'`{[]/.test(value))
+          return value.includes('=') || value.includes(':') ? head + maskNamed(value) : whole;
+        return value.length < 3
+          ? whole
+          : head + value[0] + maskNamed(value.slice(1, -1)) + value[value.length - 1];
       }
       return `${dashes ?? ''}${quote}${name}${quote}${between}${MASK}`;
     }
@@ -116,7 +137,8 @@ const STARTS_STATEMENT =
   /^\s*(?:select|insert|update|delete|merge|replace|with|call|exec(?:ute)?|match|create|alter|upsert|set|grant)\s+\S+/i;
 
 /** Lines of a stack: they name places of the program. */
-const FRAME_LINE = /^\s*(?:at\s|File ".*", line \d+|\.\.\. \d+ more|from\s\S+:\d+|#\d+\s|[\w./$<>-]+\(\.{0,3}\)?|goroutine \d+)/;
+const FRAME_LINE =
+  /^\s*(?:at\s|File ".*", line \d+|\.\.\. \d+ more|from\s\S+:\d+|#\d+\s|[\w./$<>-]+\(\.{0,3}\)?|goroutine \d+)/;
 
 /** A recorded stack: messages in it are masked as such, of its frames only what opens doors. */
 export const maskStack = (stack: string): string =>

@@ -32,7 +32,8 @@ export function maskPath(path: string): string {
       const at = text.indexOf(';');
       if (at >= 0) return `${isSecretWord(text.slice(0, at)) ? MASK : text.slice(0, at)};${MASK}`;
       const before = i > 0 ? segments[i - 1] : '';
-      const named = before !== '' && /^[a-z-]+$/i.test(before) && isSecretName(before) && /[\d@]|.{12}/.test(text);
+      const named =
+        before !== '' && /^[a-z-]+$/i.test(before) && isSecretName(before) && /[\d@]|.{12}/.test(text);
       return named || isSecretWord(text) ? MASK : segment;
     })
     .join('/');
@@ -40,12 +41,17 @@ export function maskPath(path: string): string {
 
 /** A URL without user information, values of its query and its fragment. */
 export function maskUrl(url: string): string {
-  const found = /^([a-z][a-z0-9+.-]*:(?:[a-z0-9]+:)*\/\/)?([^/?#]*)([^?#]*)(?:\?([^#]*))?(?:#.*)?$/is.exec(url);
+  const found = /^([a-z][a-z0-9+.-]*:(?:[a-z0-9]+:)*\/\/)?([^/?#]*)([^?#]*)(?:\?([^#]*))?(?:#.*)?$/is.exec(
+    url
+  );
   if (!found) return MASK;
   const [, scheme = '', authority, path, query] = found;
   // Without a scheme it is a target: what stands before the first slash is a path.
-  const host = scheme ? authority.slice(authority.lastIndexOf('@') + 1) : maskPath(authority);
+  // Some write parameters behind it, after a semicolon.
+  const [place, ...parameters] = authority.split(';');
+  const host = scheme ? place.slice(place.lastIndexOf('@') + 1) : maskPath(place);
   const suffix = query === undefined ? '' : `?${maskQuery(query)}`;
+  if (parameters.length > 0) return `${scheme}${host};${MASK}`;
   return `${scheme}${host}${maskPath(path)}${suffix}`;
 }
 

@@ -41,8 +41,12 @@ export class TooEntangled extends Error {
 export function book(tree: TraceTree, root: number): Stretch[] {
   const backwards: Stretch[] = [];
   const work = { left: Infinity };
-  bookWindow(tree, { node: root, from: tree.start[root], to: tree.end[root] }, () => false, work, (stretch) =>
-    backwards.push(stretch)
+  bookWindow(
+    tree,
+    { node: root, from: tree.start[root], to: tree.end[root] },
+    () => false,
+    work,
+    (stretch) => backwards.push(stretch)
   );
   return backwards.reverse();
 }

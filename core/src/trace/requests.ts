@@ -151,8 +151,12 @@ function ownPart(tree: TraceTree, innermost: Int32Array, window: Stretch, work: 
   const request = window.node;
   const stretches: Stretch[] = [];
   const inner: Stretch[] = [];
-  bookWindow(tree, window, (node) => innermost[node] !== request, work, (stretch) =>
-    (innermost[stretch.node] === request ? stretches : inner).push(stretch)
+  bookWindow(
+    tree,
+    window,
+    (node) => innermost[node] !== request,
+    work,
+    (stretch) => (innermost[stretch.node] === request ? stretches : inner).push(stretch)
   );
   return {
     nodes: ownSubtree(tree, innermost, request),
@@ -184,10 +188,16 @@ function addInner(
       sum.addSum(sums.get(node)!);
       continue;
     }
-    bookWindow(tree, next, (below) => innermost[below] !== node, work, (stretch) => {
-      if (innermost[stretch.node] !== node) waiting.push(stretch);
-      else for (const part of splitByAccount(tree, stretch)) sum.addStretch(part);
-    });
+    bookWindow(
+      tree,
+      next,
+      (below) => innermost[below] !== node,
+      work,
+      (stretch) => {
+        if (innermost[stretch.node] !== node) waiting.push(stretch);
+        else for (const part of splitByAccount(tree, stretch)) sum.addStretch(part);
+      }
+    );
   }
 }
 

@@ -19,7 +19,8 @@ export function resourceFrom(attributes: Attributes): Resource {
       textOf(attributes, 'host.name', 'k8s.pod.name', 'container.name', 'service.instance.id'),
       MAX_NAME
     ) || 'unnamed host';
-  const release = cutText(textOf(attributes, 'service.version', 'deployment.version'), MAX_NAME) || 'no release';
+  const release =
+    cutText(textOf(attributes, 'service.version', 'deployment.version'), MAX_NAME) || 'no release';
   const pid = pidFrom(numberOf(attributes, 'process.pid'));
   const instance = cutText(textOf(attributes, 'service.instance.id'), MAX_NAME);
   return {

@@ -3,5 +3,4 @@ export const choiceOf = <Choices extends object>(
   choices: Choices,
   asked: string,
   usual: keyof Choices & string
-): keyof Choices & string =>
-  Object.hasOwn(choices, asked) ? (asked as keyof Choices & string) : usual;
+): keyof Choices & string => (Object.hasOwn(choices, asked) ? (asked as keyof Choices & string) : usual);

@@ -74,8 +74,7 @@ export function tokenize(sql: string, dialect: Dialect): Token[] {
     else if (c === '"') {
       const literal = doubleQuotedString || (dialect === 'sqlite' && comparesWith(tokens));
       push(literal ? 'literal' : 'quoted', quoteEnd(sql, at, '"', backslash));
-    }
-    else if (c === '`') push('quoted', quoteEnd(sql, at, '`', false));
+    } else if (c === '`') push('quoted', quoteEnd(sql, at, '`', false));
     else if (c === '[' && bracketQuotes(dialect, tokens)) push('quoted', bracketEnd(sql, at));
     else if (oracleQuote(sql, at, dialect)) push('literal', oracleQuote(sql, at, dialect));
     else if (/[eE]/.test(c) && d === "'" && (dialect === 'postgresql' || dialect === 'generic'))

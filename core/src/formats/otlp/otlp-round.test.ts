@@ -56,9 +56,7 @@ describe('logs', () => {
     resourceLogs: [{ scopeLogs: [{ logRecords }] }]
   });
   it('reads JSON, and counts records that name no trace', () => {
-    const { records, rejected } = decodeLogsJson(
-      JSON.stringify(wrap(record, { ...record, traceId: '' }))
-    );
+    const { records, rejected } = decodeLogsJson(JSON.stringify(wrap(record, { ...record, traceId: '' })));
     expect(rejected).toEqual([{ reason: 'log record names no trace or no time', count: 1 }]);
     expect(records).toEqual([
       {

@@ -69,6 +69,9 @@ const cutTo = (text: string, { valueLength }: ValueLimits): string => cutText(te
 function offsetOf(begin: Moment, at: Moment, warnings: Warnings): number {
   const offsetNs = distanceNs(begin, at);
   if (inTimeRange(at.us) && Math.abs(offsetNs) <= MAX_DURATION_NS) return offsetNs;
-  warnings.add('event-time', 'An event lies more than 100 days from its span; it was put at the span’s start.');
+  warnings.add(
+    'event-time',
+    'An event lies more than 100 days from its span; it was put at the span’s start.'
+  );
   return 0;
 }

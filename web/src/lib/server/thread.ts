@@ -69,11 +69,7 @@ export class Thread<Service> {
       ended = true;
       this.#running = undefined;
       const words = cause instanceof Error ? cause.message : `It ended with ${String(cause)}.`;
-      const error = new ThreadEnded(
-        `The thread ${this.#name} ended: ${words}`,
-        running.waiting.size,
-        cause
-      );
+      const error = new ThreadEnded(`The thread ${this.#name} ended: ${words}`, running.waiting.size, cause);
       console.error(`${error.message} The next call starts it again.`);
       for (const fail of running.waiting) fail(error);
       this.onended();

@@ -46,8 +46,15 @@ function databaseThread(name: string, migrationsFolder: string, port: DatabaseTh
 
 /** The writer computes in one thread while its database works in another; if either dies, both begin anew. */
 const writer = new Thread<WriterService>('writer', () => {
-  const { dataFolder, migrationsFolder, keepLiteralsOf, maxInflatedBytes, settleMs, retention, maxTraceSpans } =
-    settings();
+  const {
+    dataFolder,
+    migrationsFolder,
+    keepLiteralsOf,
+    maxInflatedBytes,
+    settleMs,
+    retention,
+    maxTraceSpans
+  } = settings();
   const { port1, port2 } = new MessageChannel();
   const database = databaseThread('writer database', migrationsFolder, port1);
   const workerData: WriterThreadOptions = {

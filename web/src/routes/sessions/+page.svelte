@@ -23,9 +23,28 @@
       value: (row) => (row.mine ? `this browser · ${row.agent}` : row.agent) || '(not told)'
     },
     { key: 'address', title: 'address', width: 150, value: (row) => row.address },
-    { key: 'created', title: 'signed in', width: 150, value: (row) => row.createdAtUs, text: (row) => dateTime(row.createdAtUs / 1000) },
-    { key: 'used', title: 'last used', about: 'Noted every five minutes', width: 150, value: (row) => row.usedAtUs, text: (row) => dateTime(row.usedAtUs / 1000) },
-    { key: 'expires', title: 'expires', width: 150, value: (row) => row.expiresAtUs, text: (row) => dateTime(row.expiresAtUs / 1000) }
+    {
+      key: 'created',
+      title: 'signed in',
+      width: 150,
+      value: (row) => row.createdAtUs,
+      text: (row) => dateTime(row.createdAtUs / 1000)
+    },
+    {
+      key: 'used',
+      title: 'last used',
+      about: 'Noted every five minutes',
+      width: 150,
+      value: (row) => row.usedAtUs,
+      text: (row) => dateTime(row.usedAtUs / 1000)
+    },
+    {
+      key: 'expires',
+      title: 'expires',
+      width: 150,
+      value: (row) => row.expiresAtUs,
+      text: (row) => dateTime(row.expiresAtUs / 1000)
+    }
   ];
 
   async function end(body: object, done: string): Promise<void> {

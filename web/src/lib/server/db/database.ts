@@ -3,9 +3,10 @@ import type { Client, InStatement, InValue } from '@libsql/client';
 /** A statement failed in the database itself: locked, full, damaged. What it was about to store is still in hand. */
 export class DatabaseError extends Error {
   /** True where the same statements would fail again: it is their values that the database does not take. */
-  readonly refused = /SQLITE_(?:CONSTRAINT|MISMATCH|TOOBIG|RANGE)|constraint failed|datatype mismatch|too big/.test(
-    this.message
-  );
+  readonly refused =
+    /SQLITE_(?:CONSTRAINT|MISMATCH|TOOBIG|RANGE)|constraint failed|datatype mismatch|too big/.test(
+      this.message
+    );
   /** True where the disk has no room. */
   readonly full = /SQLITE_FULL|disk is full|ENOSPC/.test(this.message);
 }

@@ -1,4 +1,13 @@
-import { blob, index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
+import {
+  blob,
+  index,
+  integer,
+  primaryKey,
+  real,
+  sqliteTable,
+  text,
+  uniqueIndex
+} from 'drizzle-orm/sqlite-core';
 
 /** The ten accounts as columns: of a request's own ledger (`in`), and of the time in which it is the innermost (`ex`). */
 const ledgerColumns = {

@@ -87,7 +87,8 @@ function begin(id: string, folder: string, weakKeep: boolean): void {
           ? { code: 'set-aside', message: cause.message }
           : {
               code: 'died',
-              message: 'The thread that reads dumps crashed, possibly out of memory. The dump is stored; try again.'
+              message:
+                'The thread that reads dumps crashed, possibly out of memory. The dump is stored; try again.'
             };
     });
 }

@@ -36,7 +36,9 @@ export async function otlpPost(
   }
   const { maxBatchBytes } = settings();
   try {
-    const outcome = await withBody(request, maxBatchBytes, (body) => store(body, encoding, coding === 'gzip'));
+    const outcome = await withBody(request, maxBatchBytes, (body) =>
+      store(body, encoding, coding === 'gzip')
+    );
     if (outcome.ok) return otlpAccepted(encoding, outcome.value, rejectedName);
     // A full disk is a thing of the moment: by the standard only 429, 502, 503 and 504 are sent again.
     if (outcome.code === 'busy' || outcome.code === 'disk-full')

@@ -78,7 +78,9 @@ export async function sessionOf(cookie: string): Promise<Session | null> {
   if (now - session.usedAtUs > NOTE_MS * 1000) {
     session.usedAtUs = now;
     // Nobody waits for this note.
-    store(session).catch((cause: unknown) => console.error('The use of a session could not be noted.', cause));
+    store(session).catch((cause: unknown) =>
+      console.error('The use of a session could not be noted.', cause)
+    );
   }
   return session;
 }

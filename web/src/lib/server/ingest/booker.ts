@@ -102,8 +102,7 @@ export function rowsFor(traces: readonly Accounted[], dictionary: Dictionary): B
     parts: [],
     findings: []
   };
-  for (const { requests } of traces)
-    for (const request of requests) addRows(request, dictionary, booked);
+  for (const { requests } of traces) for (const request of requests) addRows(request, dictionary, booked);
   return booked;
 }
 
@@ -111,15 +110,7 @@ function addRows(request: AccountedRequest, dictionary: Dictionary, booked: Book
   const { span, startUs, account, process, findings } = request;
   const { service, host, release } = process;
   dictionary.served(process, startUs);
-  const place = [
-    span.traceId,
-    span.spanId,
-    service.id,
-    request.endpoint.id,
-    host.id,
-    release.id,
-    startUs
-  ];
+  const place = [span.traceId, span.spanId, service.id, request.endpoint.id, host.id, release.id, startUs];
   const groups = request.parts.filter(({ called }) => called).map(({ group }) => group.id);
   booked.parts.push([
     span.traceId,

@@ -48,7 +48,6 @@ export const MORE_VALUES = '(more values)';
 const PROCESS_NOISE =
   /^(?:telemetry\.|process\.(?:command|executable|pid|owner|runtime\.description)|service\.|host\.(?:name|id)$)/;
 
-
 /** Parts the texts of a key: no stored text holds it. */
 const SEPARATOR = '\u0000';
 
@@ -172,7 +171,10 @@ export class Dictionary {
     )) {
       names.releases.load(service + SEPARATOR + name, id);
       dictionary.#count(`releases ${service}`);
-      dictionary.#firstUs.set(names.releases.get(service + SEPARATOR + name, () => []), firstUs);
+      dictionary.#firstUs.set(
+        names.releases.get(service + SEPARATOR + name, () => []),
+        firstUs
+      );
     }
     for (const [id, service, name] of await rows<[number, string, string]>(
       't.id, s.name, t.name',
@@ -263,8 +265,7 @@ export class Dictionary {
       OTHER_RELEASES,
       seenUs
     );
-    const full =
-      !this.#names.resources.has(resource.key) && this.#names.resources.size >= MAX_PROCESSES;
+    const full = !this.#names.resources.has(resource.key) && this.#names.resources.size >= MAX_PROCESSES;
     const key = full ? JSON.stringify(['(other processes)', service, host, release]) : resource.key;
     const process = this.#process(key, service, host, release, () => [
       key,

@@ -24,7 +24,15 @@ const US_PER_HOUR = 3_600_000_000;
 const US_PER_DAY = 86_400_000_000;
 /** Traces removed by one transaction: writing must not wait long. */
 const REMOVED = 500;
-const TRACE_TABLES = ['spans', 'requests', 'request_parts', 'findings', 'logs', 'pending_traces', 'old_traces'];
+const TRACE_TABLES = [
+  'spans',
+  'requests',
+  'request_parts',
+  'findings',
+  'logs',
+  'pending_traces',
+  'old_traces'
+];
 /** Removed traces whose ids are remembered, so that none is counted again when it is sent again. */
 const MAX_REMEMBERED = 4_000_000;
 
@@ -169,7 +177,10 @@ export class Sweeper {
   async #sums(nowMs: number): Promise<void> {
     const nowMinute = Math.floor(nowMs / 60_000);
     await this.#database.write([
-      { sql: 'DELETE FROM counters WHERE at_us < ?', args: [nowMs * 1000 - this.#retention.days * US_PER_DAY] },
+      {
+        sql: 'DELETE FROM counters WHERE at_us < ?',
+        args: [nowMs * 1000 - this.#retention.days * US_PER_DAY]
+      },
       {
         sql: `DELETE FROM removed_traces WHERE id <= (SELECT max(id) FROM removed_traces) - ${MAX_REMEMBERED}`,
         args: []

@@ -264,7 +264,9 @@ describe('Writer', () => {
     const faults: string[] = [];
     writer.onFault = (message) => faults.push(message);
     await settle();
-    expect(faults).toMatchObject([expect.stringMatching(/^Trace a+2 was set aside: It cannot be accounted for/)]);
+    expect(faults).toMatchObject([
+      expect.stringMatching(/^Trace a+2 was set aside: It cannot be accounted for/)
+    ]);
     expect(await one('SELECT count(*) FROM requests')).toBe(1);
     expect(await one('SELECT count(*) FROM pending_traces')).toBe(0);
     expect(await one('SELECT count(*) FROM set_aside WHERE aside = 1')).toBe(1);

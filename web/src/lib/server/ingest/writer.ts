@@ -179,7 +179,7 @@ export class Writer {
     const count = batch.spans.length;
     this.#waiting++;
     this.#arriving += count;
-    let old = 0;
+    let old: number;
     try {
       old = await this.#store(batch, shiftUs, id);
     } finally {
@@ -328,7 +328,9 @@ export class Writer {
       );
       if (traces.length === 0) break;
       last = traces[traces.length - 1][0];
-      const forgotten = traces.filter(([id, known]) => known === 0 && !this.#resting.has(id)).map(([id]) => id);
+      const forgotten = traces
+        .filter(([id, known]) => known === 0 && !this.#resting.has(id))
+        .map(([id]) => id);
       if (forgotten.length > 0) {
         await this.#inTurn(() => this.#database.write([this.#marking(forgotten)]));
         for (const id of forgotten) this.#rest(id, []);

@@ -93,7 +93,10 @@ class WriterService {
       );
       const beyond = values.length > 0 ? await writer.addCounters(values) : 0;
       const rejected = [
-        { reason: `its time lies outside ${TIME_RANGE}, or its value is no number of bytes`, count: outOfRange },
+        {
+          reason: `its time lies outside ${TIME_RANGE}, or its value is no number of bytes`,
+          count: outOfRange
+        },
         { reason: `more than ${MAX_SERIES} series of counters are not kept`, count: beyond }
       ].filter(({ count }) => count > 0);
       // Other counters are not asked for: an exporter that sends them all does nothing wrong.
@@ -156,7 +159,11 @@ async function worded<T>(work: () => Promise<T>): Promise<Outcome<T>> {
     if (cause instanceof DatabaseError && cause.full)
       return { ok: false, code: 'disk-full', message: DISK_FULL };
     if (cause instanceof DatabaseError && cause.refused)
-      return { ok: false, code: 'cannot-be-stored', message: `The database refuses a value in it: ${cause.message}.` };
+      return {
+        ok: false,
+        code: 'cannot-be-stored',
+        message: `The database refuses a value in it: ${cause.message}.`
+      };
     if (!(cause instanceof EvidenceError)) throw cause;
     return { ok: false, code: cause.code, message: cause.message, offset: cause.offset };
   }

@@ -76,7 +76,8 @@ function item({ summary, ...row }: Stored): EvidenceItem {
   // Evidence recorded by the first release tells CPU time as `busyNs`.
   const stored = parsed(summary) as Partial<Omit<Summary, 'threads' | 'heap'>> & { busyNs?: number };
   const { valueType = 'cpu', unit = 'nanoseconds', warnings = [] } = stored;
-  const threads = row.kind === 'threads' && 'threads' in stored ? (stored as unknown as ThreadsSummary) : null;
+  const threads =
+    row.kind === 'threads' && 'threads' in stored ? (stored as unknown as ThreadsSummary) : null;
   const heap = row.kind === 'heap' && 'objects' in stored ? (stored as unknown as HeapSummary) : null;
   return {
     ...row,

@@ -30,9 +30,11 @@ export async function listAt(place: Place): Promise<{ title: string; url: string
   if (!Array.isArray(list)) return [];
   return list.slice(0, MAX_LISTED).flatMap((listed) => {
     const { webSocketDebuggerUrl, title = '', url = '' } = listed ?? {};
-        // Only the path is taken: where it leads is where it was asked, whatever the answer says.
+    // Only the path is taken: where it leads is where it was asked, whatever the answer says.
     const path = /^wss?:\/\/[^/]+(\/[\w./-]+)$/.exec(String(webSocketDebuggerUrl ?? ''))?.[1];
-    return path ? [{ title: wellFormed(cutText(String(title), 500)), url: wellFormed(cutText(String(url), 500)), path }] : [];
+    return path
+      ? [{ title: wellFormed(cutText(String(title), 500)), url: wellFormed(cutText(String(url), 500)), path }]
+      : [];
   });
 }
 
@@ -162,8 +164,7 @@ export class Inspector {
     }
     this.#waiting.delete(id);
     const failed = /^\s*\{\s*"id"\s*:\s*\d+\s*,\s*"error"\s*:/.test(text);
-    if (failed)
-      waiting.fail(new InspectorError(messageIn(text)));
+    if (failed) waiting.fail(new InspectorError(messageIn(text)));
     else waiting.done(text);
   }
 }

@@ -158,7 +158,9 @@ function startOf(reply: string, clocks: Clocks | undefined, kind: RecordingOrder
   if (!clocks) return Date.now() * 1000;
   const at = reply.lastIndexOf('"startTime":');
   const start = kind === 'cpu' && at >= 0 ? parseFloat(reply.slice(at + 12, at + 40)) : NaN;
-  const startedAtUs = Math.round(Number.isFinite(start) ? clocks.wall - (clocks.monotonic - start) : clocks.wall);
+  const startedAtUs = Math.round(
+    Number.isFinite(start) ? clocks.wall - (clocks.monotonic - start) : clocks.wall
+  );
   return inTimeRange(startedAtUs) ? startedAtUs : Math.round(clocks.wall);
 }
 

@@ -96,7 +96,9 @@ const SECRET_FILE =
 
 /** True for a path that leads to a file, or through a folder, whose name says that it holds secrets. */
 export const holdsSecrets = (relative: string): boolean =>
-  relative.split(/[\\/]/).some((part) => part !== '' && part !== '.' && part !== '..' && SECRET_FILE.test(part));
+  relative
+    .split(/[\\/]/)
+    .some((part) => part !== '' && part !== '.' && part !== '..' && SECRET_FILE.test(part));
 
 /** The real path of a file inside a folder; null where it is none, leads out, or holds secrets by its name. */
 async function insideOf(folder: string, wanted: string): Promise<string | null> {

@@ -20,7 +20,8 @@ export const isDiskFull = (cause: unknown): boolean =>
 export async function writeAll(handle: FileHandle, bytes: Uint8Array): Promise<void> {
   for (let at = 0; at < bytes.length;) {
     const { bytesWritten } = await handle.write(bytes, at);
-    if (bytesWritten === 0) throw Object.assign(new Error('Nothing more can be written.'), { code: 'ENOSPC' });
+    if (bytesWritten === 0)
+      throw Object.assign(new Error('Nothing more can be written.'), { code: 'ENOSPC' });
     at += bytesWritten;
   }
 }

@@ -37,8 +37,7 @@
       } else if (result.taken.kind === 'traces') {
         toast.success(`${formatCount(result.taken.spans ?? 0)} spans of ${file.name} were taken in.`);
         tellOld(result.taken.old);
-      }
-      else if (result.taken.kind === 'statements')
+      } else if (result.taken.kind === 'statements')
         toast.success(
           `${plural(result.taken.statements ?? 0, 'statement')} of ${file.name} ${result.taken.statements === 1 ? 'was' : 'were'} read into Calls.`
         );
@@ -130,7 +129,7 @@
     <label class="mt-2 block text-ink-2"
       >Ingest token of this server, then choose the file again
       <input
-        class="ml-2 field w-72"
+        class="ml-2 w-72 field"
         type="password"
         autocomplete="off"
         bind:value={token}

@@ -41,9 +41,9 @@
           <span class="min-w-0 flex-1 text-ink-2">{item.reason}</span>
           <span class="flex-none num text-ink-3">{dateTime(item.atUs / 1000)}</span>
           {#if item.kind === 'trace'}
-            <a class="flex-none button" href="/api/requests/{item.id}/0/otlp" download>Export</a>
+            <a class="button flex-none" href="/api/requests/{item.id}/0/otlp" download>Export</a>
           {/if}
-          <button class="flex-none button" onclick={() => void retry(item)}>Try again</button>
+          <button class="button flex-none" onclick={() => void retry(item)}>Try again</button>
         </li>
       {/each}
     </ul>

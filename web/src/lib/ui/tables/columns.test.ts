@@ -32,6 +32,14 @@ describe('export', () => {
   });
   it('keeps a copied table in its rows and columns, whatever stands in a field', () => {
     expect(toTsv(['name', 'total'], [['a\tb\r\nc', 1]])).toBe('name\ttotal\na b c\t1');
-    expect(toTsv([], [['=HYPERLINK("x")', -1], ['@SUM(A1)', 2]])).toContain("'=HYPERLINK(\"x\")\t-1\n'@SUM(A1)\t2");
+    expect(
+      toTsv(
+        [],
+        [
+          ['=HYPERLINK("x")', -1],
+          ['@SUM(A1)', 2]
+        ]
+      )
+    ).toContain('\'=HYPERLINK("x")\t-1\n\'@SUM(A1)\t2');
   });
 });
