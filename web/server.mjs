@@ -39,7 +39,14 @@ const { handler } = await import('./build/handler.js').catch((cause) =>
   )
 );
 
+/** A request that was answered before its body had come: the answer has so long to arrive before the connection is closed. */
+const LINGER_MS = 1000;
+
 const server = createServer((request, response) => {
+  // Else whoever never sends the rest would hold the connection for good.
+  response.once('finish', () => {
+    if (!request.complete) setTimeout(() => request.socket.destroy(), LINGER_MS).unref();
+  });
   response.setHeader('x-content-type-options', 'nosniff');
   response.setHeader('x-frame-options', 'DENY');
   const told = behindProxy

@@ -194,7 +194,7 @@ test('shows a trace whose parent never comes, with the place where it is missing
 
 test('shows names from outside as text', async ({ page, request }) => {
   const traceId = 'b'.repeat(32);
-  const name = '<img src=x onerror="window.broken=1">';
+  const name = '<img src=x onerror=window.broken=1>';
   await traces(
     request,
     body(

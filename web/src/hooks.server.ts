@@ -1,4 +1,5 @@
 import type { Handle, HandleServerError, RequestEvent, ServerInit } from '@sveltejs/kit';
+import { fileOf, wordedOpening } from '$lib/server/db/client';
 import { lockData } from '$lib/server/data-lock';
 import { loadDemo } from '$lib/server/demo';
 import {
@@ -16,7 +17,6 @@ import { tries, waitWords } from '$lib/server/http/tries';
 import { keepPlans } from '$lib/server/record/plans';
 import { closeLeftOver } from '$lib/server/record/recorder';
 import { settings } from '$lib/server/settings';
-import { StartError } from '$lib/server/start-error';
 import { cleanLeftOver } from '$lib/server/store/clean';
 import { WatchedFolder } from '$lib/server/store/watched-folder';
 import { callWriter, keepWriting } from '$lib/server/workers';
@@ -26,7 +26,7 @@ export const init: ServerInit = async () => {
   await lockData(dataFolder, databaseUrl, process.env.PORT ?? '4380');
   // What a worker thread says of the database comes as a plain error with its words.
   await callWriter(() => Promise.resolve()).catch((cause: unknown) => {
-    throw new StartError((cause as Error).message, { cause });
+    throw wordedOpening(fileOf(databaseUrl) || databaseUrl, cause as Error);
   });
   keepWriting();
   const { unlisted } = await cleanLeftOver(dataFolder);

@@ -185,6 +185,15 @@ describe('the rules by themselves', () => {
       return performance.now() - begun;
     };
     for (const part of [
+      'a',
+      'aa=',
+      'a.',
+      'password=',
+      'é',
+      "'a",
+      '(a',
+      '-----BEGIN A-----',
+      'eyJ.',
       'a=',
       '"a":"',
       "'x ",

@@ -1,9 +1,11 @@
 /** What stands in place of something that was masked. */
 export const MASK = '?';
 
-const EMAIL = /[\p{L}\p{N}._%+-]+@[\p{L}\p{N}-]+(?:\.[\p{L}\p{N}-]+)+/gu;
+/** Lengths as RFC 5321 allows them (4.5.3.1). */
+const EMAIL =
+  /(?<![\p{L}\p{N}._%+-])[\p{L}\p{N}._%+-]{1,64}@[\p{L}\p{N}-]{1,63}(?:\.[\p{L}\p{N}-]{1,63}){1,8}/gu;
 /** JSON Web Tokens (RFC 7519): three parts in base64url, the first of which begins with `{"`. */
-const JWT = /\beyJ[\w-]{6,}\.[\w-]+(?:\.[\w-]*)?/g;
+const JWT = /(?<![\w-])eyJ[\w-]{6,}\.[\w-]+(?:\.[\w-]*)?/g;
 /** HTTP credentials (RFC 9110, 11.4) wherever they are quoted. */
 const CREDENTIALS = /\b(bearer|basic|digest|negotiate|apikey)\s+([\w.~+/=-]{6,})/gi;
 /** PEM blocks (RFC 7468). */

@@ -15,9 +15,12 @@ export type Thoroughness =
 /** Whatever none of the rules could change. One look that most texts need no more than. */
 const SUSPECT =
   /[@=:'"`]|-----|[A-Za-z0-9+/_-]{20}|\d{3}-\d\d|(?:\d[ -]?){12}|[Bb](?:earer|asic)\s|[A-Z]{2}\d\d|_(?:live|test|prod)_|(?:AKIA|ASIA)\w/;
-/** `name=value`, `name: value`, `"name": "value"`, `--name value`: a value ends where its kind of quote does, or at the next space or separator. */
+/** `name=`, `name: `, `"name": `, `--name `: what follows is the value. Quotes may be escaped, where the text is quoted in another. */
 const NAMED =
-  /(--?)?(["'`]?)([A-Za-z_][\w.$-]{1,80})\2(\s*(?:=>|:=|=|:)\s*|(?<=--[\w.-]{2,80})\s+)("(?:[^"\\]|\\.)*(?:"|$)|'(?:[^'\\]|\\.)*(?:'|$)|`[^`]*(?:`|$)|\{[^{}]*(?:\}|$)|\[[^\][]*(?:\]|$)|[^\s"'`,;&|)}\]]+)/gs;
+  /(?<![\w.$])(?:\\{0,7}["'`])?([A-Za-z_][\w.$-]{1,80})(?:\\{0,7}["'`])?(\s{0,8}(?:=>|:=|==?|:)\s{0,8})|(?<=(?:^|\s)--?)([A-Za-z][\w.-]{1,80})(\s{1,4})/g;
+/** A value ends where its kind of quote or bracket does, else at the next space or separator. */
+const VALUE =
+  /\\{1,7}["'][^"']*|"(?:[^"\\]|\\.)*(?:"|$)|'(?:[^'\\]|\\.)*(?:'|$)|`[^`]*(?:`|$)|\{[^{}]*(?:\}|$)|\[[^\][]*(?:\]|$)|[^\s"'`,;&|)}\]]+/sy;
 /** What a database says of the row it refuses: `Key (email)=(…)`. */
 const ROW_DETAIL = /(\([\w, "]+\)\s*=\s*)\([^)]*\)?/g;
 /** `password hunter2`, `password is hunter2`, `password for bob: hunter2`. */
@@ -30,7 +33,7 @@ const MADE_UP = /\d|[!#$%^&*+~]|[a-z][A-Z]/;
 const STATEMENT =
   /\b(?:select\s[\s\S]*?\sfrom\s|insert\s+into\s|update\s+\S+\s+set\s|delete\s+from\s|merge\s+into\s|replace\s+into\s|call\s+\w+\s*\(|exec(?:ute)?\s+\w+|match\s*\(|where\s+\S+\s*(?:=|<|>|like|in)\s)[^\n]*/gi;
 /** Parts in quotes; apostrophes within words are none. */
-const QUOTED = /(?<![\p{L}\p{N}])(["'`])((?:(?!\1)[^\\\n]|\\.){1,2000})\1(?![\p{L}\p{N}])/gu;
+const QUOTED = /(?<![\p{L}\p{N}])(["'`])((?:(?!\1)[^\\\n]|\\.){1,300})\1(?![\p{L}\p{N}])/gu;
 /** A quoted part that is a name of the program's own: a column, a property, a class. */
 const IDENTIFIER = /^[A-Za-z_$@#][A-Za-z_$.:/<>-]*(?:\[\])?(?:\(\))?$/;
 const MAX_IDENTIFIER = 60;
@@ -97,26 +100,24 @@ function work(text: string, thoroughness: Thoroughness): string {
   );
 }
 
-/** Values under names that are secret go; a text that does not look like one of those pairs stays. */
+/** Values under names that are secret go. The value of another name is looked through in its turn: it may hold pairs of its own. */
 function maskNamed(text: string): string {
   if (!/[=:]|--/.test(text)) return text;
-  return text.replace(
-    NAMED,
-    (whole, dashes: string | undefined, quote: string, name: string, between: string, value: string) => {
-      if (value.startsWith('//') || value === MASK) return whole;
-      const secrecy = secrecyOf(name);
-      if (secrecy === 'no' || (secrecy === 'texts' && /^-?\d+(?:\.\d+)?$/.test(value))) {
-        const head = `${dashes ?? ''}${quote}${name}${quote}${between}`;
-        // The value may hold pairs of its own: within its quotes or brackets, or `failed: password=…`.
-        if (!/^["'`{[]/.test(value))
-          return value.includes('=') || value.includes(':') ? head + maskNamed(value) : whole;
-        return value.length < 3
-          ? whole
-          : head + value[0] + maskNamed(value.slice(1, -1)) + value[value.length - 1];
-      }
-      return `${dashes ?? ''}${quote}${name}${quote}${between}${MASK}`;
-    }
-  );
+  let masked = '';
+  let at = 0;
+  NAMED.lastIndex = 0;
+  for (let found = NAMED.exec(text); found; found = NAMED.exec(text)) {
+    const name = found[1] ?? found[3];
+    const secrecy = secrecyOf(name);
+    if (secrecy === 'no') continue;
+    VALUE.lastIndex = NAMED.lastIndex;
+    const value = VALUE.exec(text)?.[0] ?? '';
+    const counted = secrecy === 'texts' && /^-?\d+(?:\.\d+)?$/.test(value);
+    if (value === '' || value === MASK || value.startsWith('//') || counted) continue;
+    masked += text.slice(at, NAMED.lastIndex) + MASK;
+    at = NAMED.lastIndex += value.length;
+  }
+  return masked + text.slice(at);
 }
 
 /** A statement without its literals; as it is where it has none. */

@@ -41,9 +41,10 @@ export function maskPath(path: string): string {
 
 /** A URL without user information, values of its query and its fragment. */
 export function maskUrl(url: string): string {
-  const found = /^([a-z][a-z0-9+.-]*:(?:[a-z0-9]+:)*\/\/)?([^/?#]*)([^?#]*)(?:\?([^#]*))?(?:#.*)?$/is.exec(
-    url
-  );
+  const found =
+    /^([a-z][a-z0-9+.-]{0,30}:(?:[a-z0-9]{1,30}:){0,3}\/\/)?([^/?#]*)([^?#]*)(?:\?([^#]*))?(?:#.*)?$/is.exec(
+      url
+    );
   if (!found) return MASK;
   const [, scheme = '', authority, path, query] = found;
   // Without a scheme it is a target: what stands before the first slash is a path.
@@ -56,7 +57,7 @@ export function maskUrl(url: string): string {
 }
 
 /** URLs within a text. What ends a sentence is not theirs. */
-const URLS = /\b[a-z][a-z0-9+.-]*:(?:[a-z0-9]+:)*\/\/[^\s"'<>`{}|\\^]+/gi;
+const URLS = /(?<![a-z0-9+.-])[a-z][a-z0-9+.-]{0,30}:(?:[a-z0-9]{1,30}:){0,3}\/\/[^\s"'<>`{}|\\^]+/gi;
 
 export const maskUrls = (text: string): string =>
   text.includes('://')

@@ -25,7 +25,8 @@ export async function lockData(dataFolder: string, databaseUrl: string, port: st
 
 function makeFolder(folder: string): void {
   try {
-    mkdirSync(folder, { recursive: true });
+    // For this user alone: heap dumps hold whatever a process held.
+    mkdirSync(folder, { recursive: true, mode: 0o700 });
     if (statSync(folder).isDirectory()) return;
   } catch (cause) {
     const { code, message } = cause as NodeJS.ErrnoException;

@@ -99,11 +99,17 @@ const OPENING: [code: RegExp, words: (place: string) => string][] = [
     (place) =>
       `The database ${place} cannot be opened. Check that its folder exists and is a folder, and that this user may read it.`
   ],
-  [/SQLITE_IOERR|EIO/, (place) => `The disk of the database ${place} fails to read or write. Check the disk.`]
+  [
+    /SQLITE_IOERR|EIO/,
+    (place) =>
+      `The database ${place} cannot be read whole: it is damaged, perhaps cut off, or its disk fails. Nothing in it was changed. “npm run rescue -- ${place}” keeps a copy of it and saves what can still be read.`
+  ]
 ];
 
 /** The words for what went wrong at opening. Exported for the tests. */
 export function wordedOpening(place: string, cause: Error): StartError {
+  // It may have been worded where it happened, in another thread.
+  if (cause.message.startsWith('The ')) return new StartError(cause.message, { cause });
   const texts: string[] = [];
   for (let at: unknown = cause; at instanceof Error; at = at.cause)
     texts.push(`${(at as NodeJS.ErrnoException).code ?? ''} ${at.message}`);

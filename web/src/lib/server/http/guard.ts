@@ -41,9 +41,6 @@ export function ownPlace(to: string | null): string {
   }
 }
 
-/** True for names of this very machine. */
-export const isLoopback = (host: string): boolean => LOOPBACK.test(host);
-
 export function bearerOf(request: Request): string {
   return /^Bearer (.+)$/i.exec(request.headers.get('authorization') ?? '')?.[1] ?? '';
 }

@@ -205,7 +205,7 @@ export async function bookingStatements(
   }
   statements.push(
     bulkInsert('INSERT', 'requests', REQUEST_COLUMNS, booked.requests),
-    bulkInsert('INSERT', 'request_parts', ['trace_id', 'span_id', 'parts'], booked.parts)
+    bulkInsert('INSERT OR REPLACE', 'request_parts', ['trace_id', 'span_id', 'parts'], booked.parts)
   );
   if (booked.findings.length > 0)
     statements.push(bulkInsert('INSERT', 'findings', FINDING_COLUMNS, booked.findings));

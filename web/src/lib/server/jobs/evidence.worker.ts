@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { open, readFile, stat } from 'node:fs/promises';
 import { promisify } from 'node:util';
 import { constants, gunzip as inflate } from 'node:zlib';
@@ -24,7 +25,9 @@ import { readThreads } from '@tromix/core/threads/read';
 import { readProfile } from '@tromix/core/profile/read';
 import type { Profile } from '@tromix/core/profile/model';
 import { slice } from '@tromix/core/profile/slice';
+import { maskDocument } from '@tromix/core/mask/documents';
 import type { Outcome } from '../ingest/outcome';
+import { writeAll } from '../store/evidence-store';
 
 export interface ExaminedEvidence {
   format: EvidenceFormat;
@@ -36,6 +39,8 @@ export interface ExaminedEvidence {
   threads?: ThreadsSummary;
   /** Epoch milliseconds a heap dump was taken at, 0 where it does not tell; absent for others. */
   heapTakenMs?: number;
+  /** What the file became when its secrets were masked; absent where there were none. */
+  cleaned?: { id: string; bytes: number };
   /** Figures of a profile; absent for others. */
   profile?: Pick<Profile, 'valueType' | 'unit'> & {
     samples: number;
@@ -66,6 +71,30 @@ async function headOf(file: string): Promise<Uint8Array> {
 
 function takenMs(head: Uint8Array, format: HeapFormat): number {
   return format === 'hprof' ? readHead(new ByteCursor(bytesSource(head))).capturedAtMs : 0;
+}
+
+/** Larger files are profiles of code alone, and kept as they are. */
+const MAX_CLEANED = 128 * 1024 * 1024;
+
+/** Writes a file anew without its secrets, where it has any. */
+async function clean(
+  file: string,
+  content: Uint8Array,
+  format: EvidenceFormat
+): Promise<ExaminedEvidence['cleaned']> {
+  if (content.length > MAX_CLEANED) return undefined;
+  const text = new TextDecoder().decode(content);
+  const masked = maskDocument(text, format);
+  if (masked === text) return undefined;
+  const bytes = Buffer.from(masked);
+  const handle = await open(file, 'w');
+  try {
+    await writeAll(handle, bytes);
+    await handle.sync();
+  } finally {
+    await handle.close();
+  }
+  return { id: createHash('sha256').update(bytes).digest('hex'), bytes: bytes.length };
 }
 
 /** Looks at an uploaded file off the server's own thread: what it is, and whether it can be read whole. */
@@ -103,7 +132,10 @@ class EvidenceExaminer {
         const threads = summariseThreads(series);
         const { firstMs, lastMs } = threads;
         const durationNs = firstMs === null || lastMs === null ? 0 : (lastMs - firstMs) * 1e6;
-        return { ok: true, value: { format, warnings, durationNs, threads } };
+        return {
+          ok: true,
+          value: { format, warnings, durationNs, threads, cleaned: await clean(file, content, format) }
+        };
       }
       if (isHeap(format)) throw new Error('A heap dump was not recognised by its head.');
       if (!isProfile(format)) return { ok: true, value: { format, warnings: [], durationNs: 0 } };
@@ -118,7 +150,11 @@ class EvidenceExaminer {
         functions: profile.frames.length,
         startTimeUs
       };
-      return { ok: true, value: { format, warnings, durationNs: profile.durationNs, profile: figures } };
+      const cleaned = await clean(file, content, format);
+      return {
+        ok: true,
+        value: { format, warnings, durationNs: profile.durationNs, profile: figures, cleaned }
+      };
     } catch (cause) {
       if (!(cause instanceof EvidenceError)) throw cause;
       return { ok: false, code: cause.code, message: cause.message, offset: cause.offset };

@@ -50,7 +50,7 @@ export function allowedPlace(address: string, named: readonly Place[]): Place | 
   return known
     ? { host, port }
     : {
-        refused: `Recordings go only to the addresses that the setting TROMIX_INSPECT names. Add ${host}:${port} to it.`
+        refused: `Recordings go only to addresses that were named. Name ${host}:${port} in the setting TROMIX_INSPECT to allow it.`
       };
 }
 

@@ -62,6 +62,7 @@ export async function takeEvidence(
   try {
     const examined = await examine(taken, label, maxProfileBytes);
     if (!examined.ok) return examined;
+    taken = { ...taken, ...examined.value.cleaned };
     const { format, statements, threads } = examined.value;
     if (statements) return await recordStatements(taken, label, statements, examined.value.durationNs);
     if (threads) return await keepFile(store, taken, threadsLabel(label, threads), examined.value, 'threads');

@@ -1,0 +1,63 @@
+import type { EvidenceFormat } from '../formats/recognise';
+import { maskDoors } from './shapes';
+import { maskText } from './text';
+import { maskUrls } from './url';
+
+/** Members of a Node.js diagnostic report that hold what the process was given (Node.js documentation, "Diagnostic report"). */
+const REPORT_SECRETS = ['environmentVariables', 'networkInterfaces'];
+
+/**
+ * A file of evidence as it is kept: user information and values of URLs, credentials, and values under names that say so are masked; the
+ * environment of a diagnostic report goes. Frames, thread names and figures stay. Heap dumps are kept as they come: see docs/security.md.
+ * @returns the very same text where nothing was to be masked.
+ */
+export function maskDocument(text: string, format: EvidenceFormat): string {
+  switch (format) {
+    case 'node-report':
+      return maskReport(text);
+    case 'v8-cpu-profile':
+    case 'v8-heap-profile':
+      // Names of functions and places of files: pairs of names and values are the format's own.
+      return maskDoors(maskUrls(text));
+    case 'hprof':
+    case 'v8-heap-snapshot':
+      return text;
+    default:
+      return text
+        .split('\n')
+        .map((line) => maskText(line, 'name'))
+        .join('\n');
+  }
+}
+
+function maskReport(text: string): string {
+  let report: unknown;
+  try {
+    report = JSON.parse(text);
+  } catch {
+    return text;
+  }
+  if (typeof report !== 'object' || report === null) return text;
+  const cleaned = withoutSecrets(report as Record<string, unknown>);
+  return maskText(JSON.stringify(cleaned, null, 2), 'name');
+}
+
+function withoutSecrets(report: Record<string, unknown>): Record<string, unknown> {
+  const cleaned: Record<string, unknown> = { ...report };
+  for (const name of REPORT_SECRETS) delete cleaned[name];
+  const { header, workers } = cleaned;
+  if (typeof header === 'object' && header !== null) {
+    const { networkInterfaces, commandLine, ...rest } = header as Record<string, unknown>;
+    void networkInterfaces;
+    // Of the command line the program stays; its arguments may be anything.
+    const program = Array.isArray(commandLine) ? commandLine.slice(0, 1) : [];
+    cleaned.header = { ...rest, commandLine: program };
+  }
+  if (Array.isArray(workers))
+    cleaned.workers = workers.map((worker: unknown) =>
+      typeof worker === 'object' && worker !== null
+        ? withoutSecrets(worker as Record<string, unknown>)
+        : worker
+    );
+  return cleaned;
+}
