@@ -1,8 +1,12 @@
 import Papa from 'papaparse';
 import { EvidenceError, Warnings, type Warning } from '../formats/evidence-error';
 import { addBucket, bucketOf, copyOf, emptySketch, mergeInto, type Sketch } from '../stats/sketch';
+import { inTimeRange, MAX_DURATION_NS, TIME_RANGE } from '../trace/time-range';
 import { fingerprintSql } from './sql/fingerprint';
 import type { Dialect } from './sql/tokens';
+
+/** More rows than any table has are damage. */
+const MAX_ROWS = 1e12;
 
 export type StatementLogFormat = 'postgresql-csvlog' | 'postgresql-stderr' | 'mysql-slow-log';
 
@@ -72,7 +76,15 @@ export function readStatementLog(text: string, format: StatementLogFormat): Stat
   let statements = 0;
   let firstUs: number | null = null;
   let lastUs: number | null = null;
-  const take = (logged: Logged): void => {
+  const take = (told: Logged): void => {
+    if (!(told.durationNs >= 0 && told.durationNs <= MAX_DURATION_NS)) {
+      warnings.add('duration-out-of-range', 'A statement took longer than 100 days; it was left out.');
+      return;
+    }
+    const logged = { ...told, atUs: told.atUs !== null && inTimeRange(told.atUs) ? told.atUs : null };
+    if (told.atUs !== logged.atUs)
+      warnings.add('time-out-of-range', `A time lies outside ${TIME_RANGE}; it counts as not known.`);
+    if (logged.rows !== null && !(logged.rows >= 0 && logged.rows <= MAX_ROWS)) logged.rows = null;
     statements++;
     if (logged.atUs !== null) {
       firstUs = Math.min(firstUs ?? Infinity, logged.atUs);
