@@ -26,7 +26,12 @@ export default {
     },
     typescript: {
       config: (config) => {
-        config.include.push('../*.ts', '../e2e/**/*.ts', '../../core/src/platform.d.ts');
+        config.include.push(
+          '../*.ts',
+          '../e2e/**/*.ts',
+          '../attacks/**/*.ts',
+          '../../core/src/platform.d.ts'
+        );
         return config;
       }
     }

@@ -79,3 +79,7 @@ export function changeBetween(before: Sketch, after: Sketch, medians: [number, n
     return { verdict: 'faster', ratio, p: test.p };
   return { verdict: 'no clear change', ratio, p: test.p };
 }
+
+/** Where a change stands among others: one nobody is sure of after every sure one, one too few requests tell of nowhere. */
+export const changeRank = ({ verdict, ratio }: Change): number | null =>
+  verdict === 'too few' ? null : verdict === 'no clear change' ? 1 : ratio;

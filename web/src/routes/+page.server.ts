@@ -1,4 +1,12 @@
-import { AGAINSTS, overviewOf, ROW_KINDS, type Against, type RowKind } from '$lib/server/queries/overview';
+import {
+  AGAINSTS,
+  overviewOf,
+  ROW_KINDS,
+  ROW_RANKS,
+  type Against,
+  type RowKind,
+  type RowRank
+} from '$lib/server/queries/overview';
 import { scopeFrom } from '$lib/scope';
 import type { PageServerLoad } from './$types';
 
@@ -7,6 +15,7 @@ export const load: PageServerLoad = async ({ url, depends }) => {
   const asked = (name: string): string => url.searchParams.get(name) ?? '';
   const kind: RowKind = ROW_KINDS.find((one) => one === asked('rows')) ?? 'endpoints';
   const against: Against = AGAINSTS.find((one) => one === asked('against')) ?? 'auto';
-  const overview = await overviewOf(scopeFrom(url.searchParams), Date.now(), { kind, against });
-  return { overview, kind, against, rank: asked('rank') };
+  const rank: RowRank = ROW_RANKS.find((one) => one === asked('rank')) ?? 'total';
+  const overview = await overviewOf(scopeFrom(url.searchParams), Date.now(), { kind, against, rank });
+  return { overview, kind, against, rank };
 };

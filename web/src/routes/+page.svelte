@@ -1,8 +1,8 @@
 <script lang="ts">
-  import { choiceOf } from '$lib/choice';
-  import { formatShare, plural } from '@tromix/core/text/format';
+  import { changeRank } from '@tromix/core/stats/rank-test';
+  import { formatCount, formatShare, plural } from '@tromix/core/text/format';
   import type { Scope } from '$lib/scope';
-  import type { OverviewRow, RowKind } from '$lib/server/queries/overview';
+  import type { OverviewRow, RowKind, RowRank } from '$lib/server/queries/overview';
   import { saveText, toCsv } from '$lib/ui/kit/csv';
   import Choices from '$lib/ui/kit/Choices.svelte';
   import Empty from '$lib/ui/kit/Empty.svelte';
@@ -29,17 +29,14 @@
     { keys: 'Enter', does: 'open it' }
   ]);
 
-  /** A change nobody is sure of comes after every sure one. */
-  const changeRank = ({ change }: OverviewRow): number | null =>
-    change.verdict === 'too few' ? null : change.verdict === 'no clear change' ? 1 : change.ratio;
-  const RANKS: Record<string, { name: string; of: (row: OverviewRow) => number | null }> = {
+  const RANKS: Record<RowRank, { name: string; of: (row: OverviewRow) => number | null }> = {
     total: { name: 'total time', of: (row) => row.exclusiveNs },
     count: { name: 'count', of: (row) => row.count },
     mean: { name: 'mean', of: (row) => row.meanNs },
     p95: { name: 'p95', of: (row) => row.p95Ns },
     frustrated: { name: 'frustrated', of: (row) => row.zones.frustrated },
     failed: { name: 'failed', of: (row) => row.failed },
-    change: { name: 'change', of: changeRank }
+    change: { name: 'change', of: (row) => changeRank(row.change) }
   };
   const KINDS: Record<RowKind, string> = {
     endpoints: 'endpoints',
@@ -52,23 +49,13 @@
     period: 'the time before',
     release: 'the release before'
   };
-  const rank = $derived(choiceOf(RANKS, data.rank, 'total'));
+  const rank: RowRank = $derived(data.rank);
   const rows = $derived(sortRows(overview.rows, RANKS[rank].of, 'desc'));
   /** The choices of this view as they stand in the URL, with one changed. */
   const DEFAULTS = { rows: 'endpoints', rank: 'total', against: 'auto' };
   const chosen = (change: Partial<typeof DEFAULTS>): string =>
     choiceLink('/', { rows: data.kind, rank, against: data.against, ...change }, DEFAULTS);
 
-  const MOST = 0.9;
-  const holding = $derived.by(() => {
-    let sum = 0;
-    const byShare = overview.rows;
-    for (let i = 0; i < byShare.length; i++) {
-      sum += byShare[i].share;
-      if (sum >= MOST) return { count: i + 1, share: sum };
-    }
-    return { count: byShare.length, share: sum };
-  });
   const flag = $derived(
     overview.turn.kind === 'release'
       ? { at: overview.turn.at, label: `${overview.turn.service} ${overview.turn.release}` }
@@ -181,9 +168,11 @@
         />
       {/if}
       <span class="ml-auto"
-        >{holding.count} of {plural(overview.rows.length, overview.kind.slice(0, -1))} hold {formatShare(
-          holding.share
-        )} of the time</span
+        >{overview.holding.count} of {plural(overview.rowCount, overview.kind.slice(0, -1))} hold {formatShare(
+          overview.holding.share
+        )} of the time{#if overview.rowCount > overview.rows.length}; the first {formatCount(
+            overview.rows.length
+          )} by {RANKS[rank].name} are listed{/if}</span
       >
       <button class="button border-rule text-ink-2" onclick={exportCsv}>CSV</button>
     </div>

@@ -122,6 +122,8 @@ describe('overviewReading', () => {
     guarded: false,
     change: { verdict: 'no clear change', ratio: 1, p: 1 },
     rows: [endpoint],
+    rowCount: 1,
+    holding: { count: 1, share: 1 },
     series: [],
     turn: { kind: 'release', release: '7.3', service: 'berths', at: 0 },
     before: side,

@@ -21,11 +21,13 @@ export interface KnownResource extends Numbered {
 /** Beyond these numbers new names are taken together: names that never end are ids in disguise. */
 export const MAX_SERVICES = 1000;
 export const MAX_HOSTS = 5000;
-/** Of one service. */
+/** Of one service; and of all together. */
 export const MAX_RELEASES = 1000;
+const MAX_ALL_RELEASES = 20_000;
 export const MAX_PROCESSES = 50_000;
-/** Of one service. */
+/** Of one service; and of all together. */
 export const MAX_ENDPOINTS = 1000;
+const MAX_ALL_ENDPOINTS = 20_000;
 /** Of one kind. */
 export const MAX_CALL_GROUPS = 20_000;
 const MAX_ORIGINS = 20_000;
@@ -413,7 +415,9 @@ export class Dictionary {
   ): string {
     const names = this.#names[table];
     const guard = `${table} ${service}`;
-    const full = !names.has(service + SEPARATOR + name) && this.#countOf(guard) >= most;
+    const all = table === 'releases' ? MAX_ALL_RELEASES : MAX_ALL_ENDPOINTS;
+    const full =
+      !names.has(service + SEPARATOR + name) && (this.#countOf(guard) >= most || names.size >= all);
     const guarded = full ? others : name;
     const ref = names.get(service + SEPARATOR + guarded, () => {
       this.#count(guard);

@@ -1,9 +1,9 @@
 import { apdexScore, type ApdexCounts, DEFAULT_APDEX_T_MS } from '@tromix/core/stats/apdex';
-import { changeBetween, CHANGE_MIN_COUNT, type Change } from '@tromix/core/stats/rank-test';
+import { changeBetween, CHANGE_MIN_COUNT, changeRank, type Change } from '@tromix/core/stats/rank-test';
 import type { Ledger } from '@tromix/core/trace/account';
 import { scopeWindow, type Scope, type TimeWindow } from '$lib/scope';
 import { select } from '../db/reader';
-import { OTHER_ENDPOINTS } from '../ingest/dictionary';
+import { OTHER_ENDPOINTS, OTHER_HOSTS, OTHER_RELEASES, OTHER_SERVICES } from '../ingest/dictionary';
 import { seriesStep, stepName } from './bins';
 import { findingsOf, type FoundGroup } from './findings';
 import {
@@ -31,6 +31,13 @@ const BY: Record<RowKind, By> = {
 /** What a change is measured against: `auto` takes a release that came within the window, else the time before. */
 export const AGAINSTS = ['auto', 'period', 'release'] as const;
 export type Against = (typeof AGAINSTS)[number];
+
+/** What the rows are ranked by. */
+export const ROW_RANKS = ['total', 'count', 'mean', 'p95', 'frustrated', 'failed', 'change'] as const;
+export type RowRank = (typeof ROW_RANKS)[number];
+
+/** Rows that are listed: the first ones by the rank. */
+export const MAX_ROWS = 500;
 
 export interface OverviewRow {
   id: number;
@@ -71,7 +78,12 @@ export interface Overview {
   /** Length of a point of the series, in words. */
   resolution: string;
   kind: RowKind;
+  /** The first ones by the rank, by total time. */
   rows: OverviewRow[];
+  /** How many rows there are. */
+  rowCount: number;
+  /** How many rows hold 90 % of the time, and how much of it those do. */
+  holding: { count: number; share: number };
   series: { at: number; count: number; ledger: Ledger; p50Ns: number; p95Ns: number }[];
   /** What is compared: a release that came within the window, or the time before it. */
   turn: { kind: 'release'; release: string; service: string; at: number } | { kind: 'period' };
@@ -83,10 +95,12 @@ export interface Overview {
   growth: Ledger;
   all: { count: number; exclusiveNs: number };
   findings: FoundGroup[];
-  /** True where so many endpoints came that some are taken together. */
+  /** True where so many names came that some are taken together. */
   guarded: boolean;
 }
 
+/** What names are taken together under, once there are very many. */
+const GUARDED = new Set([OTHER_ENDPOINTS, OTHER_SERVICES, OTHER_HOSTS, OTHER_RELEASES]);
 const SERIES_POINTS = 65;
 const MINUTE_US = 60e6;
 /** Findings shown beside the overview. */
@@ -95,12 +109,13 @@ const MAX_FINDINGS = 12;
 export interface OverviewChoice {
   kind: RowKind;
   against: Against;
+  rank?: RowRank;
 }
 
 export async function overviewOf(
   scope: Scope,
   nowMs: number,
-  { kind, against }: OverviewChoice = { kind: 'endpoints', against: 'auto' }
+  { kind, against, rank = 'total' }: OverviewChoice = { kind: 'endpoints', against: 'auto' }
 ): Promise<Overview> {
   const window = scopeWindow(scope, nowMs);
   const by = BY[kind];
@@ -139,7 +154,9 @@ export async function overviewOf(
     window,
     resolution: stepName(step),
     kind,
-    rows: [...rows]
+    rowCount: rows.size,
+    holding: holdingOf(rows, all),
+    rows: firstBy(rank, rows, (key) => changeOf(rowsBefore.get(key), rowsAfter.get(key)), apdexT)
       .map(([key, totals]) =>
         rowOf(Number(key), totals, {
           name: names.get(Number(key))!,
@@ -161,8 +178,46 @@ export async function overviewOf(
     growth: growthOf(beforeAll, afterAll),
     all: { count: all.count, exclusiveNs: all.exclusiveNs },
     findings,
-    guarded: [...names.values()].some(({ name }) => name === OTHER_ENDPOINTS)
+    guarded: [...names.values()].some(({ name }) => GUARDED.has(name))
   };
+}
+
+/** The share of the time that a few rows hold. */
+const MOST = 0.9;
+
+function holdingOf(rows: Map<string, Totals>, all: Totals): Overview['holding'] {
+  if (all.exclusiveNs <= 0) return { count: 0, share: 0 };
+  const times = [...rows.values()].map(({ exclusiveNs }) => exclusiveNs).sort((a, b) => b - a);
+  let sum = 0;
+  for (let i = 0; i < times.length; i++) {
+    sum += times[i];
+    if (sum >= MOST * all.exclusiveNs) return { count: i + 1, share: sum / all.exclusiveNs };
+  }
+  return { count: times.length, share: sum / all.exclusiveNs };
+}
+
+/** The rows that are listed. Figures of thousands of others are not worked out, but for the one they are ranked by. */
+function firstBy(
+  rank: RowRank,
+  rows: Map<string, Totals>,
+  changeIn: (key: string) => Change,
+  apdexT: Map<number, number>
+): [string, Totals][] {
+  if (rows.size <= MAX_ROWS) return [...rows];
+  const worth: Record<RowRank, (key: string, totals: Totals) => number> = {
+    total: (_, totals) => totals.exclusiveNs,
+    count: (_, totals) => totals.count,
+    mean: (_, totals) => totals.totalNs / totals.count,
+    p95: (_, totals) => latency(totals, [0.95])[0],
+    frustrated: (key, totals) => zonesOf(totals, apdexT.get(Number(key)) ?? DEFAULT_APDEX_T_MS).frustrated,
+    failed: (_, totals) => totals.failed,
+    change: (key) => changeRank(changeIn(key)) ?? -1
+  };
+  return [...rows]
+    .map((row) => ({ row, by: worth[rank](...row) }))
+    .sort((a, b) => b.by - a.by)
+    .slice(0, MAX_ROWS)
+    .map(({ row }) => row);
 }
 
 function sumOf(parts: Map<string, Totals>): Totals {

@@ -1,16 +1,16 @@
 import { select } from '../db/reader';
 
 export interface PaletteHit {
-  kind: 'endpoint' | 'evidence' | 'call';
+  kind: 'endpoint' | 'service' | 'host' | 'release' | 'evidence' | 'call';
   label: string;
   detail: string;
-  /** Endpoint: [service, name]; evidence: [id]; call: [number of its group]. */
+  /** Service, host or release: [name]; endpoint: [service, name]; evidence: [id]; call: [number of its group]. */
   at: string[];
 }
 
 const EACH = 8;
 
-/** Finds endpoints, evidence and calls whose name holds the text. */
+/** Finds services, hosts, releases, endpoints, evidence and calls whose name holds the text. */
 export async function findNames(text: string): Promise<PaletteHit[]> {
   const like = `%${text.replace(/[\\%_]/g, (sign) => `\\${sign}`)}%`;
   const endpoints = await select<{ service: string; name: string }>(
@@ -27,7 +27,17 @@ export async function findNames(text: string): Promise<PaletteHit[]> {
       AND kind IN ('database', 'cache', 'http', 'rpc', 'messaging', 'file') ORDER BY length(fingerprint) LIMIT ${EACH}`,
     [like]
   );
+  const places = await select<{ kind: 'service' | 'host' | 'release'; name: string }>(
+    ['services', 'hosts', 'releases']
+      .map(
+        (table) =>
+          `SELECT * FROM (SELECT DISTINCT '${table.slice(0, -1)}' AS kind, name FROM ${table} WHERE name LIKE ?1 ESCAPE '\\' ORDER BY length(name), name LIMIT ${EACH / 2})`
+      )
+      .join(' UNION ALL '),
+    [like]
+  );
   return [
+    ...places.map(({ kind, name }): PaletteHit => ({ kind, label: name, detail: kind, at: [name] })),
     ...endpoints.map(({ service, name }): PaletteHit => ({
       kind: 'endpoint',
       label: name,

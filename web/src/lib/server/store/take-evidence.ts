@@ -2,6 +2,7 @@ import { readFile } from 'node:fs/promises';
 import { isProfile } from '@tromix/core/formats/recognise';
 import { maskText } from '@tromix/core/mask/text';
 import { wellFormed } from '@tromix/core/text/well-formed';
+import { inTimeRange, MAX_DURATION_NS } from '@tromix/core/trace/time-range';
 import { isGzip } from '@tromix/core/formats/gzip';
 import type { StatementLog } from '@tromix/core/calls/statement-log';
 import type { Warning } from '@tromix/core/formats/evidence-error';
@@ -92,6 +93,9 @@ function maskedLabel(label: EvidenceLabel): EvidenceLabel {
   };
 }
 
+/** A time that a file tells of itself; not known where it cannot be. */
+const knownTime = (us: number | null): number | null => (us !== null && inTimeRange(us) ? us : null);
+
 /** A file may take so long to be read, and for each byte so much longer. */
 const READ_MS = 60_000;
 const READ_MS_PER_BYTE = 1 / 1024;
@@ -135,7 +139,8 @@ async function keepFile(
     kind,
     format,
     bytes: taken.bytes,
-    durationNs,
+    startedAtUs: knownTime(label.startedAtUs),
+    durationNs: durationNs >= 0 && durationNs <= MAX_DURATION_NS ? durationNs : 0,
     receivedAtUs: Date.now() * 1000,
     summary: JSON.stringify({ ...profile, ...threads, warnings })
   };

@@ -206,7 +206,8 @@ describe('the scope as a sentence', () => {
       { service: 'tides', name: 'GET /plan' }
     ],
     hosts: ['quay-2'],
-    releases: ['7.3']
+    releases: ['7.3'],
+    more: { services: 0, endpoints: 0, hosts: 0, releases: 0 }
   };
   const now = new Date(2026, 10, 24, 12, 0).getTime();
   const window = { fromUs: (now - 30 * 60_000) * 1000, toUs: now * 1000 };

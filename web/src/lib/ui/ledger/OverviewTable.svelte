@@ -121,7 +121,7 @@
       >{/each}
     Apdex of all: {overview.after.count ? apdexRating(overview.after.apdex) : '–'}. From roll-ups, the picture
     to the {overview.resolution}; percentiles and zone bounds within 1 %.{overview.guarded
-      ? ' More than 1 000 endpoints of one service came: the rest are taken together as “(other endpoints)”. Their names may hold ids; send http.route.'
+      ? ' So many names came that the rest are taken together, as “(other endpoints)” and the like: 1 000 endpoints and releases of a service, 1 000 services, 5 000 hosts are told apart. Names may hold ids; send http.route.'
       : ''}
   </p>
 </div>

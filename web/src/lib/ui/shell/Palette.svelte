@@ -37,6 +37,9 @@
   function entryOf(hit: PaletteHit): Entry {
     const [first, second] = hit.at;
     const paths = {
+      service: () => viewLink('/', { service: first, endpoint: '' }),
+      host: () => viewLink('/', { host: first }),
+      release: () => viewLink('/', { release: first }),
       endpoint: () => viewLink('/endpoint', { service: first, endpoint: second }),
       call: () => viewLink(`/calls/${first}`),
       evidence: () => viewLink(`/profiles/${first}`)

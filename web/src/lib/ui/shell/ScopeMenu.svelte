@@ -1,6 +1,7 @@
 <script lang="ts">
   import { DropdownMenu } from 'bits-ui';
   import CheckIcon from '@lucide/svelte/icons/check';
+  import { formatCount } from '@tromix/core/text/format';
   import type { ScopeChoice } from './scope-parts';
 
   let { choice, onchoose }: { choice: ScopeChoice; onchoose: (value: string) => void } = $props();
@@ -49,6 +50,11 @@
         {:else}
           <p class="px-3 py-1 text-ink-3">Nothing matches.</p>
         {/each}
+        {#if choice.more}
+          <p class="border-t border-rule px-3 py-1 text-ink-3">
+            {formatCount(choice.more)} more: press <kbd class="num">/</kbd> and type a part of the name.
+          </p>
+        {/if}
       </DropdownMenu.RadioGroup>
     </DropdownMenu.Content>
   </DropdownMenu.Portal>

@@ -9,6 +9,8 @@ export interface ScopeChoice {
   /** What the choice is about, for its menu. */
   about: string;
   options: { label: string; detail?: string; value: string }[];
+  /** How many more there are than are offered. */
+  more?: number;
   value: string;
 }
 
@@ -41,6 +43,7 @@ export function scopeParts(
         { label: 'every service', value: '' },
         ...names.services.map((name) => ({ label: name, value: name }))
       ],
+      more: names.more.services,
       value: scope.service,
       choose: (service) => ({ service, endpoint: '' })
     }),
@@ -56,6 +59,7 @@ export function scopeParts(
           value: JSON.stringify([service, name])
         }))
       ],
+      more: names.more.endpoints,
       value: scope.endpoint ? JSON.stringify([scope.service, scope.endpoint]) : '',
       choose: (value) => {
         if (value === '') return { endpoint: '' };
@@ -71,6 +75,7 @@ export function scopeParts(
         { label: 'every host', value: '' },
         ...names.hosts.map((name) => ({ label: name, value: name }))
       ],
+      more: names.more.hosts,
       value: scope.host,
       choose: (host) => ({ host })
     }),
@@ -82,6 +87,7 @@ export function scopeParts(
         { label: 'every release', value: '' },
         ...names.releases.map((name) => ({ label: name, value: name }))
       ],
+      more: names.more.releases,
       value: scope.release,
       choose: (release) => ({ release })
     }),
