@@ -9,70 +9,14 @@ import os from 'node:os';
 import path from 'node:path';
 import { performance } from 'node:perf_hooks';
 import { createClient } from '@libsql/client';
-import { ExportTraceServiceRequest } from '../core/src/formats/otlp/schema';
+import { otlpBatch, SPANS } from './otlp-batch';
 
 const ROOT = path.resolve(import.meta.dirname, '..');
 const BATCHES = 24;
-const SPANS = 5000;
 const PORT = 4499;
 const SENDERS = 4;
 const ROUNDS = 3;
 const folder = mkdtempSync(path.join(os.tmpdir(), 'tromix-bench-'));
-
-/** Requests of 25 spans: a server span, internal work, and queries, half with parameters as drivers write them, half with literals. */
-function batch(number: number): Uint8Array {
-  const spans: object[] = [];
-  const bytes = (value: number, length: number): Uint8Array => {
-    const out = new Uint8Array(length);
-    new DataView(out.buffer).setUint32(length - 4, value + 1);
-    out[0] = 1;
-    return out;
-  };
-  const at = (ms: number): { low: number; high: number; unsigned: boolean } => {
-    const ns = BigInt(Math.round((Date.now() - 60_000 + ms) * 1e6));
-    return { low: Number(ns & 0xffffffffn) | 0, high: Number(ns >> 32n) | 0, unsigned: true };
-  };
-  const text = (key: string, stringValue: string): object => ({ key, value: { stringValue } });
-  for (let i = 0; i < SPANS; i++) {
-    const request = Math.floor(i / 25);
-    const inside = i % 25;
-    const root = number * SPANS + request * 25;
-    spans.push({
-      traceId: bytes(number * 1000 + request, 16),
-      spanId: bytes(number * SPANS + i, 8),
-      parentSpanId: inside === 0 ? new Uint8Array() : bytes(root, 8),
-      name: inside === 0 ? 'POST /calls/:id/berth' : 'SELECT',
-      kind: inside === 0 ? 2 : 3,
-      startTimeUnixNano: at(request * 40 + inside * 1.5),
-      endTimeUnixNano: at(request * 40 + (inside === 0 ? 39 : inside * 1.5 + 1)),
-      attributes:
-        inside === 0
-          ? [
-              text('http.request.method', 'POST'),
-              text('http.route', '/calls/:id/berth'),
-              { key: 'http.response.status_code', value: { intValue: 200 } }
-            ]
-          : [
-              text('db.system.name', 'postgresql'),
-              text(
-                'db.query.text',
-                i % 2
-                  ? 'SELECT id, tonnes FROM manifest WHERE call_id = $1'
-                  : `SELECT id FROM line WHERE call_id = ${i} AND state = 'open'`
-              ),
-              text('server.address', 'quay-db'),
-              text('code.file.path', 'berths/plan.ts'),
-              { key: 'code.line.number', value: { intValue: 88 } }
-            ]
-    });
-  }
-  const resource = {
-    attributes: [text('service.name', 'berths'), text('host.name', 'quay-2'), text('service.version', '7.3')]
-  };
-  return ExportTraceServiceRequest.encode(
-    ExportTraceServiceRequest.create({ resourceSpans: [{ resource, scopeSpans: [{ spans }] }] })
-  ).finish();
-}
 
 interface Round {
   oneSender: number;
@@ -109,10 +53,10 @@ async function throughServer(): Promise<{ rounds: Round[]; answers: number[] }> 
   };
   const overview = async (): Promise<void> => void (await (await fetch(`${address}/__data.json`)).text());
   const batches = (from: number, count: number): Uint8Array[] =>
-    Array.from({ length: count }, (_, i) => batch(from + i));
+    Array.from({ length: count }, (_, i) => otlpBatch(from + i));
 
   // Both have run before: their code is loaded.
-  await post(batch(900));
+  await post(otlpBatch(900));
   for (let i = 0; i < 3; i++) await overview();
   await allBooked();
 

@@ -94,6 +94,25 @@ export function bookWindow(
   }
 }
 
+/**
+ * The child that a walk from an end begins with, where one reaches to that end or beyond.
+ * @returns it, and the time after which every walk that begins earlier begins with it too; null where none reaches so far.
+ */
+export function chosenAt(tree: TraceTree, node: number, to: number): { child: number; after: number } | null {
+  const { start, end, nodes } = tree;
+  const isEarlier = (a: number, b: number): boolean =>
+    start[a] < start[b] || (start[a] === start[b] && nodes[a].span.spanId < nodes[b].span.spanId);
+  let child = -1;
+  for (const one of tree.children[node])
+    if (end[one] >= to && start[one] < to && (child < 0 || isEarlier(one, child))) child = one;
+  if (child < 0) return null;
+  // One that began before it would be chosen by a walk that begins before that one's end.
+  let after = start[child];
+  for (const one of tree.children[node])
+    if (one !== child && end[one] < to && isEarlier(one, child)) after = Math.max(after, end[one]);
+  return { child, after };
+}
+
 const byEndOf = new WeakMap<TraceTree, (readonly number[] | undefined)[]>();
 
 /** Children of a node by end, latest first, then by start; sorted once for each node. */

@@ -2,11 +2,12 @@ import { ACCOUNTS, emptyLedger, type Ledger } from './account';
 import { book, bookWindow, type Stretch, type Work } from './booking';
 import { endpointOf } from './endpoint';
 import { numberOf, StatusCode, type Span } from './span';
-import { splitByEvents, type BookedStretch } from './timed-events';
+import { RequestSums, UNSEEN_MIN_NS, type TimeSum } from './request-sums';
+import { splitByAccount, type BookedStretch } from './timed-events';
 import { innermostRequests, type TraceTree } from './tree';
 
-/** Own-code stretches longer than both are booked as unseen where nothing was recorded inside. */
-export const UNSEEN_MIN_NS = 50e6;
+export { UNSEEN_MIN_NS };
+/** Own-code stretches longer than this share of the request, and than `UNSEEN_MIN_NS`, are booked as unseen where nothing was recorded inside. */
 export const UNSEEN_MIN_SHARE = 0.1;
 
 /** Steps that accounting for one trace may take: far more than any trace but one made to overlap throughout. */
@@ -111,7 +112,7 @@ export function accountTrace(tree: TraceTree): TraceAccount {
   const innermost = innermostRequests(tree);
   const counts = countSubtrees(tree);
   const work = { left: Math.max(LEAST_STEPS, STEPS_PER_NODE * tree.nodes.length) };
-  const sums = new Map<number, Sum>();
+  const sums = new RequestSums(tree, innermost, work);
   const byNode = new Map<number, RequestAccount>();
   // Inner requests before those around them.
   for (let i = tree.order.length - 1; i >= 0; i--) {
@@ -119,12 +120,9 @@ export function accountTrace(tree: TraceTree): TraceAccount {
     if (innermost[node] !== node) continue;
     const whole = { node, from: tree.start[node], to: tree.end[node] };
     const own = ownPart(tree, innermost, whole, work);
-    const sum = new Sum();
-    for (const stretch of own.stretches) sum.addStretch(stretch);
+    const sum = sums.add(node, own.stretches, own.inner);
     markUnseen(own.stretches, whole.to - whole.from);
-    for (const window of own.inner) addInner(tree, innermost, window, sums, sum, work);
-    sums.set(node, sum);
-    byNode.set(node, new RequestAccount(tree, node, own, sum.ledger(whole.to - whole.from), counts));
+    byNode.set(node, new RequestAccount(tree, node, own, ledgerOf(sum, whole.to - whole.from), counts));
   }
   const requests: RequestAccount[] = [];
   for (const node of tree.order) if (innermost[node] === node) requests.push(byNode.get(node)!);
@@ -172,70 +170,16 @@ function ownSubtree(tree: TraceTree, innermost: Int32Array, request: number): nu
   return nodes;
 }
 
-/** Adds what a request inside takes of a window: all of it where the window is all of it, else that part of it, walked anew. */
-function addInner(
-  tree: TraceTree,
-  innermost: Int32Array,
-  window: Stretch,
-  sums: ReadonlyMap<number, Sum>,
-  sum: Sum,
-  work: Work
-): void {
-  const waiting = [window];
-  for (let next = waiting.pop(); next; next = waiting.pop()) {
-    const { node, from, to } = next;
-    if (from === tree.start[node] && to === tree.end[node]) {
-      sum.addSum(sums.get(node)!);
-      continue;
-    }
-    bookWindow(
-      tree,
-      next,
-      (below) => innermost[below] !== node,
-      work,
-      (stretch) => {
-        if (innermost[stretch.node] !== node) waiting.push(stretch);
-        else for (const part of splitByAccount(tree, stretch)) sum.addStretch(part);
-      }
-    );
+/** @param durationNs of the request whose time the sum is: what is unseen depends on it. */
+function ledgerOf({ byAccount, longest }: TimeSum, durationNs: number): Ledger {
+  const ledger = Object.fromEntries(ACCOUNTS.map((account, i) => [account, byAccount[i]])) as Ledger;
+  const unseenFrom = unseenLimit(durationNs);
+  for (const length of longest) {
+    if (length <= unseenFrom) break;
+    ledger.ownCode -= length;
+    ledger.unseen += length;
   }
-}
-
-/** Stretches of a request longer than a tenth of it are at most nine: what is unseen in it is among its longest. */
-const LONGEST = 10;
-
-/** Time by account, before it is known how much of the own code is unseen: that depends on the length of the request around it. */
-class Sum {
-  readonly #byAccount = emptyLedger();
-  /** The longest stretches of own code that may be unseen, longest first. */
-  #longest: number[] = [];
-
-  addStretch({ account, from, to }: BookedStretch): void {
-    const length = to - from;
-    this.#byAccount[account] += length;
-    if (account === 'ownCode' && length > UNSEEN_MIN_NS) this.#keep([length]);
-  }
-
-  addSum(other: Sum): void {
-    for (const account of ACCOUNTS) this.#byAccount[account] += other.#byAccount[account];
-    if (other.#longest.length > 0) this.#keep(other.#longest);
-  }
-
-  /** @param durationNs of the request whose time this is. */
-  ledger(durationNs: number): Ledger {
-    const ledger = { ...this.#byAccount };
-    const unseenFrom = unseenLimit(durationNs);
-    for (const length of this.#longest) {
-      if (length <= unseenFrom) break;
-      ledger.ownCode -= length;
-      ledger.unseen += length;
-    }
-    return ledger;
-  }
-
-  #keep(lengths: readonly number[]): void {
-    this.#longest = [...this.#longest, ...lengths].sort((a, b) => b - a).slice(0, LONGEST);
-  }
+  return ledger;
 }
 
 const unseenLimit = (durationNs: number): number => Math.max(UNSEEN_MIN_NS, UNSEEN_MIN_SHARE * durationNs);
@@ -245,13 +189,6 @@ function markUnseen(stretches: readonly BookedStretch[], durationNs: number): vo
   const unseenFrom = unseenLimit(durationNs);
   for (const stretch of stretches)
     if (stretch.account === 'ownCode' && stretch.to - stretch.from > unseenFrom) stretch.account = 'unseen';
-}
-
-function splitByAccount(tree: TraceTree, stretch: Stretch): BookedStretch[] {
-  const { node, from, to } = stretch;
-  const { account, span } = tree.nodes[node];
-  if (account !== 'ownCode' || span.events.length === 0) return [{ node, from, to, account }];
-  return splitByEvents(stretch, span, tree.start[node]);
 }
 
 /** A request nobody waits for: no request around it, or one that had ended before this began (work handed over). */

@@ -1,6 +1,7 @@
 import type { Account } from './account';
 import type { Stretch } from './booking';
 import { numberOf, type Span } from './span';
+import type { TraceTree } from './tree';
 
 interface TimedEvent {
   account: Account;
@@ -37,7 +38,7 @@ export interface BookedStretch extends Stretch {
 }
 
 /** Splits an own-code stretch where the span's events say it was paused or waited for a lock. The parts tile the whole. */
-export function splitByEvents(stretch: Stretch, span: Span, spanStart: number): BookedStretch[] {
+function splitByEvents(stretch: Stretch, span: Span, spanStart: number): BookedStretch[] {
   const parts: BookedStretch[] = [];
   let at = stretch.from;
   const push = (to: number, account: Account): void => {
@@ -53,4 +54,12 @@ export function splitByEvents(stretch: Stretch, span: Span, spanStart: number): 
   }
   push(stretch.to, 'ownCode');
   return parts;
+}
+
+/** A stretch with the account it is booked to; in parts where events of its span say that time passed otherwise. */
+export function splitByAccount(tree: TraceTree, stretch: Stretch): BookedStretch[] {
+  const { node, from, to } = stretch;
+  const { account, span } = tree.nodes[node];
+  if (account !== 'ownCode' || span.events.length === 0) return [{ node, from, to, account }];
+  return splitByEvents(stretch, span, tree.start[node]);
 }
