@@ -67,8 +67,8 @@ export interface RuleContext {
   loops: Loop[];
   /** Runs the request again with edits. */
   replay: Replay;
-  /** The critical path's time inside each of these nodes and everything below it, nanoseconds; nodes without any are left out. */
-  bookedWithin: ReadonlyMap<number, number>;
+  /** The critical path's time inside one of these nodes and everything below it, nanoseconds. */
+  bookedWithin: (node: number) => number;
 }
 
 export type FindingRule = (context: RuleContext) => Finding[];

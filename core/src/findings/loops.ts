@@ -86,6 +86,12 @@ export function bookedBelow(
   { trace: { tree }, bookedWithin }: Pick<RuleContext, 'trace' | 'bookedWithin'>,
   tops: readonly number[]
 ): number {
+  // Brothers and sisters lie in none of each other.
+  if (tops.every((node) => tree.parent[node] === tree.parent[tops[0]])) {
+    let together = 0;
+    for (const node of new Set(tops)) together += bookedWithin(node);
+    return together;
+  }
   const { first, last } = extents(tree);
   const inOrder = [...new Set(tops)].sort((a, b) => first[a] - first[b]);
   let covered = -1;
@@ -93,7 +99,7 @@ export function bookedBelow(
   for (const node of inOrder) {
     if (first[node] <= covered) continue;
     covered = last[node];
-    sum += bookedWithin.get(node) ?? 0;
+    sum += bookedWithin(node);
   }
   return sum;
 }

@@ -34,16 +34,18 @@ const RULES: FindingRule[] = [
 /** The findings of one request about its own work, costliest first. */
 export function findInRequest(trace: TraceAccount, request: RequestAccount): Finding[] {
   const { tree } = trace;
-  const nodes = request.ownNodes;
-  const known = {
+  let within: ((node: number) => number) | undefined;
+  const context: RuleContext = {
     trace,
     request,
-    nodes,
+    nodes: request.ownNodes,
     groups: ownCallGroups(tree, request),
-    replay: new Replay(tree, request.node, withInnerEntries(trace, request)),
-    bookedWithin: bookedInOwn(tree, request)
+    loops: [],
+    replay: new Replay(tree, request.node, () => withInnerEntries(trace, request)),
+    // Worked out for the first rule that asks: most requests have none.
+    bookedWithin: (node) => (within ??= bookedInOwn(tree, request))(node)
   };
-  const context: RuleContext = { ...known, loops: findLoops(known) };
+  context.loops = findLoops(context);
   return RULES.flatMap((rule) => rule(context)).sort(byCost);
 }
 

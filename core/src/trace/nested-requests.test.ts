@@ -76,7 +76,7 @@ describe('requests inside requests', () => {
             expect(request.ownNodes).toEqual(below.filter((node) => innermost[node] === request.node));
             const within = bookedWithin(tree, request.node, request.booked);
             const own = bookedInOwn(tree, request);
-            for (const node of request.ownNodes) expect(own.get(node) ?? 0).toBe(within[node]);
+            for (const node of request.ownNodes) expect(own(node)).toBe(within[node]);
           }
         }),
         { numRuns: runs }

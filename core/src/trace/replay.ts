@@ -19,25 +19,31 @@ export interface ReplayedTimes {
  */
 export class Replay {
   readonly #tree: TraceTree;
+  readonly #listed: () => readonly number[];
   /** Parents before children; the root is the first. */
-  readonly #nodes: readonly number[];
-  /** Where each of them stands in that list. */
-  readonly #place = new Map<number, number>();
-  /** Durations as they were, by place. */
-  readonly #was: Float64Array;
+  #nodes: readonly number[] = [];
+  /** Where each of them stands in that list, and durations as they were, by place: worked out by the first run, since most requests have none. */
+  #place = new Map<number, number>();
+  #was = new Float64Array();
   readonly #ends = new Map<number, Ends>();
 
   /**
    * @param nodes the request's nodes, itself first, parents before children. An inner request may stand for all that is below it, as long as no
    * edit touches what it leaves out.
    */
-  constructor(tree: TraceTree, root: number, nodes: readonly number[] = subtree(tree, root)) {
+  constructor(tree: TraceTree, root: number, nodes: () => readonly number[] = () => subtree(tree, root)) {
     this.#tree = tree;
-    this.#nodes = nodes;
-    this.#was = new Float64Array(nodes.length);
-    nodes.forEach((node, place) => {
+    this.#listed = nodes;
+  }
+
+  #prepare(): void {
+    if (this.#nodes.length > 0) return;
+    const { start, end } = this.#tree;
+    this.#nodes = this.#listed();
+    this.#was = new Float64Array(this.#nodes.length);
+    this.#nodes.forEach((node, place) => {
       this.#place.set(node, place);
-      this.#was[place] = tree.end[node] - tree.start[node];
+      this.#was[place] = end[node] - start[node];
     });
   }
 
@@ -68,6 +74,7 @@ export class Replay {
   }
 
   #run(durations: ReadonlyMap<number, number>): Run {
+    this.#prepare();
     const { parent } = this.#tree;
     const size = this.#was.length;
     const run: Run = { duration: this.#was.slice(), begins: new Float64Array(size).fill(NaN) };
@@ -92,8 +99,7 @@ export class Replay {
     const { start, end, children } = this.#tree;
     const byStart = children[node];
     if (byStart.length === 0) return this.#was[place];
-    const places = byStart.map((child) => this.#place.get(child)!);
-    const { over, byEnd } = this.#endsOf(node);
+    const { over, byEnd, places } = this.#endsOf(node);
     /** Children before this place have begun anew. */
     let begun = 0;
     let ended = 0;
@@ -120,7 +126,10 @@ export class Replay {
 
   #endsOf(node: number): Ends {
     let ends = this.#ends.get(node);
-    if (!ends) this.#ends.set(node, (ends = endsOf(this.#tree, node)));
+    if (!ends) {
+      const places = this.#tree.children[node].map((child) => this.#place.get(child)!);
+      this.#ends.set(node, (ends = { ...endsOf(this.#tree, node), places }));
+    }
     return ends;
   }
 }
@@ -138,9 +147,11 @@ interface Ends {
   over: Float64Array;
   /** Places in the list of children, by effective end. */
   byEnd: Uint32Array;
+  /** Where each child stands in the list of all nodes. */
+  places: readonly number[];
 }
 
-function endsOf({ start, end, children }: TraceTree, node: number): Ends {
+function endsOf({ start, end, children }: TraceTree, node: number): Omit<Ends, 'places'> {
   const over = new Float64Array(children[node].length);
   const byEnd = new Uint32Array(over.length);
   children[node].forEach((child, i) => {

@@ -82,9 +82,9 @@ export class RequestSums {
   add(request: number, stretches: readonly BookedStretch[], inner: readonly Stretch[]): TimeSum {
     const rest = emptySum();
     for (const stretch of stretches) addStretch(rest, stretch);
-    for (const window of inner.slice(0, -1)) this.#addWindow(rest, window);
     const last = inner.at(-1);
     if (!last) return this.#keep(request, rest);
+    for (let i = 0; i < inner.length - 1; i++) this.#addWindow(rest, inner[i]);
     const sum: TimeSum = { byAccount: rest.byAccount.slice(), longest: rest.longest };
     this.#addWindow(sum, last);
     const after = this.#sameAfter(request, last);
@@ -176,8 +176,13 @@ export class RequestSums {
       (below) => this.#innermost[below] !== node,
       this.#work,
       (stretch) => {
-        if (this.#innermost[stretch.node] !== node) waiting.push(stretch);
-        else for (const part of splitByAccount(this.#tree, stretch)) addStretch(sum, part);
+        if (this.#innermost[stretch.node] !== node) {
+          waiting.push(stretch);
+          return;
+        }
+        const parts: BookedStretch[] = [];
+        splitByAccount(this.#tree, stretch, parts);
+        for (const part of parts) addStretch(sum, part);
       }
     );
   }

@@ -58,7 +58,10 @@ export class RequestAccount {
   get stretches(): BookedStretch[] {
     if (!this.#stretches) {
       const tree = this.#tree;
-      this.#stretches = book(tree, this.node).flatMap((stretch) => splitByAccount(tree, stretch));
+      // Without requests inside it is what it does itself.
+      if (this.inner.length === 0) return (this.#stretches = this.ownStretches as BookedStretch[]);
+      this.#stretches = [];
+      for (const stretch of book(tree, this.node)) splitByAccount(tree, stretch, this.#stretches);
       markUnseen(this.#stretches, this.durationNs);
     }
     return this.#stretches;
@@ -156,11 +159,9 @@ function ownPart(tree: TraceTree, innermost: Int32Array, window: Stretch, work: 
     work,
     (stretch) => (innermost[stretch.node] === request ? stretches : inner).push(stretch)
   );
-  return {
-    nodes: ownSubtree(tree, innermost, request),
-    stretches: stretches.reverse().flatMap((stretch) => splitByAccount(tree, stretch)),
-    inner: inner.reverse()
-  };
+  const parts: BookedStretch[] = [];
+  for (let i = stretches.length - 1; i >= 0; i--) splitByAccount(tree, stretches[i], parts);
+  return { nodes: ownSubtree(tree, innermost, request), stretches: parts, inner: inner.reverse() };
 }
 
 function ownSubtree(tree: TraceTree, innermost: Int32Array, request: number): number[] {
@@ -172,7 +173,8 @@ function ownSubtree(tree: TraceTree, innermost: Int32Array, request: number): nu
 
 /** @param durationNs of the request whose time the sum is: what is unseen depends on it. */
 function ledgerOf({ byAccount, longest }: TimeSum, durationNs: number): Ledger {
-  const ledger = Object.fromEntries(ACCOUNTS.map((account, i) => [account, byAccount[i]])) as Ledger;
+  const ledger = emptyLedger();
+  for (let i = 0; i < byAccount.length; i++) ledger[ACCOUNTS[i]] = byAccount[i];
   const unseenFrom = unseenLimit(durationNs);
   for (const length of longest) {
     if (length <= unseenFrom) break;
@@ -240,13 +242,21 @@ export function bookedWithin(
  * The critical path's time inside each node of a request and everything below it, for the nodes whose innermost request it is,
  * nanoseconds. What requests inside it take is in the nodes above them.
  */
-export function bookedInOwn(tree: TraceTree, request: RequestAccount): Map<number, number> {
-  const within = new Map(request.ownBooked);
-  const add = (node: number, ns: number): void => void within.set(node, (within.get(node) ?? 0) + ns);
+export function bookedInOwn(tree: TraceTree, request: RequestAccount): (node: number) => number {
+  // A list where the request is a good part of the trace; thousands of small ones in one trace must not each have one of its length.
+  const dense = request.ownNodes.length * DENSE >= tree.nodes.length;
+  const within = dense ? new Float64Array(tree.nodes.length) : new Map<number, number>();
+  const of = (node: number): number =>
+    within instanceof Float64Array ? within[node] : (within.get(node) ?? 0);
+  const add = (node: number, ns: number): void => {
+    if (within instanceof Float64Array) within[node] += ns;
+    else within.set(node, (within.get(node) ?? 0) + ns);
+  };
+  for (const { node, from, to } of request.ownStretches) add(node, to - from);
   for (const { node, from, to } of request.inner) add(tree.parent[node], to - from);
-  for (let i = request.ownNodes.length - 1; i > 0; i--) {
-    const node = request.ownNodes[i];
-    add(tree.parent[node], within.get(node) ?? 0);
-  }
-  return within;
+  for (let i = request.ownNodes.length - 1; i > 0; i--)
+    add(tree.parent[request.ownNodes[i]], of(request.ownNodes[i]));
+  return of;
 }
+
+const DENSE = 8;

@@ -56,10 +56,10 @@ function splitByEvents(stretch: Stretch, span: Span, spanStart: number): BookedS
   return parts;
 }
 
-/** A stretch with the account it is booked to; in parts where events of its span say that time passed otherwise. */
-export function splitByAccount(tree: TraceTree, stretch: Stretch): BookedStretch[] {
+/** Adds a stretch with the account it is booked to; in parts where events of its span say that time passed otherwise. */
+export function splitByAccount(tree: TraceTree, stretch: Stretch, into: BookedStretch[]): void {
   const { node, from, to } = stretch;
   const { account, span } = tree.nodes[node];
-  if (account !== 'ownCode' || span.events.length === 0) return [{ node, from, to, account }];
-  return splitByEvents(stretch, span, tree.start[node]);
+  if (account !== 'ownCode' || span.events.length === 0) into.push({ node, from, to, account });
+  else for (const part of splitByEvents(stretch, span, tree.start[node])) into.push(part);
 }

@@ -8,6 +8,7 @@ export interface Marked {
 }
 
 const LENGTH = 80;
+const SPACE = 0x20;
 
 /**
  * A small file that names what a thread is working on, so that its successor knows what it died of: the thread, or the whole process. It is written
@@ -15,19 +16,30 @@ const LENGTH = 80;
  */
 export class ReadingMark {
   readonly #handle: number;
+  readonly #bytes = Buffer.alloc(LENGTH);
 
   /** @param file '' for none: then nothing is written down. */
   constructor(file: string) {
     this.#handle = file === '' ? -1 : openSync(file, 'w');
   }
 
+  /** Names what is worked on from now on. */
+  on(kind: Marked['kind'], id: string): void {
+    this.#write(`${kind} ${id}`);
+  }
+
+  /** Nothing is worked on any more. */
+  off(): void {
+    this.#write('');
+  }
+
   /** Does some work without a pause in it, and names what it is on meanwhile. */
   during<T>(kind: Marked['kind'], id: string, work: () => T): T {
-    this.#write(`${kind} ${id}`);
+    this.on(kind, id);
     try {
       return work();
     } finally {
-      this.#write('');
+      this.off();
     }
   }
 
@@ -36,7 +48,10 @@ export class ReadingMark {
   }
 
   #write(text: string): void {
-    if (this.#handle >= 0) writeSync(this.#handle, text.padEnd(LENGTH), 0);
+    if (this.#handle < 0) return;
+    this.#bytes.fill(SPACE);
+    this.#bytes.write(text, 'latin1');
+    writeSync(this.#handle, this.#bytes, 0, LENGTH, 0);
   }
 }
 

@@ -566,9 +566,14 @@ export class Writer {
   }
 
   #accountForAll(due: ReadonlyMap<string, DueTrace>): Accounted[] {
-    return [...due].map(([id, { spans }]) =>
-      this.#mark.during('trace', id, () => accountFor(id, spans, this.#dictionary))
-    );
+    try {
+      return [...due].map(([id, { spans }]) => {
+        this.#mark.on('trace', id);
+        return accountFor(id, spans, this.#dictionary);
+      });
+    } finally {
+      this.#mark.off();
+    }
   }
 
   /** One trace that cannot be booked must not hold up the others: each goes by itself. It is set aside, and can be exported and tried again. */
