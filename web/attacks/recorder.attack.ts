@@ -11,6 +11,8 @@ let honest: ChildProcess;
 let honestPort: number;
 let odd: Server;
 let oddPort: number;
+/** Runs beside all the others. */
+let honestRecording: string | undefined;
 /** What the odd process sends when a dump is asked of it. */
 let evil: (send: (text: string) => void, id: number) => void = () => undefined;
 
@@ -136,22 +138,22 @@ it.each<[string, 'cpu' | 'heap', typeof evil, RegExp]>([
   '%s',
   async (_, kind, what, words) => {
     evil = what;
-    const good = await start(honestPort, 'cpu', 2);
+    honestRecording ??= await start(honestPort, 'cpu', 8);
     const bad = await start(oddPort, kind, 1);
-    const list = await server.until(
-      '/recorder/__data.json',
-      (text) =>
-        text.includes(good) &&
-        words.test(text) &&
-        !text.includes('"recording"') &&
-        !text.includes('"saving"'),
-      25_000
-    );
-    expect(list).toMatch(words);
+    const list = await server.until('/recorder/__data.json', (text) => words.test(text), 25_000);
     expect(list).toContain(bad);
-    expect(list).toContain('"saved"');
     expect(list).not.toContain('thread recorder ended');
     expect(server.peakMemory()).toBeLessThan(1.2 * 1024 ** 3);
   },
   60_000
 );
+
+it('and the honest one that ran meanwhile is saved', async () => {
+  const list = await server.until(
+    '/recorder/__data.json',
+    (text) => !text.includes('"recording"') && !text.includes('"saving"'),
+    25_000
+  );
+  expect(list).toContain(honestRecording);
+  expect(list).toContain('"saved"');
+}, 60_000);

@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test';
-import { BARE, LOCKED } from './servers';
+import { BARE, EMPTY, LOCKED } from './servers';
 
 test('the scope line filters what is shown and stands in the URL', async ({ page }) => {
   await page.goto('/');
@@ -112,6 +112,66 @@ test('a server with a token asks for it, and for the ingest token at its own add
     });
   expect((await send('harbour-master-of-quillhaven')).status()).toBe(401);
   expect((await send('gauge-of-the-west-quay')).status()).toBe(200);
+});
+
+test('who is signed in is listed, and a session ends where somebody ends it', async ({ page, browser }) => {
+  const signIn = async (on: typeof page): Promise<void> => {
+    await on.goto(`${LOCKED.url}/sessions`);
+    await on.getByLabel('Access token').fill('harbour-master-of-quillhaven');
+    await on.getByRole('button', { name: 'Sign in' }).click();
+    await expect(on.getByRole('heading', { name: 'Reading' })).toBeVisible();
+  };
+  await signIn(page);
+  const elsewhere = await (await browser.newContext()).newPage();
+  await signIn(elsewhere);
+  await page.reload();
+  await expect(page.getByText(/this browser/)).toHaveCount(1);
+  await page.getByRole('button', { name: 'End all others' }).click();
+  await expect(page.getByText('All other sessions ended.')).toBeVisible();
+  await elsewhere.reload();
+  await expect(elsewhere).toHaveURL(/\/login/);
+  await page.getByRole('button', { name: 'Sign out' }).click();
+  await expect(page).toHaveURL(/\/login/);
+  await elsewhere.context().close();
+});
+
+test('eight tabs of one browser all load, over one line for news, and all hear of them', async ({
+  context,
+  request
+}) => {
+  const tabs = await Promise.all(Array.from({ length: 8 }, () => context.newPage()));
+  for (const tab of tabs) {
+    await tab.goto(`${EMPTY.url}/`);
+    await expect(tab.getByRole('heading', { name: 'Reading' })).toBeVisible();
+  }
+  const at = BigInt(Date.now() - 1000) * 1_000_000n;
+  const name = `news for all ${Date.now()}`;
+  await request.post(`${EMPTY.url}/v1/traces`, {
+    headers: { 'content-type': 'application/json' },
+    data: {
+      resourceSpans: [
+        {
+          resource: { attributes: [{ key: 'service.name', value: { stringValue: 'tabs' } }] },
+          scopeSpans: [
+            {
+              spans: [
+                {
+                  traceId: 'abcdef'.padStart(32, '0'),
+                  spanId: '1'.padStart(16, '0'),
+                  kind: 2,
+                  name,
+                  startTimeUnixNano: String(at),
+                  endTimeUnixNano: String(at + 1000n)
+                }
+              ]
+            }
+          ]
+        }
+      ]
+    }
+  });
+  for (const tab of tabs) await expect(tab.getByText(name).first()).toBeVisible({ timeout: 20_000 });
+  for (const tab of tabs) await tab.close();
 });
 
 test('other origins and other names are refused, and the policy is strict', async ({ request, baseURL }) => {

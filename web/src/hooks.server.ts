@@ -115,6 +115,8 @@ async function refuseVisitor(event: RequestEvent): Promise<Response | null> {
 export const handleError: HandleServerError = ({ error, status, message }) => {
   if (status === 404) return { message: 'There is nothing at this address.' };
   console.error(error);
+  if (/^Answering this ended/.test(String((error as Error | null)?.message)))
+    return { message: (error as Error).message };
   if (/SQLITE_CORRUPT|malformed/.test(String((error as Error | null)?.message)))
     return {
       message:

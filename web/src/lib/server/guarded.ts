@@ -1,3 +1,4 @@
+import { selectJson } from './db/reader';
 import type { AsideKind } from './ingest/set-aside';
 import { publish } from './live';
 import { ThreadEnded } from './thread';
@@ -5,6 +6,20 @@ import { callWriter } from './workers';
 
 /** Something is not tried again, because it ended its thread twice. */
 export class NotTried extends Error {}
+
+/** What is set aside, as `kind id`: known here, so that asking costs nothing. */
+let known: Promise<Set<string>> | undefined;
+
+const aside = (): Promise<Set<string>> =>
+  (known ??= selectJson<string>(
+    "SELECT json_group_array(kind || ' ' || id) FROM set_aside WHERE aside = 1"
+  ).then(
+    (list) => new Set(list),
+    (cause: unknown) => {
+      known = undefined;
+      throw cause;
+    }
+  ));
 
 /**
  * Does some work on something in a thread. Where the thread dies of it, that is noted; what it dies of twice is set aside.
@@ -14,7 +29,7 @@ export async function guarded<T>(
   { kind, id, name }: { kind: AsideKind; id: string; name: string },
   work: () => Promise<T>
 ): Promise<T> {
-  if (await callWriter((writer) => writer.isAside(kind, id)))
+  if ((await aside()).has(`${kind} ${id}`))
     throw new NotTried(
       `Reading ${name || 'it'} ended the thread that reads, twice. It is set aside and not tried again by itself.`
     );
@@ -23,9 +38,17 @@ export async function guarded<T>(
   } catch (cause) {
     if (cause instanceof ThreadEnded && cause.calls <= 1) {
       const reason = `Reading it ended the thread that does so. ${cause.message}`;
-      await callWriter((writer) => writer.noteDeath({ kind, id, name, reason }));
+      if (await callWriter((writer) => writer.noteDeath({ kind, id, name, reason })))
+        (await aside()).add(`${kind} ${id}`);
       publish('evidence');
     }
     throw cause;
   }
+}
+
+/** Lets something be tried again that was set aside. */
+export async function tryAgain(kind: AsideKind, id: string): Promise<void> {
+  await callWriter((writer) => writer.retry(kind, id));
+  (await aside()).delete(`${kind} ${id}`);
+  publish('evidence');
 }

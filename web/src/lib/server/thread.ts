@@ -13,10 +13,13 @@ interface Running<Service> {
 export class ThreadEnded extends Error {
   /** Calls that were under way: of one alone it is known that the thread died of it. */
   readonly calls: number;
+  /** True for the call that had waited longest: a thread that answers in turn died of this one. */
+  readonly oldest: boolean;
 
-  constructor(message: string, calls: number, cause: unknown) {
+  constructor(message: string, calls: number, oldest: boolean, cause: unknown) {
     super(message, { cause });
     this.calls = calls;
+    this.oldest = oldest;
   }
 }
 
@@ -69,9 +72,10 @@ export class Thread<Service> {
       ended = true;
       this.#running = undefined;
       const words = cause instanceof Error ? cause.message : `It ended with ${String(cause)}.`;
-      const error = new ThreadEnded(`The thread ${this.#name} ended: ${words}`, running.waiting.size, cause);
-      console.error(`${error.message} The next call starts it again.`);
-      for (const fail of running.waiting) fail(error);
+      const message = `The thread ${this.#name} ended: ${words}`;
+      console.error(`${message} The next call starts it again.`);
+      const calls = [...running.waiting];
+      calls.forEach((fail, i) => fail(new ThreadEnded(message, calls.length, i === 0, cause)));
       this.onended();
     };
     thread.once('error', end);

@@ -3,6 +3,7 @@ import { MessageChannel, Worker, type WorkerOptions } from 'node:worker_threads'
 import databaseCode from './db/database.worker.ts?nodeworker';
 import type { Database } from './db/database';
 import type { DatabaseService } from './db/database.worker';
+import { GuardedReads } from './db/guarded-reads';
 import { RemoteDatabase, type DatabaseThreadOptions } from './db/remote';
 import writerCode from './ingest/writer.worker.ts?nodeworker';
 import type { WriterService } from './ingest/writer.worker';
@@ -86,7 +87,7 @@ const reading = new Thread<DatabaseService>('reader', () => ({
   thread: databaseThread('reader', '', null),
   ready: () => Promise.resolve()
 }));
-const readOnly = new RemoteDatabase((work) => reading.call(work));
+const readOnly = new GuardedReads(new RemoteDatabase((work) => reading.call(work)));
 
 /** The connection for reading, in its own thread: a long read holds up neither the server nor the writer. */
 export const readerDatabase = (): Database => readOnly;

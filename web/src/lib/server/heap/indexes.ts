@@ -3,7 +3,7 @@ import path from 'node:path';
 import { publish } from '../live';
 import { settings } from '../settings';
 import { EvidenceStore } from '../store/evidence-store';
-import { guarded, NotTried } from '../guarded';
+import { guarded, NotTried, tryAgain } from '../guarded';
 import { callHeapIndexer, callWriter } from '../workers';
 import type { HeapPlace } from './heap.worker';
 import { DOING, indexFolder, isIndexed } from './index-files';
@@ -46,7 +46,7 @@ export async function indexState(id: string, weakKeep: boolean, again = false): 
         'The file of this dump is missing from the data folder. Remove it from the list, or send the file again.'
     };
   if (isIndexed(folder)) return { state: 'ready' };
-  if (again) await callWriter((writer) => writer.retry('dump', id));
+  if (again) await tryAgain('dump', id);
   await mkdir(path.dirname(folder), { recursive: true });
   begin(id, folder, weakKeep);
   return { state: 'building', doing: DOING[0], part: 0 };

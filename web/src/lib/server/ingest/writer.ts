@@ -280,10 +280,6 @@ export class Writer {
     return this.#setAside.note(aside);
   }
 
-  isAside(kind: AsideKind, id: string): boolean {
-    return this.#setAside.has(kind, id);
-  }
-
   /** Tries something again that was set aside. */
   async retry(kind: AsideKind, id: string): Promise<void> {
     const mark = kind === 'trace' ? [this.#marking([id])] : [];

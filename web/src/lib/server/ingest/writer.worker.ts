@@ -132,10 +132,6 @@ class WriterService {
     return this.#open().noteDeath(aside);
   }
 
-  isAside(kind: AsideKind, id: string): Promise<boolean> {
-    return Promise.resolve(this.#open().isAside(kind, id));
-  }
-
   retry(kind: AsideKind, id: string): Promise<void> {
     return this.#open().retry(kind, id);
   }

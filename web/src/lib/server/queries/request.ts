@@ -1,4 +1,5 @@
 import type { Resource, Span } from '@tromix/core/trace/span';
+import { error } from '@sveltejs/kit';
 import type { Scope } from '$lib/scope';
 import { bytesValue } from '../db/database';
 import { reader, select, selectJson } from '../db/reader';
@@ -67,6 +68,16 @@ export async function requestOf(
     [traceId, spanId]
   );
   if (!request) return null;
+  const { maxTraceSpans } = settings();
+  const [{ spans: spanCount }] = await select<{ spans: number }>(
+    'SELECT count(*) AS spans FROM (SELECT 1 FROM spans WHERE trace_id = ? LIMIT ?)',
+    [traceId, maxTraceSpans + 1]
+  );
+  if (spanCount > maxTraceSpans)
+    error(
+      413,
+      `This trace has more than ${maxTraceSpans} spans, too many to be drawn. It can be exported. The limit is the setting TROMIX_MAX_TRACE_SPANS.`
+    );
   const endUs = request.start_us + request.duration_ns / 1000;
   // Asked all at once: the database's thread goes on to the next while this one takes an answer.
   const [spans, resources, evidence, same, around, logs, normal] = await Promise.all([
@@ -168,8 +179,21 @@ async function middleOf(
   return found?.path ?? null;
 }
 
-/** The spans of a trace with everything known of their processes, for export. */
-export async function spansOf(traceId: string): Promise<Span[]> {
-  const spans = JSON.parse(new TextDecoder().decode(await spansBytes(traceId))) as StoredSpans;
-  return spansFrom(spans, await loadResources(await reader()));
+/** Spans of a trace that are exported at once. */
+const EXPORTED = 20_000;
+
+/** The spans of a trace with everything known of their processes, for export: some thousands at a time, since a trace may be larger than any memory. */
+export async function* spansOf(traceId: string): AsyncGenerator<Span[]> {
+  const resources = await loadResources(await reader());
+  for (let last = ''; ;) {
+    const bytes = await bytesValue(
+      await reader(),
+      spansSelect(`trace_id = ? AND span_id > ? ORDER BY span_id LIMIT ${EXPORTED}`),
+      [traceId, last]
+    );
+    const spans = spansFrom(JSON.parse(new TextDecoder().decode(bytes)) as StoredSpans, resources);
+    if (spans.length > 0) yield spans;
+    if (spans.length < EXPORTED) return;
+    last = spans.reduce((most, { spanId }) => (spanId > most ? spanId : most), '');
+  }
 }

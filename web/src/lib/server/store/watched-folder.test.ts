@@ -15,6 +15,7 @@ vi.mock('./take-evidence', () => ({
     for await (const part of stream) parts.push(part);
     const content = Buffer.concat(parts).toString();
     taken.calls.push({ label, content });
+    if (content.startsWith('deadly')) throw new Error('The thread ended.');
     return content.startsWith('bad')
       ? { ok: false, code: 'no-threads', message: 'No thread was found.' }
       : { ok: true, value: { id: 'x', kind: 'threads', warnings: [] } };
@@ -58,6 +59,38 @@ describe('the watched folder', () => {
     expect(taken.calls.map(({ label }) => [label.name, label.service, label.host])).toEqual([
       ['a.txt', 'pilots', 'quay-3']
     ]);
+  });
+
+  it('takes the others where one cannot be taken, tells of that once, and tries it again when it changes', async () => {
+    const told = vi.spyOn(console, 'error').mockImplementation(() => undefined);
+    const watched = new WatchedFolder(folder);
+    writeFileSync(path.join(folder, 'a.txt'), 'deadly');
+    writeFileSync(path.join(folder, 'b.txt'), 'dump');
+    for (let i = 0; i < 6; i++) await watched.look();
+    expect(taken.calls.map(({ content }) => content)).toEqual(['deadly', 'dump']);
+    expect(told.mock.calls.flat()).toEqual([
+      expect.stringContaining('a.txt in the watched folder could not be taken')
+    ]);
+    writeFileSync(path.join(folder, 'a.txt'), 'mended by now');
+    for (let i = 0; i < 3; i++) await watched.look();
+    expect(taken.calls.at(-1)?.content).toBe('mended by now');
+    told.mockRestore();
+  });
+
+  it('that is missing is told once, until it is there', async () => {
+    vi.useFakeTimers();
+    const told = vi.spyOn(console, 'error').mockImplementation(() => undefined);
+    const missing = path.join(folder, 'later');
+    new WatchedFolder(missing).keepLooking();
+    for (let i = 0; i < 5; i++) {
+      await vi.advanceTimersByTimeAsync(2100);
+      vi.useRealTimers();
+      await new Promise((resolve) => setTimeout(resolve, 20));
+      vi.useFakeTimers();
+    }
+    expect(told.mock.calls.flat()).toEqual([expect.stringContaining('The watched folder cannot be read')]);
+    vi.useRealTimers();
+    told.mockRestore();
   });
 
   it('keeps what cannot be read, with the reason beside it', async () => {

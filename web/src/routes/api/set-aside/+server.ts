@@ -1,7 +1,6 @@
 import * as v from 'valibot';
 import { readJson, refused } from '$lib/server/http/json-body';
-import { publish } from '$lib/server/live';
-import { callWriter } from '$lib/server/workers';
+import { tryAgain } from '$lib/server/guarded';
 import type { RequestHandler } from './$types';
 
 const Which = v.object({
@@ -14,7 +13,6 @@ export const DELETE: RequestHandler = async ({ request }) => {
   const body = await readJson(request, Which);
   if (!body.ok) return refused(body.message);
   const { kind, id } = body.value;
-  await callWriter((writer) => writer.retry(kind, id));
-  publish('evidence');
+  await tryAgain(kind, id);
   return new Response(null, { status: 204 });
 };
