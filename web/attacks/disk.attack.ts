@@ -1,5 +1,13 @@
 import { execFileSync, spawnSync } from 'node:child_process';
-import { existsSync, mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  truncateSync,
+  writeFileSync
+} from 'node:fs';
 import path from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { makeFolder, removeFolder, startServer, tracesOf, type AttackedServer } from './server';
@@ -121,6 +129,27 @@ describe('what a killed server leaves behind', () => {
     await one.stop('SIGKILL');
     removeFolder(folder);
   });
+});
+
+it('a dump that is sent again keeps what was found in it', async () => {
+  const folder = makeFolder();
+  const one = await startServer(folder);
+  const dump = readFileSync(
+    path.resolve(import.meta.dirname, '../../workload/recordings/heap-tides-1.heapsnapshot.gz')
+  );
+  const { id } = JSON.parse((await one.upload(dump)).text) as { id: string };
+  const found = await one.until('/heap/__data.json', (text) => /"objects":/.test(text));
+  await one.upload(dump);
+  expect((await one.ask('/heap/__data.json')).text).toContain(/"liveBytes":\d+/.exec(found)![0]);
+  // Its index is damaged while the server does not run: it is built anew.
+  await one.stop();
+  const index = path.join(folder, 'index/v2', id);
+  for (const name of readdirSync(index)) truncateSync(path.join(index, name), 3);
+  const again = await startServer(folder);
+  await again.ask(`/api/heap/${id}`);
+  await again.until(`/api/heap/${id}`, (text) => text.includes('"ready"'));
+  await again.stop('SIGKILL');
+  removeFolder(folder);
 });
 
 it('a file that is sent and removed at the same time has a row and its file, or neither', async () => {

@@ -13,20 +13,22 @@
   let { data }: { data: PageData } = $props();
   describeKeys([]);
   type Row = PageData['sessions'][number];
+  const nameOf = ({ mine, agent }: Row): string => (mine ? `this browser · ${agent}` : agent) || '(not told)';
   const COLUMNS: Column<Row>[] = [
     {
       key: 'agent',
       title: 'browser',
       about: 'How the browser describes itself',
-      width: 260,
+      width: 200,
       grows: true,
-      value: (row) => (row.mine ? `this browser · ${row.agent}` : row.agent) || '(not told)'
+      value: nameOf,
+      text: nameOf
     },
-    { key: 'address', title: 'address', width: 150, value: (row) => row.address },
+    { key: 'address', title: 'address', width: 130, value: (row) => row.address, text: (row) => row.address },
     {
       key: 'created',
       title: 'signed in',
-      width: 150,
+      width: 116,
       value: (row) => row.createdAtUs,
       text: (row) => dateTime(row.createdAtUs / 1000)
     },
@@ -34,14 +36,14 @@
       key: 'used',
       title: 'last used',
       about: 'Noted every five minutes',
-      width: 150,
+      width: 116,
       value: (row) => row.usedAtUs,
       text: (row) => dateTime(row.usedAtUs / 1000)
     },
     {
       key: 'expires',
       title: 'expires',
-      width: 150,
+      width: 116,
       value: (row) => row.expiresAtUs,
       text: (row) => dateTime(row.expiresAtUs / 1000)
     }

@@ -9,6 +9,7 @@ import { EvidenceError, type Warning } from '@tromix/core/formats/evidence-error
 import type { LogRecord } from '@tromix/core/formats/otlp/logs';
 import type { CounterValue } from '@tromix/core/formats/otlp/metrics';
 import { decodeTracesJson, decodeTracesProtobuf, type TraceBatch } from '@tromix/core/formats/otlp/traces';
+import { formatCount } from '@tromix/core/text/format';
 import type { Resource, Span } from '@tromix/core/trace/span';
 import { attributesFrom, spansFrom, type StoredSpans } from '$lib/stored-spans';
 import { bulkInsert, oneOf } from '../db/bulk';
@@ -665,7 +666,7 @@ export function nameOf(body: Uint8Array): string {
 
 const tooLarge = (spans: number, most: number): Error =>
   new Error(
-    `It has ${spans} spans; more than ${most} are not accounted for. The limit is the setting TROMIX_MAX_TRACE_SPANS.`
+    `It has ${formatCount(spans)} spans; more than ${formatCount(most)} are not accounted for. The limit is the setting TROMIX_MAX_TRACE_SPANS.`
   );
 
 const DIED: Record<Marked['kind'], string> = {

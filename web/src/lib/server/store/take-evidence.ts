@@ -133,6 +133,8 @@ async function keepFile(
   { format, durationNs, profile, threads, warnings }: ExaminedEvidence,
   kind: 'profile' | 'threads' | 'heap'
 ): Promise<Outcome<TakenEvidence>> {
+  // A dump that comes again is indexed already: what was found in it stays.
+  const known = kind === 'heap' ? ((await evidenceItem(taken.id))?.heap ?? null) : null;
   const record = {
     ...label,
     id: taken.id,
@@ -142,7 +144,7 @@ async function keepFile(
     startedAtUs: knownTime(label.startedAtUs),
     durationNs: durationNs >= 0 && durationNs <= MAX_DURATION_NS ? durationNs : 0,
     receivedAtUs: Date.now() * 1000,
-    summary: JSON.stringify({ ...profile, ...threads, warnings })
+    summary: JSON.stringify(known ?? { ...profile, ...threads, warnings })
   };
   // The same file may be removed just now: its row and the file itself come and go together.
   await evidenceTurns.take(taken.id, async () => {

@@ -31,19 +31,21 @@
   <section class="border-t border-rule bg-sheet px-4 py-2" aria-label="Set aside">
     <h3 class="mb-1 heading">Set aside</h3>
     <p class="mb-1 text-ink-2">
-      Working on these ended the thread that did so. They are not tried again by themselves.
+      These could not be worked on, and are not tried again by themselves. Each says why.
     </p>
     <ul class="max-h-48 overflow-y-auto">
       {#each items as item (`${item.kind} ${item.id}`)}
-        <li class="flex items-baseline gap-2 border-t border-grid py-1">
-          <span class="w-20 flex-none text-ink-3">{KINDS[item.kind]}</span>
-          <span class="max-w-72 truncate num" title={item.name}>{item.name}</span>
-          <span class="min-w-0 flex-1 text-ink-2">{item.reason}</span>
-          <span class="flex-none num text-ink-3">{dateTime(item.atUs / 1000)}</span>
-          {#if item.kind === 'trace'}
-            <a class="button flex-none" href="/api/requests/{item.id}/0/otlp" download>Export</a>
-          {/if}
-          <button class="button flex-none" onclick={() => void retry(item)}>Try again</button>
+        <li class="border-t border-grid py-1">
+          <div class="flex items-center gap-2">
+            <span class="flex-none text-ink-3">{KINDS[item.kind]}</span>
+            <span class="min-w-0 flex-1 truncate num" title={item.name}>{item.name}</span>
+            <span class="flex-none num text-ink-3">{dateTime(item.atUs / 1000)}</span>
+            {#if item.kind === 'trace'}
+              <a class="button flex-none" href="/api/requests/{item.id}/0/otlp" download>Export</a>
+            {/if}
+            <button class="button flex-none" onclick={() => void retry(item)}>Try again</button>
+          </div>
+          <p class="text-ink-2">{item.reason}</p>
         </li>
       {/each}
     </ul>
