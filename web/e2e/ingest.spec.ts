@@ -192,6 +192,28 @@ test('shows a trace whose parent never comes, with the place where it is missing
   await expect(page.getByRole('complementary')).toContainText('parent that has not come');
 });
 
+test('traces that come old are said to be, and kept where somebody wishes', async ({ page, request }) => {
+  const old = BigInt(Date.now() - 45 * 86_400_000) * 1_000_000n;
+  const answer = await traces(
+    request,
+    body(
+      span({
+        traceId: '01d'.padEnd(32, '5'),
+        name: 'old work',
+        startTimeUnixNano: String(old),
+        endTimeUnixNano: String(old + 5_000_000n)
+      })
+    ),
+    JSON_TYPE
+  );
+  expect(await answer.text()).toContain('older than the 30 days');
+  await page.goto(`${EMPTY.url}/evidence`);
+  const list = page.getByRole('region', { name: 'Old traces' });
+  await expect(list.getByText('1 trace')).toBeVisible();
+  await list.getByRole('button', { name: 'Keep them' }).click();
+  await expect(list.getByText('kept', { exact: true })).toBeVisible();
+});
+
 test('shows names from outside as text', async ({ page, request }) => {
   const traceId = 'b'.repeat(32);
   const name = '<img src=x onerror=window.broken=1>';

@@ -11,7 +11,8 @@ const CODE = `
     add: (a, b) => a + b,
     refuse: () => { throw new Error('not today'); },
     fault: () => new Promise(() => setTimeout(() => { throw new Error('broken'); }, 5)),
-    end: () => new Promise(() => process.exit(3))
+    end: () => new Promise(() => process.exit(3)),
+    never: () => { for (;;); }
   }, nodeEndpoint(parentPort));
 `;
 interface Service {
@@ -19,6 +20,7 @@ interface Service {
   refuse(): Promise<void>;
   fault(): Promise<void>;
   end(): Promise<void>;
+  never(): Promise<void>;
 }
 
 let started: Worker[] = [];
@@ -64,6 +66,33 @@ describe('Thread', () => {
       expect(started).toHaveLength(2);
     }
   );
+
+  it('is ended by a call that takes longer than it may, and started again', async () => {
+    const one = thread();
+    await one.call((service) => service.add(1, 1));
+    const ended = vi.fn();
+    one.onended = ended;
+    await expect(one.call((service) => service.never(), 200)).rejects.toMatchObject({
+      calls: 1,
+      oldest: true
+    });
+    expect(ended).toHaveBeenCalledOnce();
+    expect(await one.call((service) => service.add(2, 3), 5000)).toBe(5);
+    expect(started).toHaveLength(2);
+  });
+
+  it('says which call had waited longest when it died', async () => {
+    const one = thread();
+    await one.call((service) => service.add(1, 1));
+    const calls = [one.call((service) => service.fault()), one.call((service) => service.fault())];
+    const causes = (await Promise.allSettled(calls)).map(
+      (result) => (result as PromiseRejectedResult).reason as object
+    );
+    expect(causes).toMatchObject([
+      { calls: 2, oldest: true },
+      { calls: 2, oldest: false }
+    ]);
+  });
 
   it('is tried again by the next call where it could not get ready', async () => {
     let tries = 0;
