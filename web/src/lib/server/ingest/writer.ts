@@ -293,7 +293,12 @@ export class Writer {
    * @param trusted false while the clock cannot be trusted: then nothing goes for its age. @returns traces removed.
    */
   sweep(nowMs: number, trusted = true): Promise<number> {
-    return this.#inTurn(() => this.#sweeper.sweep(nowMs, trusted, () => this.#waiting > 0));
+    return this.#inTurn(async () => {
+      const removed = await this.#sweeper.sweep(nowMs, trusted, () => this.#waiting > 0);
+      // Counters went for their age, perhaps: there may be room for those of new processes.
+      if (this.#series && (await this.#series).size >= MAX_SERIES) this.#series = undefined;
+      return removed;
+    });
   }
 
   /** Books the traces that have rested long enough. @param nowMs monotonic. @param all books every trace. */
