@@ -72,7 +72,7 @@ function refuseIngest({ request, getClientAddress }: RequestEvent): Response | n
   if (pauseMs > 0) return otlpFailed(encoding, 429, RPC.RESOURCE_EXHAUSTED, waitWords(pauseMs));
   const bearer = bearerOf(request);
   if (equal(bearer, wanted)) return null;
-  if (bearer) tries.wrong(getClientAddress(), performance.now());
+  if (bearer) tries.wrong(getClientAddress(), bearer, performance.now());
   return otlpFailed(
     encoding,
     401,
@@ -99,11 +99,11 @@ async function refuseVisitor(event: RequestEvent): Promise<Response | null> {
   // Scripts that send files need no more than the ingest token; without an access token they need that.
   if (isUpload(request.method, url.pathname) && ingestToken) {
     if (equal(bearer, ingestToken) || (token && locals.signedIn)) return null;
-    if (bearer) tries.wrong(event.getClientAddress(), performance.now());
+    if (bearer) tries.wrong(event.getClientAddress(), bearer, performance.now());
     return refuse(401, 'Sending evidence needs the ingest token, as Authorization: Bearer.');
   }
   if (locals.signedIn || event.route.id === SIGN_IN) return null;
-  if (bearer) tries.wrong(event.getClientAddress(), performance.now());
+  if (bearer) tries.wrong(event.getClientAddress(), bearer, performance.now());
   const page = request.headers.get('accept')?.includes('text/html') && !event.isDataRequest;
   if (!page) return refuse(401, 'Sign in first, or send the access token as Authorization: Bearer.');
   return new Response(null, {

@@ -33,7 +33,7 @@ export const actions: Actions = {
     const wanted = settings().token;
     const given = form.get('token');
     if (!wanted || typeof given !== 'string' || !equal(given, wanted)) {
-      tries.wrong(address, performance.now());
+      tries.wrong(address, typeof given === 'string' ? given : '', performance.now());
       return fail(401, { message: 'That is not the access token of this server.' });
     }
     tries.right(address);

@@ -90,18 +90,26 @@ describe('a body that comes slowly', () => {
 describe('tries', () => {
   it('cost growing pauses after a few wrong tokens, for that address alone, and are forgotten in time', () => {
     const tries = new Tries();
-    for (let i = 0; i < 5; i++) tries.wrong('192.0.2.1', 0);
+    let guesses = 0;
+    const guess = (nowMs: number): void => tries.wrong('192.0.2.1', `guess ${guesses++}`, nowMs);
+    for (let i = 0; i < 5; i++) guess(0);
     expect(tries.pauseMs('192.0.2.1', 0)).toBe(0);
-    tries.wrong('192.0.2.1', 0);
+    guess(0);
     expect(tries.pauseMs('192.0.2.1', 0)).toBe(1000);
-    tries.wrong('192.0.2.1', 1000);
+    guess(1000);
     expect(tries.pauseMs('192.0.2.1', 1000)).toBe(2000);
-    for (let i = 0; i < 30; i++) tries.wrong('192.0.2.1', 1000);
+    for (let i = 0; i < 30; i++) guess(1000);
     expect(tries.pauseMs('192.0.2.1', 1000)).toBe(15 * 60_000);
     expect(tries.pauseMs('192.0.2.2', 1000)).toBe(0);
     expect(tries.pauseMs('192.0.2.1', 2 * 3_600_000)).toBe(0);
     tries.right('192.0.2.1');
     expect(tries.pauseMs('192.0.2.1', 1000)).toBe(0);
+  });
+
+  it('count one wrong token once, however often it is sent: it is no further guess', () => {
+    const tries = new Tries();
+    for (let i = 0; i < 100; i++) tries.wrong('192.0.2.1', 'the token of last year', i);
+    expect(tries.pauseMs('192.0.2.1', 100)).toBe(0);
   });
 });
 

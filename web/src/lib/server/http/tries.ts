@@ -1,3 +1,5 @@
+import { createHmac, randomBytes } from 'node:crypto';
+
 /** Wrong tokens from one address before there is a pause. */
 const FREE = 5;
 const FIRST_PAUSE_MS = 1000;
@@ -6,14 +8,22 @@ const LONGEST_PAUSE_MS = 15 * 60_000;
 const FORGET_MS = 60 * 60_000;
 /** Addresses remembered at most: the ones tried longest ago are forgotten first. */
 const MAX_ADDRESSES = 10_000;
+/** Wrong tokens remembered of an address, so that one that comes again is told from a further guess. */
+const MAX_TOKENS = 20;
+/** Tokens are remembered by a keyed hash: what comes wrong may be right elsewhere. */
+const KEY = randomBytes(32);
 
 interface Tried {
   wrong: number;
+  tokens: Set<string>;
   untilMs: number;
   lastMs: number;
 }
 
-/** Limits how often tokens are tried from one address: after a few wrong ones each further one costs a pause twice as long. Times are monotonic. */
+/**
+ * Limits how many tokens are tried from one address: after a few wrong ones each further one costs a pause twice as long. The same one sent
+ * again is no further guess: an exporter with an old token does not shut out its neighbours. Times are monotonic.
+ */
 export class Tries {
   readonly #byAddress = new Map<string, Tried>();
 
@@ -23,11 +33,19 @@ export class Tries {
     return tried && nowMs - tried.lastMs < FORGET_MS ? Math.max(0, tried.untilMs - nowMs) : 0;
   }
 
-  wrong(address: string, nowMs: number): void {
+  wrong(address: string, token: string, nowMs: number): void {
     let tried = this.#byAddress.get(address);
-    if (!tried || nowMs - tried.lastMs >= FORGET_MS) tried = { wrong: 0, untilMs: 0, lastMs: nowMs };
-    tried.wrong++;
+    if (!tried || nowMs - tried.lastMs >= FORGET_MS)
+      tried = { wrong: 0, tokens: new Set(), untilMs: 0, lastMs: nowMs };
     tried.lastMs = nowMs;
+    const hash = createHmac('sha256', KEY).update(token).digest('base64');
+    if (tried.tokens.has(hash)) return;
+    tried.tokens.add(hash);
+    if (tried.tokens.size > MAX_TOKENS) {
+      const [first] = tried.tokens;
+      tried.tokens.delete(first);
+    }
+    tried.wrong++;
     if (tried.wrong > FREE)
       tried.untilMs = nowMs + Math.min(LONGEST_PAUSE_MS, FIRST_PAUSE_MS * 2 ** (tried.wrong - FREE - 1));
     this.#byAddress.delete(address);
