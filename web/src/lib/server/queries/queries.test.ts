@@ -15,7 +15,8 @@ vi.mock('../settings', () => ({
   settings: () => ({
     databaseUrl: url,
     sourceFolders: [],
-    retention: RETENTION
+    retention: RETENTION,
+    maxTraceSpans: 1000
   })
 }));
 vi.mock('../workers', async () => (await import('$lib/testing/local-workers')).localWorkers(() => url));
