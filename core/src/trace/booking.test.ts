@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { anySpans } from '../testing/any-trace';
 import { span, type SpanShape } from '../testing/spans';
-import { book } from './booking';
+import { book, bookWindow, TooEntangled } from './booking';
 import { accountTrace } from './requests';
 import { buildTree, type TraceTree } from './tree';
 
@@ -129,5 +129,24 @@ describe('properties of booking', () => {
       }),
       { numRuns: 300 }
     );
+  });
+
+  it('gives a walk up that takes more steps than it may', () => {
+    const of = tree(
+      { id: 'r', from: 0, to: 100 },
+      { id: 'a', parent: 'r', from: 10, to: 40 },
+      { id: 'b', parent: 'r', from: 30, to: 90 }
+    );
+    const [root] = of.roots;
+    const walk = (left: number): void =>
+      bookWindow(
+        of,
+        { node: root, from: of.start[root], to: of.end[root] },
+        () => false,
+        { left },
+        () => undefined
+      );
+    expect(() => walk(2)).toThrow(TooEntangled);
+    expect(() => walk(20)).not.toThrow();
   });
 });
