@@ -1,6 +1,7 @@
 import { selectJson } from './db/reader';
 import type { AsideKind } from './ingest/set-aside';
 import { publish } from './live';
+import { Once } from './once';
 import { ThreadEnded } from './thread';
 import { callWriter } from './workers';
 
@@ -8,18 +9,12 @@ import { callWriter } from './workers';
 export class NotTried extends Error {}
 
 /** What is set aside, as `kind id`: known here, so that asking costs nothing. */
-let known: Promise<Set<string>> | undefined;
-
-const aside = (): Promise<Set<string>> =>
-  (known ??= selectJson<string>(
-    "SELECT json_group_array(kind || ' ' || id) FROM set_aside WHERE aside = 1"
-  ).then(
-    (list) => new Set(list),
-    (cause: unknown) => {
-      known = undefined;
-      throw cause;
-    }
-  ));
+const aside = new Once(
+  async () =>
+    new Set(
+      await selectJson<string>("SELECT json_group_array(kind || ' ' || id) FROM set_aside WHERE aside = 1")
+    )
+);
 
 /**
  * Does some work on something in a thread. Where the thread dies of it, that is noted; what it dies of twice is set aside.
@@ -29,7 +24,7 @@ export async function guarded<T>(
   { kind, id, name }: { kind: AsideKind; id: string; name: string },
   work: () => Promise<T>
 ): Promise<T> {
-  if ((await aside()).has(`${kind} ${id}`))
+  if ((await aside.get()).has(`${kind} ${id}`))
     throw new NotTried(
       `Reading ${name || 'it'} ended the thread that reads, twice. It is set aside and not tried again by itself.`
     );
@@ -39,7 +34,7 @@ export async function guarded<T>(
     if (cause instanceof ThreadEnded && cause.calls <= 1) {
       const reason = `Reading it ended the thread that does so. ${cause.message}`;
       if (await callWriter((writer) => writer.noteDeath({ kind, id, name, reason })))
-        (await aside()).add(`${kind} ${id}`);
+        (await aside.get()).add(`${kind} ${id}`);
       publish('evidence');
     }
     throw cause;
@@ -49,6 +44,6 @@ export async function guarded<T>(
 /** Lets something be tried again that was set aside. */
 export async function tryAgain(kind: AsideKind, id: string): Promise<void> {
   await callWriter((writer) => writer.retry(kind, id));
-  (await aside()).delete(`${kind} ${id}`);
+  (await aside.get()).delete(`${kind} ${id}`);
   publish('evidence');
 }

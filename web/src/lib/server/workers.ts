@@ -20,6 +20,7 @@ import recorderCode from './record/recorder.worker.ts?nodeworker';
 import type { RecorderService } from './record/recorder.worker';
 import { settings } from './settings';
 import { Thread } from './thread';
+import { Turns } from './turns';
 
 /** Young objects get less room than Node would give each thread by itself: several threads share one machine. */
 const MAX_YOUNG_MB = 24;
@@ -135,17 +136,13 @@ export function keepWriting(): void {
 /** Calls the one writer of the database. */
 export const callWriter = <T>(work: (writer: WriterService) => Promise<T>): Promise<T> => writer.call(work);
 /** Files are examined one after another, so that it is known of which the thread dies. */
-let examined: Promise<unknown> = Promise.resolve();
+const examining = new Turns();
 
 /** Calls the thread that examines uploads, in turn. @param withinMs a file that takes longer ends the thread. */
-export function callExaminer<T>(
+export const callExaminer = <T>(
   work: (examiner: EvidenceExaminer) => Promise<T>,
   withinMs: number
-): Promise<T> {
-  const result = examined.then(() => examiner.call(work, withinMs));
-  examined = result.catch(() => undefined);
-  return result;
-}
+): Promise<T> => examining.take('', () => examiner.call(work, withinMs));
 /** Calls the thread that records running processes. */
 export const callRecorder = <T>(work: (recorder: RecorderService) => Promise<T>): Promise<T> =>
   recorder.call(work);

@@ -14,6 +14,19 @@
   describeKeys([]);
   type Row = PageData['sessions'][number];
   const nameOf = ({ mine, agent }: Row): string => (mine ? `this browser · ${agent}` : agent) || '(not told)';
+  const timeColumn = (
+    key: string,
+    title: string,
+    atUs: (row: Row) => number,
+    about?: string
+  ): Column<Row> => ({
+    key,
+    title,
+    about,
+    width: 116,
+    value: atUs,
+    text: (row) => dateTime(atUs(row) / 1000)
+  });
   const COLUMNS: Column<Row>[] = [
     {
       key: 'agent',
@@ -25,28 +38,9 @@
       text: nameOf
     },
     { key: 'address', title: 'address', width: 130, value: (row) => row.address, text: (row) => row.address },
-    {
-      key: 'created',
-      title: 'signed in',
-      width: 116,
-      value: (row) => row.createdAtUs,
-      text: (row) => dateTime(row.createdAtUs / 1000)
-    },
-    {
-      key: 'used',
-      title: 'last used',
-      about: 'Noted every five minutes',
-      width: 116,
-      value: (row) => row.usedAtUs,
-      text: (row) => dateTime(row.usedAtUs / 1000)
-    },
-    {
-      key: 'expires',
-      title: 'expires',
-      width: 116,
-      value: (row) => row.expiresAtUs,
-      text: (row) => dateTime(row.expiresAtUs / 1000)
-    }
+    timeColumn('created', 'signed in', (row) => row.createdAtUs),
+    timeColumn('used', 'last used', (row) => row.usedAtUs, 'Noted every five minutes'),
+    timeColumn('expires', 'expires', (row) => row.expiresAtUs)
   ];
 
   async function end(body: object, done: string): Promise<void> {

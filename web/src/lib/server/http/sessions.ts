@@ -1,5 +1,6 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { selectJson } from '../db/reader';
+import { Once } from '../once';
 import { settings } from '../settings';
 import { callWriter } from '../workers';
 
@@ -22,25 +23,17 @@ export interface Session {
 
 const COLUMNS = 'id, created_at_us, used_at_us, expires_at_us, address, agent';
 
-let known: Promise<Map<string, Session>> | undefined;
-
-function sessions(): Promise<Map<string, Session>> {
-  return (known ??= selectJson<[string, number, number, number, string, string]>(
+const sessions = new Once(async () => {
+  const rows = await selectJson<[string, number, number, number, string, string]>(
     `SELECT json_group_array(json_array(${COLUMNS})) FROM sessions`
-  ).then(
-    (rows) =>
-      new Map(
-        rows.map(([id, createdAtUs, usedAtUs, expiresAtUs, address, agent]) => [
-          id,
-          { id, createdAtUs, usedAtUs, expiresAtUs, address, agent }
-        ])
-      ),
-    (cause: unknown) => {
-      known = undefined;
-      throw cause;
-    }
-  ));
-}
+  );
+  return new Map(
+    rows.map(([id, createdAtUs, usedAtUs, expiresAtUs, address, agent]): [string, Session] => [
+      id,
+      { id, createdAtUs, usedAtUs, expiresAtUs, address, agent }
+    ])
+  );
+});
 
 /** What is stored of a cookie: with another access token it is no session any more. */
 const idOf = (cookie: string): string =>
@@ -48,7 +41,7 @@ const idOf = (cookie: string): string =>
 
 /** Begins a session. @returns the cookie's value, which is stored nowhere. */
 export async function beginSession(address: string, agent: string): Promise<string> {
-  const all = await sessions();
+  const all = await sessions.get();
   const cookie = randomBytes(32).toString('base64url');
   const now = Date.now() * 1000;
   const session: Session = {
@@ -72,7 +65,7 @@ export async function beginSession(address: string, agent: string): Promise<stri
 /** The session of a cookie; null for one that never was, has ended or expired. */
 export async function sessionOf(cookie: string): Promise<Session | null> {
   if (cookie === '') return null;
-  const session = (await sessions()).get(idOf(cookie));
+  const session = (await sessions.get()).get(idOf(cookie));
   const now = Date.now() * 1000;
   if (!session || session.expiresAtUs <= now) return null;
   if (now - session.usedAtUs > NOTE_MS * 1000) {
@@ -88,14 +81,14 @@ export async function sessionOf(cookie: string): Promise<Session | null> {
 /** Those that have not expired, the one used last first. */
 export async function sessionList(): Promise<Session[]> {
   const now = Date.now() * 1000;
-  return [...(await sessions()).values()]
+  return [...(await sessions.get()).values()]
     .filter(({ expiresAtUs }) => expiresAtUs > now)
     .sort((a, b) => b.usedAtUs - a.usedAtUs);
 }
 
 export async function endSession(id: string): Promise<void> {
   await callWriter((writer) => writer.change([{ sql: 'DELETE FROM sessions WHERE id = ?', args: [id] }]));
-  (await sessions()).delete(id);
+  (await sessions.get()).delete(id);
 }
 
 /** Ends all sessions. @param except one that goes on; '' for none. */
@@ -103,7 +96,7 @@ export async function endSessions(except: string): Promise<void> {
   await callWriter((writer) =>
     writer.change([{ sql: 'DELETE FROM sessions WHERE id <> ?', args: [except] }])
   );
-  const all = await sessions();
+  const all = await sessions.get();
   for (const id of [...all.keys()]) if (id !== except) all.delete(id);
 }
 

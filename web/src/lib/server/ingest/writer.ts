@@ -15,6 +15,7 @@ import { attributesFrom, spansFrom, type StoredSpans } from '$lib/stored-spans';
 import { bulkInsert, oneOf } from '../db/bulk';
 import { DatabaseError, jsonOf, jsonValue, type Database } from '../db/database';
 import { evidence } from '../db/schema';
+import { Once } from '../once';
 import { accountFor, bookingStatements, rowsFor, type Accounted } from './booker';
 import { Dictionary } from './dictionary';
 import { insertLogs, logRow } from './log-rows';
@@ -127,7 +128,15 @@ export class Writer {
   #untold = { traces: 0, firstMinute: Infinity };
   #closed = false;
   /** Counters of processes that have points: names that never end are bounded. */
-  #series: Promise<Set<string>> | undefined;
+  readonly #series = new Once(
+    async () =>
+      new Set(
+        await jsonOf<string>(
+          this.#database,
+          'SELECT json_group_array(key) FROM (SELECT DISTINCT json_array(name, service, host, pid) AS key FROM counters)'
+        )
+      )
+  );
   /** Called after traces were booked, with the first minute whose sums changed. */
   onBooked: (traces: number, firstMinute: number) => void = () => undefined;
   /** Called with what went wrong but holds nothing up. */
@@ -225,7 +234,7 @@ export class Writer {
 
   /** A counter that comes again for the same moment counts once. @returns values turned away, since there are too many series. */
   async addCounters(values: readonly CounterValue[]): Promise<number> {
-    const series = await this.#knownSeries();
+    const series = await this.#series.get();
     const rows: unknown[][] = [];
     for (const { name, resource, atUs, value } of values) {
       const { service, host, pid } = maskResource(resource, this.#mask);
@@ -239,19 +248,6 @@ export class Writer {
       this.#database.write([bulkInsert('INSERT OR REPLACE', 'counters', columns, rows)])
     );
     return values.length - rows.length;
-  }
-
-  #knownSeries(): Promise<Set<string>> {
-    return (this.#series ??= jsonOf<string>(
-      this.#database,
-      'SELECT json_group_array(key) FROM (SELECT DISTINCT json_array(name, service, host, pid) AS key FROM counters)'
-    ).then(
-      (keys) => new Set(keys),
-      (cause: unknown) => {
-        this.#series = undefined;
-        throw cause;
-      }
-    ));
   }
 
   addEvidence(record: EvidenceRecord, statements: readonly StatementGroup[] = []): Promise<void> {
@@ -296,7 +292,7 @@ export class Writer {
     return this.#inTurn(async () => {
       const removed = await this.#sweeper.sweep(nowMs, trusted, () => this.#waiting > 0);
       // Counters went for their age, perhaps: there may be room for those of new processes.
-      if (this.#series && (await this.#series).size >= MAX_SERIES) this.#series = undefined;
+      if (this.#series.asked && (await this.#series.get()).size >= MAX_SERIES) this.#series.forget();
       return removed;
     });
   }
