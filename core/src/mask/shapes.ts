@@ -10,9 +10,14 @@ const JWT = /(?<![\w-])eyJ[\w-]{6,}\.[\w-]+(?:\.[\w-]*)?/g;
 const CREDENTIALS = /\b(bearer|basic|digest|negotiate|apikey)\s+([\w.~+/=-]{6,})/gi;
 /** PEM blocks (RFC 7468). */
 const PEM = /-----BEGIN [A-Z ]+-----[\s\S]*?(?:-----END [A-Z ]+-----|$)/g;
-/** Social security numbers as they are written, and card numbers (ISO/IEC 7812: 13 to 19 digits, checked below). */
+/** Social security numbers as they are written. */
 const WRITTEN_NUMBER = /\b\d{3}-\d{2}-\d{4}\b/g;
-const CARD = /\b\d(?:[ -]?\d){12,18}\b/g;
+/**
+ * Card numbers: 13 to 19 digits (ISO/IEC 7812-1) that begin as those of payment cards do, with 3 to 6 or 2221 to 2720 (ISO/IEC 7812's
+ * industry identifiers; the range of 2 from memory). So a time since 1970 in milliseconds or finer, which begins with 1, is none: the check
+ * digit alone takes every tenth of them for a card.
+ */
+const CARD = /\b(?=[2-6])\d(?:[ -]?\d){12,18}\b/g;
 const IBAN = /\b[A-Z]{2}\d{2}(?: ?[A-Z0-9]{4}){3,7}(?: ?[A-Z0-9]{1,3})?\b/g;
 /** Keys that say so themselves: a short prefix, what it is for, and something random (common practice). */
 const PREFIXED =
@@ -27,9 +32,11 @@ const KEY_HEX = 32;
 /** Bits a character of a random text holds at least, as far as its own characters tell. */
 const RANDOM_BITS = 3.5;
 
-/** The card number's check digit (Luhn, ISO/IEC 7812-1 annex B). */
+/** Tells a card number by where it begins and by its check digit (Luhn, ISO/IEC 7812-1 annex B). */
 function isCardNumber(text: string): boolean {
   const digits = text.replace(/\D/g, '');
+  const begins = Number(digits.slice(0, 4));
+  if (digits.startsWith('2') && (begins < 2221 || begins > 2720)) return false;
   let sum = 0;
   for (let i = 0; i < digits.length; i++) {
     const digit = Number(digits[digits.length - 1 - i]);

@@ -22,9 +22,10 @@
   $effect(() => {
     if (bare) return;
     const refresh = (): void => {
+      // A navigation under way would be called off by this, and may have read its data before the news.
+      if (navigating.complete) return void navigating.complete.then(refresh, refresh);
       // A selected window lies in the past: it changes only by late spans, which a reload shows.
-      // A navigation under way brings fresh data itself, and would be called off by this.
-      if (!navigating.to && page.data.scope?.from === undefined) void invalidate('tromix:data');
+      if (page.data.scope?.from === undefined) void invalidate('tromix:data');
     };
     return listen(
       untrack(() => data.live),
