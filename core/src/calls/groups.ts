@@ -38,18 +38,18 @@ function groupsAmong(
   nodes: readonly number[],
   booked: ReadonlyMap<number, number>
 ): CallGroup[] {
-  const calls = nodes.filter((node) => tree.nodes[node].span.call);
+  const calls = nodes.filter((node) => tree.nodes[node].call);
   // One grouping within the other: a key of both texts would be made for each of thousands of calls.
-  const byKind = groupBy(calls, (node) => tree.nodes[node].span.call!.kind);
+  const byKind = groupBy(calls, (node) => tree.nodes[node].call!.kind);
   const alike = [...byKind.values()].flatMap((nodes) => [
-    ...groupBy(nodes, (node) => tree.nodes[node].span.call!.fingerprint).values()
+    ...groupBy(nodes, (node) => tree.nodes[node].call!.fingerprint).values()
   ]);
   const groups = alike.map((nodes) => groupOf(tree, nodes, booked));
   return groups.sort((a, b) => b.totalNs - a.totalNs || (a.fingerprint < b.fingerprint ? -1 : 1));
 }
 
 function groupOf(tree: TraceTree, nodes: number[], booked: ReadonlyMap<number, number>): CallGroup {
-  const call = tree.nodes[nodes[0]].span.call!;
+  const call = tree.nodes[nodes[0]].call!;
   let totalNs = 0;
   let fastestNs = Infinity;
   let slowestNs = 0;
@@ -83,7 +83,7 @@ function groupOf(tree: TraceTree, nodes: number[], booked: ReadonlyMap<number, n
 export function distinctLiterals(tree: TraceTree, nodes: readonly number[]): number | null {
   const seen = new Set<number>();
   for (const node of nodes) {
-    const literals = tree.nodes[node].span.call?.literals ?? null;
+    const literals = tree.nodes[node].call?.literals ?? null;
     if (literals === null) return null;
     seen.add(literals);
   }
@@ -94,7 +94,7 @@ export function distinctLiterals(tree: TraceTree, nodes: readonly number[]): num
 export function commonOrigin(tree: TraceTree, nodes: readonly number[]): string {
   const counts = new Map<string, number>();
   for (const node of nodes) {
-    const origin = tree.nodes[node].span.call?.origin ?? '';
+    const origin = tree.nodes[node].call?.origin ?? '';
     if (origin) counts.set(origin, (counts.get(origin) ?? 0) + 1);
   }
   let best = '';

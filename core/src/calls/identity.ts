@@ -91,8 +91,8 @@ function databaseCall(span: Omit<Span, 'call'>, a: Attributes, system: string): 
   if (text) {
     const sql = fingerprintSql(text, dialectOf(system));
     const verb = /^\w+/.exec(sql.text)?.[0].toLowerCase() ?? '';
-    // Bound parameters that were not recorded leave the literals unknown.
-    const known = sql.parameters === 0 || parameters.length > 0;
+    // Bound parameters that were not recorded leave the literals unknown, and so does a text that was cut off.
+    const known = sql.whole && (sql.parameters === 0 || parameters.length > 0);
     const literals = known ? [...sql.literals, ...parameters] : [];
     return {
       kind: 'database',
@@ -156,7 +156,16 @@ function cacheCall(span: Omit<Span, 'call'>, a: Attributes): Asked {
 function messagingCall(span: Omit<Span, 'call'>, a: Attributes): Asked {
   const operation =
     textOf(a, 'messaging.operation.name', 'messaging.operation.type', 'messaging.operation') || 'send';
-  const destination = maskName(textOf(a, 'messaging.destination.name', 'messaging.destination') || span.name);
+  const destination = maskName(
+    textOf(
+      a,
+      'messaging.destination.name',
+      'messaging.destination',
+      // RabbitMQ's default exchange has no name: the key says where a message goes.
+      'messaging.rabbitmq.destination.routing_key',
+      'messaging.rabbitmq.routing_key'
+    ) || span.name
+  );
   return { kind: 'messaging', fingerprint: `${operation} ${destination}`, verb: operation, literals: [] };
 }
 

@@ -6,7 +6,7 @@ import type { TraceTree } from '../trace/tree';
 import type { CallKind } from './call';
 import { commonOrigin } from './groups';
 import { retryChains } from './retries';
-import { roundLimitOf } from './round-limit';
+import { ranIntoLimit } from './round-limit';
 
 /** What a part is: a kind of call, or the account of spans that call nothing. */
 export type PartKind = CallKind | Account;
@@ -26,7 +26,7 @@ export interface RequestPart {
   failed: number;
   /** Calls made again after the same one had failed. */
   retried: number;
-  /** Calls whose duration sits on a round limit. */
+  /** Calls that failed just after a round limit. */
   onRound: number;
   /** Sum of rows of the calls that say how many, and how many do. */
   rows: number;
@@ -48,12 +48,12 @@ export function requestParts(trace: TraceAccount, request: RequestAccount): Requ
   const byKey = new Map<string, RequestPart>();
   const partOf = new Map<number, RequestPart>();
   for (const node of request.ownNodes) {
-    const { span, account } = tree.nodes[node];
-    const kind: PartKind = span.call?.kind ?? account;
-    const name = span.call?.fingerprint ?? (span.name || '(no name)');
+    const { span, account, call } = tree.nodes[node];
+    const kind: PartKind = call?.kind ?? account;
+    const name = call?.fingerprint ?? (span.name || '(no name)');
     const key = `${kind} ${name}`;
     let part = byKey.get(key);
-    if (!part) byKey.set(key, (part = emptyPart(kind, name, span.call?.verb ?? '')));
+    if (!part) byKey.set(key, (part = emptyPart(kind, name, call?.verb ?? '')));
     addNode(part, tree, node);
     partOf.set(node, part);
   }
@@ -91,20 +91,20 @@ function emptyPart(kind: PartKind, name: string, verb: string): RequestPart {
 }
 
 function addNode(part: RequestPart, tree: TraceTree, node: number): void {
-  const { span } = tree.nodes[node];
+  const { span, call } = tree.nodes[node];
   const took = tree.end[node] - tree.start[node];
   part.nodes.push(node);
   part.count++;
   part.totalNs += took;
   part.slowestNs = Math.max(part.slowestNs, took);
   if (isFailed(span)) part.failed++;
-  if (roundLimitOf(took) !== null) part.onRound++;
-  const rows = span.call?.rows ?? null;
+  if (ranIntoLimit(tree, node)) part.onRound++;
+  const rows = call?.rows ?? null;
   if (rows !== null) {
     part.rows += rows;
     part.rowsKnown++;
   }
-  if (span.call) {
+  if (call) {
     const { read, written } = bytesOf(span);
     part.bytesRead += read;
     part.bytesWritten += written;

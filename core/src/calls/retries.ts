@@ -1,5 +1,5 @@
 import { groupBy } from '../group-by';
-import { CLOCK_STEP_NS } from '../trace/replay';
+import { CLOCK_STEP_NS } from '../trace/clock-step';
 import { isFailed } from '../trace/requests';
 import { numberOf } from '../trace/span';
 import type { TraceTree } from '../trace/tree';
@@ -43,8 +43,7 @@ function follows(tree: TraceTree, last: number, node: number): boolean {
   return isResend(tree, node) || (failed(tree, last) && literalsOf(tree, node) !== null);
 }
 
-const literalsOf = (tree: TraceTree, node: number): number | null =>
-  tree.nodes[node].span.call?.literals ?? null;
+const literalsOf = (tree: TraceTree, node: number): number | null => tree.nodes[node].call?.literals ?? null;
 const failed = (tree: TraceTree, node: number): boolean => isFailed(tree.nodes[node].span);
 const isResend = (tree: TraceTree, node: number): boolean =>
   (numberOf(tree.nodes[node].span.attributes, 'http.request.resend_count') ?? 0) > 0;

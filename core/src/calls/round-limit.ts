@@ -1,3 +1,6 @@
+import { isFailed } from '../trace/requests';
+import type { TraceTree } from '../trace/tree';
+
 /**
  * Limits people set by hand, in seconds. A duration that lies just beyond one is most likely that limit running out.
  * Common practice.
@@ -14,3 +17,7 @@ export function roundLimitOf(durationNs: number): number | null {
   }
   return null;
 }
+
+/** True for a call that ended at a round limit and failed: most likely the limit ran out. One that succeeded may just have taken that long. */
+export const ranIntoLimit = (tree: TraceTree, node: number): boolean =>
+  roundLimitOf(tree.end[node] - tree.start[node]) !== null && isFailed(tree.nodes[node].span);

@@ -3,9 +3,9 @@ import { greatestOf, leastOf } from '../stats/extremes';
 import { cutText } from '../text/well-formed';
 import { formatDuration } from '../text/format';
 import type { TraceTree } from '../trace/tree';
-import { severityOf, spanIdsOf, withEdit, type Finding, type FindingRule, type RuleContext } from './finding';
+import { spanIdsOf, withEdit, worded, type Finding, type FindingRule, type RuleContext } from './finding';
 import { bookedBelow } from './loops';
-import { isWrite } from './query-per-row';
+import { isLocking, isWrite } from './statement-shape';
 
 /** Shorter calls gain less by running together than the change costs to understand. */
 export const TOGETHER_MIN_CALL_NS = 5e6;
@@ -37,25 +37,28 @@ export const couldRunTogether: FindingRule = (context) => {
       const names = nodes.map((node) => labelOf(tree, node));
       const told = names.slice(0, MAX_NAMES).map((name) => shortened(name, MAX_NAME));
       const more = names.length > MAX_NAMES ? ` and ${names.length - MAX_NAMES} more` : '';
-      const finding: Finding = {
-        rule: 'could-run-together',
-        title: 'Could run side by side',
-        severity: severityOf(costNs, request.durationNs),
-        sentence: `${nodes.length} different calls ran one after another without work in between: ${told.join('; ')}${more}. Together they took ${formatDuration(lengths.reduce((sum, took) => sum + took, 0))}, the longest alone ${formatDuration(longest)}. The trace does not show whether one needs the other’s answer.`,
-        remedy: 'Where none needs another’s answer, start them together and wait for all.',
-        figures: {
-          calls: nodes.length,
-          totalNs: lengths.reduce((sum, took) => sum + took, 0),
-          slowestNs: longest,
-          share: costNs / Math.max(1, request.durationNs)
+      const finding = worded(
+        {
+          rule: 'could-run-together',
+          title: 'Could run side by side',
+          remedy: 'Where none needs another’s answer, start them together and wait for all.',
+          figures: {
+            calls: nodes.length,
+            totalNs: lengths.reduce((sum, took) => sum + took, 0),
+            slowestNs: longest,
+            share: costNs / Math.max(1, request.durationNs)
+          },
+          evidence: { traceId: tree.traceId, spanIds: spanIdsOf(trace, nodes) },
+          saving: { lowNs, highNs },
+          assumption:
+            'At the least the shortest of them runs beside another, at the most all run beside the longest; none slows another down.',
+          costNs,
+          subject: shortened(names.toSorted().join(' + '), MAX_SUBJECT)
         },
-        evidence: { traceId: tree.traceId, spanIds: spanIdsOf(trace, nodes) },
-        saving: { lowNs, highNs },
-        assumption:
-          'At the least the shortest of them runs beside another, at the most all run beside the longest; none slows another down.',
-        costNs,
-        subject: shortened(names.toSorted().join(' + '), MAX_SUBJECT)
-      };
+        request.durationNs,
+        () =>
+          `${nodes.length} different calls ran one after another without work in between: ${told.join('; ')}${more}. Together they took ${formatDuration(lengths.reduce((sum, took) => sum + took, 0))}, the longest alone ${formatDuration(longest)}. The trace does not show whether one needs the other’s answer.`
+      );
       return withEdit(finding, besideLongest);
     })
     .filter(({ costNs }) => costNs >= TOGETHER_MIN_SHARE * request.durationNs);
@@ -71,15 +74,17 @@ const shortened = (text: string, most: number): string =>
   text.length <= most ? text : `${cutText(text, most)}… ${hash53(text, 0).toString(36)}`;
 
 const labelOf = (tree: TraceTree, node: number): string =>
-  tree.nodes[node].span.call?.fingerprint ?? tree.nodes[node].span.name;
+  tree.nodes[node].call?.fingerprint ?? tree.nodes[node].span.name;
 
-/** Runs of neighbouring calls of different groups, two or more each. */
+/** Runs of calls of different groups, two or more each; short ones in between neither belong to a run nor end it. */
 function runsOf({ trace, nodes }: RuleContext): number[][] {
   const { tree } = trace;
   const own = new Set(nodes);
   const runs: number[][] = [];
   for (const parent of nodes) {
     let run: number[] = [];
+    /** When the last of the run, or what followed it, was over. */
+    let over = 0;
     const labels = new Set<string>();
     const close = (): void => {
       if (run.length >= 2) runs.push(run);
@@ -88,15 +93,13 @@ function runsOf({ trace, nodes }: RuleContext): number[][] {
     };
     for (const child of tree.children[parent]) {
       if (!own.has(child)) continue;
-      if (!eligible(tree, child)) {
-        close();
-        continue;
-      }
-      const last = run[run.length - 1];
-      const gap = last === undefined ? 0 : tree.start[child] - tree.end[last];
+      const gap = run.length === 0 ? 0 : tree.start[child] - over;
+      const apart = gap < -TOGETHER_MAX_GAP_NS || gap > TOGETHER_MAX_GAP_NS;
+      const short = isShortRead(tree, child);
       const alike = labels.has(labelOf(tree, child));
-      if (alike || gap < -TOGETHER_MAX_GAP_NS || gap > TOGETHER_MAX_GAP_NS) close();
-      if (alike) continue;
+      if (apart || (!short && (alike || !eligible(tree, child)))) close();
+      over = Math.max(run.length === 0 ? 0 : over, tree.end[child]);
+      if (short || alike || !eligible(tree, child)) continue;
       run.push(child);
       labels.add(labelOf(tree, child));
     }
@@ -105,13 +108,23 @@ function runsOf({ trace, nodes }: RuleContext): number[][] {
   return runs;
 }
 
+/** Too short to be worth running beside others, and changes nothing. */
+const isShortRead = (tree: TraceTree, node: number): boolean =>
+  tree.end[node] - tree.start[node] < TOGETHER_MIN_CALL_NS && !changes(tree, node);
+
+function changes(tree: TraceTree, node: number): boolean {
+  const { call } = tree.nodes[node];
+  if (!call) return false;
+  if (call.kind === 'http') return !SAFE_METHODS.has(call.verb);
+  return call.kind === 'messaging' || isWrite(call) || isLocking(call);
+}
+
 const ASKING = new Set(['database', 'http', 'rpc', 'cache', 'file']);
 const SAFE_METHODS = new Set(['GET', 'HEAD', 'OPTIONS']);
 
 function eligible(tree: TraceTree, node: number): boolean {
-  const { call } = tree.nodes[node].span;
+  const { call } = tree.nodes[node];
   if (!call || !ASKING.has(call.kind) || tree.end[node] - tree.start[node] < TOGETHER_MIN_CALL_NS)
     return false;
-  if (call.kind === 'http') return SAFE_METHODS.has(call.verb);
-  return !isWrite(call.verb);
+  return !changes(tree, node);
 }

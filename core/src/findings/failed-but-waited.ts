@@ -1,7 +1,6 @@
 import { retryChains } from '../calls/retries';
 import { isFailed } from '../trace/requests';
-import { formatDuration, formatShare } from '../text/format';
-import { callEvidence, severityOf, type FindingRule } from './finding';
+import { callEvidence, withEdit, worded, type FindingRule } from './finding';
 import { bookedBelow } from './loops';
 import { STORM_MIN_ATTEMPTS } from './retry-storm';
 
@@ -25,22 +24,26 @@ export const failedButWaited: FindingRule = (context) => {
     const costNs = bookedBelow(context, nodes);
     if (costNs < FAILED_MIN_NS || costNs < FAILED_MIN_SHARE * request.durationNs) return [];
     const why = tree.nodes[nodes[0]].span.statusMessage;
-    return [
+    const edit = new Map(nodes.map((node) => [node, 0]));
+    const outcome = request.failed ? 'failed too' : 'did not fail';
+    const finding = worded(
       {
-        rule: 'failed-but-waited' as const,
+        rule: 'failed-but-waited',
         title: 'Waited for a failure',
-        severity: severityOf(costNs, request.durationNs),
-        sentence: `The request waited ${formatDuration(costNs)}, ${formatShare(costNs / request.durationNs)} of its time, for ${group.fingerprint}, which failed${why ? ` (${why})` : ''}. The request itself ${request.failed ? 'failed too' : 'did not fail'}.`,
         remedy: request.failed
           ? 'Fail sooner: check beforehand, or give the call a shorter limit.'
           : 'The request can do without this answer: give the call a short limit, or leave it out while the other side is down.',
         figures: { calls: nodes.length, bookedNs: costNs, share: costNs / request.durationNs },
         evidence: callEvidence(trace, group, nodes),
-        saving: { lowNs: 0, highNs: costNs },
+        saving: { lowNs: 0, highNs: Math.max(0, request.durationNs - context.replay.durationNs(edit)) },
         assumption: 'At the most the failure comes at once.',
         costNs,
         subject: group.fingerprint
-      }
-    ];
+      },
+      request.durationNs,
+      ({ time, share }) =>
+        `The request waited ${time}, ${share} of its time, for ${group.fingerprint}, which failed${why ? ` (${why})` : ''}. The work that waited ${outcome}.`
+    );
+    return [withEdit(finding, edit)];
   });
 };

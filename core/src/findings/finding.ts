@@ -1,6 +1,7 @@
 import type { CallGroup } from '../calls/groups';
 import type { Replay } from '../trace/replay';
 import type { RequestAccount, TraceAccount } from '../trace/requests';
+import { formatDuration, formatShare } from '../text/format';
 import type { Loop } from './loops';
 
 export type Severity = 'high' | 'medium' | 'low';
@@ -10,6 +11,10 @@ export type Rule =
   | 'row-by-row-writes'
   | 'same-call-again'
   | 'chatty-remote'
+  | 'chatty-cache'
+  | 'chatty-messaging'
+  | 'waits-for-connection'
+  | 'waits-for-lock'
   | 'one-slow-call'
   | 'blind-stretch'
   | 'could-run-together'
@@ -69,6 +74,8 @@ export interface RuleContext {
   replay: Replay;
   /** The critical path's time inside one of these nodes and everything below it, nanoseconds. */
   bookedWithin: (node: number) => number;
+  /** A remark that one request needs only once: itself the first time it is made, '' after that. */
+  once: (remark: string) => string;
 }
 
 export type FindingRule = (context: RuleContext) => Finding[];
@@ -82,6 +89,64 @@ export function severityOf(costNs: number, durationNs: number): Severity {
   if (share >= HIGH_SHARE) return 'high';
   return share >= MEDIUM_SHARE ? 'medium' : 'low';
 }
+
+/** What something costs, in words: its time, and its share of the request that is looked at. */
+export interface CostInWords {
+  time: string;
+  share: string;
+}
+const wordings = new WeakMap<Finding, (cost: CostInWords) => string>();
+
+const inWords = (costNs: number, durationNs: number): CostInWords => ({
+  time: formatDuration(costNs),
+  share: formatShare(durationNs > 0 ? costNs / durationNs : 0)
+});
+
+/**
+ * Completes a finding by its sentence and its severity, which depend on the request it is told of.
+ * @param durationNs of the request. @param say words the sentence; the cost in it is that of the request.
+ */
+export function worded(
+  finding: Omit<Finding, 'sentence' | 'severity'>,
+  durationNs: number,
+  say: (cost: CostInWords) => string
+): Finding {
+  const { costNs } = finding;
+  const done: Finding = {
+    ...finding,
+    severity: severityOf(costNs, durationNs),
+    sentence: say(inWords(costNs, durationNs))
+  };
+  wordings.set(done, say);
+  return done;
+}
+
+/**
+ * The same finding told of a request around the one it was found in: what it costs and saves that one.
+ * @param durationNs of the request around.
+ */
+export function retold(
+  finding: Finding,
+  { costNs, saving, durationNs }: Pick<Finding, 'costNs' | 'saving'> & { durationNs: number }
+): Finding {
+  const say = wordings.get(finding);
+  const figures = { ...finding.figures };
+  if ('bookedNs' in figures) figures.bookedNs = costNs;
+  if ('share' in figures) figures.share = durationNs > 0 ? costNs / durationNs : 0;
+  const told: Finding = {
+    ...finding,
+    figures,
+    costNs,
+    saving,
+    severity: severityOf(costNs, durationNs),
+    sentence: say ? say(inWords(costNs, durationNs)) : finding.sentence
+  };
+  if (say) wordings.set(told, say);
+  return told;
+}
+
+/** ` at <origin>`; '' where it was not recorded. */
+export const atOrigin = (origin: string): string => (origin ? `, at ${origin}` : '');
 
 /** Span ids kept as evidence; the rest are found by their fingerprint. */
 const EVIDENCE_SPANS = 20;

@@ -2,22 +2,26 @@ import { groupBy } from '../group-by';
 import { commonOrigin, distinctLiterals } from '../calls/groups';
 import type { CallKind } from '../calls/call';
 import { median } from '../stats/percentile';
-import { CLOCK_STEP_NS } from '../trace/replay';
+import { CLOCK_STEP_NS } from '../trace/clock-step';
+import { spanPaths } from '../trace/span-path';
 import { extents, type TraceTree } from '../trace/tree';
 import type { RuleContext } from './finding';
+import { asksForList, isPaged, isSessionStatement } from './statement-shape';
 
 /** Fewer like calls than this may be a list written by hand; from five on it is a loop. Common practice. */
 export const LOOP_MIN_CALLS = 5;
 /** A stray overlap (a retry, say) does not make a loop a parallel batch. */
 const MAX_OVERLAPPING = 0.05;
 
-/** Like calls made one after another under one parent. Nanoseconds. */
+/** Like calls reached by the same path of span names. Nanoseconds. */
 export interface Loop {
-  parent: number;
   kind: CallKind;
   fingerprint: string;
   verb: string;
+  /** By start. */
   nodes: number[];
+  /** How many of them ran at once at the most; 1 where each waited for the one before. */
+  atOnce: number;
   distinct: number | null;
   origin: string;
   totalNs: number;
@@ -28,49 +32,79 @@ export interface Loop {
   bookedNs: number;
 }
 
-/** Finds the loops of a request: at least five like calls under one parent that do not overlap. */
+/**
+ * Finds the loops of a request: at least five like calls that the request reaches by the same path of span names, whatever other spans stand
+ * between, one after another or side by side. What sets up a session, reads page after page, or asks for a list of keys is none.
+ */
 export function findLoops(context: Omit<RuleContext, 'loops'>): Loop[] {
   const { tree } = context.trace;
-  const calls = context.nodes.filter((node) => tree.nodes[node].span.call && tree.parent[node] >= 0);
-  const byKey = groupBy(calls, (node) => {
-    const { kind, fingerprint } = tree.nodes[node].span.call!;
-    return `${tree.parent[node]} ${kind} ${fingerprint}`;
-  });
+  const calls = context.nodes.filter((node) => tree.nodes[node].call && tree.parent[node] >= 0);
+  if (calls.length < LOOP_MIN_CALLS) return [];
+  // One grouping within the other: most calls are of few kinds, and a way is worked out for those that repeat only.
+  const alike = groupBy(calls, (node) => tree.nodes[node].call!.fingerprint);
+  let path: ((node: number) => number) | undefined;
   const loops: Loop[] = [];
-  for (const nodes of byKey.values()) {
-    if (nodes.length < LOOP_MIN_CALLS) continue;
-    nodes.sort((a, b) => tree.start[a] - tree.start[b]);
-    if (isSequential(tree, nodes)) loops.push(describe(context, nodes));
+  for (const nodes of alike.values()) {
+    if (nodes.length < LOOP_MIN_CALLS || isNoLoop(tree, nodes)) continue;
+    path ??= spanPaths(tree, context.request.node);
+    for (const same of groupBy(nodes, path).values()) {
+      if (same.length < LOOP_MIN_CALLS) continue;
+      same.sort((a, b) => tree.start[a] - tree.start[b] || a - b);
+      const loop = describe(context, same);
+      if (loop.bookedNs > 0) loops.push(loop);
+    }
   }
   return loops;
 }
 
-/** Neighbours hardly overlap, and together they do not last longer than the time they span: two clocks' worth of doubt at most. */
-function isSequential(tree: TraceTree, nodes: readonly number[]): boolean {
-  let overlapping = 0;
-  let sum = 0;
-  let end = -Infinity;
+/** Statements that repeat for another reason than a row each. */
+function isNoLoop(tree: TraceTree, nodes: readonly number[]): boolean {
+  const call = tree.nodes[nodes[0]].call!;
+  if (call.kind !== 'database') return false;
+  if (isSessionStatement(call)) return true;
+  const rows = nodes.map((node) => tree.nodes[node].call!.rows);
+  if (isPaged(call)) return !rows.every((count) => count !== null) || arePages(rows);
+  // A list of keys each time is a batch, unless every answer is a single row.
+  return asksForList(call) && !rows.every((count) => count !== null && count <= 1);
+}
+
+/** Pages are full, but for the last. */
+const arePages = (rows: readonly number[]): boolean =>
+  rows[0] > 1 && rows.slice(0, -1).every((count) => count === rows[0]) && rows[rows.length - 1] <= rows[0];
+
+/**
+ * How many of these calls ran at once at the most; 1 where each waited for the one before: where neighbours hardly overlap by more than a clock's
+ * step, and together they last no longer than the time they span.
+ * @param nodes by start.
+ */
+function mostAtOnce(tree: TraceTree, nodes: readonly number[]): number {
+  const running: number[] = [];
+  let [overlapping, sum, most, over] = [0, 0, 1, -Infinity];
   for (const node of nodes) {
-    if (tree.start[node] < end - CLOCK_STEP_NS) overlapping++;
-    sum += tree.end[node] - tree.start[node];
-    end = Math.max(end, tree.end[node]);
+    const [start, end] = [tree.start[node], tree.end[node]];
+    if (start < over - CLOCK_STEP_NS) overlapping++;
+    for (let i = running.length - 1; i >= 0; i--) if (running[i] <= start) running.splice(i, 1);
+    running.push(end);
+    most = Math.max(most, running.length);
+    sum += end - start;
+    over = Math.max(over, end);
   }
-  const extent = end - tree.start[nodes[0]];
-  return (
-    overlapping <= MAX_OVERLAPPING * nodes.length && sum <= extent * (1 + MAX_OVERLAPPING) + CLOCK_STEP_NS
-  );
+  const extent = over - tree.start[nodes[0]];
+  const inTurn =
+    overlapping <= MAX_OVERLAPPING * nodes.length && sum <= extent * (1 + MAX_OVERLAPPING) + CLOCK_STEP_NS;
+  return inTurn ? 1 : most;
 }
 
 function describe(context: Omit<RuleContext, 'loops'>, nodes: number[]): Loop {
   const { tree } = context.trace;
-  const call = tree.nodes[nodes[0]].span.call!;
+  const call = tree.nodes[nodes[0]].call!;
   const durations = nodes.map((node) => tree.end[node] - tree.start[node]);
   return {
-    parent: tree.parent[nodes[0]],
     kind: call.kind,
     fingerprint: call.fingerprint,
     verb: call.verb,
     nodes,
+    atOnce: mostAtOnce(tree, nodes),
     distinct: distinctLiterals(tree, nodes),
     origin: commonOrigin(tree, nodes),
     totalNs: durations.reduce((sum, took) => sum + took, 0),
@@ -105,14 +139,15 @@ export function bookedBelow(
 }
 
 /**
- * What making the loop one call would save, as a range, by replaying the request: at the least one round trip for each
- * call but one, (n − 1) × the fastest; at the most everything but one call of median length.
+ * What making the loop one call would save, as a range, by replaying the request. One after another: at the least one round trip for each call
+ * but one, (n − 1) × the fastest; at the most everything but one call of median length. Side by side the calls cost the request little more
+ * than the slowest of them: at the least the one call takes as long as that.
  */
 export function mergeSaving({ request, replay }: RuleContext, loop: Loop): { lowNs: number; highNs: number } {
   const after = (callNs: number): number =>
     Math.max(0, request.durationNs - replay.durationNs(mergedInto(loop, callNs)));
-  const low = (loop.nodes.length - 1) * loop.fastestNs;
-  const lowNs = after(loop.totalNs - low);
+  const roundTrips = (loop.nodes.length - 1) * loop.fastestNs;
+  const lowNs = after(loop.atOnce > 1 ? loop.slowestNs : loop.totalNs - roundTrips);
   return { lowNs, highNs: Math.max(lowNs, after(loop.medianNs)) };
 }
 

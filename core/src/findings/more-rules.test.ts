@@ -88,11 +88,24 @@ describe('too-many-rows', () => {
 });
 
 describe('round-timeout', () => {
-  it('finds a call that ends just after a round limit', () => {
-    expect(find('round-timeout', root(3100), get('a', 20, 3040, 'pilots/x'))).toMatchObject({
-      title: 'Ends at 3 s',
-      figures: { limitNs: 3e9, calls: 1 }
+  const failed = (one: Span): Span => ({ ...one, status: 2 });
+  it('finds a call that failed just after a round limit', () => {
+    expect(find('round-timeout', root(3100), failed(get('a', 20, 3040, 'pilots/x')))).toMatchObject({
+      title: 'Likely timeout of 3 s',
+      figures: { limitNs: 3e9, calls: 1, failed: 1 }
     });
+  });
+  it('finds many that end there though they succeed, and is silent for one', () => {
+    const at = (from: number): Span => get(`a${from}`, from, from + 1010, 'pilots/x');
+    expect(find('round-timeout', root(5000), at(0), at(1100), at(2200))).toMatchObject({
+      figures: { limitNs: 1e9, calls: 3, failed: 0 }
+    });
+    expect(find('round-timeout', root(5000), at(0))).toBeUndefined();
+  });
+  it('is silent where the called side worked that long', () => {
+    const there = { ...root(1).resource, key: 'pilots', service: 'pilots' };
+    const served = span({ id: 's', parent: 'a', kind: SpanKind.SERVER, from: 30, to: 5000, resource: there });
+    expect(find('round-timeout', root(5100), failed(get('a', 20, 5040, 'pilots/x')), served)).toBeUndefined();
   });
   it('is silent before a limit and long after it', () => {
     expect(find('round-timeout', root(5000), get('a', 0, 2990, 'x/x'))).toBeUndefined();
@@ -242,7 +255,7 @@ describe('growthSentence', () => {
 
 describe('the text of the rules', () => {
   it('has every rule once, with thresholds and reasons', () => {
-    expect(new Set(REQUEST_RULES.map(({ rule }) => rule)).size).toBe(14);
+    expect(new Set(REQUEST_RULES.map(({ rule }) => rule)).size).toBe(18);
     for (const { thresholds, looksFor, why, doThis } of REQUEST_RULES) {
       expect(thresholds.every(({ name, value, why: reason }) => name && value && reason)).toBe(true);
       expect([looksFor, why, doThis].every((text) => text.length > 10)).toBe(true);

@@ -1,8 +1,11 @@
-import { formatDuration, formatShare } from '../text/format';
-import { callEvidence, severityOf, withEdit, type Finding, type FindingRule } from './finding';
+import { formatDuration } from '../text/format';
+import { callEvidence, withEdit, worded, type Finding, type FindingRule } from './finding';
+import { isLocking } from './statement-shape';
 
 /** From this share on one call alone decides how long the request takes. */
 export const SLOW_CALL_SHARE = 0.6;
+/** A call of a loop so many times as long as the median of the loop. */
+const SLOW_IN_LOOP = 3;
 /** A request this short is not slow, whatever fills it. */
 export const SLOW_CALL_MIN_NS = 10e6;
 
@@ -11,34 +14,46 @@ export const SLOW_CALL_MIN_NS = 10e6;
  * itself is that side's, so a gateway is not blamed for what it passes on.
  */
 export const oneSlowCall: FindingRule = (context) => {
-  const { trace, request, nodes } = context;
+  const { trace, request, nodes, loops } = context;
   const { tree } = trace;
   const findings: Finding[] = [];
   for (const node of nodes) {
-    const { call, name } = tree.nodes[node].span;
+    const { call, span } = tree.nodes[node];
     const bookedNs = request.ownBooked.get(node) ?? 0;
-    if (!call || bookedNs < SLOW_CALL_SHARE * request.durationNs || bookedNs < SLOW_CALL_MIN_NS) continue;
+    if (
+      !call ||
+      isLocking(call) ||
+      bookedNs < SLOW_CALL_SHARE * request.durationNs ||
+      bookedNs < SLOW_CALL_MIN_NS
+    )
+      continue;
     const tookNs = tree.end[node] - tree.start[node];
-    const finding: Finding = {
-      rule: 'one-slow-call',
-      title: 'One slow call',
-      severity: severityOf(bookedNs, request.durationNs),
-      sentence: `One call, ${call.fingerprint || name}, took ${formatDuration(tookNs)}, ${formatShare(bookedNs / request.durationNs)} of this request${call.origin ? `; it was made at ${call.origin}` : ''}.`,
-      remedy:
-        call.kind === 'database'
-          ? 'Look at its plan: a missing index, too many rows, or a wait behind another statement.'
-          : 'Look at the called side, or do without its answer here.',
-      figures: { calls: 1, tookNs, bookedNs, share: bookedNs / request.durationNs },
-      evidence: callEvidence(trace, call, [node]),
-      saving: {
-        lowNs: 0,
-        highNs: Math.max(0, request.durationNs - context.replay.durationNs(new Map([[node, 0]])))
+    // Of calls side by side one always ends last: it is slow only beside the others.
+    const loop = loops.find((one) => one.nodes.includes(node));
+    if (loop && tookNs < SLOW_IN_LOOP * loop.medianNs) continue;
+    const finding = worded(
+      {
+        rule: 'one-slow-call',
+        title: 'One slow call',
+        remedy:
+          call.kind === 'database'
+            ? 'Look at its plan: a missing index, too many rows, or a wait behind another statement.'
+            : 'Look at the called side, or do without its answer here.',
+        figures: { calls: 1, tookNs, bookedNs, share: bookedNs / request.durationNs },
+        evidence: callEvidence(trace, call, [node]),
+        saving: {
+          lowNs: 0,
+          highNs: Math.max(0, request.durationNs - context.replay.durationNs(new Map([[node, 0]])))
+        },
+        assumption:
+          'At the most the call is gone altogether; how much faster it can be is not known from this trace.',
+        costNs: bookedNs,
+        subject: call.fingerprint
       },
-      assumption:
-        'At the most the call is gone altogether; how much faster it can be is not known from this trace.',
-      costNs: bookedNs,
-      subject: call.fingerprint
-    };
+      request.durationNs,
+      ({ time, share }) =>
+        `One call, ${call.fingerprint || span.name}, took ${formatDuration(tookNs)}; ${bookedNs === tookNs ? '' : `${time} of that is its own, `}${share} of this request${call.origin ? `. It was made at ${call.origin}` : ''}.`
+    );
     findings.push(withEdit(finding, new Map([[node, 0]])));
   }
   return findings;

@@ -42,14 +42,28 @@ describe('query-per-row', () => {
     expect(finding.sentence).toContain('not recorded');
   });
 
-  it('is silent below five calls, for parallel calls, and for calls under different parents', () => {
+  it('is silent below five calls, and for calls reached by different ways', () => {
     expect(rules(root(), ...loop(4, String))).not.toContain('query-per-row');
-    expect(rules(root(), ...loop(10, String, 0.1, 50))).not.toContain('query-per-row');
+    const apart = Array.from({ length: 6 }, (_, i) => [
+      span({ id: `p${i}`, parent: 'r', name: `step ${'abcdef'[i]}`, from: i * 20, to: i * 20 + 10 }),
+      query(`q${i}`, `p${i}`, i * 20, i * 20 + 8, LINE, String(i))
+    ]).flat();
+    expect(rules(root(), ...apart)).not.toContain('query-per-row');
+  });
+
+  it('finds calls side by side, says so, and promises no more than they cost together', () => {
+    const finding = one('query-per-row', root(), ...loop(10, String, 0.1, 50));
+    expect(finding.sentence).toContain('all side by side');
+    expect(finding.remedy).toContain('Side by side');
+    expect(finding.saving!.highNs).toBeLessThan(60e6);
+  });
+
+  it('finds each query under a span of its own, told apart by a number', () => {
     const apart = Array.from({ length: 6 }, (_, i) => [
       span({ id: `p${i}`, parent: 'r', from: i * 20, to: i * 20 + 10 }),
       query(`q${i}`, `p${i}`, i * 20, i * 20 + 8, LINE, String(i))
     ]).flat();
-    expect(rules(root(), ...apart)).not.toContain('query-per-row');
+    expect(one('query-per-row', root(), ...apart).figures).toMatchObject({ calls: 6, atOnce: 1 });
   });
 
   it('bears starts rounded to whole milliseconds', () => {
@@ -105,10 +119,9 @@ describe('chatty-remote', () => {
     expect(finding.subject).toBe('GET tides/window/:id');
   });
 
-  it('is silent for calls side by side', () => {
-    expect(rules(root(), ...Array.from({ length: 12 }, (_, i) => remote(i, i, 200 + i)))).not.toContain(
-      'chatty-remote'
-    );
+  it('says of calls side by side that they are', () => {
+    const beside = Array.from({ length: 12 }, (_, i) => remote(i, i, 200 + i));
+    expect(one('chatty-remote', root(), ...beside).sentence).toContain('all side by side');
   });
 });
 

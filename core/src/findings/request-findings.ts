@@ -3,10 +3,10 @@ import type { RequestAccount, TraceAccount } from '../trace/requests';
 import { Replay } from '../trace/replay';
 import { bookedInOwn, bookedWithin, subtree } from '../trace/requests';
 import { blindStretch } from './blind-stretch';
-import { chattyRemote } from './chatty-remote';
+import { chattyCache, chattyMessaging, chattyRemote } from './chatty';
 import { couldRunTogether } from './could-run-together';
 import { failedButWaited } from './failed-but-waited';
-import { editOf, severityOf, withEdit, type Finding, type FindingRule, type RuleContext } from './finding';
+import { editOf, retold, withEdit, type Finding, type FindingRule, type RuleContext } from './finding';
 import { findLoops } from './loops';
 import { oneSlowCall } from './one-slow-call';
 import { queryPerRow, rowByRowWrites } from './query-per-row';
@@ -14,6 +14,8 @@ import { retryStorm } from './retry-storm';
 import { roundTimeout } from './round-timeout';
 import { sameCallAgain } from './same-call-again';
 import { tooManyRows } from './too-many-rows';
+import { waitsForConnection } from './waits-for-connection';
+import { waitsForLock } from './waits-for-lock';
 
 const NO_EDIT: ReadonlyMap<number, number> = new Map();
 
@@ -22,6 +24,10 @@ const RULES: FindingRule[] = [
   rowByRowWrites,
   sameCallAgain,
   chattyRemote,
+  chattyCache,
+  chattyMessaging,
+  waitsForConnection,
+  waitsForLock,
   oneSlowCall,
   couldRunTogether,
   tooManyRows,
@@ -35,6 +41,7 @@ const RULES: FindingRule[] = [
 export function findInRequest(trace: TraceAccount, request: RequestAccount): Finding[] {
   const { tree } = trace;
   let within: ((node: number) => number) | undefined;
+  const said = new Set<string>();
   const context: RuleContext = {
     trace,
     request,
@@ -43,10 +50,14 @@ export function findInRequest(trace: TraceAccount, request: RequestAccount): Fin
     loops: [],
     replay: new Replay(tree, request.node, () => withInnerEntries(trace, request)),
     // Worked out for the first rule that asks: most requests have none.
-    bookedWithin: (node) => (within ??= bookedInOwn(tree, request))(node)
+    bookedWithin: (node) => (within ??= bookedInOwn(tree, request))(node),
+    once: (remark) => (said.has(remark) ? '' : (said.add(remark), remark))
   };
   context.loops = findLoops(context);
-  return RULES.flatMap((rule) => rule(context)).sort(byCost);
+  // What the request does not wait for (work that goes on after its answer) costs it nothing.
+  return RULES.flatMap((rule) => rule(context))
+    .filter(({ costNs }) => costNs > 0)
+    .sort(byCost);
 }
 
 /** Own nodes, and the entries of the requests inside: no edit reaches into those, so each is replayed as one. */
@@ -80,8 +91,9 @@ export function findBelow(trace: TraceAccount, request: RequestAccount): Finding
         lowNs: Math.min(finding.saving.lowNs, most),
         highNs: Math.min(finding.saving.highNs, most)
       };
-      const severity = severityOf(costNs, request.durationNs);
-      found.push(withEdit({ ...finding, severity, costNs, saving }, edit));
+      const { durationNs } = request;
+      const told = inner === request ? finding : retold(finding, { costNs, saving, durationNs });
+      found.push(inner === request ? finding : withEdit(told, edit));
     }
   }
   return found.sort(byCost);

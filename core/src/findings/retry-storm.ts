@@ -1,7 +1,7 @@
 import { greatestOf } from '../stats/extremes';
 import { retryChains } from '../calls/retries';
-import { formatCount, formatShare } from '../text/format';
-import { callEvidence, severityOf, withEdit, type Finding, type FindingRule } from './finding';
+import { formatCount } from '../text/format';
+import { callEvidence, withEdit, worded, type FindingRule } from './finding';
 import { bookedBelow } from './loops';
 
 /** One retry is prudence; from the second on the request pays for a fault elsewhere. Common practice. */
@@ -21,20 +21,23 @@ export const retryStorm: FindingRule = (context) => {
     const gaveUp = chains.filter((chain) => chain.gaveUp).length;
     const edit = new Map(spare.map((node) => [node, 0]));
     const without = context.replay.durationNs(edit);
-    const finding: Finding = {
-      rule: 'retry-storm',
-      title: 'Tried again and again',
-      severity: severityOf(costNs, request.durationNs),
-      sentence: `${group.fingerprint} was tried ${formatCount(most)} times in a row${chains.length > 1 ? `, ${formatCount(chains.length)} times over` : ''}, each after a failure${gaveUp > 0 ? '; the last failed too' : '; the last succeeded'}${group.origin ? `. It was called at ${group.origin}` : ''}. The failed attempts take ${formatShare(costNs / request.durationNs)} of this request.`,
-      remedy:
-        'Find out why it fails first. Then retry fewer times, with growing pauses, and stop asking a side that is down.',
-      figures: { attempts: most, chains: chains.length, gaveUp, bookedNs: costNs },
-      evidence: callEvidence(trace, group, nodes),
-      saving: { lowNs: 0, highNs: Math.max(0, request.durationNs - without) },
-      assumption: 'At the most the last attempt is the only one; pauses between attempts stay.',
-      costNs,
-      subject: group.fingerprint
-    };
+    const finding = worded(
+      {
+        rule: 'retry-storm',
+        title: 'Tried again and again',
+        remedy:
+          'Find out why it fails first. Then retry fewer times, with growing pauses, and stop asking a side that is down.',
+        figures: { attempts: most, chains: chains.length, gaveUp, bookedNs: costNs },
+        evidence: callEvidence(trace, group, nodes),
+        saving: { lowNs: 0, highNs: Math.max(0, request.durationNs - without) },
+        assumption: 'At the most the last attempt is the only one; pauses between attempts stay.',
+        costNs,
+        subject: group.fingerprint
+      },
+      request.durationNs,
+      ({ share }) =>
+        `${group.fingerprint} was tried ${formatCount(most)} times in a row${chains.length > 1 ? `, ${formatCount(chains.length)} times over` : ''}, each after a failure${gaveUp > 0 ? '; the last failed too' : '; the last succeeded'}${group.origin ? `. It was called at ${group.origin}` : ''}. The failed attempts take ${share} of this request.`
+    );
     return [withEdit(finding, edit)];
   });
 };

@@ -1,30 +1,56 @@
-import { roundLimitOf } from '../calls/round-limit';
+import { ranIntoLimit, roundLimitOf } from '../calls/round-limit';
 import { groupBy } from '../group-by';
-import { formatDuration, formatShare, plural } from '../text/format';
-import { callEvidence, severityOf, type FindingRule } from './finding';
+import { formatDuration, plural } from '../text/format';
+import { callEvidence, worded, type FindingRule, type RuleContext } from './finding';
 import { bookedBelow } from './loops';
 
-/** A call that ends within 3 % after a round limit most likely ran into it. */
+/** So many calls that all end at one limit, though they succeed, are no chance. Common practice. */
+export const ROUND_MIN_CALLS = 3;
+
+/** Calls that ended just after a round limit, and failed; or very many of a group that did, though the called side did not work that long. */
 export const roundTimeout: FindingRule = (context) => {
   const { trace, request, groups } = context;
   const { tree } = trace;
   return groups.flatMap((group) => {
     const limitOf = (node: number): number | null => roundLimitOf(tree.end[node] - tree.start[node]);
-    return [...groupBy(group.nodes, limitOf)].flatMap(([limit, nodes]) => {
+    return [...groupBy(group.nodes, limitOf)].flatMap(([limit, atLimit]) => {
       if (limit === null) return [];
+      const unexplained = atLimit.filter((node) => !workedAsLong(context, node));
+      const failed = unexplained.filter((node) => ranIntoLimit(tree, node));
+      const many = unexplained.length >= ROUND_MIN_CALLS && unexplained.length * 2 >= group.count;
+      const nodes = failed.length > 0 ? failed : many ? unexplained : [];
+      if (nodes.length === 0) return [];
       const costNs = bookedBelow(context, nodes);
-      return {
-        rule: 'round-timeout' as const,
-        title: `Ends at ${formatDuration(limit)}`,
-        severity: severityOf(costNs, request.durationNs),
-        sentence: `${plural(nodes.length, 'call')} of ${group.fingerprint} ended just after ${formatDuration(limit)}, a limit people set by hand${group.origin ? `; made at ${group.origin}` : ''}. Most likely it ran out. The wait takes ${formatShare(costNs / request.durationNs)} of this request.`,
-        remedy:
-          'Look for a timeout of that length on either side, and at why the answer did not come. A shorter limit only fails sooner.',
-        figures: { calls: nodes.length, limitNs: limit, bookedNs: costNs },
-        evidence: callEvidence(trace, group, nodes),
-        costNs,
-        subject: `${group.fingerprint} at ${formatDuration(limit)}`
-      };
+      const how = failed.length > 0 ? 'failed' : 'ended';
+      return worded(
+        {
+          rule: 'round-timeout',
+          title: `Likely timeout of ${formatDuration(limit)}`,
+          remedy:
+            'Look for a timeout of that length on either side, and at why the answer did not come. A shorter limit only fails sooner.',
+          figures: { calls: nodes.length, failed: failed.length, limitNs: limit, bookedNs: costNs },
+          evidence: callEvidence(trace, group, nodes),
+          costNs,
+          subject: `${group.fingerprint} at ${formatDuration(limit)}`
+        },
+        request.durationNs,
+        ({ share }) =>
+          `${plural(nodes.length, 'call')} of ${group.fingerprint} ${how} just after ${formatDuration(limit)}, a limit people set by hand${group.origin ? `; made at ${group.origin}` : ''}. Most likely it ran out. The wait takes ${share} of this request.`
+      );
     });
   });
 };
+
+/** The called side may have worked so much shorter than the call lasts: the rest is the way there and back. */
+const ON_THE_WAY = 0.1;
+
+/** True where the called side was traced, worked for nearly as long as the call lasted, and answered it: no limit ran out. */
+function workedAsLong({ trace: { tree } }: RuleContext, node: number): boolean {
+  const took = tree.end[node] - tree.start[node];
+  return tree.children[node].some(
+    (child) =>
+      tree.nodes[child].span.resource.key !== tree.nodes[node].span.resource.key &&
+      tree.end[child] <= tree.end[node] &&
+      tree.end[child] - tree.start[child] >= (1 - ON_THE_WAY) * took
+  );
+}

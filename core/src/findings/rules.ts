@@ -6,6 +6,7 @@ import { TOGETHER_MAX_GAP_NS, TOGETHER_MIN_CALL_NS, TOGETHER_MIN_SHARE } from '.
 import { FAILED_MIN_NS, FAILED_MIN_SHARE } from './failed-but-waited';
 import type { Rule } from './finding';
 import { LOOP_MIN_CALLS } from './loops';
+import { ROUND_MIN_CALLS } from './round-timeout';
 import { SLOW_CALL_MIN_NS, SLOW_CALL_SHARE } from './one-slow-call';
 import { STORM_MIN_ATTEMPTS } from './retry-storm';
 import { SAME_MIN_CALLS, SAME_MIN_SHARE } from './same-call-again';
@@ -18,6 +19,8 @@ import {
   RELEASE_MIN_RATIO
 } from './scope-findings';
 import { TOO_MANY_ROWS } from './too-many-rows';
+import { CONNECTION_MIN_NS, CONNECTION_MIN_SHARE } from './waits-for-connection';
+import { LOCK_MIN_NS, LOCK_MIN_SHARE } from './waits-for-lock';
 
 /** What a rule does, in words for people. */
 export interface RuleText<Name extends string = Rule> {
@@ -33,7 +36,7 @@ export interface RuleText<Name extends string = Rule> {
 }
 
 const LOOP = {
-  name: 'like calls in a row',
+  name: 'like calls',
   value: `${LOOP_MIN_CALLS} or more`,
   why: 'Fewer may be a list somebody wrote by hand; from five on it is a loop. Common practice.'
 };
@@ -49,7 +52,7 @@ export const REQUEST_RULES: readonly RuleText[] = [
     rule: 'query-per-row',
     name: 'A query for every row',
     looksFor:
-      'Like queries under one parent, one after another, with differing values (N+1). It names the query that came before and fed the loop, and over many requests how the calls grow with its rows.',
+      'Like queries that the request reaches by the same path of span names, one after another or side by side, with differing or unknown values (N+1). Pages, lists of keys and session statements are none. It names the query that came before and fed the loop, and over many requests how the calls grow with its rows.',
     thresholds: [
       LOOP,
       {
@@ -72,7 +75,8 @@ export const REQUEST_RULES: readonly RuleText[] = [
   {
     rule: 'same-call-again',
     name: 'The same call again',
-    looksFor: 'Identical reads, with identical values, several times in one request.',
+    looksFor:
+      'Identical reads, with identical values, several times in one request, with no write in between that could have changed the answer. Failures, sequences, locking reads and polling are left out.',
     thresholds: [
       {
         name: 'identical calls',
@@ -91,10 +95,55 @@ export const REQUEST_RULES: readonly RuleText[] = [
   {
     rule: 'chatty-remote',
     name: 'A remote call for every item',
-    looksFor: 'Like HTTP or RPC calls under one parent, one after another.',
+    looksFor: 'Like HTTP or RPC calls that the request reaches by the same path of span names.',
     thresholds: [LOOP],
     why: 'A round trip over the network for each item, while the called service is healthy: it is only asked too often.',
     doThis: 'Ask for all items in one call, or run the calls side by side where the other side can bear it.'
+  },
+  {
+    rule: 'chatty-cache',
+    name: 'A cache call for every item',
+    looksFor: 'The same loop, of commands to a cache.',
+    thresholds: [LOOP],
+    why: 'Each command is fast, and each is a round trip.',
+    doThis: 'Send one command for many keys, or a pipeline.'
+  },
+  {
+    rule: 'chatty-messaging',
+    name: 'A message for every item',
+    looksFor: 'The same loop, of messages sent.',
+    thresholds: [LOOP],
+    why: 'Sending, and often a confirmation, is paid for each item.',
+    doThis: 'Send a batch and wait once.'
+  },
+  {
+    rule: 'waits-for-connection',
+    name: 'Waits for a connection',
+    looksFor:
+      'Time in spans of a connection pool, without the opening of a new connection. The size of the pool where it was recorded.',
+    thresholds: [
+      {
+        name: 'cost',
+        value: `at least ${formatDuration(CONNECTION_MIN_NS)} and ${formatShare(CONNECTION_MIN_SHARE)} of the request`,
+        why: 'Shorter waits are ordinary.'
+      }
+    ],
+    why: 'The database is not slow: somebody keeps the connections.',
+    doThis: 'Give connections back before other slow work; keep transactions short.'
+  },
+  {
+    rule: 'waits-for-lock',
+    name: 'Waits for a lock',
+    looksFor: 'Time in spans and events of a lock, and statements that lock what they read.',
+    thresholds: [
+      {
+        name: 'cost',
+        value: `at least ${formatDuration(LOCK_MIN_NS)} and ${formatShare(LOCK_MIN_SHARE)} of the request`,
+        why: 'Shorter waits are ordinary.'
+      }
+    ],
+    why: 'The request does nothing; somebody else holds what it needs.',
+    doThis: 'Find the holder in a thread dump or in the database’s list of locks; hold it for less.'
   },
   {
     rule: 'one-slow-call',
@@ -146,8 +195,8 @@ export const REQUEST_RULES: readonly RuleText[] = [
   },
   {
     rule: 'round-timeout',
-    name: 'Ends at a round limit',
-    looksFor: `A call that ends within ${formatShare(ROUND_TOLERANCE)} after ${ROUND_LIMITS_S.join(', ')} seconds.`,
+    name: 'Likely timeout',
+    looksFor: `A call that fails within ${formatShare(ROUND_TOLERANCE)} after ${ROUND_LIMITS_S.join(', ')} seconds; or ${ROUND_MIN_CALLS} and more of a group that end there, while the called side did not work that long.`,
     thresholds: [
       {
         name: 'after the limit',

@@ -1,57 +1,153 @@
+import { greatestOf, leastOf } from '../stats/extremes';
+import type { CallGroup } from '../calls/groups';
 import { groupBy } from '../group-by';
-import { formatCount, formatShare } from '../text/format';
+import { formatCount } from '../text/format';
+import { isFailed } from '../trace/requests';
+import { numberOf } from '../trace/span';
+import type { TraceTree } from '../trace/tree';
 import {
+  atOrigin,
   callEvidence,
-  severityOf,
   withEdit,
+  worded,
   type Finding,
   type FindingRule,
   type RuleContext
 } from './finding';
 import { bookedBelow } from './loops';
+import { answersAnew, isLocking, isWrite, tablesOf } from './statement-shape';
 
 /** Two may be a check and a read; from three identical calls on an answer was asked for that was already there. Common practice. */
 export const SAME_MIN_CALLS = 3;
 /** Repeats that cost less than this share of the request are not worth a sentence. */
 export const SAME_MIN_SHARE = 0.01;
 /** Only reads can be answered from memory. */
-const READS = new Set(['select', 'with', 'show', 'values', 'get', 'mget', 'hget', 'hgetall', 'GET', 'HEAD']);
+const READS = new Set([
+  'select',
+  'with',
+  'values',
+  'find',
+  'findone',
+  'aggregate',
+  'count',
+  'distinct',
+  'get',
+  'mget',
+  'hget',
+  'hgetall',
+  'GET',
+  'HEAD'
+]);
+/** Who asks again only after such a wait, and does nothing else meanwhile, polls. Common practice. */
+const POLL_MIN_GAP_NS = 20e6;
+const POLL_GAPS = 3;
 
-/** The same call with identical literals several times in one request: keep the first answer. */
+/** The same call with identical literals several times in one request, with nothing that could have changed the answer: keep the first one. */
 export const sameCallAgain: FindingRule = (context) => {
   const { trace, request, groups } = context;
   const findings: Finding[] = [];
   for (const group of groups) {
-    if (!READS.has(group.verb)) continue;
-    const repeated = repeats(context, group.nodes);
+    if (!READS.has(group.verb) || isWrite(group) || answersAnew(group) || isLocking(group)) continue;
+    if (group.count < SAME_MIN_CALLS) continue;
+    const repeated = repeats(context, group);
     const calls = repeated.reduce((sum, nodes) => sum + nodes.length, 0);
     if (repeated.length === 0) continue;
     const avoidable = repeated.flatMap((nodes) => nodes.slice(1));
     const costNs = bookedBelow(context, avoidable);
     if (costNs < SAME_MIN_SHARE * request.durationNs) continue;
-    const finding: Finding = {
-      rule: 'same-call-again',
-      title: 'The same call again',
-      severity: severityOf(costNs, request.durationNs),
-      sentence: `${group.fingerprint} was called ${formatCount(calls)} times with ${repeated.length === 1 ? 'the same values' : `only ${formatCount(repeated.length)} different values`}${group.origin ? `, at ${group.origin}` : ''}. The repeats take ${formatShare(costNs / request.durationNs)} of this request.`,
-      remedy: 'Keep the first answer for the rest of the request.',
-      figures: { calls, distinct: repeated.length, repeats: avoidable.length, bookedNs: costNs },
-      evidence: callEvidence(trace, group, avoidable),
-      saving: dropSaving(context, avoidable, group.fastestNs),
-      assumption: 'Every repeat is answered from memory at no cost; every other gap stays.',
-      costNs,
-      subject: group.fingerprint
-    };
+    const finding = worded(
+      {
+        rule: 'same-call-again',
+        title: 'The same call again',
+        remedy: 'Keep the first answer for the rest of the request.',
+        figures: { calls, distinct: repeated.length, repeats: avoidable.length, bookedNs: costNs },
+        evidence: callEvidence(trace, group, avoidable),
+        saving: dropSaving(context, avoidable, group.fastestNs),
+        assumption: 'Every repeat is answered from memory at no cost; every other gap stays.',
+        costNs,
+        subject: group.fingerprint
+      },
+      request.durationNs,
+      ({ share }) =>
+        `${group.fingerprint} was called ${formatCount(calls)} times with ${repeated.length === 1 ? 'the same values' : `only ${formatCount(repeated.length)} different values`}${atOrigin(group.origin)}. The repeats take ${share} of this request.`
+    );
     findings.push(withEdit(finding, new Map(avoidable.map((node) => [node, 0]))));
   }
   return findings;
 };
 
-/** Calls of this request with identical literals, three or more each. */
-function repeats({ trace }: RuleContext, nodes: readonly number[]): number[][] {
-  const literalsOf = (node: number): number | null => trace.tree.nodes[node].span.call!.literals;
-  const known = nodes.filter((node) => literalsOf(node) !== null);
-  return [...groupBy(known, literalsOf).values()].filter((same) => same.length >= SAME_MIN_CALLS);
+/** Calls of a group with identical literals, three or more each, that succeeded and between which nothing changed what they ask for. */
+function repeats(context: RuleContext, group: CallGroup): number[][] {
+  const { tree } = context.trace;
+  const known = group.nodes.filter(
+    (node) => tree.nodes[node].call!.literals !== null && !isFailed(tree.nodes[node].span)
+  );
+  const same = [...groupBy(known, (node) => tree.nodes[node].call!.literals).values()].filter(
+    (nodes) => nodes.length >= SAME_MIN_CALLS
+  );
+  if (same.length === 0) return [];
+  const changes = changesOf(context, group);
+  return same
+    .flatMap((nodes) => runsBetween(tree, nodes, changes))
+    .filter(
+      (nodes) => nodes.length >= SAME_MIN_CALLS && !changedAnswer(tree, nodes) && !polls(context, nodes)
+    );
+}
+
+/** When calls ended that may have changed what a group reads, ascending. */
+function changesOf({ trace, nodes }: RuleContext, group: CallGroup): number[] {
+  const { tree } = trace;
+  const tables = tablesOf(group);
+  const host = /^\S+ ([^/]*)/.exec(group.fingerprint)?.[1];
+  const affects = (node: number): boolean => {
+    const { call } = tree.nodes[node];
+    if (call?.kind !== group.kind) return false;
+    if (call.kind === 'http')
+      return !/^(?:GET|HEAD|OPTIONS)$/.test(call.verb) && /^\S+ ([^/]*)/.exec(call.fingerprint)?.[1] === host;
+    if (call.kind === 'cache') return !READS.has(call.verb);
+    if (!isWrite(call)) return false;
+    const written = tablesOf(call);
+    // Where one of the two names no table, nothing is known.
+    return written.size === 0 || tables.size === 0 || [...written].some((table) => tables.has(table));
+  };
+  return nodes
+    .filter(affects)
+    .map((node) => tree.end[node])
+    .sort((a, b) => a - b);
+}
+
+/** Parts of a row of calls, cut wherever something was changed in between. */
+function runsBetween(tree: TraceTree, nodes: readonly number[], changes: readonly number[]): number[][] {
+  const sorted = nodes.toSorted((a, b) => tree.start[a] - tree.start[b]);
+  if (changes.length === 0) return [sorted];
+  const run = (node: number): number => changes.filter((at) => at <= tree.start[node]).length;
+  return [...groupBy(sorted, run).values()];
+}
+
+/** True where the answers show that they differ: other rows, another status, another size. */
+function changedAnswer(tree: TraceTree, nodes: readonly number[]): boolean {
+  const answers = new Set(
+    nodes.map((node) => {
+      const { call, span } = tree.nodes[node];
+      const status = numberOf(span.attributes, 'http.response.status_code', 'http.status_code');
+      const size = numberOf(span.attributes, 'http.response.body.size', 'http.response_content_length');
+      return `${call!.rows} ${status} ${size}`;
+    })
+  );
+  return answers.size > 1;
+}
+
+/** True for calls asked again after waits of about the same length, in which the request calls nothing else. */
+function polls({ trace: { tree }, groups }: RuleContext, nodes: readonly number[]): boolean {
+  const gaps = nodes.slice(1).map((node, i) => tree.start[node] - tree.end[nodes[i]]);
+  const shortest = leastOf(gaps);
+  if (shortest < POLL_MIN_GAP_NS || greatestOf(gaps) > POLL_GAPS * shortest) return false;
+  const others = groups.flatMap((group) => group.nodes).filter((node) => !nodes.includes(node));
+  return !others.some((node) =>
+    nodes
+      .slice(1)
+      .some((next, i) => tree.start[node] >= tree.end[nodes[i]] && tree.end[node] <= tree.start[next])
+  );
 }
 
 /** At the least one fastest call for each repeat, at the most the repeats as long as they were. */

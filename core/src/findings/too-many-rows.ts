@@ -1,6 +1,6 @@
 import { greatestOf } from '../stats/extremes';
-import { formatCount, formatShare } from '../text/format';
-import { callEvidence, severityOf, type FindingRule } from './finding';
+import { formatCount } from '../text/format';
+import { callEvidence, worded, type FindingRule } from './finding';
 import { bookedBelow } from './loops';
 
 /** More rows than a person or a page can use at once. Common practice. */
@@ -14,22 +14,25 @@ export const tooManyRows: FindingRule = (context) => {
   return groups
     .filter(({ kind, fingerprint }) => kind === 'database' && !BOUNDED.test(fingerprint))
     .flatMap((group) => {
-      const big = group.nodes.filter((node) => (trace.tree.nodes[node].span.call!.rows ?? 0) > TOO_MANY_ROWS);
+      const big = group.nodes.filter((node) => (trace.tree.nodes[node].call!.rows ?? 0) > TOO_MANY_ROWS);
       if (big.length === 0) return [];
-      const most = greatestOf(big.map((node) => trace.tree.nodes[node].span.call!.rows!));
+      const most = greatestOf(big.map((node) => trace.tree.nodes[node].call!.rows!));
       const costNs = bookedBelow(context, big);
       return [
-        {
-          rule: 'too-many-rows' as const,
-          title: 'Too many rows',
-          severity: severityOf(costNs, request.durationNs),
-          sentence: `${group.fingerprint} returned ${formatCount(most)} rows${big.length > 1 ? ` at the most, ${formatCount(big.length)} times more than ${formatCount(TOO_MANY_ROWS)}` : ''} and has no limit${group.origin ? `; it was asked at ${group.origin}` : ''}. It takes ${formatShare(costNs / request.durationNs)} of this request; what was done with the rows afterwards comes on top.`,
-          remedy: 'Ask for one page, or let the database count and sum.',
-          figures: { calls: big.length, rows: most, bookedNs: costNs },
-          evidence: callEvidence(trace, group, big),
-          costNs,
-          subject: group.fingerprint
-        }
+        worded(
+          {
+            rule: 'too-many-rows',
+            title: 'Too many rows',
+            remedy: 'Ask for one page, or let the database count and sum.',
+            figures: { calls: big.length, rows: most, bookedNs: costNs },
+            evidence: callEvidence(trace, group, big),
+            costNs,
+            subject: group.fingerprint
+          },
+          request.durationNs,
+          ({ share }) =>
+            `${group.fingerprint} returned ${formatCount(most)} rows${big.length > 1 ? ` at the most, ${formatCount(big.length)} times more than ${formatCount(TOO_MANY_ROWS)}` : ''} and has no limit${group.origin ? `; it was asked at ${group.origin}` : ''}. It takes ${share} of this request; what was done with the rows afterwards comes on top.`
+        )
       ];
     });
 };

@@ -1,4 +1,6 @@
+import { connectionStep } from '../calls/connection';
 import { isCacheSystem } from '../calls/identity';
+import { isEntry } from './endpoint';
 import { SpanKind, textOf, type Span } from './span';
 
 /** The kinds of time in a ledger, in the order they are shown. */
@@ -44,8 +46,9 @@ export function accountOf(span: Span): Account {
   const a = span.attributes;
   if (a.has('lock.name') || LOCK_NAME.test(span.name)) return 'lock';
   if (a.has('queue.name') || QUEUE_NAME.test(span.name)) return 'queue';
-  const entry = span.kind === SpanKind.SERVER || span.kind === SpanKind.CONSUMER;
-  if (entry) return 'ownCode';
+  if (isEntry(span)) return 'ownCode';
+  const step = connectionStep(span);
+  if (step !== null) return step === 'wait' ? 'queue' : 'remote';
   const system = textOf(a, 'db.system.name', 'db.system');
   if (system) return isCacheSystem(system) ? 'cache' : 'database';
   if (a.has('messaging.system') || span.kind === SpanKind.PRODUCER) return 'messaging';

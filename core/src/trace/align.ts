@@ -43,7 +43,7 @@ export function align(
 }
 
 const labelOf = (tree: TraceTree, node: number): string =>
-  tree.nodes[node].span.call?.fingerprint ?? tree.nodes[node].span.name;
+  tree.nodes[node].call?.fingerprint ?? tree.nodes[node].span.name;
 
 function childGroups(
   first: TraceTree,
@@ -54,7 +54,7 @@ function childGroups(
   const groups = new Map<string, { a: number[]; b: number[]; label: string }>();
   const gather = (tree: TraceTree, parents: readonly number[], side: 'a' | 'b'): void => {
     for (const parent of parents)
-      for (const child of tree.children[parent]) {
+      for (const child of tree.reported.children[parent]) {
         const { span } = tree.nodes[child];
         const label = labelOf(tree, child);
         const key = `${span.resource.service} ${span.kind} ${label}`;

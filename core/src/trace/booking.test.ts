@@ -121,7 +121,14 @@ describe('properties of booking', () => {
           expect(sum).toBe(request.durationNs);
           const parent = trace.tree.parent[request.node];
           const around = parent < 0 ? -1 : trace.innermost[parent];
-          if (around < 0 || trace.tree.start[request.node] >= trace.tree.end[around])
+          const own = request.ownStretches.reduce((total, { from, to }) => total + to - from, 0);
+          // Background work counts by itself, and so does each request in it.
+          if (request.kind !== 'request') outermost += own;
+          else if (
+            around < 0 ||
+            trace.byNode.get(around)!.kind !== 'request' ||
+            trace.tree.start[request.node] >= trace.tree.end[around]
+          )
             outermost += request.durationNs;
         }
         const exclusive = trace.requests.reduce((total, { exclusiveNs }) => total + exclusiveNs, 0);

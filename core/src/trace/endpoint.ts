@@ -1,5 +1,8 @@
 import { pathOf, templatePath } from './path-template';
-import { SpanKind, textOf, type Span } from './span';
+import { numberOf, SpanKind, textOf, type Span } from './span';
+
+/** What is asked for and not there, by no route: one endpoint, since such paths never end. */
+export const NO_ROUTE = '(no route)';
 
 /**
  * The endpoint an entry span serves: method and route; else RPC service and method; else messaging operation
@@ -12,6 +15,7 @@ export function endpointOf(span: Span): string {
     const route = textOf(a, 'http.route');
     if (route) return `${method} ${route}`;
     const target = textOf(a, 'url.path', 'http.target', 'url.full', 'http.url');
+    if (numberOf(a, 'http.response.status_code', 'http.status_code') === 404) return NO_ROUTE;
     if (target) return `${method} ${templatePath(pathOf(target))}`;
   }
   const rpcMethod = textOf(a, 'rpc.method');
@@ -32,7 +36,12 @@ export function endpointOf(span: Span): string {
   return span.name || '(no name)';
 }
 
-/** True for a span that begins the work a service does: SERVER, CONSUMER, or one with no parent. */
+/** True for an HTTP endpoint that is told by its path alone: such paths may never end. */
+export function isUnrouted({ attributes: a }: Span): boolean {
+  return textOf(a, 'http.request.method', 'http.method') !== '' && textOf(a, 'http.route') === '';
+}
+
+/** True for a span that begins the work a service does for somebody: SERVER or CONSUMER. */
 export function isEntry(span: Span): boolean {
-  return span.kind === SpanKind.SERVER || span.kind === SpanKind.CONSUMER || span.parentId === '';
+  return span.kind === SpanKind.SERVER || span.kind === SpanKind.CONSUMER;
 }

@@ -72,7 +72,7 @@ describe('requests inside requests', () => {
             );
             const below = subtree(tree, request.node);
             expect(request.spanCount).toBe(below.length);
-            expect(request.callCount).toBe(below.filter((node) => tree.nodes[node].span.call).length);
+            expect(request.callCount).toBe(below.filter((node) => tree.nodes[node].call).length);
             expect(request.ownNodes).toEqual(below.filter((node) => innermost[node] === request.node));
             const within = bookedWithin(tree, request.node, request.booked);
             const own = bookedInOwn(tree, request);

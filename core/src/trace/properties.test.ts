@@ -23,14 +23,14 @@ const some = <T>(items: readonly T[], seed: readonly number[]): T[] =>
 describe('the rows of a timeline', () => {
   const check = ({ tree }: TraceAccount, root: number, folds: FoldState): void => {
     const { rows, rowOf } = timelineRows(tree, root, folds);
-    const below = new Set(subtree(tree, root));
+    const below = new Set(subtree(tree.reported, root));
     tree.nodes.forEach((_, node) => {
       const row = rows[rowOf[node]];
       if (!below.has(node)) return expect(rowOf[node]).toBe(-1);
       // Each node is drawn in its row, or hidden behind one that holds it or stands above it.
       const holders = row.kind === 'comb' ? row.members : [row.node];
       let at = node;
-      while (at >= 0 && !holders.includes(at)) at = tree.parent[at];
+      while (at >= 0 && !holders.includes(at)) at = tree.reported.parent[at];
       expect(holders).toContain(at);
     });
     const drawn = rows.flatMap((row) =>
@@ -42,7 +42,7 @@ describe('the rows of a timeline', () => {
       if (row.kind !== 'comb') continue;
       expect(row.members.length).toBeGreaterThan(1);
       const names = row.members.map(
-        (node) => tree.nodes[node].span.call?.fingerprint ?? tree.nodes[node].span.name
+        (node) => tree.nodes[node].call?.fingerprint ?? tree.nodes[node].span.name
       );
       expect(new Set(names).size).toBe(1);
     }
@@ -112,7 +112,7 @@ describe('call groups', () => {
       fc.property(traces, (trace) => {
         const { tree } = trace;
         for (const request of trace.requests) {
-          const calls = subtree(tree, request.node).filter((node) => tree.nodes[node].span.call);
+          const calls = subtree(tree, request.node).filter((node) => tree.nodes[node].call);
           const groups = callGroups(tree, request);
           expect(groups.flatMap(({ nodes }) => nodes).sort((a, b) => a - b)).toEqual(
             calls.sort((a, b) => a - b)
@@ -123,7 +123,7 @@ describe('call groups', () => {
             expect(totalNs).toBe(took.reduce((sum, one) => sum + one, 0));
             expect([fastestNs, slowestNs]).toEqual([Math.min(...took), Math.max(...took)]);
             expect(bookedNs).toBe(nodes.reduce((sum, node) => sum + (request.booked.get(node) ?? 0), 0));
-            for (const node of nodes) expect(tree.nodes[node].span.call).toMatchObject({ fingerprint, kind });
+            for (const node of nodes) expect(tree.nodes[node].call).toMatchObject({ fingerprint, kind });
           }
           expect(groups.reduce((sum, { bookedNs }) => sum + bookedNs, 0)).toBeLessThanOrEqual(
             request.durationNs

@@ -1,8 +1,6 @@
+import { CLOCK_STEP_NS } from './clock-step';
 import { subtree } from './requests';
 import type { TraceTree } from './tree';
-
-/** Some senders start spans at whole milliseconds: a sibling whose end overlaps a start by no more still came before it. */
-export const CLOCK_STEP_NS = 1e6;
 
 /** When the nodes of a request would run. Nanoseconds from the request's start. */
 export interface ReplayedTimes {

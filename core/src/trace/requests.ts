@@ -1,10 +1,10 @@
 import { ACCOUNTS, emptyLedger, type Ledger } from './account';
 import { book, bookWindow, type Stretch, type Work } from './booking';
-import { endpointOf } from './endpoint';
-import { numberOf, StatusCode, type Span } from './span';
+import { endpointOf, isEntry } from './endpoint';
+import { numberOf, SpanKind, StatusCode, type Span } from './span';
 import { RequestSums, UNSEEN_MIN_NS, type TimeSum } from './request-sums';
 import { splitByAccount, type BookedStretch } from './timed-events';
-import { innermostRequests, type TraceTree } from './tree';
+import { innermostRequests, type TraceTree, type TreeLinks } from './tree';
 
 export { UNSEEN_MIN_NS };
 /** Own-code stretches longer than this share of the request, and than `UNSEEN_MIN_NS`, are booked as unseen where nothing was recorded inside. */
@@ -14,9 +14,16 @@ export const UNSEEN_MIN_SHARE = 0.1;
 const STEPS_PER_NODE = 200;
 const LEAST_STEPS = 20_000_000;
 
-/** One request of a trace with its account of time. Nanoseconds throughout. */
+/**
+ * What an account of time is of: a `request`; `background` work, a root span that serves nobody (a timer, a file read at start); or `work`, a root
+ * span of no entry kind that makes calls: a request only where its service sends no entry spans at all.
+ */
+export type RequestKind = 'request' | 'background' | 'work';
+
+/** One request of a trace, or its background work, with its account of time. Nanoseconds throughout. */
 export class RequestAccount {
   readonly node: number;
+  readonly kind: RequestKind;
   readonly endpoint: string;
   readonly failed: boolean;
   readonly durationNs: number;
@@ -29,6 +36,8 @@ export class RequestAccount {
   /** Spans of the request with everything below it, and how many of them are calls. */
   readonly spanCount: number;
   readonly callCount: number;
+  /** How long its own work went on after its end, nanoseconds: in no account and no share. */
+  readonly afterNs: number;
   /** Adds up to `durationNs`. */
   readonly ledger: Ledger;
   /** The part of the outermost request's wall time in which this request is the innermost: sums over requests count once. */
@@ -52,6 +61,8 @@ export class RequestAccount {
     this.ledger = ledger;
     this.spanCount = counts.spans[node];
     this.callCount = counts.calls[node];
+    this.kind = kindOf(tree, node, this.callCount);
+    this.afterNs = own.nodes.reduce((most, one) => Math.max(most, tree.end[one] - tree.end[node]), 0);
   }
 
   /** The critical path in time order, inner requests included; tiles the request exactly. Worked out when first asked for. */
@@ -76,6 +87,13 @@ export class RequestAccount {
   get ownBooked(): Map<number, number> {
     return (this.#ownBooked ??= sumByNode(this.ownStretches));
   }
+}
+
+function kindOf({ nodes, parent }: TraceTree, node: number, calls: number): RequestKind {
+  const { missing, span } = nodes[node];
+  if (missing || parent[node] >= 0 || isEntry(span)) return 'request';
+  const own = span.kind === SpanKind.INTERNAL || span.kind === SpanKind.UNSPECIFIED;
+  return own && calls > 0 ? 'work' : 'background';
 }
 
 function sumByNode(stretches: readonly Stretch[]): Map<number, number> {
@@ -130,14 +148,14 @@ export function accountTrace(tree: TraceTree): TraceAccount {
   const requests: RequestAccount[] = [];
   for (const node of tree.order) if (innermost[node] === node) requests.push(byNode.get(node)!);
   for (const request of requests) {
-    if (isOutermost(tree, innermost, request.node)) shareOut(request, innermost, byNode);
+    if (isOutermost(tree, innermost, request.node, byNode)) shareOut(request, innermost, byNode);
   }
   return { tree, innermost, requests, byNode };
 }
 
 function countSubtrees({ nodes, order, parent }: TraceTree): SubtreeCounts {
   const spans = new Int32Array(nodes.length).fill(1);
-  const calls = Int32Array.from(nodes, ({ span }) => (span.call ? 1 : 0));
+  const calls = Int32Array.from(nodes, ({ call }) => (call ? 1 : 0));
   for (let i = order.length - 1; i >= 0; i--) {
     const up = parent[order[i]];
     if (up < 0) continue;
@@ -193,16 +211,27 @@ function markUnseen(stretches: readonly BookedStretch[], durationNs: number): vo
     if (stretch.account === 'ownCode' && stretch.to - stretch.from > unseenFrom) stretch.account = 'unseen';
 }
 
-/** A request nobody waits for: no request around it, or one that had ended before this began (work handed over). */
-function isOutermost(tree: TraceTree, innermost: Int32Array, node: number): boolean {
+/** A request that no other waits for: none around it, or one that had ended before this began (work handed over). */
+function isOutermost(
+  tree: TraceTree,
+  innermost: Int32Array,
+  node: number,
+  byNode: ReadonlyMap<number, RequestAccount>
+): boolean {
   const up = tree.parent[node];
   const around = up < 0 ? -1 : innermost[up];
-  return around < 0 || tree.start[node] >= tree.end[around];
+  return around < 0 || byNode.get(around)!.kind !== 'request' || tree.start[node] >= tree.end[around];
 }
 
-function shareOut(outer: RequestAccount, innermost: Int32Array, byNode: Map<number, RequestAccount>): void {
+/** Each nanosecond goes to the request that is the innermost in it; requests within background work are counted by themselves. */
+function shareOut(
+  outer: RequestAccount,
+  innermost: Int32Array,
+  byNode: ReadonlyMap<number, RequestAccount>
+): void {
   for (const { node, from, to, account } of outer.stretches) {
     const request = byNode.get(innermost[node]) ?? outer;
+    if (request !== outer && outer.kind !== 'request') continue;
     request.exclusive[account] += to - from;
     request.exclusiveNs += to - from;
   }
@@ -216,9 +245,9 @@ export function isFailed(span: Span): boolean {
 }
 
 /** The nodes of a subtree, parents before children. */
-export function subtree(tree: TraceTree, root: number): number[] {
+export function subtree({ children }: Pick<TreeLinks, 'children'>, root: number): number[] {
   const nodes = [root];
-  for (let at = 0; at < nodes.length; at++) for (const child of tree.children[nodes[at]]) nodes.push(child);
+  for (let at = 0; at < nodes.length; at++) for (const child of children[nodes[at]]) nodes.push(child);
   return nodes;
 }
 

@@ -56,8 +56,8 @@ export function timelineRows(tree: TraceTree, root: number, folds: FoldState): T
   const everywhere = folds.combBy === 'fingerprint' ? likeCalls(tree, root) : null;
 
   const hide = (top: number, row: number): void => {
-    if (tree.children[top].length === 0) rowOf[top] = row;
-    else for (const node of subtree(tree, top)) rowOf[node] = row;
+    if (tree.reported.children[top].length === 0) rowOf[top] = row;
+    else for (const node of subtree(tree.reported, top)) rowOf[node] = row;
   };
   /** Emits one node and, below it, the rows of the same process; work of other processes waits for its own heading. */
   const emit = (first: Waiting): void => {
@@ -73,7 +73,7 @@ export function timelineRows(tree: TraceTree, root: number, folds: FoldState): T
       const { node, comb } = item;
       const key = tree.nodes[node].span.spanId;
       const open = !folds.closedSpans.has(key);
-      const foldable = tree.children[node].length > 0;
+      const foldable = tree.reported.children[node].length > 0;
       rowOf[node] = rows.length;
       rows.push({ kind: 'span', depth, node, members: [], key, foldable, open, comb });
       if (!open) {
@@ -117,12 +117,12 @@ export function timelineRows(tree: TraceTree, root: number, folds: FoldState): T
 
 /** For each call without children the like calls of its process, by start; only groups of at least two. */
 function likeCalls(tree: TraceTree, root: number): Map<number, number[]> {
-  const leaves = subtree(tree, root).filter(
-    (node) => tree.nodes[node].span.call && tree.children[node].length === 0
+  const leaves = subtree(tree.reported, root).filter(
+    (node) => tree.nodes[node].call && tree.reported.children[node].length === 0
   );
   const groups = groupBy(leaves, (node) => {
-    const { resource, call } = tree.nodes[node].span;
-    return `${resource.key} ${call!.kind} ${call!.fingerprint}`;
+    const { span, call } = tree.nodes[node];
+    return `${span.resource.key} ${call!.kind} ${call!.fingerprint}`;
   });
   const of = new Map<number, number[]>();
   for (const group of groups.values()) {
@@ -151,8 +151,8 @@ export function heaviestSpans(tree: TraceTree, root: number, weight: (node: numb
 
 /** Name of a comb for folding: its parent, its process and what its members have in common. */
 export function combKey(tree: TraceTree, members: readonly number[]): string {
-  const { span } = tree.nodes[members[0]];
-  return `comb ${span.parentId} ${span.resource.key} ${span.call?.fingerprint ?? span.name}`;
+  const { span, call } = tree.nodes[members[0]];
+  return `comb ${span.parentId} ${span.resource.key} ${call?.fingerprint ?? span.name}`;
 }
 
 function combRow(tree: TraceTree, members: number[], depth: number): TimelineRow {
@@ -173,15 +173,15 @@ function siblingGroups(tree: TraceTree, node: number): number[][] {
   const groups: number[][] = [];
   // Maps within a map: there may be thousands of siblings, and a key made of several texts would be made for each.
   const ofProcess = new Map<string, { calls: Map<string, number[]>; spans: Map<string, number[]> }>();
-  for (const child of tree.children[node]) {
-    const { span, missing } = tree.nodes[child];
+  for (const child of tree.reported.children[node]) {
+    const { span, missing, call } = tree.nodes[child];
     if (missing) {
       groups.push([child]);
       continue;
     }
     let like = ofProcess.get(span.resource.key);
     if (!like) ofProcess.set(span.resource.key, (like = { calls: new Map(), spans: new Map() }));
-    const [known, name] = span.call ? [like.calls, span.call.fingerprint] : [like.spans, span.name];
+    const [known, name] = call ? [like.calls, call.fingerprint] : [like.spans, span.name];
     const group = known.get(name);
     if (group) group.push(child);
     else {
@@ -192,7 +192,7 @@ function siblingGroups(tree: TraceTree, node: number): number[][] {
   }
   const out: number[][] = [];
   for (const group of groups) {
-    const least = tree.nodes[group[0]].span.call ? COMB_MIN_CALLS : COMB_MIN_SPANS;
+    const least = tree.nodes[group[0]].call ? COMB_MIN_CALLS : COMB_MIN_SPANS;
     if (group.length >= least) out.push(group);
     else for (const single of group) out.push([single]);
   }

@@ -57,11 +57,11 @@ export interface Span {
   call: CallIdentity | null;
 }
 
-/** The first attribute of these names that is set, as text; '' where none is. */
+/** The first attribute of these names that says something, as text; '' where none is. */
 export function textOf(attributes: Attributes, ...names: string[]): string {
   for (const name of names) {
     const value = attributes.get(name);
-    if (typeof value === 'string') return value;
+    if (typeof value === 'string' && value !== '') return value;
     if (typeof value === 'number' || typeof value === 'boolean') return String(value);
   }
   return '';

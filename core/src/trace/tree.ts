@@ -1,6 +1,9 @@
 import { Warnings, type Warning } from '../formats/evidence-error';
-import { accountOf, type Account } from './account';
+import type { CallIdentity } from '../calls/call';
+import type { Account } from './account';
+import { accountedParents } from './accounted-parent';
 import { isEntry } from './endpoint';
+import { settleNestedCalls } from './nested-calls';
 import { SpanKind, type Span } from './span';
 
 /** A place in the tree: a span that came, or the stand-in for a parent that never did. */
@@ -8,22 +11,31 @@ export interface TraceNode {
   span: Span;
   /** True for the stand-in of a missing parent. */
   missing: boolean;
+  /** With regard to the call it lies in, where it lies in one. */
   account: Account;
+  /** What the span calls; null also where the call is counted by another span (`nested-calls.ts`). */
+  call: CallIdentity | null;
+}
+
+/** Who is whose parent. */
+export interface TreeLinks {
+  /** Parent node, −1 at a root. */
+  parent: Int32Array;
+  /** Children of each node by start, then span id. */
+  children: number[][];
 }
 
 /**
  * The spans of one trace as a tree, in flat arrays indexed by node. Times are integer nanoseconds from `baseUs`,
  * after clock skew was taken out.
  */
-export interface TraceTree {
+export interface TraceTree extends TreeLinks {
   traceId: string;
   /** Epoch microseconds of offset 0: the earliest start as sent. */
   baseUs: number;
   nodes: TraceNode[];
-  /** Parent node, −1 at a root. */
-  parent: Int32Array;
-  /** Children of each node by start, then span id. */
-  children: number[][];
+  /** The links as reported, to be drawn; those of the tree itself are the ones time is accounted by (`accounted-parent.ts`). */
+  reported: TreeLinks;
   roots: number[];
   /** Every node, parents before children. */
   order: Int32Array;
@@ -50,7 +62,7 @@ export function buildTree(spans: readonly Span[]): TraceTree {
       continue;
     }
     byId.set(span.spanId, nodes.length);
-    nodes.push({ span, missing: false, account: accountOf(span) });
+    nodes.push({ span, missing: false, account: 'ownCode', call: span.call });
   }
   let baseUs = Infinity;
   for (const { span } of nodes) baseUs = Math.min(baseUs, span.startUs);
@@ -66,23 +78,29 @@ export function buildTree(spans: readonly Span[]): TraceTree {
     end[i] = start[i] + span.durationNs;
   }
   cutCycles(parent, start, warnings);
-  const children: number[][] = Array.from({ length: count }, () => []);
+  const links = linksOf(parent);
   const roots: number[] = [];
-  for (let i = 0; i < count; i++) (parent[i] < 0 ? roots : children[parent[i]]).push(i);
-  const order = topDown(children, roots, count);
-  spanMissing(nodes, children, order, start, end);
-  const shift = removeSkew(nodes, children, order, start, end, warnings);
+  for (let i = 0; i < count; i++) if (parent[i] < 0) roots.push(i);
+  const order = topDown(links.children, roots, count);
+  spanMissing(nodes, links.children, order, start, end);
+  const shift = removeSkew(nodes, links.children, order, start, end, warnings);
+  settleNestedCalls(nodes, order, parent);
   const byStart = (a: number, b: number): number =>
     start[a] - start[b] || (nodes[a].span.spanId < nodes[b].span.spanId ? -1 : 1);
-  for (const list of children) if (list.length > 1) list.sort(byStart);
-  roots.sort(byStart);
+  const sorted = (list: number[]): number[] => (list.length > 1 ? list.sort(byStart) : list);
+  links.children.forEach(sorted);
+  sorted(roots);
+  const accounted = accountedParents({ nodes, ...links, roots, start, end });
+  const moved = accounted.some((up, node) => up !== parent[node]);
+  const accountedLinks = moved ? linksOf(accounted) : links;
+  if (moved) accountedLinks.children.forEach(sorted);
   const traceId = nodes[0].span.traceId;
   return {
     traceId,
     baseUs,
     nodes,
-    parent,
-    children,
+    ...accountedLinks,
+    reported: links,
     roots,
     order,
     start,
@@ -90,6 +108,14 @@ export function buildTree(spans: readonly Span[]): TraceTree {
     shift,
     warnings: warnings.list()
   };
+}
+
+function linksOf(parent: Int32Array): TreeLinks {
+  const children: number[][] = Array.from(parent, () => []);
+  parent.forEach((up, node) => {
+    if (up >= 0) children[up].push(node);
+  });
+  return { parent, children };
 }
 
 function linkParents(nodes: TraceNode[], byId: Map<string, number>, warnings: Warnings): number[] {
@@ -105,7 +131,7 @@ function linkParents(nodes: TraceNode[], byId: Map<string, number>, warnings: Wa
     if (at === undefined) {
       at = nodes.length;
       byId.set(span.parentId, at);
-      nodes.push({ span: missingSpan(span), missing: true, account: 'unseen' });
+      nodes.push({ span: missingSpan(span), missing: true, account: 'unseen', call: null });
       parents[at] = -1;
     }
     if (nodes[at].missing) {

@@ -9,6 +9,8 @@ export interface SqlFingerprint {
   literals: string[];
   /** Parameters (`?`, `$1`, `:name`, `@p`) seen. */
   parameters: number;
+  /** False for a text that ends in the middle: senders cut long ones, and what they cut away is not known. */
+  whole: boolean;
 }
 
 /**
@@ -36,13 +38,16 @@ function alike(sql: string, dialect: Dialect): SqlFingerprint | null {
     skeletons.set(dialect, skeleton.text, known);
   }
   // A dialect may read a place otherwise, or a number that was left in as one.
-  const isPlace = (text: string): boolean => text === NUMBER_PLACE || text === STRING_PLACE;
+  const isPlace = (text: string): boolean => PLACES.has(text);
   if (known.literals.filter(isPlace).length !== skeleton.numbersAndStrings.length) return null;
   let next = 0;
-  const literals = known.literals.map((text) => (isPlace(text) ? skeleton.numbersAndStrings[next++] : text));
-  return { text: known.text, literals, parameters: known.parameters };
+  const literals = known.literals.map((text) =>
+    isPlace(text) ? `${text.startsWith('-') ? '-' : ''}${skeleton.numbersAndStrings[next++]}` : text
+  );
+  return { ...known, literals };
 }
 
+const PLACES = new Set([NUMBER_PLACE, STRING_PLACE, `-${NUMBER_PLACE}`, `-${STRING_PLACE}`]);
 const MAX_RECENT = 2000;
 const MAX_RECENT_LENGTH = 4000;
 
@@ -80,10 +85,10 @@ export function readTokens(sql: string, dialect: Dialect): SqlFingerprint {
     } else if (token.kind === 'word') {
       masked.push({ kind: 'word', text: foldWord(token.text, last, tokens[i + 1]) });
     } else if (token.kind === 'literal') {
-      literals.push(token.text);
       // Adjacent strings are one literal (SQL:2016 5.3).
-      if (token.text.startsWith("'") && last?.kind === 'literal') continue;
-      dropSign(masked);
+      const goesOn = token.text.startsWith("'") && last?.kind === 'literal';
+      literals.push(goesOn ? token.text : dropSign(masked) + token.text);
+      if (goesOn) continue;
       masked.push({ kind: 'literal', text: '?' });
     } else if (token.kind === 'parameter') {
       parameters++;
@@ -92,7 +97,17 @@ export function readTokens(sql: string, dialect: Dialect): SqlFingerprint {
     } else masked.push(token);
   }
   while (masked.at(-1)?.text === ';') masked.pop();
-  return { text: write(foldRows(foldLists(masked))), literals, parameters };
+  return { text: write(foldRows(foldLists(masked))), literals, parameters, whole: isWhole(sql, tokens) };
+}
+
+/** Ends in the middle: an open bracket or quote, or the dots that stand for what was cut away. */
+function isWhole(sql: string, tokens: readonly Token[]): boolean {
+  if (/(?:\.\.\.|…)\s*$/.test(sql)) return false;
+  let open = 0;
+  for (const { text } of tokens) open += text === '(' ? 1 : text === ')' ? -1 : 0;
+  const last = tokens.at(-1);
+  const quote = /^[eEnNbBxX]?(['"`])/.exec(last?.text ?? '')?.[1];
+  return open <= 0 && (quote === undefined || (last!.text.length > 1 && last!.text.endsWith(quote)));
 }
 
 /** TRUE and FALSE are literals, but for `is [not] true`, which is a test of its own. A name behind a dot is a column. */
@@ -131,16 +146,18 @@ const BEFORE_OPERAND = new Set([
   '->>'
 ]);
 
-/** A sign that cannot be a subtraction belongs to the literal: `= -5` is alike `= 5`. */
-function dropSign(masked: Token[]): void {
+/** A sign that cannot be a subtraction belongs to the literal: `= -5` is alike `= 5`. @returns a minus that was dropped. */
+function dropSign(masked: Token[]): '-' | '' {
   const sign = masked.at(-1);
-  if (sign?.kind !== 'operator' || (sign.text !== '-' && sign.text !== '+')) return;
+  if (sign?.kind !== 'operator' || (sign.text !== '-' && sign.text !== '+')) return '';
   const before = masked.at(-2);
   const operandFollows =
     before === undefined ||
     (before.kind === 'operator' && BEFORE_OPERAND.has(before.text)) ||
     (before.kind === 'word' && KEYWORDS.has(before.text) && before.text !== 'end' && before.text !== 'null');
-  if (operandFollows) masked.pop();
+  if (!operandFollows) return '';
+  masked.pop();
+  return sign.text === '-' ? '-' : '';
 }
 
 /** `in ( ? , ? , … )` becomes `in ( ? )`, nested brackets of row lists `in ((?, ?), (?, ?))` too. */

@@ -85,7 +85,7 @@ function accountRequest(
       part,
       group: dictionary.callGroup(part.kind, part.name, part.verb),
       origin: dictionary.origin(part.origin),
-      called: part.nodes.some((node) => tree.nodes[node].span.call)
+      called: part.nodes.some((node) => tree.nodes[node].call)
     })),
     findings: findInRequest(trace, account).map((finding) => ({
       finding,

@@ -30,7 +30,7 @@
   const durations = $derived(nodes.map((node) => tree.end[node] - tree.start[node]).sort((a, b) => a - b));
   const booked = $derived(nodes.reduce((sum, node) => sum + (model.request.booked.get(node) ?? 0), 0));
   const rows = $derived(
-    nodes.map((node) => tree.nodes[node].span.call?.rows ?? null).filter((value) => value !== null)
+    nodes.map((node) => tree.nodes[node].call?.rows ?? null).filter((value) => value !== null)
   );
   const covered = $derived(
     nodes.length === 1

@@ -329,7 +329,7 @@
                 style:left="{x(tree.start[row.node])}px"
                 style:width="{Math.max(2, x(tree.end[row.node]) - x(tree.start[row.node]))}px"
                 style:background={LOOKS[account].colour}
-                style:opacity={tree.children[row.node].length > 0 && row.open ? 0.4 : 1}
+                style:opacity={tree.reported.children[row.node].length > 0 && row.open ? 0.4 : 1}
               ></i>
               {#each span.events as event, e (e)}
                 {@const exception = event.name === 'exception'}

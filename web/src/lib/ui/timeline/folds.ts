@@ -12,7 +12,7 @@ export function closedBesideHeaviest(model: RequestModel): Set<string> {
   const branch = new Set(heaviestSpans(tree, model.root, (node) => sums[node]));
   return new Set(
     model.nodes
-      .filter((node) => tree.children[node].length > 0 && !branch.has(node))
+      .filter((node) => tree.reported.children[node].length > 0 && !branch.has(node))
       .map((node) => tree.nodes[node].span.spanId)
   );
 }
@@ -21,7 +21,7 @@ export function closedBesideHeaviest(model: RequestModel): Set<string> {
 export const closedAll = (model: RequestModel): Set<string> =>
   new Set(
     model.nodes
-      .filter((node) => model.trace.tree.children[node].length > 0 && node !== model.root)
+      .filter((node) => model.trace.tree.reported.children[node].length > 0 && node !== model.root)
       .map((node) => model.trace.tree.nodes[node].span.spanId)
   );
 

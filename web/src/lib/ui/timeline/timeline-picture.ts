@@ -62,7 +62,7 @@ export function timelinePicture(
     } else {
       const width = Math.max(2, x(tree.end[row.node]) - x(tree.start[row.node]));
       parts.push(
-        `<rect x="${NAME + x(tree.start[row.node])}" y="${y + 6}" width="${width}" height="12" rx="2" fill="${fill}" opacity="${tree.children[row.node].length > 0 && row.open ? 0.4 : 1}"/>`
+        `<rect x="${NAME + x(tree.start[row.node])}" y="${y + 6}" width="${width}" height="12" rx="2" fill="${fill}" opacity="${tree.reported.children[row.node].length > 0 && row.open ? 0.4 : 1}"/>`
       );
     }
   });
