@@ -8,8 +8,22 @@ import { commonOrigin } from './groups';
 import { retryChains } from './retries';
 import { ranIntoLimit } from './round-limit';
 
-/** What a part is: a kind of call, or the account of spans that call nothing. */
-export type PartKind = CallKind | Account;
+/** Accounts that have the name of a kind of call. */
+type CallAccount = CallKind & Account;
+/**
+ * What a part is: a kind of call, or the account of spans that are no calls. Spans of a call's account that are no call themselves (a query builder
+ * around the driver, what carries a call) have a name of their own, so that they are not counted among the calls.
+ */
+export type PartKind = CallKind | Exclude<Account, CallAccount> | `${CallAccount}Span`;
+
+const SPANS_OF: Record<CallAccount, PartKind> = {
+  database: 'databaseSpan',
+  cache: 'cacheSpan',
+  messaging: 'messagingSpan',
+  file: 'fileSpan'
+};
+const partKindOf = (account: Account): PartKind =>
+  account in SPANS_OF ? SPANS_OF[account as CallAccount] : (account as Exclude<Account, CallAccount>);
 
 /** Like work of one request taken together: a call group, or its own spans of one name. Nanoseconds. */
 export interface RequestPart {
@@ -49,7 +63,7 @@ export function requestParts(trace: TraceAccount, request: RequestAccount): Requ
   const partOf = new Map<number, RequestPart>();
   for (const node of request.ownNodes) {
     const { span, account, call } = tree.nodes[node];
-    const kind: PartKind = call?.kind ?? account;
+    const kind: PartKind = call?.kind ?? partKindOf(account);
     const name = call?.fingerprint ?? (span.name || '(no name)');
     const key = `${kind} ${name}`;
     let part = byKey.get(key);

@@ -147,6 +147,7 @@ const cohort = (host: string, release: string, ms: number, count = 60): Cohort =
   releaseFirstUs: Number(release) * 1e6,
   count,
   totalNs: ms * 1e6 * count,
+  exclusiveNs: ms * 1e6 * count,
   sketch: sketchOf(ms, count)
 });
 
@@ -196,7 +197,8 @@ describe('findings over many requests', () => {
           endpoint
         }));
         const firsts = list.map(({ host, ms, endpoint }) => ({
-          ...{ service: 'tides', endpoint, host, durationNs: ms * 1e7, traceId: 't', spanId: 's' }
+          ...{ service: 'tides', endpoint, host, release: '1', traceId: 't', spanId: 's' },
+          ...{ durationNs: ms * 1e7, exclusiveNs: ms * 1e7 }
         }));
         const found = [
           ...oneHost(cohorts, 24e9),
@@ -224,11 +226,13 @@ describe('since-release', () => {
 });
 
 describe('cold-start', () => {
-  const first = (durationMs: number): FirstRequest => ({
+  const first = (durationMs: number, release = '1'): FirstRequest => ({
     service: 'tides',
     endpoint: 'GET /window',
     host: 'a',
+    release,
     durationNs: durationMs * 1e6,
+    exclusiveNs: durationMs * 1e6,
     traceId: 't',
     spanId: 's'
   });
@@ -236,6 +240,11 @@ describe('cold-start', () => {
     expect(coldStart([first(2000), first(60)], () => 50e6, 1e9)).toMatchObject([
       { requests: 1, costNs: 1950e6, example: { traceId: 't' } }
     ]);
+  });
+  it('compares within the release: one that is slower altogether starts no slower', () => {
+    const medians: Record<string, number> = { '1': 50e6, '2': 1900e6 };
+    const found = coldStart([first(2000, '2'), first(60)], ({ release }) => medians[release], 1e9);
+    expect(found).toEqual([]);
   });
   it('is silent where they are ordinary', () => expect(coldStart([first(90)], () => 50e6, 1e9)).toEqual([]));
 });

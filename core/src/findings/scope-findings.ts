@@ -14,6 +14,8 @@ export interface Cohort {
   releaseFirstUs: number;
   count: number;
   totalNs: number;
+  /** The part of it that counts among all time in the scope: each nanosecond once, at the innermost request. */
+  exclusiveNs: number;
   /** Durations over microseconds. */
   sketch: Sketch;
 }
@@ -23,7 +25,10 @@ export interface FirstRequest {
   service: string;
   endpoint: string;
   host: string;
+  release: string;
   durationNs: number;
+  /** As of `Cohort`. */
+  exclusiveNs: number;
   traceId: string;
   spanId: string;
 }
@@ -75,12 +80,17 @@ export function together(cohorts: readonly Cohort[]): Pick<Cohort, 'count' | 'to
   return sum;
 }
 
-/** How much longer the second cohorts took in all than they would have at the first ones' mean, nanoseconds. */
+/**
+ * How much longer the second cohorts took in all than they would have at the first ones' mean, nanoseconds; of that only the part that counts
+ * among all time, so that it is no more than all of it.
+ */
 function excess(first: readonly Cohort[], second: readonly Cohort[]): number {
-  const sums = (list: readonly Cohort[]): [number, number] =>
-    list.reduce<[number, number]>(([count, ns], one) => [count + one.count, ns + one.totalNs], [0, 0]);
-  const [[countA, nsA], [countB, nsB]] = [sums(first), sums(second)];
-  return Math.round(nsB - (nsA / Math.max(1, countA)) * countB);
+  const sum = (list: readonly Cohort[], of: 'count' | 'totalNs' | 'exclusiveNs'): number =>
+    list.reduce((total, one) => total + one[of], 0);
+  const totalNs = sum(second, 'totalNs');
+  const longerNs =
+    totalNs - (sum(first, 'totalNs') / Math.max(1, sum(first, 'count'))) * sum(second, 'count');
+  return Math.round((longerNs * sum(second, 'exclusiveNs')) / Math.max(1, totalNs));
 }
 
 /** Medians in nanoseconds and the test between two groups. */
@@ -208,27 +218,36 @@ export function sinceRelease(cohorts: readonly Cohort[], allNs: number): ScopeFi
   });
 }
 
-/** First requests of processes that took several times as long as the endpoint's median. */
+/**
+ * First requests of processes that took several times as long as the median of the endpoint under their release: a release may be slower
+ * altogether.
+ */
 export function coldStart(
   firsts: readonly FirstRequest[],
-  medianNs: (service: string, endpoint: string) => number,
+  medianNs: (first: Pick<FirstRequest, 'service' | 'endpoint' | 'release'>) => number,
   allNs: number
 ): ScopeFinding[] {
   return byEndpoint(firsts).flatMap((group) => {
     const [{ service, endpoint }] = group;
-    const typical = medianNs(service, endpoint);
-    const slow = group.filter(
-      ({ durationNs }) => durationNs >= COLD_MIN_NS && durationNs >= COLD_MIN_RATIO * typical
+    const medians = new Map(
+      [...groupBy(group, ({ release }) => release)].map(([release, [one]]) => [release, medianNs(one)])
     );
-    if (slow.length === 0 || !Number.isFinite(typical)) return [];
-    const costNs = Math.round(slow.reduce((sum, { durationNs }) => sum + durationNs - typical, 0));
+    const typicalOf = ({ release }: FirstRequest): number => medians.get(release)!;
+    const slow = group.filter(
+      (first) => first.durationNs >= COLD_MIN_NS && first.durationNs >= COLD_MIN_RATIO * typicalOf(first)
+    );
+    if (slow.length === 0) return [];
+    const costNs = Math.round(
+      slow.reduce((sum, first) => sum + Math.min(first.exclusiveNs, first.durationNs - typicalOf(first)), 0)
+    );
+    const typical = typicalOf(slow.reduce((most, one) => (one.durationNs > most.durationNs ? one : most)));
     const worst = slow.reduce((most, one) => (one.durationNs > most.durationNs ? one : most));
     return [
       {
         rule: 'cold-start' as const,
         title: 'Slow right after a start',
         severity: scopeSeverity(costNs / Math.max(1, allNs)),
-        sentence: `The first request recorded of a process took ${formatDuration(worst.durationNs)}${slow.length > 1 ? ' at the most' : ''}, ${(worst.durationNs / typical).toFixed(0)} times the median of ${endpoint} (${formatDuration(typical)}); ${plural(slow.length, 'process', 'processes')} of ${service} did so. Most likely they had just begun.`,
+        sentence: `The first request recorded of a process took ${formatDuration(worst.durationNs)}${slow.length > 1 ? ' at the most' : ''}, ${(worst.durationNs / typical).toFixed(0)} times the median of ${endpoint} under its release (${formatDuration(typical)}); ${plural(slow.length, 'process', 'processes')} of ${service} did so. Most likely they had just begun.`,
         remedy:
           'Warm up before the process takes requests: open its connections, load its caches, run the path once. Leave these requests out of a chart they spoil.',
         service,

@@ -91,6 +91,7 @@ describe('inspectTraces', () => {
       rejected: [],
       requests: [],
       endpoints: [],
+      background: [],
       findings: [],
       warnings: []
     });

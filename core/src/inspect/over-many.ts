@@ -37,19 +37,23 @@ export function findOverMany(
         releaseFirstUs: 0,
         count: 0,
         totalNs: 0,
+        exclusiveNs: 0,
         sketch: emptySketch()
       };
       cohorts.set(key, cohort);
     }
     cohort.count++;
     cohort.totalNs += durationNs;
+    cohort.exclusiveNs += request.exclusiveNs;
     addBucket(cohort.sketch, bucketOf(durationNs / 1000), 1);
     if (startUs < (firsts.get(process)?.startUs ?? Infinity))
       firsts.set(process, {
         service,
         endpoint,
         host,
+        release,
         durationNs,
+        exclusiveNs: request.exclusiveNs,
         traceId: span.traceId,
         spanId: span.spanId,
         startUs
@@ -58,13 +62,13 @@ export function findOverMany(
   const list = [...cohorts.values()];
   for (const cohort of list)
     cohort.releaseFirstUs = releaseFirst.get(JSON.stringify([cohort.service, cohort.release]))!;
-  const medianNs = (service: string, endpoint: string): number =>
+  const medianNs = (of: Pick<FirstRequest, 'service' | 'endpoint' | 'release'>): number =>
     median(
       found
-        .filter(
-          ({ trace, request }) =>
-            request.endpoint === endpoint && trace.tree.nodes[request.node].span.resource.service === service
-        )
+        .filter(({ trace, request }) => {
+          const { service, release } = trace.tree.nodes[request.node].span.resource;
+          return request.endpoint === of.endpoint && service === of.service && release === of.release;
+        })
         .map(({ request }) => request.durationNs)
     );
   return [

@@ -8,6 +8,8 @@ import type { TraceBatch } from '../formats/otlp/traces';
 import { apdexScore, apdexZone, DEFAULT_APDEX_T_MS, type ApdexCounts } from '../stats/apdex';
 import { quantileSorted } from '../stats/percentile';
 import type { Ledger } from '../trace/account';
+import { groupBy } from '../group-by';
+import { isEntry } from '../trace/endpoint';
 import { accountTrace, type RequestAccount, type TraceAccount } from '../trace/requests';
 import type { Span } from '../trace/span';
 import { buildTree } from '../trace/tree';
@@ -61,6 +63,8 @@ export interface InspectedTraces {
   rejected: { reason: string; count: number }[];
   requests: InspectedRequest[];
   endpoints: InspectedEndpoint[];
+  /** Root spans that serve nobody, alike ones together, the most time first: in no figure of the others. */
+  background: { service: string; name: string; count: number; totalNs: number }[];
   findings: InspectedFinding[];
   warnings: Warning[];
 }
@@ -86,12 +90,26 @@ export function inspectTraces(batches: readonly TraceBatch[], top: number): Insp
       else byTrace.set(raw.traceId, [maskSpan(raw, NOTHING_KEPT)]);
     }
   }
-  const found: { trace: TraceAccount; request: RequestAccount }[] = [];
+  const accounts: Found[] = [];
   for (const list of byTrace.values()) {
     const trace = accountTrace(buildTree(list));
     for (const { code, message, count } of trace.tree.warnings) warnings.add(code, message, count);
-    for (const request of trace.requests) found.push({ trace, request });
+    for (const request of trace.requests) accounts.push({ trace, request });
   }
+  const serviceOf = ({ trace, request }: Found): string =>
+    trace.tree.nodes[request.node].span.resource.service;
+  const serving = new Set(
+    accounts.filter(({ trace, request }) => isEntry(trace.tree.nodes[request.node].span)).map(serviceOf)
+  );
+  // Of a service that sends no entry spans its root spans with calls are the only account of what it does for somebody.
+  const isBackground = (one: Found): boolean =>
+    one.request.kind === 'background' || (one.request.kind === 'work' && serving.has(serviceOf(one)));
+  const found = accounts.filter((one) => !isBackground(one));
+  if (found.some(({ request }) => request.kind === 'work'))
+    warnings.add(
+      'no-entry-spans',
+      'A service sends no entry spans (kind SERVER or CONSUMER); its root spans with calls are taken for requests.'
+    );
   found.sort((a, b) => b.request.durationNs - a.request.durationNs);
   const limit = top === 0 ? Infinity : top;
   return {
@@ -100,13 +118,31 @@ export function inspectTraces(batches: readonly TraceBatch[], top: number): Insp
     rejected: [...rejected].map(([reason, count]) => ({ reason, count })),
     requests: found.slice(0, limit).map(({ trace, request }) => describeRequest(trace, request)),
     endpoints: describeEndpoints(found),
+    background: backgroundWork(accounts.filter(isBackground)),
     findings: allFindings(found).slice(0, limit),
     warnings: warnings.list()
   };
 }
 
+interface Found {
+  trace: TraceAccount;
+  request: RequestAccount;
+}
+
+function backgroundWork(works: readonly Found[]): InspectedTraces['background'] {
+  const key = ({ trace, request }: Found): string =>
+    JSON.stringify([trace.tree.nodes[request.node].span.resource.service, request.endpoint]);
+  return [...groupBy(works, key)]
+    .map(([name, list]) => {
+      const [service, endpoint] = JSON.parse(name) as [string, string];
+      const totalNs = list.reduce((sum, { request }) => sum + request.durationNs, 0);
+      return { service, name: endpoint, count: list.length, totalNs };
+    })
+    .sort((a, b) => b.totalNs - a.totalNs);
+}
+
 /** Findings of single requests and those over many of them, costliest first. */
-function allFindings(found: readonly { trace: TraceAccount; request: RequestAccount }[]): InspectedFinding[] {
+function allFindings(found: readonly Found[]): InspectedFinding[] {
   const inRequests = found
     .flatMap(({ trace, request }) => findInRequest(trace, request))
     .map((finding) => ({ costNs: finding.costNs, finding: inspectedFinding(finding) }));
@@ -171,9 +207,7 @@ function inspectedFinding({
   return { rule, severity, sentence, figures, evidence, ...(saving ? { saving } : {}) };
 }
 
-function describeEndpoints(
-  found: readonly { trace: TraceAccount; request: RequestAccount }[]
-): InspectedEndpoint[] {
+function describeEndpoints(found: readonly Found[]): InspectedEndpoint[] {
   const byKey = new Map<string, { service: string; endpoint: string; requests: RequestAccount[] }>();
   for (const { trace, request } of found) {
     const { service } = trace.tree.nodes[request.node].span.resource;

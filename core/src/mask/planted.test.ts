@@ -163,7 +163,8 @@ describe('the rules by themselves', () => {
       expect(maskPeople(`paid by ${card}`)).toBe(`paid by ${MASK}`);
     // A run of moments: every tenth of them has the check digit of a card.
     for (let moment = 1_795_860_077_258; moment < 1_795_860_077_458; moment++)
-      for (const time of [`${moment}`, `${moment}123`, `${moment}123456`]) expect(maskPeople(time)).toBe(time);
+      for (const time of [`${moment}`, `${moment}123`, `${moment}123456`])
+        expect(maskPeople(time)).toBe(time);
     expect(maskPeople('order 2100000000000000')).toBe('order 2100000000000000');
   });
 

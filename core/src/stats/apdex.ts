@@ -1,4 +1,4 @@
-import { countIn, pairsOf, valueOf, type Sketch } from './sketch';
+import { bucketOf, countIn, pairsOf, type Sketch } from './sketch';
 
 /** The samples of an Apdex group. Failed samples count as frustrated whatever their time. */
 export interface ApdexCounts {
@@ -41,14 +41,18 @@ export function apdexRating(score: number): ApdexRating {
 }
 
 /**
- * The zones of durations that are known by their sketch (microseconds) only: the bounds T and 4T hold within 1 %.
+ * The zones of durations that are known by their sketch (microseconds) only: the bounds T and 4T hold within 2 %. What lies in the bucket of a bound
+ * counts as on it, so that durations of just T are satisfied and of just 4T tolerating.
  * @param failed sketch of the failed samples, which are part of `all` too.
  */
 export function apdexFromSketch(all: Sketch, failed: Sketch, tMs: number): ApdexCounts {
   const counts: ApdexCounts = { satisfied: 0, tolerating: 0, frustrated: 0 };
+  const [satisfied, tolerating] = [bucketOf(tMs * 1000), bucketOf(4 * tMs * 1000)];
+  const zoneAt = (bucket: number): Zone =>
+    bucket <= satisfied ? 'satisfied' : bucket <= tolerating ? 'tolerating' : 'frustrated';
   for (const [bucket, count] of pairsOf(all)) {
     const lost = countIn(failed, bucket);
-    counts[apdexZone(valueOf(bucket) / 1000, tMs, false)] += count - lost;
+    counts[zoneAt(bucket)] += count - lost;
     counts.frustrated += lost;
   }
   return counts;

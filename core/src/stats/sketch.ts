@@ -84,22 +84,32 @@ export function sketchSize({ counts }: Sketch): number {
   return sum;
 }
 
-/** The p-quantiles, in the order asked; NaN where the sketch is empty. */
+/**
+ * The p-quantiles, in the order asked, by linear interpolation between order statistics as `quantileSorted` does it (type 7): each of the two is
+ * within 1 %, and so is what lies between them. NaN where the sketch is empty.
+ */
 export function sketchQuantiles(sketch: Sketch, ps: readonly number[]): number[] {
   const total = sketchSize(sketch);
   if (total <= 0) return ps.map(() => NaN);
-  const { low, counts } = sketch;
   return ps.map((p) => {
-    const rank = p * (total - 1);
-    let seen = 0;
-    let last = 0;
-    for (let i = 0; i < counts.length && seen <= rank; i++) {
-      if (counts[i] === 0) continue;
-      seen += counts[i];
-      last = i;
-    }
-    return valueOf(low + last);
+    const at = p * (total - 1);
+    const rank = Math.floor(at);
+    const [low, high] = valuesAt(sketch, rank);
+    return low + (high - low) * (at - rank);
   });
+}
+
+/** The values of a rank and of the next one; where there is none, the last. */
+function valuesAt({ low, counts }: Sketch, rank: number): [number, number] {
+  let seen = 0;
+  let found = NaN;
+  for (let i = 0; i < counts.length; i++) {
+    if (counts[i] === 0) continue;
+    seen += counts[i];
+    if (Number.isNaN(found) && seen > rank) found = valueOf(low + i);
+    if (seen > rank + 1) return [found, valueOf(low + i)];
+  }
+  return [found, found];
 }
 
 /** Text form for storage: `bucket:count` pairs, ascending. */

@@ -24,11 +24,21 @@ describe('scope', () => {
   });
 
   it('ends at the present unless a part of the rail is selected', () => {
-    expect(scopeWindow(from('last=15m'), NOW)).toEqual({ fromUs: (NOW - 900_000) * 1000, toUs: NOW * 1000 });
+    const minute = (ms: number): number => Math.floor(ms / 60_000) * 60e6;
+    expect(scopeWindow(from('last=15m'), NOW)).toEqual({ fromUs: minute(NOW - 900_000), toUs: NOW * 1000 });
     expect(scopeWindow(from(`from=${NOW - 5000}&to=${NOW}`), NOW)).toEqual({
-      fromUs: (NOW - 5000) * 1000,
+      fromUs: minute(NOW - 5000),
       toUs: NOW * 1000
     });
+  });
+
+  it('is whole minutes, of what is older than a week whole hours', () => {
+    const at = (days: number, ms: number): number => NOW - days * 86_400_000 + ms;
+    const hours = scopeWindow(from(`from=${at(20, 0)}&to=${at(20, 600_000)}`), NOW);
+    expect([hours.fromUs % 3600e6, hours.toUs % 3600e6]).toEqual([0, 0]);
+    const minutes = scopeWindow(from(`from=${at(2, 10_000)}&to=${at(2, 70_000)}`), NOW);
+    expect([minutes.fromUs % 60e6, minutes.toUs % 60e6]).toEqual([0, 0]);
+    expect(minutes.toUs - minutes.fromUs).toBeLessThanOrEqual(120e6);
   });
 
   it('shows a selection of long ago in the middle of the rail', () => {

@@ -1,4 +1,5 @@
 import * as v from 'valibot';
+import { binAt } from './roll-up-steps';
 
 /** How far back a window reaches that moves with the present. */
 export const LASTS = {
@@ -134,9 +135,24 @@ export function railWindow(scope: Scope, nowMs: number): TimeWindow {
   return { fromUs: (scope.from - margin) * 1000, toUs: (scope.to + margin) * 1000 };
 }
 
-/** What everything is filtered by: the selection, or the whole rail. */
+/**
+ * What everything is filtered by: the selection, or the whole rail, as whole bins of the sums that are kept of that time: minutes, of what is
+ * older than about a week hours. So every view counts the same, and says of which time.
+ */
 export function scopeWindow(scope: Scope, nowMs: number): TimeWindow {
-  if (scope.from !== undefined && scope.to !== undefined)
-    return { fromUs: scope.from * 1000, toUs: scope.to * 1000 };
-  return railWindow(scope, nowMs);
+  const window =
+    scope.from !== undefined && scope.to !== undefined
+      ? { fromUs: scope.from * 1000, toUs: scope.to * 1000 }
+      : railWindow(scope, nowMs);
+  return wholeBins(window, nowMs);
+}
+
+/** A window as whole bins of the sums that are kept of its ends. The bin that still runs ends now. */
+export function wholeBins({ fromUs, toUs }: TimeWindow, nowMs: number): TimeWindow {
+  const binUs = (us: number): number => binAt(us / 1000, nowMs) * 60e6;
+  const end = Math.ceil(toUs / binUs(toUs)) * binUs(toUs);
+  return {
+    fromUs: Math.floor(fromUs / binUs(fromUs)) * binUs(fromUs),
+    toUs: Math.max(toUs, Math.min(end, nowMs * 1000))
+  };
 }

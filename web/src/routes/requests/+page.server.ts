@@ -1,9 +1,10 @@
 import { choiceOf } from '$lib/choice';
 import { attributeOf, DEFAULT_COLUMNS, GROUPINGS, SORT_NAMES, type Sort } from '$lib/request-choices';
+import { scopeFrom, scopeWindow } from '$lib/scope';
+import { countOf } from '$lib/server/queries/background';
 import { attributeNames } from '$lib/server/queries/attributes';
 import { groupsById } from '$lib/server/queries/names-by-id';
 import { requestsOf } from '$lib/server/queries/requests';
-import { scopeFrom } from '$lib/scope';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ url, depends }) => {
@@ -15,10 +16,20 @@ export const load: PageServerLoad = async ({ url, depends }) => {
   const columns = (url.searchParams.get('cols') ?? DEFAULT_COLUMNS).split(',').slice(0, 20);
   const scope = scopeFrom(url.searchParams);
   const attributes = columns.map(attributeOf).filter((name) => name !== null);
-  const [requests, names, group] = await Promise.all([
-    requestsOf(scope, { sort, groupBy, columns: attributes }, Date.now()),
+  const nowMs = Date.now();
+  const [requests, names, background, group] = await Promise.all([
+    requestsOf(scope, { sort, groupBy, columns: attributes }, nowMs),
     attributeNames(),
+    countOf(scope, scopeWindow(scope, nowMs)),
     scope.group === undefined ? null : groupsById([scope.group])
   ]);
-  return { sort, groupBy, columns, requests, attributeNames: names, group: group?.get(scope.group!) ?? null };
+  return {
+    sort,
+    groupBy,
+    columns,
+    requests,
+    background,
+    attributeNames: names,
+    group: group?.get(scope.group!) ?? null
+  };
 };

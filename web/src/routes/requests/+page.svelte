@@ -51,18 +51,7 @@
     { name: 'Copy the trace id', run: () => copyText(row.traceId) }
   ];
   const open = (row: RequestRow): string => viewLink(`/requests/${row.traceId}/${row.spanId}`, NO_PICKS);
-  const typical = $derived(
-    list.rows.length === 0
-      ? undefined
-      : list.rows.reduce((best, row) =>
-          Math.abs(row.durationNs - list.p50Ns) < Math.abs(best.durationNs - list.p50Ns) ? row : best
-        )
-  );
-  const slowest = $derived(
-    list.rows.length === 0
-      ? undefined
-      : list.rows.reduce((best, row) => (row.durationNs > best.durationNs ? row : best))
-  );
+  const openPath = (path: string): string => viewLink(`/requests/${path}`, NO_PICKS);
   const withFindings = $derived(list.rows.filter(({ findings }) => findings > 0).length);
 
   const sentences = $derived.by(() => {
@@ -251,10 +240,10 @@
   {/snippet}
   {#snippet reading()}
     {#each sentences as sentence, i (i)}<Sentence text={sentence} />{/each}
-    {#if typical && slowest}
+    {#if list.typical && list.slowest}
       <div class="mb-3 flex flex-wrap gap-1.5">
-        <a class="button button-solid" href={open(typical)}>Open a typical one</a>
-        <a class="button" href={open(slowest)}>Open the slowest</a>
+        <a class="button button-solid" href={openPath(list.typical)}>Open a typical one</a>
+        <a class="button" href={openPath(list.slowest)}>Open the slowest</a>
       </div>
     {/if}
     <h3 class="mt-3 mb-1 heading">All that match</h3>
@@ -274,6 +263,13 @@
         </tr>
       </tbody>
     </table>
+    {#if data.background > 0}
+      <p class="mt-2 text-ink-2">
+        <a class="underline" href={viewLink('/requests/background')}
+          >{plural(data.background, 'root span')} of background work</a
+        > not among them.
+      </p>
+    {/if}
     <p class="mt-1 text-[11px] text-ink-3">
       Percentiles are exact, by linear interpolation; the Apdex by each endpoint’s T.{list.count > 0 &&
       list.count < SMALL_GROUP

@@ -35,7 +35,9 @@ const ledgerColumns = {
 
 export const services = sqliteTable('services', {
   id: integer('id').primaryKey(),
-  name: text('name').notNull().unique()
+  name: text('name').notNull().unique(),
+  /** 1 once an entry span of it came: from then on its other root spans are background work. */
+  serves: integer('serves').notNull().default(0)
 });
 export const hosts = sqliteTable('hosts', {
   id: integer('id').primaryKey(),
@@ -195,6 +197,8 @@ export const requests = sqliteTable(
     pairs: text('pairs').notNull(),
     callGroups: text('call_groups').notNull(),
     rules: text('rules').notNull(),
+    /** 1: a root span of no entry kind, taken for a request since its service sends no entry spans. */
+    byRoot: integer('by_root').notNull().default(0),
     ...ledgerColumns
   },
   (t) => [
@@ -213,6 +217,25 @@ export const requests = sqliteTable(
     ),
     index('requests_endpoint').on(t.endpointId, t.startUs)
   ]
+);
+
+/** Root spans that serve nobody: timers, file reads at start, name look-ups. In no sum. */
+export const backgroundWork = sqliteTable(
+  'background_work',
+  {
+    traceId: text('trace_id').notNull(),
+    spanId: text('span_id').notNull(),
+    serviceId: integer('service_id').notNull(),
+    hostId: integer('host_id').notNull(),
+    releaseId: integer('release_id').notNull(),
+    name: text('name').notNull(),
+    startUs: integer('start_us').notNull(),
+    durationNs: integer('duration_ns').notNull(),
+    failed: integer('failed').notNull(),
+    spanCount: integer('span_count').notNull(),
+    callCount: integer('call_count').notNull()
+  },
+  (t) => [primaryKey({ columns: [t.traceId, t.spanId] }), index('background_work_start').on(t.startUs)]
 );
 
 export const findings = sqliteTable(

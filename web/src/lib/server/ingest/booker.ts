@@ -3,6 +3,7 @@ import { requestParts, type RequestPart } from '@tromix/core/calls/parts';
 import type { Finding } from '@tromix/core/findings/finding';
 import { findInRequest } from '@tromix/core/findings/request-findings';
 import { bucketOf, pairsOf, readSketch } from '@tromix/core/stats/sketch';
+import { isEntry, isUnrouted } from '@tromix/core/trace/endpoint';
 import { accountTrace, type RequestAccount, type TraceAccount } from '@tromix/core/trace/requests';
 import type { Span } from '@tromix/core/trace/span';
 import { buildTree } from '@tromix/core/trace/tree';
@@ -26,9 +27,23 @@ const REQUEST_COLUMNS = [
   'resource_id',
   'pairs',
   'call_groups',
-  'rules'
+  'rules',
+  'by_root'
 ];
 const FINDING_COLUMNS = [...PLACE, 'rule', 'severity', 'subject', 'cost_ns', 'is_first', 'body'];
+const BACKGROUND_COLUMNS = [
+  'trace_id',
+  'span_id',
+  'service_id',
+  'host_id',
+  'release_id',
+  'name',
+  'start_us',
+  'duration_ns',
+  'failed',
+  'span_count',
+  'call_count'
+];
 const US_PER_MINUTE = 60_000_000;
 
 /** Rows to be written for some traces. */
@@ -37,19 +52,25 @@ export interface Booked {
   requests: unknown[][];
   parts: [string, string, StoredPart[]][];
   findings: unknown[][];
+  background: unknown[][];
 }
 
 /** What a trace has come to, with names that may still have no number. */
 export interface Accounted {
   traceId: string;
   requests: AccountedRequest[];
+  background: AccountedWork[];
 }
 
-interface AccountedRequest {
+/** A root span that serves nobody. */
+interface AccountedWork {
   span: Span;
   startUs: number;
   account: RequestAccount;
   process: KnownResource;
+}
+
+interface AccountedRequest extends AccountedWork {
   endpoint: Numbered;
   pairs: Numbered[];
   parts: { part: RequestPart; group: Numbered; origin: Numbered; called: boolean }[];
@@ -59,27 +80,33 @@ interface AccountedRequest {
 /** Accounts for one whole trace: requests with their ledgers and parts, and findings. Writes nothing but names into the dictionary. */
 export function accountFor(traceId: string, spans: readonly Span[], dictionary: Dictionary): Accounted {
   const trace = accountTrace(buildTree(spans));
-  return {
-    traceId,
-    requests: trace.requests.map((request) => accountRequest(trace, request, dictionary))
-  };
+  const accounted: Accounted = { traceId, requests: [], background: [] };
+  // Innermost first: an entry span inside a root span tells that its service serves.
+  for (const account of trace.requests.toReversed()) {
+    const work = placeOf(trace, account, dictionary);
+    if (account.kind === 'request' && isEntry(work.span)) dictionary.serves(work.process);
+    if (isBackground(work, dictionary)) accounted.background.unshift(work);
+    else accounted.requests.unshift(accountRequest(trace, work, dictionary));
+  }
+  return accounted;
 }
 
-function accountRequest(
-  trace: TraceAccount,
-  account: RequestAccount,
-  dictionary: Dictionary
-): AccountedRequest {
-  const { tree } = trace;
+/** Background work; of a service that sends no entry spans its root spans with calls are the only account of what it does for somebody. */
+const isBackground = ({ account, process }: AccountedWork, dictionary: Dictionary): boolean =>
+  account.kind === 'background' || (account.kind === 'work' && dictionary.isServing(process));
+
+function placeOf({ tree }: TraceAccount, account: RequestAccount, dictionary: Dictionary): AccountedWork {
   const { span } = tree.nodes[account.node];
   const startUs = tree.baseUs + Math.floor(tree.start[account.node] / 1000);
-  const process = dictionary.resource(span.resource, startUs);
+  return { span, startUs, account, process: dictionary.resource(span.resource, startUs) };
+}
+
+function accountRequest(trace: TraceAccount, work: AccountedWork, dictionary: Dictionary): AccountedRequest {
+  const { tree } = trace;
+  const { span, account, process } = work;
   return {
-    span,
-    startUs,
-    account,
-    process,
-    endpoint: dictionary.endpoint(process, account.endpoint),
+    ...work,
+    endpoint: dictionary.endpoint(process, account.endpoint, isUnrouted(span)),
     pairs: dictionary.pairs(span.attributes, span.resource, process),
     parts: requestParts(trace, account).map((part) => ({
       part,
@@ -100,10 +127,21 @@ export function rowsFor(traces: readonly Accounted[], dictionary: Dictionary): B
     traceIds: traces.map(({ traceId }) => traceId),
     requests: [],
     parts: [],
-    findings: []
+    findings: [],
+    background: []
   };
-  for (const { requests } of traces) for (const request of requests) addRows(request, dictionary, booked);
+  for (const { requests, background } of traces) {
+    for (const request of requests) addRows(request, dictionary, booked);
+    for (const work of background) booked.background.push(backgroundRow(work));
+  }
   return booked;
+}
+
+function backgroundRow({ span, startUs, account, process }: AccountedWork): unknown[] {
+  const { service, host, release } = process;
+  const failed = account.failed ? 1 : 0;
+  const place = [span.traceId, span.spanId, service.id, host.id, release.id, account.endpoint, startUs];
+  return [...place, account.durationNs, failed, account.spanCount, account.callCount];
 }
 
 function addRows(request: AccountedRequest, dictionary: Dictionary, booked: Booked): void {
@@ -130,7 +168,8 @@ function addRows(request: AccountedRequest, dictionary: Dictionary, booked: Book
     process.id,
     spaced(request.pairs.map(({ id }) => id)),
     spaced(groups),
-    spaced([...new Set(findings.map(({ finding }) => finding.rule))])
+    spaced([...new Set(findings.map(({ finding }) => finding.rule))]),
+    account.kind === 'work' ? 1 : 0
   ]);
   const subjects = new Set<string>();
   for (const { finding } of findings) {
@@ -140,7 +179,8 @@ function addRows(request: AccountedRequest, dictionary: Dictionary, booked: Book
       finding.rule,
       finding.severity,
       finding.subject,
-      finding.costNs,
+      // What lies beside the critical path of the outermost request costs nobody: shares are of time that counts once.
+      Math.min(finding.costNs, account.exclusiveNs),
       subjects.has(subject) ? 0 : 1,
       JSON.stringify(finding)
     ]);
@@ -198,17 +238,22 @@ export async function bookingStatements(
     if (!counted.has(String(row[0])))
       findingRollup.add(findingContributionOf(row, subjectOf(row, dictionary).id), 1);
 
-  const statements: InStatement[] = [];
+  const statements: InStatement[] = [
+    { sql: `DELETE FROM background_work WHERE ${oneOf('trace_id')}`, args: [ids] }
+  ];
   if (before.rows.length > 0) {
     for (const table of ['requests', 'request_parts', 'findings'])
       statements.push({ sql: `DELETE FROM ${table} WHERE ${oneOf('trace_id')}`, args: [ids] });
   }
-  statements.push(
-    bulkInsert('INSERT', 'requests', REQUEST_COLUMNS, booked.requests),
-    bulkInsert('INSERT OR REPLACE', 'request_parts', ['trace_id', 'span_id', 'parts'], booked.parts)
-  );
+  if (booked.requests.length > 0)
+    statements.push(
+      bulkInsert('INSERT', 'requests', REQUEST_COLUMNS, booked.requests),
+      bulkInsert('INSERT OR REPLACE', 'request_parts', ['trace_id', 'span_id', 'parts'], booked.parts)
+    );
   if (booked.findings.length > 0)
     statements.push(bulkInsert('INSERT', 'findings', FINDING_COLUMNS, booked.findings));
+  if (booked.background.length > 0)
+    statements.push(bulkInsert('INSERT', 'background_work', BACKGROUND_COLUMNS, booked.background));
   for (const rollup of [requestRollup, callRollup, findingRollup])
     statements.push(...(await rollup.statements(database)));
   statements.push({

@@ -28,6 +28,8 @@ export const MAX_PROCESSES = 50_000;
 /** Of one service; and of all together. */
 export const MAX_ENDPOINTS = 1000;
 const MAX_ALL_ENDPOINTS = 20_000;
+/** Of one service, told by their paths alone: what asks for paths at random must not take the place of real endpoints. */
+export const MAX_UNROUTED = 200;
 /** Of one kind. */
 export const MAX_CALL_GROUPS = 20_000;
 const MAX_ORIGINS = 20_000;
@@ -156,6 +158,9 @@ export class Dictionary {
   readonly #firstUs = new Map<Numbered, number>();
   readonly #processPairs = new Map<KnownResource, Numbered[]>();
   readonly #resources = new Map<string, KnownResource>();
+  /** Names of services that have sent entry spans. */
+  readonly #serving = new Set<string>();
+  #beganToServe: Numbered[] = [];
   #updates: InStatement[] = [];
   #learning: Promise<void> = Promise.resolve();
 
@@ -164,6 +169,8 @@ export class Dictionary {
     const names = dictionary.#names;
     const rows = <Row extends unknown[]>(columns: string, from: string): Promise<Row[]> =>
       jsonOf<Row>(database, `SELECT json_group_array(json_array(${columns})) FROM ${from}`);
+    for (const [name] of await rows<[string]>('name', 'services WHERE serves = 1'))
+      dictionary.#serving.add(name);
     for (const table of ['services', 'hosts', 'origins'] as const)
       for (const [id, name] of await rows<[number, string]>('id, name', table)) names[table].load(name, id);
     const ofService = 't JOIN services s ON s.id = t.service_id';
@@ -324,12 +331,31 @@ export class Dictionary {
     earlier(process.release, process.release.id, 'releases');
   }
 
-  endpoint({ serviceName }: KnownResource, endpoint: string): Numbered {
+  /** Notes that a service has sent an entry span. */
+  serves({ serviceName, service }: KnownResource): void {
+    if (this.#serving.has(serviceName)) return;
+    this.#serving.add(serviceName);
+    this.#beganToServe.push(service);
+  }
+
+  isServing({ serviceName }: KnownResource): boolean {
+    return this.#serving.has(serviceName);
+  }
+
+  /** Services that began to serve since the last call: their root spans, taken for requests until now, are background work. */
+  takeBeganToServe(): Numbered[] {
+    const began = this.#beganToServe;
+    this.#beganToServe = [];
+    return began;
+  }
+
+  /** @param unrouted told by its path alone. */
+  endpoint({ serviceName }: KnownResource, endpoint: string, unrouted = false): Numbered {
     const name = this.#guardedWithin(
       'endpoints',
       serviceName,
       endpoint,
-      MAX_ENDPOINTS,
+      unrouted ? MAX_UNROUTED : MAX_ENDPOINTS,
       OTHER_ENDPOINTS,
       DEFAULT_APDEX_T_MS
     );

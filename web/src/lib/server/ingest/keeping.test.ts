@@ -184,7 +184,8 @@ describe('guards', () => {
     const body = JSON.stringify({ resourceSpans: [{ scopeSpans: [{ spans: circle }] }] });
     await writer.ingest(new TextEncoder().encode(body), 'json', false);
     await writer.settle(Date.now(), true);
-    expect(await one('SELECT count(*) FROM requests')).toBe(4);
+    expect(await one('SELECT count(*) FROM requests')).toBe(3);
+    expect(await one('SELECT count(*) FROM background_work')).toBe(1);
   });
 });
 

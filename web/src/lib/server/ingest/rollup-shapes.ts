@@ -1,5 +1,6 @@
 import { ROLLUP_SUMS } from '../db/ledger-columns';
-import { STEPS, type RollupShape } from './rollup';
+import { STEPS } from '$lib/roll-up-steps';
+import type { RollupShape } from './rollup';
 
 /** Requests by endpoint, host and release; of all hosts and releases; and of everything. */
 export const REQUEST_ROLLUP: RollupShape = {

@@ -7,12 +7,9 @@ import {
   writeSketch,
   type Sketch
 } from '@tromix/core/stats/sketch';
+import type { Step } from '$lib/roll-up-steps';
 import { bulkInsert } from '../db/bulk';
 import { jsonOf, type Database } from '../db/database';
-
-/** Lengths of bins in minutes: each reading takes the one that fits its window. */
-export const STEPS = [1, 10, 60, 360, 1440] as const;
-export type Step = (typeof STEPS)[number];
 
 /** How a table of sums over time is laid out. */
 export interface RollupShape {

@@ -3,7 +3,7 @@ import { judge } from '@tromix/core/trace/keep-rules';
 import { oneOf } from '../db/bulk';
 import type { Database } from '../db/database';
 import { keepFacts, loadKeepRules } from './keep-facts';
-import { STEPS, type Step } from './rollup';
+import { ROLLUP_DAYS, STEPS } from '$lib/roll-up-steps';
 
 /** How long and how much is kept. */
 export interface Retention {
@@ -15,18 +15,18 @@ export interface Retention {
   graceMinutes: number;
 }
 
-/** How long roll-ups of each step are kept, days. What is older is read at a coarser step. */
-export const ROLLUP_DAYS: Record<Step, number> = { 1: 8, 10: 32, 60: 100, 360: 400, 1440: 1100 };
-
 const WATERMARK = 'keep-swept-us';
 const US_PER_MINUTE = 60_000_000;
 const US_PER_HOUR = 3_600_000_000;
 const US_PER_DAY = 86_400_000_000;
 /** Traces removed by one transaction: writing must not wait long. */
 const REMOVED = 500;
+/** Pieces of background work kept. */
+export const MAX_BACKGROUND = 20_000;
 const TRACE_TABLES = [
   'spans',
   'requests',
+  'background_work',
   'request_parts',
   'findings',
   'logs',
@@ -64,6 +64,7 @@ export class Sweeper {
       removed += await this.#byRules(nowUs, hurry);
       removed += await this.#byAge(nowUs, hurry);
     }
+    removed += await this.#background(hurry);
     removed += await this.#bySize(nowUs, hurry);
     if (trusted) await this.#sums(nowMs);
     return removed;
@@ -124,6 +125,20 @@ export class Sweeper {
     return count;
   }
 
+  /** Background work comes without end where every file read is a root span: the newest of it is enough. */
+  async #background(hurry: () => boolean): Promise<number> {
+    const { rows } = await this.#database.query(
+      `SELECT DISTINCT trace_id FROM (SELECT trace_id FROM background_work ORDER BY start_us DESC LIMIT ${10 * REMOVED} OFFSET ${MAX_BACKGROUND}) b
+        WHERE NOT EXISTS (SELECT 1 FROM requests r WHERE r.trace_id = b.trace_id)`
+    );
+    return (
+      await this.#remove(
+        rows.map(([id]) => String(id)),
+        hurry
+      )
+    ).count;
+  }
+
   async #bySize(nowUs: number, hurry: () => boolean): Promise<number> {
     let count = 0;
     while (!hurry() && (await this.#bytes()) > this.#retention.maxBytes) {
@@ -144,11 +159,16 @@ export class Sweeper {
 
   /** The oldest traces, but for those that came old: they stay for the grace time, or for good. */
   async #oldest(beforeUs: number, nowUs: number): Promise<string[]> {
-    const { rows } = await this.#database.query(
-      `SELECT DISTINCT trace_id FROM (SELECT trace_id FROM requests r WHERE start_us < ?
+    const graceUs = nowUs - this.#retention.graceMinutes * US_PER_MINUTE;
+    const oldestOf = (table: string): string =>
+      `SELECT trace_id, start_us FROM ${table} r WHERE start_us < ?
         AND NOT EXISTS (SELECT 1 FROM old_traces o WHERE o.trace_id = r.trace_id AND (o.keep = 1 OR o.received_at_us > ?))
+        ORDER BY start_us LIMIT ${REMOVED}`;
+    const { rows } = await this.#database.query(
+      `SELECT DISTINCT trace_id FROM (
+        SELECT * FROM (${oldestOf('requests')}) UNION ALL SELECT * FROM (${oldestOf('background_work')})
         ORDER BY start_us LIMIT ${REMOVED})`,
-      [beforeUs, nowUs - this.#retention.graceMinutes * US_PER_MINUTE]
+      [beforeUs, graceUs, beforeUs, graceUs]
     );
     return rows.map(([id]) => String(id));
   }

@@ -5,7 +5,7 @@ import { gzipSync } from 'node:zlib';
 import { createClient, type Client } from '@libsql/client';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { openForWriting } from '../db/client';
-import { STEPS } from './rollup';
+import { STEPS } from '$lib/roll-up-steps';
 import { Writer, type WriterOptions } from './writer';
 
 let folder: string;

@@ -76,6 +76,8 @@ const INSERT_SLICE = 1250;
 const MAX_ARRIVING = 60_000;
 /** Traces taken up after a restart are counted as so many spans, since theirs are not read yet. */
 const UNREAD_SPANS = 30;
+/** Traces booked anew at once when a service turns out to serve. */
+const MAX_REBOOKED = 50_000;
 /** Spans booked in one transaction. */
 const BOOK_SLICE = 6000;
 /** Spans waiting in memory beyond which those of the oldest traces are let go: booking reads them back from the store. */
@@ -319,6 +321,7 @@ export class Writer {
               WHERE t.id IS NOT NULL AND n < ${SOUGHT})
           SELECT json_group_array(json_array(id,
               EXISTS (SELECT 1 FROM requests r WHERE r.trace_id = t.id)
+              OR EXISTS (SELECT 1 FROM background_work b WHERE b.trace_id = t.id)
               OR EXISTS (SELECT 1 FROM pending_traces p WHERE p.trace_id = t.id)
               OR EXISTS (SELECT 1 FROM set_aside a WHERE a.kind = 'trace' AND a.id = t.id AND a.aside = 1)) ORDER BY id)
             FROM t WHERE id IS NOT NULL`,
@@ -552,6 +555,7 @@ export class Writer {
         this.#untold.traces += traces.size;
         this.#untold.firstMinute = Math.min(this.#untold.firstMinute, firstMinute);
       });
+      await this.#rebookRoots();
       return traces.size;
     } catch (cause) {
       if (cause instanceof DatabaseError && !cause.refused) {
@@ -561,6 +565,24 @@ export class Writer {
       }
       return this.#bookApart(traces, cause);
     }
+  }
+
+  /** Root spans that were taken for requests, until their service sent its first entry span, are booked anew. */
+  async #rebookRoots(): Promise<void> {
+    const began = this.#dictionary.takeBeganToServe();
+    if (began.length === 0) return;
+    const services = JSON.stringify(began.map(({ id }) => id));
+    await this.#inTurn(() =>
+      this.#database.write([{ sql: `UPDATE services SET serves = 1 WHERE ${oneOf('id')}`, args: [services] }])
+    );
+    const { rows } = await this.#database.query(
+      `SELECT DISTINCT trace_id FROM requests WHERE by_root = 1 AND ${oneOf('service_id')} LIMIT ${MAX_REBOOKED}`,
+      [services]
+    );
+    if (rows.length === 0) return;
+    const ids = rows.map(([id]) => String(id));
+    await this.#inTurn(() => this.#database.write([this.#marking(ids)]));
+    for (const id of ids) this.#rest(id, []);
   }
 
   #accountForAll(due: ReadonlyMap<string, DueTrace>): Accounted[] {

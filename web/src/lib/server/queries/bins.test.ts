@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { STEPS } from '../ingest/rollup';
-import { ROLLUP_DAYS } from '../ingest/sweeper';
+import { ROLLUP_DAYS, STEPS } from '$lib/roll-up-steps';
+import { wholeBins } from '$lib/scope';
 import { binsOf, rangesOf, seriesStep } from './bins';
 
 const NOW = 1_700_000_000_000;
@@ -25,6 +25,30 @@ describe('rangesOf', () => {
           for (let i = 1; i < pieces.length; i++) expect(pieces[i][0]).toBe(pieces[i - 1][1]);
         }
       )
+    );
+  });
+  it('tiles any window of whole bins, also where finer ones end', () => {
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 1, max: 500 * 1440 }),
+        fc.integer({ min: 1, max: 120 * 1440 }),
+        fc.constantFrom(STEPS, [1, 60, 1440] as const),
+        (ago, length, steps) => {
+          const raw = { fromUs: minutesAgo(ago), toUs: Math.min(minutesAgo(0), minutesAgo(ago - length)) };
+          const { fromUs, toUs } = wholeBins(raw, NOW);
+          const pieces = rangesOf({ fromUs, toUs }, NOW, steps)
+            .map(({ step, from, to }) => [from * step, to * step, step])
+            .sort((a, b) => a[0] - b[0]);
+          expect(pieces[0][0]).toBe(fromUs / MINUTE_US);
+          expect(pieces[pieces.length - 1][1]).toBe(Math.ceil(toUs / MINUTE_US));
+          for (let i = 1; i < pieces.length; i++) expect(pieces[i][0]).toBe(pieces[i - 1][1]);
+          // Each is kept that far back.
+          const now = Math.floor(NOW / 60_000);
+          for (const [from, , step] of pieces)
+            if (step !== 1440) expect(now - from).toBeLessThanOrEqual(ROLLUP_DAYS[step as 1] * 1440 + step);
+        }
+      ),
+      { numRuns: 1000 }
     );
   });
   it('reads few bins however long the window is', () => {

@@ -1,6 +1,5 @@
 import type { TimeWindow } from '$lib/scope';
-import { ROLLUP_DAYS } from '../ingest/sweeper';
-import { STEPS, type Step } from '../ingest/rollup';
+import { ROLLUP_DAYS, STEPS, type Step } from '$lib/roll-up-steps';
 
 /** A run of bins of one step: from `from` up to, not including, `to`. */
 export interface BinRange {
@@ -11,44 +10,43 @@ export interface BinRange {
 
 const MINUTE_US = 60e6;
 
-/** The finest step whose roll-ups reach back to a moment. */
-function finestAt(minute: number, nowMinute: number): number {
-  return STEPS.findIndex((step) => nowMinute - minute <= ROLLUP_DAYS[step] * 1440);
-}
-
 /**
  * A window as few runs of bins: the coarsest steps that fit inside it, finer ones at its edges, so that sums over it are
- * right to the minute as far as minutes are kept, and few rows are read however long it is.
+ * right to the finest bins that are kept of each moment, and few rows are read however long it is.
  * @param steps those a table has, ascending.
  */
 export function rangesOf(window: TimeWindow, nowMs: number, steps: readonly Step[] = STEPS): BinRange[] {
   const nowMinute = Math.floor(nowMs / 60_000);
-  const from = Math.floor(window.fromUs / MINUTE_US);
   const to = Math.ceil(window.toUs / MINUTE_US);
-  const finest =
-    steps.find((step) => STEPS.indexOf(step) >= finestAt(from, nowMinute)) ?? steps[steps.length - 1];
-  const usable = steps.filter((step) => step >= finest);
   const ranges: BinRange[] = [];
-  /** Fills [a, b), minutes, beginning with the step at `level`. */
-  const fill = (a: number, b: number, level: number): void => {
-    if (b <= a) return;
-    const step = usable[level];
-    if (level === 0) {
-      ranges.push({ step, from: Math.floor(a / step), to: Math.ceil(b / step) });
-      return;
-    }
-    const first = Math.ceil(a / step);
-    const last = Math.floor(b / step);
-    if (last <= first) {
-      fill(a, b, level - 1);
-      return;
-    }
-    fill(a, first * step, level - 1);
-    ranges.push({ step, from: first, to: last });
-    fill(last * step, b, level - 1);
-  };
-  fill(from, to, usable.length - 1);
+  for (let from = Math.floor(window.fromUs / MINUTE_US); from < to;) {
+    const known = steps.findIndex((step) => nowMinute - from <= ROLLUP_DAYS[step] * 1440);
+    const level = known < 0 ? steps.length - 1 : known;
+    // Up to the moment of which finer bins are kept: there those go on, at the end of a coarse one.
+    const step = steps[level];
+    const finer = level === 0 ? Infinity : nowMinute - ROLLUP_DAYS[steps[level - 1]] * 1440;
+    const until = Math.min(to, Math.max(from + 1, Math.ceil(finer / step) * step));
+    fillRange(ranges, from, until, steps.slice(level));
+    from = until;
+  }
   return ranges;
+}
+
+/** Fills [a, b), minutes, by the last of the steps that fits inside, and by the ones before it at its edges. */
+function fillRange(ranges: BinRange[], a: number, b: number, steps: readonly Step[]): void {
+  if (b <= a) return;
+  const step = steps[steps.length - 1];
+  if (steps.length === 1) {
+    ranges.push({ step, from: Math.floor(a / step), to: Math.ceil(b / step) });
+    return;
+  }
+  const finer = steps.slice(0, -1);
+  const first = Math.ceil(a / step);
+  const last = Math.floor(b / step);
+  if (last <= first) return fillRange(ranges, a, b, finer);
+  fillRange(ranges, a, first * step, finer);
+  ranges.push({ step, from: first, to: last });
+  fillRange(ranges, last * step, b, finer);
 }
 
 /** The step for a series over a window: the finest that needs no more than so many bins and is kept for so long. */

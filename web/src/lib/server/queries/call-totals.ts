@@ -3,7 +3,7 @@ import { copyOf, mergeInto, readSketch, type Sketch } from '@tromix/core/stats/s
 import type { Scope, TimeWindow } from '$lib/scope';
 import { selectJson } from '../db/reader';
 import { CALL_GREATEST, CALL_ROLLUP, CALL_SUMS } from '../ingest/rollup-shapes';
-import type { Step } from '../ingest/rollup';
+import type { Step } from '$lib/roll-up-steps';
 import { binsOf, rangesOf, type BinRange } from './bins';
 import { namesFilter, type Filter } from './filter';
 import { lastApart, ofRanges } from './remembered';

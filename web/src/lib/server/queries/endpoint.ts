@@ -1,10 +1,11 @@
+import { coveredMinutes } from './covered';
 import { quantiles } from '@tromix/core/stats/percentile';
 import { apdexScore, type ApdexCounts } from '@tromix/core/stats/apdex';
 import { liftsOf, type Lift } from '@tromix/core/stats/lift';
 import { changeBetween, type Change } from '@tromix/core/stats/rank-test';
 import type { Ledger } from '@tromix/core/trace/account';
 import type { SlowKind } from '$lib/endpoint-choices';
-import { scopeWindow, type Scope, type TimeWindow } from '$lib/scope';
+import { scopeWindow, wholeBins, type Scope, type TimeWindow } from '$lib/scope';
 import { select, selectJson } from '../db/reader';
 import { numbersOf, valuesById, type AttributeValue } from './attributes';
 import { seriesStep, stepName } from './bins';
@@ -114,11 +115,11 @@ export async function endpointOf(
   );
   if (!endpoint) return null;
   const own = { ...scope, service: endpoint.service };
-  const length = window.toUs - window.fromUs;
+  const beforeWindow = wholeBins({ fromUs: 2 * window.fromUs - window.toUs, toUs: window.fromUs }, nowMs);
   const step = seriesStep(window, nowMs, HEAT_BINS);
   const [totals, before, series, hosts, releases, parts, facts] = await Promise.all([
     totalIn(own, window, nowMs),
-    totalIn(own, { fromUs: window.fromUs - length, toUs: window.fromUs }, nowMs),
+    totalIn(own, beforeWindow, nowMs),
     seriesIn(own, window, step, 'endpoint'),
     splitBy(own, window, nowMs, 'host'),
     splitBy(own, window, nowMs, 'release'),
@@ -132,7 +133,9 @@ export async function endpointOf(
     samplesOf(own, window, p50Ns)
   ]);
   const zones = zonesOf(totals, endpoint.tMs);
-  const minutes = Math.max(1, (Math.min(window.toUs, nowMs * 1000) - window.fromUs) / 60e6);
+  const [minutes, minutesBefore] = await Promise.all(
+    [window, beforeWindow].map((part) => coveredMinutes(part, nowMs))
+  );
   const beforeP50 = latency(before, [0.5])[0];
   return {
     id: endpoint.id,
@@ -154,7 +157,7 @@ export async function endpointOf(
     perMinute: totals.count / minutes,
     before: {
       count: before.count,
-      perMinute: before.count / ((window.toUs - window.fromUs) / 60e6),
+      perMinute: before.count / minutesBefore,
       p50Ns: beforeP50,
       change: changeBetween(before.sketch, totals.sketch, [beforeP50, p50Ns])
     },

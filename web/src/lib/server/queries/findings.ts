@@ -185,24 +185,28 @@ async function scopeFindings(
   const endpointOf = new Map(endpoints.map((row) => [row.id, row]));
   const hostOf = new Map(hosts.map((row) => [row.id, row.name]));
   const releaseOf = new Map(releases.map((row) => [row.id, row]));
-  const cohorts = totals.map(({ endpointId, hostId, releaseId, count, totalNs, sketch }): Cohort => {
-    const endpoint = endpointOf.get(endpointId)!;
-    const release = releaseOf.get(releaseId)!;
-    return {
-      service: endpoint.service,
-      endpoint: endpoint.name,
-      host: hostOf.get(hostId)!,
-      release: release.name,
-      releaseFirstUs: release.firstUs,
-      count,
-      totalNs,
-      sketch
-    };
-  });
-  const keyOf = (service: string, endpoint: string): string => JSON.stringify([service, endpoint]);
-  const byEndpoint = groupBy(cohorts, ({ service, endpoint }) => keyOf(service, endpoint));
-  const medianNs = (service: string, endpoint: string): number =>
-    latency(together(byEndpoint.get(keyOf(service, endpoint)) ?? []), [0.5])[0];
+  const cohorts = totals.map(
+    ({ endpointId, hostId, releaseId, count, totalNs, exclusiveNs, sketch }): Cohort => {
+      const endpoint = endpointOf.get(endpointId)!;
+      const release = releaseOf.get(releaseId)!;
+      return {
+        service: endpoint.service,
+        endpoint: endpoint.name,
+        host: hostOf.get(hostId)!,
+        release: release.name,
+        releaseFirstUs: release.firstUs,
+        count,
+        totalNs,
+        exclusiveNs,
+        sketch
+      };
+    }
+  );
+  const keyOf = ({ service, endpoint, release }: Pick<Cohort, 'service' | 'endpoint' | 'release'>): string =>
+    JSON.stringify([service, endpoint, release]);
+  const alike = groupBy(cohorts, keyOf);
+  const medianNs = (first: Pick<Cohort, 'service' | 'endpoint' | 'release'>): number =>
+    latency(together(alike.get(keyOf(first)) ?? []), [0.5])[0];
   return [...oneHost(cohorts, allNs), ...sinceRelease(cohorts, allNs), ...coldStart(firsts, medianNs, allNs)];
 }
 
@@ -210,10 +214,11 @@ async function scopeFindings(
 function firstRequests(scope: Scope, window: TimeWindow): Promise<FirstRequest[]> {
   const names = namesFilter(scope, 'r');
   return select<FirstRequest>(
-    `SELECT s.name AS service, e.name AS endpoint, h.name AS host, r.duration_ns AS durationNs, r.trace_id AS traceId, r.span_id AS spanId
+    `SELECT s.name AS service, e.name AS endpoint, h.name AS host, l.name AS release,
+        r.duration_ns AS durationNs, r.exclusive_ns AS exclusiveNs, r.trace_id AS traceId, r.span_id AS spanId
       FROM resources p CROSS JOIN requests r ON r.start_us = p.first_us AND r.resource_id = p.id
       JOIN services s ON s.id = r.service_id JOIN endpoints e ON e.id = r.endpoint_id JOIN hosts h ON h.id = r.host_id
-      WHERE p.first_us >= ? AND p.first_us < ?${names.sql} LIMIT 500`,
+      JOIN releases l ON l.id = r.release_id WHERE p.first_us >= ? AND p.first_us < ?${names.sql} LIMIT 500`,
     [window.fromUs, window.toUs, ...names.args]
   );
 }

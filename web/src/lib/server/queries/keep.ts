@@ -2,7 +2,7 @@ import { judge, type KeepRule } from '@tromix/core/trace/keep-rules';
 import { scopeFrom } from '$lib/scope';
 import { reader, select } from '../db/reader';
 import { keepFacts, loadKeepRules } from '../ingest/keep-facts';
-import { ROLLUP_DAYS } from '../ingest/sweeper';
+import { ROLLUP_DAYS } from '$lib/roll-up-steps';
 import { settings } from '../settings';
 import { totalIn } from './rollups';
 

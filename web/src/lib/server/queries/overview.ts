@@ -1,10 +1,12 @@
 import { apdexScore, type ApdexCounts, DEFAULT_APDEX_T_MS } from '@tromix/core/stats/apdex';
 import { changeBetween, CHANGE_MIN_COUNT, changeRank, type Change } from '@tromix/core/stats/rank-test';
 import type { Ledger } from '@tromix/core/trace/account';
-import { scopeWindow, type Scope, type TimeWindow } from '$lib/scope';
+import { binAt } from '$lib/roll-up-steps';
+import { scopeWindow, wholeBins, type Scope, type TimeWindow } from '$lib/scope';
 import { select } from '../db/reader';
 import { OTHER_ENDPOINTS, OTHER_HOSTS, OTHER_RELEASES, OTHER_SERVICES } from '../ingest/dictionary';
 import { seriesStep, stepName } from './bins';
+import { coveredMinutes } from './covered';
 import { findingsOf, type FoundGroup } from './findings';
 import {
   addTotals,
@@ -126,7 +128,7 @@ export async function overviewOf(
   const [endpoints, { turn, beforeWindow, afterWindow, before, after }, apdexT, findings, found] =
     await Promise.all([
       reading,
-      turnOf(scope, window, reading, against, read),
+      turnOf(scope, window, nowMs, reading, against, read),
       apdexTs(),
       findingsOf(
         scope,
@@ -143,13 +145,13 @@ export async function overviewOf(
   const keyed = async (part: TimeWindow, known: Map<string, Totals>): Promise<Map<string, Totals>> =>
     kind === 'endpoints' ? known : totalsIn(scope, part, nowMs, by);
   // Names last: one that came in meanwhile is known then.
-  const [rows, rowsBefore, rowsAfter, names] = await Promise.all([
+  const [rows, rowsBefore, rowsAfter, [minutes, minutesBefore, minutesAfter], names] = await Promise.all([
     keyed(window, endpoints),
     keyed(beforeWindow, before),
     keyed(afterWindow, after),
+    Promise.all([window, beforeWindow, afterWindow].map((part) => coveredMinutes(part, nowMs))),
     rowNames(kind)
   ]);
-  const minutes = Math.max(1, busyMinutes(series, step, window, nowMs));
   return {
     window,
     resolution: stepName(step),
@@ -172,8 +174,8 @@ export async function overviewOf(
       .filter(({ bin }) => (bin + 1) * step * 60_000 <= nowMs)
       .map((point) => seriesPoint(point, step)),
     turn,
-    before: figures(beforeAll, before, apdexT, lengthOf(beforeWindow, minutes, window)),
-    after: figures(afterAll, after, apdexT, lengthOf(afterWindow, minutes, window)),
+    before: figures(beforeAll, before, apdexT, minutesBefore),
+    after: figures(afterAll, after, apdexT, minutesAfter),
     change: changeOf(beforeAll, afterAll),
     growth: growthOf(beforeAll, afterAll),
     all: { count: all.count, exclusiveNs: all.exclusiveNs },
@@ -226,23 +228,6 @@ function sumOf(parts: Map<string, Totals>): Totals {
   return sum;
 }
 
-/** Minutes of a window from its first request on: a service that began within it is not made to look idle. */
-function busyMinutes(
-  series: readonly SeriesPoint[],
-  step: number,
-  window: TimeWindow,
-  nowMs: number
-): number {
-  if (series.length === 0) return 0;
-  const end = Math.min(window.toUs / 1000, nowMs);
-  return (end - Math.max(window.fromUs / 1000, series[0].atMs)) / 60_000 || step;
-}
-
-const lengthOf = (part: TimeWindow, minutes: number, window: TimeWindow): number =>
-  part.fromUs === window.fromUs && part.toUs === window.toUs
-    ? minutes
-    : (part.toUs - part.fromUs) / MINUTE_US;
-
 interface Turn {
   turn: Overview['turn'];
   beforeWindow: TimeWindow;
@@ -252,10 +237,11 @@ interface Turn {
   after: Map<string, Totals>;
 }
 
-/** What is held against what. A release splits the window at the minute it came in, which itself belongs to neither side. */
+/** What is held against what. A release splits the window at the bin it came in, which itself belongs to neither side. */
 async function turnOf(
   scope: Scope,
   window: TimeWindow,
+  nowMs: number,
   now: Promise<Map<string, Totals>>,
   against: Against,
   read: (part: TimeWindow) => Promise<Map<string, Totals>>
@@ -263,16 +249,21 @@ async function turnOf(
   const length = window.toUs - window.fromUs;
   const releases = against === 'period' ? [] : await releasesBefore(scope, window, against === 'release');
   for (const { at_us, name, service } of releases) {
-    const minute = Math.floor(at_us / MINUTE_US) * MINUTE_US;
+    const binUs = binAt(at_us / 1000, nowMs) * MINUTE_US;
+    const bin = Math.floor(at_us / binUs) * binUs;
     // A release that came before the window is held against as much time before it.
-    const beforeWindow = { fromUs: minute > window.fromUs ? window.fromUs : minute - length, toUs: minute };
-    const afterWindow = { fromUs: Math.max(window.fromUs, minute + MINUTE_US), toUs: window.toUs };
+    const beforeWindow = wholeBins(
+      { fromUs: bin > window.fromUs ? window.fromUs : bin - length, toUs: bin },
+      nowMs
+    );
+    const afterWindow = { fromUs: Math.max(window.fromUs, bin + binUs), toUs: window.toUs };
+    if (afterWindow.fromUs >= afterWindow.toUs) continue;
     const [before, after] = await Promise.all([read(beforeWindow), read(afterWindow)]);
     const enough = [before, after].every((part) => sumOf(part).count >= CHANGE_MIN_COUNT);
     const turn = { kind: 'release' as const, release: name, service, at: at_us / 1000 };
     if (enough) return { turn, beforeWindow, afterWindow, before, after };
   }
-  const beforeWindow = { fromUs: window.fromUs - length, toUs: window.fromUs };
+  const beforeWindow = wholeBins({ fromUs: window.fromUs - length, toUs: window.fromUs }, nowMs);
   return {
     turn: { kind: 'period' },
     beforeWindow,

@@ -63,8 +63,10 @@ export async function requestOf(
     start_us: number;
     release_us: number;
   }>(
+    // Background work is of no endpoint: nothing else is like it.
     `SELECT r.endpoint_id, r.duration_ns, r.start_us, l.first_us AS release_us
-      FROM requests r JOIN releases l ON l.id = r.release_id WHERE r.trace_id = ? AND r.span_id = ?`,
+      FROM requests r JOIN releases l ON l.id = r.release_id WHERE r.trace_id = ?1 AND r.span_id = ?2
+      UNION ALL SELECT 0, b.duration_ns, b.start_us, 0 FROM background_work b WHERE b.trace_id = ?1 AND b.span_id = ?2`,
     [traceId, spanId]
   );
   if (!request) return null;

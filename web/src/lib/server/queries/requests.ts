@@ -1,6 +1,7 @@
 import { groupBy } from '@tromix/core/group-by';
 import { quantiles } from '@tromix/core/stats/percentile';
 import { apdexScore, apdexZone, DEFAULT_APDEX_T_MS, type ApdexCounts } from '@tromix/core/stats/apdex';
+import { greatestOf } from '@tromix/core/stats/extremes';
 import type { Ledger } from '@tromix/core/trace/account';
 import type { Sort } from '$lib/request-choices';
 import { NO_PICKS, scopeQuery, scopeWindow, type Scope, type TimeWindow } from '$lib/scope';
@@ -60,6 +61,9 @@ export interface RequestList {
   series: { at: number; count: number; failed: number; p50Ns: number; p95Ns: number }[];
   binMs: number;
   rows: RequestRow[];
+  /** The one nearest to the median and the slowest of all that match, as the ends of their addresses; null where none matches. */
+  typical: string | null;
+  slowest: string | null;
   /** By the grouping asked for, most time first; null without one. */
   groups: RequestGroup[] | null;
   /** Requests counted in the scope, kept or not; null where a condition is set that only kept ones can answer. */
@@ -99,9 +103,33 @@ export async function requestsOf(
     apdex: { ...zones, score: apdexScore(zones) },
     ...overTime(facts, window),
     rows,
+    ...(await standingOut(scope, window, facts)),
     groups: groupBy ? groupsOf(facts) : null,
     counted: picks ? null : (await totalIn(scope, window, nowMs)).count
   };
+}
+
+/** Requests that stand for the others, of all that match and not only of those listed. */
+async function standingOut(
+  scope: Scope,
+  window: TimeWindow,
+  { duration }: Facts
+): Promise<Pick<RequestList, 'typical' | 'slowest'>> {
+  if (duration.length === 0) return { typical: null, slowest: null };
+  const [medianNs] = quantiles(duration, [0.5]);
+  const nearest = duration.reduce((best, ns) =>
+    Math.abs(ns - medianNs) < Math.abs(best - medianNs) ? ns : best
+  );
+  const { sql, args } = requestsFilter(scope, window);
+  const pathOf = async (durationNs: number): Promise<string | null> => {
+    const [found] = await select<{ path: string }>(
+      `SELECT r.trace_id || '/' || r.span_id AS path FROM requests r WHERE ${sql} AND r.duration_ns = ? LIMIT 1`,
+      [...args, durationNs]
+    );
+    return found?.path ?? null;
+  };
+  const [typical, slowest] = await Promise.all([pathOf(nearest), pathOf(greatestOf(duration))]);
+  return { typical, slowest };
 }
 
 /** The little that counting needs of every request that matches, in columns: there may be hundreds of thousands. */

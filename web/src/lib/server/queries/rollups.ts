@@ -1,11 +1,13 @@
 import { emptyLedger, ACCOUNTS, type Ledger } from '@tromix/core/trace/account';
-import { apdexFromSketch, type ApdexCounts } from '@tromix/core/stats/apdex';
+import { apdexFromSketch, apdexZone, type ApdexCounts } from '@tromix/core/stats/apdex';
+import { quantileSorted } from '@tromix/core/stats/percentile';
 import { emptySketch, mergeInto, readSketch, sketchQuantiles, type Sketch } from '@tromix/core/stats/sketch';
 import type { Scope, TimeWindow } from '$lib/scope';
 import { ROLLUP_SUMS } from '../db/ledger-columns';
 import { selectJson } from '../db/reader';
-import type { Step } from '../ingest/rollup';
+import type { Step } from '$lib/roll-up-steps';
 import { binsOf, rangesOf, seriesStep, type BinRange } from './bins';
+import { addExact, joinExact, type ExactDurations } from './exact';
 import { namesFilter, type Filter } from './filter';
 import { lastApart, ofRanges } from './remembered';
 
@@ -22,6 +24,8 @@ export interface Totals {
   exclusive: Ledger;
   sketch: Sketch;
   failedSketch: Sketch;
+  /** Where they are few and all kept. */
+  exact?: ExactDurations;
 }
 
 export function emptyTotals(): Totals {
@@ -109,6 +113,7 @@ function totalsFrom(row: (number | string | null)[], at: number): Totals {
 }
 
 export function addTotals(target: Totals, source: Totals): void {
+  target.exact = joinExact(target, source);
   target.count += source.count;
   target.failed += source.failed;
   target.totalNs += source.totalNs;
@@ -143,6 +148,7 @@ export async function totalsIn(
     // What is remembered stays as it is: sums are made of it.
     addTotals(known, totals);
   }
+  await addExact(found, scope, window, by, keys.join(" || ' ' || "));
   return found;
 }
 
@@ -153,6 +159,7 @@ export interface CohortTotals {
   releaseId: number;
   count: number;
   totalNs: number;
+  exclusiveNs: number;
   sketch: Sketch;
 }
 
@@ -165,18 +172,19 @@ export async function cohortTotals(scope: Scope, window: TimeWindow, nowMs: numb
   const step = seriesStep(window, nowMs, COHORT_BINS);
   return ofRanges(['cohorts', names], lastApart({ step, ...binsOf(window, step) }), async (ranges) => {
     const times = timesOf(ranges, 0);
-    const rows = await selectJson<[number, number, number, number, number, string]>(
-      `SELECT json_group_array(json_array(e, h, r, n, t, a)) FROM (
-        SELECT m.endpoint_id AS e, m.host_id AS h, m.release_id AS r, sum(m.count) AS n, sum(m.total_ns) AS t, group_concat(m.sketch, ' ') AS a
+    const rows = await selectJson<[number, number, number, number, number, number, string]>(
+      `SELECT json_group_array(json_array(e, h, r, n, t, x, a)) FROM (
+        SELECT m.endpoint_id AS e, m.host_id AS h, m.release_id AS r, sum(m.count) AS n, sum(m.total_ns) AS t, sum(m.exclusive_ns) AS x, group_concat(m.sketch, ' ') AS a
         FROM rollups m WHERE ${times.sql}${names.sql} GROUP BY e, h, r HAVING n > 0)`,
       [...times.args, ...names.args]
     );
-    return rows.map(([endpointId, hostId, releaseId, count, totalNs, text]) => ({
+    return rows.map(([endpointId, hostId, releaseId, count, totalNs, exclusiveNs, text]) => ({
       endpointId,
       hostId,
       releaseId,
       count,
       totalNs,
+      exclusiveNs,
       sketch: readSketch(text)
     }));
   });
@@ -246,12 +254,25 @@ export async function seriesIn(
   return series;
 }
 
-/** Quantiles in nanoseconds, within 1 %. */
-export function latency(totals: Pick<Totals, 'sketch'>, ps: readonly number[]): number[] {
-  return sketchQuantiles(totals.sketch, ps).map((us) => us * 1000);
+/** Quantiles in nanoseconds: exact where the durations are known, else within 1 %. */
+export function latency(
+  { sketch, exact }: Pick<Totals, 'sketch' | 'exact'>,
+  ps: readonly number[]
+): number[] {
+  if (exact) return ps.map((p) => quantileSorted(exact.all, p));
+  return sketchQuantiles(sketch, ps).map((us) => us * 1000);
 }
 
-/** Apdex zones at any T, whose bounds the sketches know within 1 %. */
+/** Apdex zones at any T: exact where the durations are known, else its bounds hold within 2 %. */
 export function zonesOf(totals: Totals, tMs: number): ApdexCounts {
+  if (totals.exact) return exactZones(totals.exact, tMs);
   return apdexFromSketch(totals.sketch, totals.failedSketch, tMs);
+}
+
+function exactZones({ all, failed }: ExactDurations, tMs: number): ApdexCounts {
+  const counts: ApdexCounts = { satisfied: 0, tolerating: 0, frustrated: failed.length };
+  for (const ns of all) counts[apdexZone(ns / 1e6, tMs, false)]++;
+  // Those that failed are frustrated whatever their time.
+  for (const ns of failed) counts[apdexZone(ns / 1e6, tMs, false)]--;
+  return counts;
 }

@@ -9,6 +9,8 @@ export function foundSentence(finding: FoundGroup): string {
     case 'query-per-row':
     case 'row-by-row-writes':
     case 'chatty-remote':
+    case 'chatty-cache':
+    case 'chatty-messaging':
       return `*${finding.endpoint}* makes the same call ${finding.typicalCalls === null ? 'very often' : `*${formatCount(finding.typicalCalls)} times*`} a request. ${cost}`;
     case 'blind-stretch':
       return `Nothing was recorded inside *${finding.subject}* of ${finding.endpoint}. It holds *${share}* of all the time spent here.`;
@@ -21,9 +23,13 @@ export function foundSentence(finding: FoundGroup): string {
     case 'too-many-rows':
       return `*${finding.endpoint}* reads very many rows at once. ${cost}`;
     case 'round-timeout':
-      return `Calls of *${finding.endpoint}* end at a round limit. The wait costs *${share}* of all the time spent here.`;
+      return `Calls of *${finding.endpoint}* run into a limit. The wait costs *${share}* of all the time spent here.`;
     case 'retry-storm':
       return `*${finding.endpoint}* tries a failing call again and again. The failed attempts cost *${share}* of all the time spent here.`;
+    case 'waits-for-connection':
+      return `*${finding.endpoint}* waits for a free connection. ${cost}`;
+    case 'waits-for-lock':
+      return `*${finding.endpoint}* waits for a lock. ${cost}`;
     case 'failed-but-waited':
       return `*${finding.endpoint}* waits for a call that then fails. ${cost}`;
     default:

@@ -12,14 +12,19 @@ const NOUNS: Partial<Record<string, string>> = {
   ownCode: 'own code',
   lock: 'waiting for a lock',
   queue: 'waiting in a queue',
-  unseen: 'time nobody can explain'
+  unseen: 'time nobody can explain',
+  databaseSpan: 'span around database calls',
+  cacheSpan: 'span around cache calls',
+  messagingSpan: 'span around messages',
+  fileSpan: 'span around file calls'
 };
 
 /** True for kinds of parts that call something outside the request's own code. */
 export const isCallKind = (kind: string): boolean => Object.hasOwn(CALLS, kind);
 
 /** The account whose letter and colour a part carries. */
-export const partAccount = (kind: string): Account => CALLS[kind]?.account ?? (kind as Account);
+export const partAccount = (kind: string): Account =>
+  CALLS[kind]?.account ?? (kind.replace(/Span$/, '') as Account);
 
 export const partNoun = (kind: string): string => CALLS[kind]?.noun ?? NOUNS[kind] ?? kind;
 

@@ -58,12 +58,12 @@
           >share of all time</th
         >
         <th class="column text-right">/min</th>
-        <th class="column text-right" title="From roll-ups, within 1 %">median</th>
-        <th class="column text-right" title="From roll-ups, within 1 %">p95</th>
+        <th class="column text-right" title="Exact for up to 300 requests, else within 1 %">median</th>
+        <th class="column text-right" title="Exact for up to 300 requests, else within 1 %">p95</th>
         <th class="column" title="The requests with all they call">where it goes</th>
         <th
           class="column"
-          title="Satisfied up to T, tolerating up to 4T, else or failed frustrated; the bounds within 1 %"
+          title="Satisfied up to T, tolerating up to 4T, else or failed frustrated; the bounds within 2 %"
           >Apdex zones</th
         >
         <th
@@ -120,7 +120,8 @@
         ><span class="num">{letter}</span> {name}</span
       >{/each}
     Apdex of all: {overview.after.count ? apdexRating(overview.after.apdex) : '–'}. From roll-ups, the picture
-    to the {overview.resolution}; percentiles and zone bounds within 1 %.{overview.guarded
+    to the {overview.resolution}; percentiles are exact for up to 300 requests, else within 1 %, zone bounds
+    within 2 %.{overview.guarded
       ? ' So many names came that the rest are taken together, as “(other endpoints)” and the like: 1 000 endpoints and releases of a service, 1 000 services, 5 000 hosts are told apart. Names may hold ids; send http.route.'
       : ''}
   </p>
