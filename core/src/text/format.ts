@@ -72,3 +72,9 @@ export function formatBytes(bytes: number): string {
 export function plural(count: number, one: string, many = `${one}s`): string {
   return `${formatCount(count)} ${count === 1 ? one : many}`;
 }
+
+/** Something per minute: whole from ten on, one decimal below; what would read 0.0 is said to be less than 0.1. */
+export function formatRate(perMinute: number): string {
+  if (perMinute > 0 && perMinute < 0.05) return '< 0.1';
+  return perMinute >= 10 ? formatCount(Math.round(perMinute)) : perMinute.toFixed(1);
+}

@@ -1,9 +1,8 @@
 import {
-  AGAINSTS,
+  againstFrom,
   overviewOf,
   ROW_KINDS,
   ROW_RANKS,
-  type Against,
   type RowKind,
   type RowRank
 } from '$lib/server/queries/overview';
@@ -14,7 +13,7 @@ export const load: PageServerLoad = async ({ url, depends }) => {
   depends('tromix:data');
   const asked = (name: string): string => url.searchParams.get(name) ?? '';
   const kind: RowKind = ROW_KINDS.find((one) => one === asked('rows')) ?? 'endpoints';
-  const against: Against = AGAINSTS.find((one) => one === asked('against')) ?? 'auto';
+  const against = againstFrom(asked('against'));
   const rank: RowRank = ROW_RANKS.find((one) => one === asked('rank')) ?? 'total';
   const overview = await overviewOf(scopeFrom(url.searchParams), Date.now(), { kind, against, rank });
   return { overview, kind, against, rank };

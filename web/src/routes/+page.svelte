@@ -12,6 +12,7 @@
   import LedgerOverTime from '$lib/ui/ledger/LedgerOverTime.svelte';
   import OverviewTable from '$lib/ui/ledger/OverviewTable.svelte';
   import { overviewReading } from '$lib/ui/ledger/overview-reading';
+  import { shortTime } from '$lib/ui/kit/time';
   import SideFigures from '$lib/ui/ledger/SideFigures.svelte';
   import { copyText, type Action } from '$lib/ui/kit/actions';
   import { choiceLink, viewLink } from '$lib/ui/shell/links';
@@ -44,11 +45,16 @@
     hosts: 'hosts',
     releases: 'releases'
   };
-  const AGAINST = {
-    auto: 'the release, or the time before',
-    period: 'the time before',
-    release: 'the release before'
-  };
+  /** What the scope may be compared at: what explains most, a release that came within the window, or the time before. */
+  const marks = $derived([
+    { key: 'auto', name: 'what explains most' },
+    ...overview.marks.map(({ id, service, release, at }) => ({
+      key: `r${id}`,
+      name: `${service} ${release}, ${shortTime(at, overview.window.toUs / 1000)}`
+    })),
+    { key: 'release', name: 'the last release' },
+    { key: 'period', name: 'the time before' }
+  ]);
   const rank: RowRank = $derived(data.rank);
   const rows = $derived(sortRows(overview.rows, RANKS[rank].of, 'desc'));
   /** The choices of this view as they stand in the URL, with one changed. */
@@ -156,14 +162,10 @@
         choices={Object.entries(RANKS).map(([key, { name }]) => ({ key, name, href: chosen({ rank: key }) }))}
         value={rank}
       />
-      {#if rank === 'change'}
+      {#if overview.kind !== 'releases' && (rank === 'change' || overview.marks.length > 1 || data.against !== 'auto')}
         <Choices
-          label="against"
-          choices={Object.entries(AGAINST).map(([key, name]) => ({
-            key,
-            name,
-            href: chosen({ against: key })
-          }))}
+          label="compared at"
+          choices={marks.map(({ key, name }) => ({ key, name, href: chosen({ against: key }) }))}
           value={data.against}
         />
       {/if}

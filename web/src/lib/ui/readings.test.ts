@@ -120,16 +120,18 @@ describe('overviewReading', () => {
     kind: 'endpoints',
     resolution: 'minute',
     guarded: false,
-    change: { verdict: 'no clear change', ratio: 1, p: 1 },
+    change: { verdict: 'slower', ratio: 2.4, p: 0 },
     rows: [endpoint],
     rowCount: 1,
     holding: { count: 1, share: 1 },
     series: [],
-    turn: { kind: 'release', release: '7.3', service: 'berths', at: 0 },
+    turn: { kind: 'release', id: 3, release: '7.3', service: 'berths', at: 0 },
+    marks: [],
+    fixed: [],
     before: side,
     after: { ...side, meanNs: 240e6 },
     growth: { ...emptyLedger(), database: 90e6, ownCode: 10e6 },
-    all: { count: 100, exclusiveNs: 1 },
+    all: { count: 100, exclusiveNs: 1, apdex: 1 },
     findings: [],
     ...change
   });
@@ -147,11 +149,32 @@ describe('overviewReading', () => {
       'an average request is 50 % shorter'
     );
     expect(plain(overviewReading(overview({ after: side, turn: { kind: 'period' } })))).toContain(
-      'Against the time before this window an average request takes as long as before.'
+      'Against the time before this window an average request takes as long as before, within 15 %.'
     );
-    expect(overviewReading(overview({ all: { count: 0, exclusiveNs: 0 } }))).toEqual([
+    expect(overviewReading(overview({ all: { count: 0, exclusiveNs: 0, apdex: NaN } }))).toEqual([
       'Nothing was recorded in this window.'
     ]);
+  });
+  it('says so where only a few requests make the difference', () => {
+    const change = { verdict: 'no clear change' as const, ratio: 1, p: 0.6 };
+    expect(plain(overviewReading(overview({ change })))).toContain(
+      '2.4 times as long. Most requests take about as long as before: a few make the difference.'
+    );
+  });
+  it('credits a fix', () => {
+    const fixed = [
+      {
+        title: 'A query for every row',
+        endpoint: 'POST /berth',
+        release: '7.4',
+        after: 25,
+        before: 30,
+        found: 28
+      }
+    ];
+    expect(plain(overviewReading(overview({ fixed })))).toContain(
+      'A query for every row of POST /berth is gone since 7.4: 0 of 25 requests, 28 of 30 before.'
+    );
   });
   it('claims no change where one side is empty', () => {
     expect(plain(overviewReading(overview({ before: { ...side, count: 0, meanNs: NaN } })))).not.toContain(

@@ -4,7 +4,7 @@
   import { toast } from 'svelte-sonner';
   import type { FoundGroup } from '$lib/server/queries/findings';
   import Empty from '$lib/ui/kit/Empty.svelte';
-  import { foundSentence } from '$lib/ui/kit/found-sentence';
+  import { foundSentence, goneWords } from '$lib/ui/kit/found-sentence';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import { dateTime } from '$lib/ui/kit/time';
   import { viewLink } from '$lib/ui/shell/links';
@@ -15,7 +15,9 @@
 
   let { data }: { data: PageData } = $props();
   const SHAPES = { high: '◆', medium: '◈', low: '◇' } as const;
-  const open = $derived(data.findings.filter(({ mark }) => mark === null || mark.back));
+  const shown = $derived(data.findings.filter(({ mark }) => mark === null || mark.back));
+  const open = $derived(shown.filter(({ gone }) => gone === null));
+  const gone = $derived(shown.filter((finding) => finding.gone !== null));
   const aside = $derived(data.findings.filter(({ mark }) => mark !== null && !mark.back));
   const keyOf = ({ rule, service, endpoint, subject }: FoundGroup): string =>
     JSON.stringify([rule, service, endpoint, subject]);
@@ -91,8 +93,8 @@
     <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
     <div class="min-h-0 flex-1 overflow-y-auto bg-sheet" tabindex="0" role="region" aria-label="Findings">
       <h1 class="px-4 pt-3 pb-1 text-[15px]">Findings</h1>
-      {#each [{ name: 'open', list: open }, { name: 'aside', list: aside }] as { name, list } (name)}
-        {#if name === 'aside' && list.length > 0}<h2 class="px-4 pt-4 pb-1 text-[13px]">Set aside</h2>{/if}
+      {#each [{ name: '', list: open }, { name: 'Gone with a newer release', list: gone }, { name: 'Set aside', list: aside }] as { name, list } (name)}
+        {#if name && list.length > 0}<h2 class="px-4 pt-4 pb-1 text-[13px]">{name}</h2>{/if}
         <ul>
           {#each list as finding (keyOf(finding))}
             <li
@@ -118,6 +120,7 @@
                     >{finding.fingerprint}</code
                   >{/if}
                 {#if finding.growth}<p>{finding.growth}</p>{/if}
+                {#if finding.gone}<p class="text-ok">{goneWords(finding.gone)}</p>{/if}
                 <p class="text-[12px] text-ink-3">
                   {plural(finding.requests, 'request')}, {formatDuration(
                     finding.costNs / Math.max(1, finding.requests)

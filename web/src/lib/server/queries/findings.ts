@@ -1,4 +1,5 @@
 import type { Finding, Severity } from '@tromix/core/findings/finding';
+import { goneSince, type Gone } from '@tromix/core/findings/gone';
 import { REQUEST_RULES } from '@tromix/core/findings/rules';
 import {
   coldStart,
@@ -46,12 +47,15 @@ export interface FoundGroup {
   example: { traceId: string; spanId: string } | null;
   /** Host or release to narrow the scope to. */
   narrow: { host?: string; release?: string };
+  /** The release that no longer shows it; null where it is still there, or that is not sure. */
+  gone: Gone | null;
   /** Set aside by somebody, unless it came back. */
   mark: { reason: string; atUs: number; back: boolean } | null;
 }
 
 interface Group {
   endpoint_id: number;
+  subject_id: number;
   rule: string;
   subject: string;
   requests: number;
@@ -101,14 +105,14 @@ export async function findingsOf(
     .filter(({ mark }) => aside || mark === null || mark.back)
     .sort((a, b) => (b.group?.cost ?? b.found!.costNs) - (a.group?.cost ?? a.found!.costNs))
     .slice(0, limit);
-  const typical = await typicalRequests(
-    chosen.flatMap(({ group }) => (group ? [group] : [])),
-    scope,
-    window,
-    profiles
-  );
+  const groups = chosen.flatMap(({ group }) => (group ? [group] : []));
+  const [typical, gone] = await Promise.all([
+    typicalRequests(groups, scope, window, profiles),
+    goneOf(groups, scope, window, nowMs)
+  ]);
   return chosen.map(({ group, found, mark }) => ({
     ...(group ? fromGroup(group, typical.get(group), allNs) : fromScopeFinding(found!, allNs)),
+    gone: (group && gone.get(group)) ?? null,
     mark
   }));
 }
@@ -155,9 +159,53 @@ async function named(groups: readonly GroupSums[]): Promise<Group[]> {
   return names
     .sort(([one], [other]) => one - other)
     .map(([place, rule, subject, service, endpoint]) => {
-      const [endpoint_id, , requests, cost] = groups[place];
-      return { endpoint_id, rule, subject, requests, cost, service, endpoint };
+      const [endpoint_id, subject_id, requests, cost] = groups[place];
+      return { endpoint_id, subject_id, rule, subject, requests, cost, service, endpoint };
     });
+}
+
+/** Since which release each of some groups is gone. */
+async function goneOf(
+  groups: readonly Group[],
+  scope: Scope,
+  window: TimeWindow,
+  nowMs: number
+): Promise<Map<Group, Gone>> {
+  const gone = new Map<Group, Gone>();
+  // Under one release alone there is nothing to compare.
+  if (groups.length === 0 || scope.release) return gone;
+  const names = namesFilter(scope, 'f');
+  const times = timesOf(rangesOf(window, nowMs, FINDING_ROLLUP.steps), 0, 'f');
+  const keys = JSON.stringify(groups.map(({ endpoint_id, subject_id }) => [endpoint_id, subject_id]));
+  const [found, cohorts, releases] = await Promise.all([
+    selectJson<[endpointId: number, subjectId: number, releaseId: number, requests: number]>(
+      `SELECT json_group_array(json_array(endpoint_id, subject_id, release_id, requests)) FROM (
+        SELECT f.endpoint_id, f.subject_id, f.release_id, sum(f.requests) AS requests FROM finding_rollups f
+        WHERE ${times.sql}${names.sql} AND (f.endpoint_id, f.subject_id) IN (SELECT value->>0, value->>1 FROM json_each(?))
+        GROUP BY f.endpoint_id, f.subject_id, f.release_id)`,
+      [...times.args, ...names.args, keys]
+    ),
+    cohortTotals(scope, window, nowMs),
+    select<NameRow & { firstUs: number }>('SELECT id, name, first_us AS firstUs FROM releases')
+  ]);
+  const releaseOf = new Map(releases.map((row) => [row.id, row]));
+  const foundIn = new Map(
+    found.map(([endpoint, subject, release, count]) => [`${endpoint} ${subject} ${release}`, count])
+  );
+  const byEndpoint = groupBy(cohorts, ({ endpointId }) => endpointId);
+  for (const group of groups) {
+    const byRelease = groupBy(byEndpoint.get(group.endpoint_id) ?? [], ({ releaseId }) => releaseId);
+    const since = goneSince(
+      [...byRelease].map(([id, list]) => ({
+        release: releaseOf.get(id)!.name,
+        firstUs: releaseOf.get(id)!.firstUs,
+        requests: list.reduce((sum, { count }) => sum + count, 0),
+        found: foundIn.get(`${group.endpoint_id} ${group.subject_id} ${id}`) ?? 0
+      }))
+    );
+    if (since) gone.set(group, since);
+  }
+  return gone;
 }
 
 interface NameRow {
@@ -243,6 +291,7 @@ function fromScopeFinding(found: ScopeFinding, allNs: number): FoundGroup {
     growth: '',
     example: found.example ?? null,
     narrow: rule === 'one-host' ? { host: subject } : rule === 'since-release' ? { release: subject } : {},
+    gone: null,
     mark: null
   };
 }
@@ -348,6 +397,7 @@ function fromGroup(group: Group, typical: Typical | undefined, allNs: number): F
     growth: typical?.growth ?? '',
     example: typical ? { traceId: typical.found.evidence.traceId, spanId: typical.spanId } : null,
     narrow: {},
+    gone: null,
     mark: null
   };
 }

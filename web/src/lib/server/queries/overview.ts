@@ -1,4 +1,5 @@
 import { apdexScore, type ApdexCounts, DEFAULT_APDEX_T_MS } from '@tromix/core/stats/apdex';
+import type { Gone } from '@tromix/core/findings/gone';
 import { changeBetween, CHANGE_MIN_COUNT, changeRank, type Change } from '@tromix/core/stats/rank-test';
 import type { Ledger } from '@tromix/core/trace/account';
 import { binAt } from '$lib/roll-up-steps';
@@ -30,9 +31,14 @@ const BY: Record<RowKind, By> = {
   releases: 'release'
 };
 
-/** What a change is measured against: `auto` takes a release that came within the window, else the time before. */
+/**
+ * What a change is measured against: `auto` takes the release that came within the window and explains most of the change, else the time before;
+ * `release` also takes one from before the window; a release may be named by its number, `r12`.
+ */
 export const AGAINSTS = ['auto', 'period', 'release'] as const;
-export type Against = (typeof AGAINSTS)[number];
+export type Against = (typeof AGAINSTS)[number] | `r${number}`;
+export const againstFrom = (text: string): Against =>
+  /^r\d{1,12}$/.test(text) ? (text as Against) : (AGAINSTS.find((one) => one === text) ?? 'auto');
 
 /** What the rows are ranked by. */
 export const ROW_RANKS = ['total', 'count', 'mean', 'p95', 'frustrated', 'failed', 'change'] as const;
@@ -88,15 +94,19 @@ export interface Overview {
   holding: { count: number; share: number };
   series: { at: number; count: number; ledger: Ledger; p50Ns: number; p95Ns: number }[];
   /** What is compared: a release that came within the window, or the time before it. */
-  turn: { kind: 'release'; release: string; service: string; at: number } | { kind: 'period' };
+  turn: { kind: 'release'; id: number; release: string; service: string; at: number } | { kind: 'period' };
+  /** Releases that came within the window, any of which it may be compared at; epoch milliseconds. */
+  marks: { id: number; release: string; service: string; at: number }[];
   before: SideFigures;
   after: SideFigures;
   /** Whether an average request changed, with the test behind it. */
   change: Change;
   /** How much more of each account an average request takes after the turn, nanoseconds. */
   growth: Ledger;
-  all: { count: number; exclusiveNs: number };
+  all: { count: number; exclusiveNs: number; apdex: number };
   findings: FoundGroup[];
+  /** What a newer release no longer shows. */
+  fixed: (Gone & { title: string; endpoint: string })[];
   /** True where so many names came that some are taken together. */
   guarded: boolean;
 }
@@ -125,10 +135,11 @@ export async function overviewOf(
   const read = (part: TimeWindow): Promise<Map<string, Totals>> => totalsIn(scope, part, nowMs, 'endpoint');
   const reading = read(window);
   // Everything is asked at once: the database's thread reads on while this one adds up.
-  const [endpoints, { turn, beforeWindow, afterWindow, before, after }, apdexT, findings, found] =
+  const seeking = seriesIn(scope, window, step);
+  const [endpoints, { turn, marks, beforeWindow, afterWindow, before, after }, apdexT, findings, found] =
     await Promise.all([
       reading,
-      turnOf(scope, window, nowMs, reading, against, read),
+      turnOf({ scope, window, nowMs, read }, reading, seeking, against),
       apdexTs(),
       findingsOf(
         scope,
@@ -137,7 +148,7 @@ export async function overviewOf(
         reading.then((known) => sumOf(known).exclusiveNs),
         { limit: MAX_FINDINGS, aside: false }
       ),
-      seriesIn(scope, window, step)
+      seeking
     ]);
   const series = found.get(0) ?? [];
   const all = sumOf(endpoints);
@@ -147,18 +158,24 @@ export async function overviewOf(
   // Names last: one that came in meanwhile is known then.
   const [rows, rowsBefore, rowsAfter, [minutes, minutesBefore, minutesAfter], names] = await Promise.all([
     keyed(window, endpoints),
-    keyed(beforeWindow, before),
-    keyed(afterWindow, after),
+    // A release is compared with the one before it, whatever else the scope is compared at.
+    kind === 'releases' ? new Map<string, Totals>() : keyed(beforeWindow, before),
+    kind === 'releases' ? new Map<string, Totals>() : keyed(afterWindow, after),
     Promise.all([window, beforeWindow, afterWindow].map((part) => coveredMinutes(part, nowMs))),
     rowNames(kind)
   ]);
+  const previous = kind === 'releases' ? await releasesBeforeThose(rows) : null;
+  const changeIn = (key: string): Change =>
+    previous
+      ? changeOf(rows.get(previous.get(key) ?? ''), rows.get(key))
+      : changeOf(rowsBefore.get(key), rowsAfter.get(key));
   return {
     window,
     resolution: stepName(step),
     kind,
     rowCount: rows.size,
     holding: holdingOf(rows, all),
-    rows: firstBy(rank, rows, (key) => changeOf(rowsBefore.get(key), rowsAfter.get(key)), apdexT)
+    rows: firstBy(rank, rows, changeIn, apdexT)
       .map(([key, totals]) =>
         rowOf(Number(key), totals, {
           name: names.get(Number(key))!,
@@ -166,7 +183,7 @@ export async function overviewOf(
           minutes,
           tMs: kind === 'endpoints' ? (apdexT.get(Number(key)) ?? DEFAULT_APDEX_T_MS) : null,
           findings,
-          change: changeOf(rowsBefore.get(key), rowsAfter.get(key))
+          change: changeIn(key)
         })
       )
       .sort((a, b) => b.exclusiveNs - a.exclusiveNs),
@@ -174,12 +191,18 @@ export async function overviewOf(
       .filter(({ bin }) => (bin + 1) * step * 60_000 <= nowMs)
       .map((point) => seriesPoint(point, step)),
     turn,
+    marks,
     before: figures(beforeAll, before, apdexT, minutesBefore),
     after: figures(afterAll, after, apdexT, minutesAfter),
     change: changeOf(beforeAll, afterAll),
     growth: growthOf(beforeAll, afterAll),
-    all: { count: all.count, exclusiveNs: all.exclusiveNs },
-    findings,
+    all: {
+      count: all.count,
+      exclusiveNs: all.exclusiveNs,
+      apdex: figures(all, endpoints, apdexT, minutes).apdex
+    },
+    findings: findings.filter(({ gone }) => gone === null),
+    fixed: findings.flatMap(({ gone, title, endpoint }) => (gone ? [{ ...gone, title, endpoint }] : [])),
     guarded: [...names.values()].some(({ name }) => GUARDED.has(name))
   };
 }
@@ -230,6 +253,7 @@ function sumOf(parts: Map<string, Totals>): Totals {
 
 interface Turn {
   turn: Overview['turn'];
+  marks: Overview['marks'];
   beforeWindow: TimeWindow;
   afterWindow: TimeWindow;
   /** By endpoint. */
@@ -237,55 +261,110 @@ interface Turn {
   after: Map<string, Totals>;
 }
 
+/** What is being compared, and how sums of a part of its time are read. */
+interface Compared {
+  scope: Scope;
+  window: TimeWindow;
+  nowMs: number;
+  read: (part: TimeWindow) => Promise<Map<string, Totals>>;
+}
+
+type Mark = Overview['marks'][number];
+
 /** What is held against what. A release splits the window at the bin it came in, which itself belongs to neither side. */
 async function turnOf(
-  scope: Scope,
-  window: TimeWindow,
-  nowMs: number,
+  compared: Compared,
   now: Promise<Map<string, Totals>>,
-  against: Against,
-  read: (part: TimeWindow) => Promise<Map<string, Totals>>
+  series: Promise<Map<number, SeriesPoint[]>>,
+  against: Against
 ): Promise<Turn> {
-  const length = window.toUs - window.fromUs;
-  const releases = against === 'period' ? [] : await releasesBefore(scope, window, against === 'release');
-  for (const { at_us, name, service } of releases) {
-    const binUs = binAt(at_us / 1000, nowMs) * MINUTE_US;
-    const bin = Math.floor(at_us / binUs) * binUs;
-    // A release that came before the window is held against as much time before it.
-    const beforeWindow = wholeBins(
-      { fromUs: bin > window.fromUs ? window.fromUs : bin - length, toUs: bin },
-      nowMs
-    );
-    const afterWindow = { fromUs: Math.max(window.fromUs, bin + binUs), toUs: window.toUs };
+  const { scope, window, nowMs, read } = compared;
+  const all = await marksOf(scope, window);
+  const within = all.filter(({ at }) => at * 1000 > window.fromUs);
+  const marks = within.slice(0, MAX_MARKS);
+  const points = (await series).get(0) ?? [];
+  const candidates =
+    against === 'period'
+      ? []
+      : against === 'auto'
+        ? within.toSorted((a, b) => explainedAt(points, b.at) - explainedAt(points, a.at))
+        : against === 'release'
+          ? all
+          : all.filter(({ id }) => `r${id}` === against);
+  for (const mark of candidates.slice(0, MAX_TRIED)) {
+    const { beforeWindow, afterWindow } = sidesAt(mark, window, nowMs);
     if (afterWindow.fromUs >= afterWindow.toUs) continue;
     const [before, after] = await Promise.all([read(beforeWindow), read(afterWindow)]);
     const enough = [before, after].every((part) => sumOf(part).count >= CHANGE_MIN_COUNT);
-    const turn = { kind: 'release' as const, release: name, service, at: at_us / 1000 };
-    if (enough) return { turn, beforeWindow, afterWindow, before, after };
+    if (enough)
+      return { turn: { kind: 'release', ...mark }, marks, beforeWindow, afterWindow, before, after };
   }
+  const length = window.toUs - window.fromUs;
   const beforeWindow = wholeBins({ fromUs: window.fromUs - length, toUs: window.fromUs }, nowMs);
+  const before = await read(beforeWindow);
+  return { turn: { kind: 'period' }, marks, beforeWindow, afterWindow: window, before, after: await now };
+}
+
+/** Releases offered to compare at, and tried for one with enough requests on both sides. */
+const MAX_MARKS = 12;
+const MAX_TRIED = 5;
+
+/** The time before a release and the time since. One that came before the window is held against as much time before it. */
+function sidesAt(
+  { at }: Mark,
+  window: TimeWindow,
+  nowMs: number
+): Pick<Turn, 'beforeWindow' | 'afterWindow'> {
+  const binUs = binAt(at, nowMs) * MINUTE_US;
+  const bin = Math.floor((at * 1000) / binUs) * binUs;
+  const fromUs = bin > window.fromUs ? window.fromUs : bin - (window.toUs - window.fromUs);
   return {
-    turn: { kind: 'period' },
-    beforeWindow,
-    afterWindow: window,
-    before: await read(beforeWindow),
-    after: await now
+    beforeWindow: wholeBins({ fromUs, toUs: bin }, nowMs),
+    afterWindow: { fromUs: Math.max(window.fromUs, bin + binUs), toUs: window.toUs }
   };
 }
 
-/** Releases that replaced another, newest first: those that came within the window, or also earlier ones. */
-function releasesBefore(
-  scope: Scope,
-  window: TimeWindow,
-  earlierToo: boolean
-): Promise<{ at_us: number; name: string; service: string }[]> {
-  return select(
-    `SELECT l.first_us AS at_us, l.name AS name, s.name AS service FROM releases l JOIN services s ON s.id = l.service_id
-      WHERE l.first_us > ? AND l.first_us < ? AND (? = '' OR s.name = ?)
+/**
+ * How much of the change of an average request a moment explains: the sum of squares between the time before and the time since, as in an
+ * analysis of variance of two groups. Only good for ranking moments of one window.
+ */
+function explainedAt(points: readonly SeriesPoint[], atMs: number): number {
+  const side = (since: boolean): { count: number; totalNs: number } =>
+    points
+      .filter((point) => point.atMs >= atMs === since)
+      .reduce(
+        (sum, { totals }) => ({ count: sum.count + totals.count, totalNs: sum.totalNs + totals.totalNs }),
+        { count: 0, totalNs: 0 }
+      );
+  const [before, after] = [side(false), side(true)];
+  if (before.count === 0 || after.count === 0) return 0;
+  const apart = after.totalNs / after.count - before.totalNs / before.count;
+  return ((before.count * after.count) / (before.count + after.count)) * apart * apart;
+}
+
+/** Releases that replaced another before the end of the window, newest first. */
+async function marksOf(scope: Scope, window: TimeWindow): Promise<Mark[]> {
+  const rows = await select<{ id: number; at_us: number; name: string; service: string }>(
+    `SELECT l.id AS id, l.first_us AS at_us, l.name AS name, s.name AS service FROM releases l JOIN services s ON s.id = l.service_id
+      WHERE l.first_us > 0 AND l.first_us < ? AND (? = '' OR s.name = ?)
         AND EXISTS (SELECT 1 FROM releases o WHERE o.service_id = l.service_id AND o.first_us < l.first_us)
-      ORDER BY l.first_us DESC LIMIT 20`,
-    [earlierToo ? 0 : window.fromUs, window.toUs, scope.service, scope.service]
+      ORDER BY l.first_us DESC LIMIT 100`,
+    [window.toUs, scope.service, scope.service]
   );
+  return rows.map(({ id, at_us, name, service }) => ({ id, release: name, service, at: at_us / 1000 }));
+}
+
+/** For each of some releases the one of its service that came before it, of those that have requests here. */
+async function releasesBeforeThose(rows: ReadonlyMap<string, Totals>): Promise<Map<string, string>> {
+  const releases = await select<{ id: number; service: number }>(
+    `SELECT id, service_id AS service FROM releases WHERE id IN (SELECT value FROM json_each(?)) ORDER BY service_id, first_us, id`,
+    [JSON.stringify([...rows.keys()].map(Number))]
+  );
+  const previous = new Map<string, string>();
+  releases.forEach(({ id, service }, i) => {
+    if (i > 0 && releases[i - 1].service === service) previous.set(String(id), String(releases[i - 1].id));
+  });
+  return previous;
 }
 
 /** T of each endpoint. */

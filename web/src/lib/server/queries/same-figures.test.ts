@@ -56,7 +56,7 @@ describe.each(WINDOWS)('in the window %o', (time) => {
     expect(rows.length).toBeGreaterThan(0);
     for (const row of rows) {
       const scope = scopeOf({ ...time, service: row.service, endpoint: row.name });
-      const endpoint = (await endpointOf(scope, 'p95', NOW))!;
+      const endpoint = (await endpointOf(scope, 'tenth', NOW))!;
       const requests = await requestsOf(scope, { sort: 'duration', groupBy: '', columns: [] }, NOW);
       const overview = await overviewOf(scope, NOW);
       const figures = [row.count, row.failed, row.p50Ns, row.p95Ns];

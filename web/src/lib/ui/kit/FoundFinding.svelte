@@ -3,7 +3,7 @@
   import type { FoundGroup } from '$lib/server/queries/findings';
   import { viewLink } from '$lib/ui/shell/links';
   import Finding from './Finding.svelte';
-  import { foundSentence } from './found-sentence';
+  import { foundSentence, goneWords } from './found-sentence';
   import Sentence from './Sentence.svelte';
 
   /** A finding over many requests, with the ways on from it. */
@@ -19,6 +19,7 @@
   <Sentence text={foundSentence(finding)} />
   {#if finding.fingerprint}<code class="line-clamp-2 block num text-ink-2">{finding.fingerprint}</code>{/if}
   {#if finding.growth}<p class="mt-1">{finding.growth}</p>{/if}
+  {#if finding.gone}<p class="mt-1 text-ok">{goneWords(finding.gone)}</p>{/if}
   {#if finding.mark?.back}<p class="mt-1 text-alarm">
       Set aside before (“{finding.mark.reason}”), and back.
     </p>{/if}

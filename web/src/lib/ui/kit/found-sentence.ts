@@ -1,4 +1,5 @@
-import { formatCount, formatShare } from '@tromix/core/text/format';
+import { formatCount, formatShare, plural } from '@tromix/core/text/format';
+import type { Gone } from '@tromix/core/findings/gone';
 import type { FoundGroup } from '$lib/server/queries/findings';
 
 /** A finding over many requests in one sentence; parts between stars are bold. */
@@ -36,3 +37,7 @@ export function foundSentence(finding: FoundGroup): string {
       return `${finding.sentence} ${cost}`;
   }
 }
+
+/** Since when a finding is no longer there. */
+export const goneWords = ({ release, after, before, found }: Gone): string =>
+  `Gone since ${release}: 0 of ${plural(after, 'request')}, ${formatCount(found)} of ${formatCount(before)} before.`;

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { apdexRating } from '@tromix/core/stats/apdex';
-  import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
+  import { formatDuration, formatRate, formatShare, plural } from '@tromix/core/text/format';
   import type { Overview, OverviewRow } from '$lib/server/queries/overview';
   import { LOOKS } from '$lib/ui/kit/accounts';
   import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
@@ -27,7 +27,13 @@
     void menu?.open(event, [...linkActions(hrefOf(row)), ...actionsOf(row)]);
   const NAMES = { endpoints: 'endpoint', services: 'service', hosts: 'host', releases: 'release' };
   const twoNames = $derived(overview.kind === 'endpoints' || overview.kind === 'releases');
-  const turnName = $derived(overview.turn.kind === 'release' ? overview.turn.release : 'before');
+  const turnName = $derived(
+    overview.kind === 'releases'
+      ? 'release before'
+      : overview.turn.kind === 'release'
+        ? `${overview.turn.service} ${overview.turn.release}`
+        : 'before'
+  );
 
   function tableKeys(event: KeyboardEvent): void {
     const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
@@ -68,9 +74,11 @@
         >
         <th
           class="column text-right"
-          title="Median against {turnName === 'before'
-            ? 'the time before'
-            : `before ${turnName}`}: said only where a rank test over at least 20 requests on both sides is sure of it"
+          title="Median as a multiple of {overview.kind === 'releases'
+            ? 'that of the release before'
+            : turnName === 'before'
+              ? 'that of the time before'
+              : `that before ${turnName}`}: said only where a rank test over at least 20 requests on both sides is sure of it"
           >{turnName}</th
         >
         <th class="w-7 column"><span class="sr-only">more</span></th>
@@ -100,8 +108,7 @@
               style:width="{Math.max(1, row.share * 130)}px"
             ></span><span class="num">{formatShare(row.share)}</span>
           </td>
-          <td class="px-2 text-right num" title={plural(row.count, 'request')}
-            >{row.perMinute >= 10 ? formatCount(Math.round(row.perMinute)) : row.perMinute.toFixed(1)}</td
+          <td class="px-2 text-right num" title={plural(row.count, 'request')}>{formatRate(row.perMinute)}</td
           >
           <td class="px-2 text-right num">{formatDuration(row.p50Ns)}</td>
           <td class="px-2 text-right num">{formatDuration(row.p95Ns)}</td>
@@ -119,8 +126,8 @@
     {#each Object.values(LOOKS) as { letter, name } (letter)}<span class="mr-3"
         ><span class="num">{letter}</span> {name}</span
       >{/each}
-    Apdex of all: {overview.after.count ? apdexRating(overview.after.apdex) : '–'}. From roll-ups, the picture
-    to the {overview.resolution}; percentiles are exact for up to 300 requests, else within 1 %, zone bounds
+    Apdex of all: {overview.all.count ? apdexRating(overview.all.apdex) : '–'}. From roll-ups, the picture to
+    the {overview.resolution}; percentiles are exact for up to 300 requests, else within 1 %, zone bounds
     within 2 %.{overview.guarded
       ? ' So many names came that the rest are taken together, as “(other endpoints)” and the like: 1 000 endpoints and releases of a service, 1 000 services, 5 000 hosts are told apart. Names may hold ids; send http.route.'
       : ''}

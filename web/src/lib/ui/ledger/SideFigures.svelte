@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
+  import { formatDuration, formatRate, formatShare } from '@tromix/core/text/format';
   import type { Overview } from '$lib/server/queries/overview';
 
   let { overview }: { overview: Overview } = $props();
@@ -16,7 +16,7 @@
   const rows = $derived.by((): SideRow[] => {
     const { before: b, after: a } = overview;
     return [
-      { name: 'requests/min', value: formatCount(Math.round(a.perMinute)), ratio: NaN, worseUp: true },
+      { name: 'requests/min', value: formatRate(a.perMinute), ratio: NaN, worseUp: true },
       { name: 'p95', value: formatDuration(a.p95Ns), ratio: a.p95Ns / b.p95Ns, worseUp: true },
       {
         name: 'Apdex',
@@ -39,10 +39,12 @@
       }
     ];
   });
+  /** A multiple of the figure before; two digits tell 0.07 from 0.1. */
+  const ratioOf = (ratio: number): string => (ratio < 1 ? ratio.toFixed(2) : ratio.toFixed(1));
   const CHANGED = 1.05;
   function changeOf({ ratio, difference }: SideRow): { text: string; up: boolean | null } {
     if (!Number.isFinite(ratio) || (ratio < CHANGED && ratio > 1 / CHANGED)) return { text: '=', up: null };
-    return { text: `${ratio > 1 ? '▲' : '▼'} ${difference ?? `${ratio.toFixed(1)}×`}`, up: ratio > 1 };
+    return { text: `${ratio > 1 ? '▲' : '▼'} ${difference ?? `${ratioOf(ratio)}×`}`, up: ratio > 1 };
   }
 </script>
 
@@ -52,6 +54,7 @@
     : 'Against the time before'}
 </h2>
 <table class="w-full">
+  <caption class="sr-only">Figures, and each as a multiple of what it was before</caption>
   <tbody>
     {#each rows as row (row.name)}
       {@const change = changeOf(row)}
@@ -63,7 +66,8 @@
             ? 'text-ink-3'
             : change.up === row.worseUp
               ? 'text-alarm'
-              : 'text-ok'}">{change.text}</td
+              : 'text-ok'}"
+          title={change.up === null ? 'As before' : `Of what it was before: ${change.text}`}>{change.text}</td
         >
       </tr>
     {/each}

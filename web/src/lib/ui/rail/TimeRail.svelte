@@ -1,6 +1,6 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
-  import { formatBytes, formatDuration, plural } from '@tromix/core/text/format';
+  import { formatBytes, formatDuration, formatRate } from '@tromix/core/text/format';
   import type { Scope } from '$lib/scope';
   import type { Rail } from '$lib/server/queries/rail';
   import { axisTime, shortTime, timeRange } from '$lib/ui/kit/time';
@@ -28,7 +28,7 @@
     return scope.from !== undefined && scope.to !== undefined ? { from: scope.from, to: scope.to } : null;
   });
 
-  const maxCount = $derived(Math.max(1, ...rail.points.map(({ count }) => count)));
+  const maxCount = $derived(Math.max(0, ...rail.points.map(({ count }) => count)) || 1);
   const maxP95 = $derived(Math.max(1, ...rail.points.map(({ p95Ns }) => p95Ns || 0)));
   /** Bins without requests end the line: nothing is drawn where nothing was measured. */
   const runs = $derived.by(() => {
@@ -112,7 +112,7 @@
   }
 
   const summary = $derived(
-    `Time rail from ${timeRange(fromMs, toMs, nowMs)}, up to ${plural(Math.round(maxCount), 'request')} a minute, p95 up to ${formatDuration(maxP95)}${memoryLine ? `, memory up to ${formatBytes(maxMemory)}` : ''}. ` +
+    `Time rail from ${timeRange(fromMs, toMs, nowMs)}, up to ${formatRate(maxCount)} requests a minute, p95 up to ${formatDuration(maxP95)}${memoryLine ? `, memory up to ${formatBytes(maxMemory)}` : ''}. ` +
       (selection ? `Selected ${timeRange(selection.from, selection.to, nowMs)}.` : 'Nothing selected.')
   );
   const PIN_PX = 20;
@@ -229,7 +229,9 @@
       fill="var(--ink-3)"
       font-family="var(--font-mono)"
     >
-      {Math.round(maxCount)}/min · {formatDuration(maxP95)}{memoryLine ? ` · ${formatBytes(maxMemory)}` : ''}
+      {rail.points.length > 0
+        ? `${formatRate(maxCount)}/min · ${formatDuration(maxP95)}`
+        : 'no requests'}{memoryLine ? ` · ${formatBytes(maxMemory)}` : ''}
     </text>
   </svg>
   {#each pinPlaces as { pin, left } (pin.id)}

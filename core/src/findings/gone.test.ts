@@ -1,0 +1,29 @@
+import { expect, it } from 'vitest';
+import { goneSince, type ReleaseTally } from './gone';
+
+const tally = (release: string, requests: number, found: number): ReleaseTally => ({
+  release,
+  firstUs: Number(release) * 1e6,
+  requests,
+  found
+});
+
+it('credits the first release without the finding', () => {
+  expect(goneSince([tally('3', 25, 0), tally('1', 100, 90), tally('2', 40, 36), tally('4', 5, 0)])).toEqual({
+    release: '3',
+    after: 30,
+    before: 140,
+    found: 126
+  });
+});
+
+it.each([
+  ['it is still there', [tally('1', 100, 90), tally('2', 100, 1)]],
+  ['too few requests came since', [tally('1', 100, 90), tally('2', 19, 0)]],
+  [
+    'it was rare before: 1 in 20 is not seen in 25 with more than one chance in four',
+    [tally('1', 100, 5), tally('2', 25, 0)]
+  ],
+  ['it was never there', [tally('1', 100, 0), tally('2', 100, 0)]],
+  ['there is one release', [tally('1', 100, 50)]]
+] as const)('is silent where %s', (_, tallies) => expect(goneSince(tallies)).toBeNull());

@@ -1,0 +1,39 @@
+import { CHANGE_MAX_P, CHANGE_MIN_COUNT } from '../stats/rank-test';
+
+/** Requests of an endpoint under one release, and how many of them have a finding. */
+export interface ReleaseTally {
+  release: string;
+  /** Epoch microseconds of the release's first request. */
+  firstUs: number;
+  requests: number;
+  found: number;
+}
+
+/** A finding that a release no longer shows. */
+export interface Gone {
+  release: string;
+  /** Requests under it and under later ones, none of which has the finding. */
+  after: number;
+  /** Requests before it, and how many of them had it. */
+  before: number;
+  found: number;
+}
+
+/**
+ * The release since which a finding is gone: under it and all later ones no request has it, and by chance alone so many requests without it were
+ * less likely than 1 in 10,000, given how often it was there before. Null where that is not so.
+ * @param tallies one for each release, in any order.
+ */
+export function goneSince(tallies: readonly ReleaseTally[]): Gone | null {
+  const sorted = tallies.toSorted((a, b) => a.firstUs - b.firstUs);
+  const last = sorted.findLastIndex(({ found }) => found > 0);
+  const since = sorted.slice(last + 1);
+  if (last < 0 || since.length === 0) return null;
+  const sum = (list: readonly ReleaseTally[], of: 'requests' | 'found'): number =>
+    list.reduce((total, one) => total + one[of], 0);
+  const earlier = sorted.slice(0, last + 1);
+  const [before, found, after] = [sum(earlier, 'requests'), sum(earlier, 'found'), sum(since, 'requests')];
+  if (after < CHANGE_MIN_COUNT || before === 0) return null;
+  const chance = (1 - Math.min(1, found / before)) ** after;
+  return chance <= CHANGE_MAX_P ? { release: since[0].release, after, before, found } : null;
+}
