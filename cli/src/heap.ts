@@ -34,12 +34,17 @@ export interface InspectedHeapFile {
   heap: InspectedHeap;
 }
 
-/** The first bytes of a file, inflated where it is gzip. */
-export async function headOf(file: string): Promise<Uint8Array> {
+/** The first bytes of a file as they are stored. */
+export async function bytesAt(file: string): Promise<Uint8Array> {
   const parts: Buffer[] = [];
   const stream = createReadStream(file, { end: HEAD });
   for await (const part of stream) parts.push(part as Buffer);
-  const head = Buffer.concat(parts);
+  return Buffer.concat(parts);
+}
+
+/** The first bytes of a file, inflated where it is gzip. */
+export async function headOf(file: string): Promise<Uint8Array> {
+  const head = await bytesAt(file);
   if (!isGzip(head)) return head;
   const inflate = createGunzip();
   inflate.end(head);

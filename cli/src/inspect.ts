@@ -2,16 +2,10 @@ import { readFile, stat } from 'node:fs/promises';
 import { EvidenceError, Warnings, type Warning } from '@tromix/core/formats/evidence-error';
 import { gunzip } from '@tromix/core/formats/gzip';
 import { decodeTracesJson, decodeTracesProtobuf, type TraceBatch } from '@tromix/core/formats/otlp/traces';
-import {
-  isProfile,
-  isStatementLog,
-  isThreads,
-  recognise,
-  type EvidenceFormat
-} from '@tromix/core/formats/recognise';
+import { isProfile, isThreads, recognise, type EvidenceFormat } from '@tromix/core/formats/recognise';
 import type { InspectedHeap } from '@tromix/core/inspect/heap';
 import { inspectProfile, type InspectedProfile } from '@tromix/core/inspect/profile';
-import { inspectStatements, type InspectedStatements } from '@tromix/core/inspect/statements';
+import type { InspectedStatements } from '@tromix/core/inspect/statements';
 import { inspectThreads, type InspectedThreads } from '@tromix/core/inspect/threads';
 import type { HeapFormat } from '@tromix/core/heap/heap-index';
 import { inspectTraces, type InspectedTraces } from '@tromix/core/inspect/traces';
@@ -20,6 +14,7 @@ import { joinSeries } from '@tromix/core/threads/join';
 import type { DumpSeries, ThreadFormat } from '@tromix/core/threads/model';
 import { readThreads } from '@tromix/core/threads/read';
 import { inspectHeapFile } from './heap';
+import { inspectStatementFile } from './statements';
 
 interface Head {
   /** One path, or the list of those that were read as one analysis. */
@@ -75,6 +70,12 @@ export async function inspectFiles(files: string[], top: number): Promise<Result
         results.push({ file, bytes: (await stat(file)).size, kind: 'heap', format, warnings, ...heap.heap });
         continue;
       }
+      const log = await inspectStatementFile(file, top);
+      if (log) {
+        const { size: bytes } = await stat(file);
+        results.push({ file, bytes, kind: 'statements', format: log.format, findings: [], ...log.found });
+        continue;
+      }
       const part = await open(file);
       if (isThreads(part.format)) {
         const { series, warnings } = readThreads(part.content, part.format);
@@ -90,12 +91,6 @@ export async function inspectFiles(files: string[], top: number): Promise<Result
       }
       if (isProfile(part.format)) {
         results.push(profileResult(part, part.format, top));
-        continue;
-      }
-      if (isStatementLog(part.format)) {
-        const { file: name, bytes, format } = part;
-        const found = inspectStatements(textOf(part), part.format, top);
-        results.push({ file: name, bytes, kind: 'statements', format, findings: [], ...found });
         continue;
       }
       traces.batches.push(decodeBatch(part));

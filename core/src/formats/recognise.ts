@@ -1,4 +1,6 @@
-import { statementLogFormat, type StatementLogFormat } from '../calls/statement-log';
+import { STATEMENT_LOG_FORMATS, type StatementLogFormat } from '../calls/statement-log/model';
+import { isJsonlogLine } from '../calls/statement-log/postgres-jsonlog';
+import { statementLogFormat } from '../calls/statement-log/read';
 import { looksFolded } from '../profile/folded';
 import { heapFormat } from '../heap/heap-format';
 import type { HeapFormat } from '../heap/heap-index';
@@ -27,7 +29,7 @@ export function isHeap(format: EvidenceFormat): format is HeapFormat {
 
 /** True for logs of statements. */
 export function isStatementLog(format: EvidenceFormat): format is StatementLogFormat {
-  return format === 'postgresql-csvlog' || format === 'postgresql-stderr' || format === 'mysql-slow-log';
+  return (STATEMENT_LOG_FORMATS as readonly string[]).includes(format);
 }
 
 /** Bytes of the beginning that are looked at; of a text with lines more, since a log may begin with other lines. */
@@ -55,6 +57,7 @@ export function recognise(bytes: Uint8Array): EvidenceFormat {
       return 'node-report';
     if (/^\{\s*"head"\s*:\s*\{/.test(head)) return 'v8-heap-profile';
     if (/"(?:nodes|startTime|endTime|samples|timeDeltas)"\s*:/.test(head)) return 'v8-cpu-profile';
+    if (isJsonlogLine(head)) return 'postgresql-jsonlog';
     throw unknown(
       'a JSON object with none of the fields of a trace (resourceSpans), a CPU profile (nodes, samples), a sampling heap profile (head), a thread dump (threadDump) or a diagnostic report (header)'
     );
@@ -72,7 +75,7 @@ export function recognise(bytes: Uint8Array): EvidenceFormat {
 function unknown(found: string): EvidenceError {
   return new EvidenceError(
     'unknown-format',
-    `Expected OTLP traces (JSON or protobuf), a profile (V8 CPU profile, V8 sampling heap profile, folded stacks), a thread dump (JVM text or JSON, Python fault handler, Go goroutines, Node.js diagnostic report), a heap dump (HPROF, V8 heap snapshot) or a log of statements (PostgreSQL csvlog or duration lines, MySQL slow log), plain or gzip, but found ${found} at byte 0.`,
+    `Expected OTLP traces (JSON or protobuf), a profile (V8 CPU profile, V8 sampling heap profile, folded stacks), a thread dump (JVM text or JSON, Python fault handler, Go goroutines, Node.js diagnostic report), a heap dump (HPROF, V8 heap snapshot) or a log of statements (PostgreSQL csvlog, jsonlog or duration lines, slow log of MySQL or MariaDB), plain or gzip, but found ${found} at byte 0.`,
     0
   );
 }

@@ -1,4 +1,4 @@
-import { readStatementLog, type StatementLogFormat } from '../calls/statement-log';
+import type { StatementLog } from '../calls/statement-log/model';
 import type { Warning } from '../formats/evidence-error';
 import { sketchQuantiles } from '../stats/sketch';
 
@@ -16,6 +16,10 @@ export interface InspectedStatements {
     p95Ns: number;
     slowestNs: number;
     rows: number | null;
+    /** Rows the server looked at, planning and waits for locks where told; 0 where not. */
+    examined: number;
+    planNs: number;
+    lockNs: number;
     askers: { name: string; calls: number }[];
   }[];
   warnings: Warning[];
@@ -24,14 +28,11 @@ export interface InspectedStatements {
 /**
  * Everything `tromix inspect` says about a log of statements.
  * @param top most groups listed; 0 for all.
- * @throws EvidenceError as `readStatementLog`.
  */
 export function inspectStatements(
-  text: string,
-  format: StatementLogFormat,
+  { statements, firstUs, lastUs, groups, warnings }: StatementLog,
   top: number
 ): InspectedStatements {
-  const { statements, firstUs, lastUs, groups, warnings } = readStatementLog(text, format);
   return {
     statements,
     firstUs,
@@ -44,6 +45,9 @@ export function inspectStatements(
       p95Ns: sketchQuantiles(group.sketch, [0.95])[0] * 1000,
       slowestNs: group.slowestNs,
       rows: group.rowsKnown > 0 ? group.rows : null,
+      examined: group.examined,
+      planNs: group.planNs,
+      lockNs: group.lockNs,
       askers: [...group.askers].map(([name, calls]) => ({ name, calls })).sort((a, b) => b.calls - a.calls)
     })),
     warnings

@@ -1,5 +1,6 @@
 import type { InStatement } from '@libsql/client';
-import { mergeStatements, type StatementGroup } from '@tromix/core/calls/statement-log';
+import { mergeStatements } from '@tromix/core/calls/statement-log/groups';
+import type { StatementGroup } from '@tromix/core/calls/statement-log/model';
 import { groupBy } from '@tromix/core/group-by';
 import { writeSketch } from '@tromix/core/stats/sketch';
 import { bulkInsert } from '../db/bulk';

@@ -4,7 +4,7 @@ import { gunzipSync } from 'node:zlib';
 import type { InStatement } from '@libsql/client';
 import { getTableColumns } from 'drizzle-orm';
 import { maskResource, maskSpan, type MaskOptions } from '@tromix/core/calls/mask';
-import type { StatementGroup } from '@tromix/core/calls/statement-log';
+import type { StatementGroup } from '@tromix/core/calls/statement-log/model';
 import { EvidenceError, type Warning } from '@tromix/core/formats/evidence-error';
 import type { LogRecord } from '@tromix/core/formats/otlp/logs';
 import type { CounterValue } from '@tromix/core/formats/otlp/metrics';

@@ -2,7 +2,7 @@ import { parentPort, workerData, type MessagePort } from 'node:worker_threads';
 import type { InStatement } from '@libsql/client';
 import { expose } from 'comlink';
 import nodeEndpoint from 'comlink/dist/umd/node-adapter';
-import type { StatementGroup } from '@tromix/core/calls/statement-log';
+import type { StatementGroup } from '@tromix/core/calls/statement-log/model';
 import { TIME_RANGE } from '@tromix/core/trace/time-range';
 import { EvidenceError } from '@tromix/core/formats/evidence-error';
 import { decodeMetricsJson, decodeMetricsProtobuf } from '@tromix/core/formats/otlp/metrics';

@@ -1,7 +1,8 @@
 import { createHash } from 'node:crypto';
+import { createReadStream } from 'node:fs';
 import { open, readFile, stat } from 'node:fs/promises';
 import { promisify } from 'node:util';
-import { constants, gunzip as inflate } from 'node:zlib';
+import { constants, createGunzip, gunzip as inflate } from 'node:zlib';
 import { parentPort } from 'node:worker_threads';
 import { expose } from 'comlink';
 import nodeEndpoint from 'comlink/dist/umd/node-adapter';
@@ -11,7 +12,8 @@ import { ByteCursor, bytesSource } from '@tromix/core/heap/byte-source';
 import { heapFormat } from '@tromix/core/heap/heap-format';
 import type { HeapFormat } from '@tromix/core/heap/heap-index';
 import { readHead } from '@tromix/core/heap/hprof-walk';
-import { readStatementLog, type StatementLog } from '@tromix/core/calls/statement-log';
+import type { StatementLog, StatementLogFormat } from '@tromix/core/calls/statement-log/model';
+import { readStatementStream } from '@tromix/core/calls/statement-log/read';
 import {
   isHeap,
   isProfile,
@@ -52,20 +54,66 @@ export interface ExaminedEvidence {
   };
 }
 
-const HEAD = 64 * 1024;
+const HEAD = 256 * 1024;
 const inflatePart = promisify(inflate);
 
-/** The first bytes of a file, inflated where it is gzip. */
-async function headOf(file: string): Promise<Uint8Array> {
+async function firstBytes(file: string): Promise<Uint8Array> {
   const handle = await open(file);
   try {
     const { buffer, bytesRead } = await handle.read(new Uint8Array(HEAD), 0, HEAD, 0);
-    const head = buffer.subarray(0, bytesRead);
-    if (!isGzip(head)) return head;
-    // The head breaks off within the gzip data: what comes of it is enough. Damage is told by who reads it whole.
-    return await inflatePart(head, { finishFlush: constants.Z_SYNC_FLUSH }).catch(() => new Uint8Array());
+    return buffer.subarray(0, bytesRead);
   } finally {
     await handle.close();
+  }
+}
+
+/** The beginning of a file's content, inflated where it is gzip. It breaks off within the data: what comes of it is enough. */
+async function contentOf(first: Uint8Array): Promise<Uint8Array> {
+  if (!isGzip(first)) return first;
+  // Damage is told by who reads it whole.
+  return await inflatePart(first, { finishFlush: constants.Z_SYNC_FLUSH }).catch(() => new Uint8Array());
+}
+
+/** The format of a log of statements; null for everything else, and what is not known. */
+function logFormat(head: Uint8Array): StatementLogFormat | null {
+  try {
+    const format = recognise(head);
+    return isStatementLog(format) ? format : null;
+  } catch {
+    return null;
+  }
+}
+
+/** Logs may be larger than any memory: they are read as they come. */
+async function examineLog(
+  file: string,
+  format: StatementLogFormat,
+  gzip: boolean
+): Promise<ExaminedEvidence> {
+  const statements = await readStatementStream(gzip ? inflated(file) : createReadStream(file), format);
+  const { firstUs, lastUs, warnings } = statements;
+  const durationNs = firstUs === null || lastUs === null ? 0 : (lastUs - firstUs) * 1000;
+  return { format, warnings, durationNs, statements };
+}
+
+/** Beyond this a log does not come from a server: it is a bomb. */
+const MAX_LOG_BYTES = 64 * 1024 ** 3;
+
+async function* inflated(file: string): AsyncGenerator<Uint8Array> {
+  let bytes = 0;
+  try {
+    for await (const part of createReadStream(file).pipe(createGunzip()) as AsyncIterable<Uint8Array>) {
+      bytes += part.length;
+      if (bytes > MAX_LOG_BYTES)
+        throw new EvidenceError(
+          'inflated-too-large',
+          `The log inflates to more than ${MAX_LOG_BYTES} bytes.`
+        );
+      yield part;
+    }
+  } catch (cause) {
+    if (cause instanceof EvidenceError) throw cause;
+    throw new EvidenceError('damaged-gzip', `The gzip data cannot be inflated: ${(cause as Error).message}.`);
   }
 }
 
@@ -101,7 +149,8 @@ async function clean(
 class EvidenceExaminer {
   async examine(file: string, maxInflatedBytes: number): Promise<Outcome<ExaminedEvidence>> {
     try {
-      const head = await headOf(file);
+      const first = await firstBytes(file);
+      const head = await contentOf(first);
       const begins = head.length > 0 ? heapFormat(head) : null;
       // Heap dumps may be larger than any memory: they are indexed as streams, later.
       if (begins)
@@ -109,6 +158,8 @@ class EvidenceExaminer {
           ok: true,
           value: { format: begins, warnings: [], durationNs: 0, heapTakenMs: takenMs(head, begins) }
         };
+      const log = head.length > 0 ? logFormat(head) : null;
+      if (log) return { ok: true, value: await examineLog(file, log, isGzip(first)) };
       const { size } = await stat(file);
       if (size > maxInflatedBytes)
         return {
@@ -121,12 +172,6 @@ class EvidenceExaminer {
         setting: 'TROMIX_MAX_PROFILE_BYTES'
       });
       const format = recognise(content);
-      if (isStatementLog(format)) {
-        const statements = readStatementLog(new TextDecoder().decode(content), format);
-        const { firstUs, lastUs, warnings } = statements;
-        const durationNs = firstUs === null || lastUs === null ? 0 : (lastUs - firstUs) * 1000;
-        return { ok: true, value: { format, warnings, durationNs, statements } };
-      }
       if (isThreads(format)) {
         const { series, warnings } = readThreads(content, format);
         const threads = summariseThreads(series);

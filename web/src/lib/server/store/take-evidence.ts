@@ -4,7 +4,7 @@ import { maskText } from '@tromix/core/mask/text';
 import { wellFormed } from '@tromix/core/text/well-formed';
 import { inTimeRange, MAX_DURATION_NS } from '@tromix/core/trace/time-range';
 import { isGzip } from '@tromix/core/formats/gzip';
-import type { StatementLog } from '@tromix/core/calls/statement-log';
+import type { StatementLog } from '@tromix/core/calls/statement-log/model';
 import type { Warning } from '@tromix/core/formats/evidence-error';
 import { indexState } from '../heap/indexes';
 import { publish } from '../live';

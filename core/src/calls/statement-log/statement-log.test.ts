@@ -1,8 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { EvidenceError } from '../formats/evidence-error';
-import { recognise } from '../formats/recognise';
-import { readStatementLog, statementLogFormat } from './statement-log';
+import { EvidenceError } from '../../formats/evidence-error';
+import { recognise } from '../../formats/recognise';
+import { readStatementLog, statementLogFormat } from './read';
 
 // Columns and their order: PostgreSQL documentation, "Using CSV-Format Log Output". Contents are invented.
 const csv = (message: string, at = '2026-11-20 09:00:00.250 UTC'): string =>
