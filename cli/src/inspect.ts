@@ -11,8 +11,9 @@ import type { HeapFormat } from '@tromix/core/heap/heap-index';
 import { inspectTraces, type InspectedTraces } from '@tromix/core/inspect/traces';
 import { readProfile, type ProfileFormat } from '@tromix/core/profile/read';
 import { joinSeries } from '@tromix/core/threads/join';
-import type { DumpSeries, ThreadFormat } from '@tromix/core/threads/model';
+import type { DumpSeries } from '@tromix/core/threads/model';
 import { readThreads } from '@tromix/core/threads/read';
+import { processKey } from '@tromix/core/threads/summary';
 import { inspectHeapFile } from './heap';
 import { inspectStatementFile } from './statements';
 
@@ -61,7 +62,7 @@ export async function inspectFiles(files: string[], top: number): Promise<Result
     parts: [],
     batches: []
   };
-  const threads = new Map<ThreadFormat, ThreadFiles>();
+  const threads = new Map<string, ThreadFiles>();
   for (const file of files) {
     try {
       const heap = await inspectHeapFile(file, top);
@@ -79,9 +80,11 @@ export async function inspectFiles(files: string[], top: number): Promise<Result
       const part = await open(file);
       if (isThreads(part.format)) {
         const { series, warnings } = readThreads(part.content, part.format);
-        let known = threads.get(part.format);
+        // Dumps of different runtimes or processes are no series; nor are those that do not tell their process.
+        const key = `${part.format} ${processKey(series.dumps[series.dumps.length - 1]) || file}`;
+        let known = threads.get(key);
         if (!known) {
-          threads.set(part.format, (known = { place: results.length, parts: [], series: [], warnings: [] }));
+          threads.set(key, (known = { place: results.length, parts: [], series: [], warnings: [] }));
           results.push({ file, error: { code: 'pending', message: '' } });
         }
         known.parts.push(part);

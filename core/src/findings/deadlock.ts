@@ -1,15 +1,23 @@
+import { formatCount } from '../text/format';
 import { plainText } from '../text/words';
 import { placeOf } from '../threads/places';
 import { deadlockSentence } from '../threads/reading';
 import { severityOf } from './finding';
-import { placeEvidence, programThreads, type ThreadContext, type ThreadFinding } from './thread-finding';
+import { ALL_ASLEEP } from '../threads/go-text';
+import {
+  EVIDENCE_THREADS,
+  placeEvidence,
+  programThreads,
+  type ThreadContext,
+  type ThreadFinding
+} from './thread-finding';
 
 /** Threads that wait for each other in a circle. */
 export function deadlock(context: ThreadContext): ThreadFinding[] {
   const { series, waits, dump } = context;
   const { threads, locks } = series.dumps[dump];
   const all = programThreads(context);
-  return waits[dump].deadlocks.map((cycle) => ({
+  const cycles = waits[dump].deadlocks.map((cycle): ThreadFinding => ({
     rule: 'deadlock',
     title: 'A deadlock',
     severity: severityOf(cycle.threads.length + cycle.behind, all),
@@ -26,4 +34,31 @@ export function deadlock(context: ThreadContext): ThreadFinding[] {
     cost: cycle.threads.length + cycle.behind,
     thread: cycle.threads[0]
   }));
+  return cycles.length === 0 && series.dumps[dump].notes.includes(ALL_ASLEEP) ? [allAsleep(context)] : cycles;
+}
+
+/** What Go's runtime found itself: it names no owners, so there is no circle to show. */
+function allAsleep(context: ThreadContext): ThreadFinding {
+  const { series, dump } = context;
+  const { threads } = series.dumps[dump];
+  const all = programThreads(context);
+  const blocked = threads.findIndex(({ mode }) => mode === 'blocked');
+  const thread = Math.max(0, blocked);
+  return {
+    rule: 'deadlock',
+    title: 'A deadlock',
+    severity: severityOf(all, all),
+    sentence: `The Go runtime ended the process because all ${formatCount(all)} goroutines were asleep: none could go on any more. Go names no owners of locks, so who waits for whom is not told.`,
+    remedy:
+      'Look at the lines where goroutines wait for locks and channels: each needs another one to go on. Take locks in the same order everywhere.',
+    figures: { threads: all, behind: 0 },
+    evidence: {
+      dump,
+      threads: threads.slice(0, EVIDENCE_THREADS).map(({ name }) => name),
+      lock: null,
+      at: placeEvidence(placeOf(series.frames, threads[thread]))
+    },
+    cost: all,
+    thread
+  };
 }

@@ -97,7 +97,7 @@ describe('what a Java thread does, by its top frames', () => {
       )
     ).toEqual(['lock', 'sleeping', 'condition', 'computing']);
     expect((['computing', 'lock', 'sleeping', 'nothing', 'file'] as const).map(modeOfDoing)).toEqual([
-      'running',
+      'unknown',
       'blocked',
       'sleeping',
       'unknown',

@@ -14,7 +14,8 @@ export type Doing =
   | 'condition'
   | 'lock'
   | 'events'
-  | 'nothing';
+  | 'nothing'
+  | 'untold';
 
 export const DOING_WORDS: Record<Doing, string> = {
   computing: 'computing',
@@ -29,7 +30,8 @@ export const DOING_WORDS: Record<Doing, string> = {
   condition: 'waiting for a condition',
   lock: 'waiting for a lock',
   events: 'waiting for events',
-  nothing: 'without a stack of the program'
+  nothing: 'without a stack of the program',
+  untold: 'computing or waiting, the dump does not tell which,'
 };
 
 /**
@@ -136,9 +138,9 @@ function usesDatabase(frames: readonly ThreadFrame[], stack: Int32Array): boolea
   return false;
 }
 
-/** What a thread is at, where the dump does not say. */
+/** What a thread is at, where the dump tells no states: a top frame of the program’s own may compute or wait for anything. */
 export function modeOfDoing(doing: Doing): ThreadMode {
-  if (doing === 'computing') return 'running';
+  if (doing === 'computing') return 'unknown';
   if (doing === 'lock') return 'blocked';
   if (doing === 'sleeping') return 'sleeping';
   return doing === 'nothing' ? 'unknown' : 'waiting';
@@ -150,5 +152,6 @@ export function doingOfThread(frames: readonly ThreadFrame[], thread: DumpThread
   if (thread.mode === 'sleeping') return 'sleeping';
   const doing = doingOf(frames, thread.frames);
   if (doing === 'computing' && thread.mode === 'waiting') return 'condition';
+  if (doing === 'computing' && thread.mode === 'unknown') return 'untold';
   return doing;
 }

@@ -13,8 +13,8 @@ const COUNTED = /^(\d+) @(?: 0x[0-9a-f]+)*$/;
 const COUNTED_FRAME = /^#\s+0x[0-9a-f]+\s+(\S.*?)(?:\+0x[0-9a-f]+)?\s+(\S+):(\d+)$/;
 const PLACE = /^\s+(\S.*?):(\d+)(?: \+0x[0-9a-f]+)?(?: fp=.*)?$/;
 const CALL = /^(?:created by )?(\S.*?)(?:\((?:[^()]|\([^()]*\))*\))?(?: in goroutine \d+)?$/;
-/** The address of what is locked is the first argument of the method. */
-const MUTEX = /^sync\.\(\*(Mutex|RWMutex|WaitGroup|Cond|Once)\)\.\w+\((0x[0-9a-f]+)/;
+/** The address of what is locked is the first argument of the method; with a question mark after it Go does not know it any more. */
+const MUTEX = /^sync\.\(\*(Mutex|RWMutex|WaitGroup|Cond|Once)\)\.\w+\((0x[0-9a-f]+)[,)]/;
 
 /** Wait reasons as Go's scheduler words them (source: `runtime/runtime2.go`, from memory). */
 function modeOfState(state: string): ThreadMode {
@@ -35,6 +35,10 @@ export function readGoText(text: string): { series: DumpSeries; warnings: Warnin
   return reader.finish();
 }
 
+const ASLEEP = /^fatal error: all goroutines are asleep - deadlock!/;
+/** The note of a dump the runtime wrote because nothing could go on. */
+export const ALL_ASLEEP = 'Go ended the process: all goroutines are asleep, a deadlock';
+
 class GoReader {
   readonly #warnings = new Warnings();
   readonly #frames = new FrameList(goFrame);
@@ -48,6 +52,7 @@ class GoReader {
   #stack: number[] = [];
   #call = '';
   #created = false;
+  #note = '';
 
   line(line: string): void {
     if (line === '') return this.#close();
@@ -55,6 +60,12 @@ class GoReader {
     if (profile) {
       this.#close();
       this.#begin(`a goroutine profile of ${profile[1]}`);
+      return;
+    }
+    if (ASLEEP.test(line)) {
+      this.#close();
+      this.#dump = null;
+      this.#note = ALL_ASLEEP;
       return;
     }
     const one = ONE.exec(line);
@@ -115,7 +126,8 @@ class GoReader {
   #open(id: string, reason: string, times: number): void {
     this.#close();
     // The same goroutine again: another dump begins.
-    if (!this.#dump || (id !== '' && this.#seen.has(id))) this.#begin();
+    if (!this.#dump || (id !== '' && this.#seen.has(id))) this.#begin(this.#note);
+    this.#note = '';
     this.#seen.add(id);
     const [state, ...more] = reason.split(', ');
     const minutes = more.map((part) => /^(\d+) minutes$/.exec(part)).find(Boolean);

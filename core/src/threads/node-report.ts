@@ -1,7 +1,6 @@
 import { parseJson } from '../formats/parse-json';
 import { EvidenceError, Warnings, type Warning } from '../formats/evidence-error';
 import { classify } from '../profile/frame-kind';
-import { doingOf, modeOfDoing } from './doing';
 import { FrameList } from './frame-list';
 import type { DumpSeries, DumpThread, ThreadFrame } from './model';
 
@@ -78,15 +77,14 @@ export function readNodeReport(text: string): { series: DumpSeries; warnings: Wa
 }
 
 function threadOf(report: Report, name: string, list: FrameList): DumpThread {
+  // The lines of a message that has several stand among the frames.
   const stack = (report.javascriptStack?.stack ?? []).filter(
-    (line): line is string => typeof line === 'string'
+    (line): line is string => typeof line === 'string' && /^\s*at /.test(line)
   );
-  const frames = Int32Array.from(
-    stack.filter((line) => !/^\s*Unavailable\.?$/.test(line)),
-    (line) => list.ofLine(line)
-  );
+  const frames = Int32Array.from(stack, (line) => list.ofLine(line));
   const cpu = report.uvthreadResourceUsage;
-  const mode = frames.length === 0 ? 'waiting' : modeOfDoing(doingOf(list.frames, frames));
+  // A report is written by the thread itself: with a stack it runs JavaScript.
+  const mode = frames.length === 0 ? 'waiting' : 'running';
   return {
     name,
     id: String(report.header?.threadId ?? 0),

@@ -31,8 +31,8 @@ describe('Python’s fault handler', () => {
     const [dump] = series.dumps;
     expect(dump.threads.map(({ name, mode }) => [name, mode])).toEqual([
       ['0x00007f3b5c7fe700', 'waiting'],
-      ['tide-reader', 'running'],
-      ['0x00007f3b5d000740', 'running']
+      ['tide-reader', 'unknown'],
+      ['0x00007f3b5d000740', 'unknown']
     ]);
     const kinds = Array.from(dump.threads[0].frames, (frame) => [
       series.frames[frame].kind,

@@ -7,6 +7,8 @@ export interface Pool {
   /** The names with the last number as `*`; a name of its own for a thread that is alone. */
   pattern: string;
   threads: number[];
+  /** True where their stacks show an executor that hands them work: only such a pool can be used up. */
+  executor: boolean;
   modes: Record<ThreadMode, number>;
   /** Threads that wait for work: for a condition or for events, and in no code but the runtime's. */
   idle: number;
@@ -31,6 +33,19 @@ export function isIdle(frames: readonly ThreadFrame[], thread: DumpThread): bool
   return doing === 'condition' ? null : false;
 }
 
+/** The loops of executors that keep their threads: of the JDK, of servlet containers, of Python (common practice, from their sources). */
+const EXECUTOR =
+  /ThreadPoolExecutor(?:\$Worker)?\.run|ForkJoinWorkerThread\.run|ForkJoinPool\.(?:runWorker|scan)|QueuedThreadPool|\bXnioWorker|EnhancedQueueExecutor|ThreadPool\w*\.\w*Worker/;
+const EXECUTOR_FILE = /[/\\](?:concurrent[/\\]futures[/\\]thread|multiprocessing[/\\]pool)\.py$/;
+
+/** A thread for each task has no such loop, however its name is numbered; nor has a virtual thread or a goroutine. */
+function isWorker(frames: readonly ThreadFrame[], thread: DumpThread): boolean {
+  if (thread.virtual) return false;
+  return thread.frames.some(
+    (frame) => EXECUTOR.test(frames[frame].name) || EXECUTOR_FILE.test(frames[frame].file)
+  );
+}
+
 /** Pools by name pattern, largest first; threads of the runtime itself are left out. */
 export function poolsOf(frames: readonly ThreadFrame[], { threads }: Pick<ThreadDump, 'threads'>): Pool[] {
   const pools = new Map<string, Pool>();
@@ -42,6 +57,7 @@ export function poolsOf(frames: readonly ThreadFrame[], { threads }: Pick<Thread
       pool = {
         pattern,
         threads: [],
+        executor: false,
         modes: { running: 0, blocked: 0, waiting: 0, sleeping: 0, unknown: 0 },
         idle: 0,
         undecided: 0,
@@ -56,8 +72,11 @@ export function poolsOf(frames: readonly ThreadFrame[], { threads }: Pick<Thread
     else if (idle) pool.idle++;
     else pool.busy++;
   });
-  for (const pool of pools.values())
+  for (const pool of pools.values()) {
     if (pool.threads.length === 1) pool.pattern = threads[pool.threads[0]].name;
+    const worked = pool.threads.filter((i) => isWorker(frames, threads[i])).length;
+    pool.executor = worked * 2 >= pool.threads.length;
+  }
   return [...pools.values()].sort(
     (a, b) => b.threads.length - a.threads.length || a.pattern.localeCompare(b.pattern)
   );

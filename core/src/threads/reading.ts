@@ -89,8 +89,8 @@ export const USED_UP_SHARE = 0.8;
 /** Fewer alike names are not called a pool. Common practice. */
 export const POOL_MIN_SIZE = 3;
 
-export function isUsedUp({ threads, busy }: Pool): boolean {
-  return threads.length >= POOL_MIN_SIZE && busy >= USED_UP_SHARE * threads.length;
+export function isUsedUp({ executor, threads, busy }: Pool): boolean {
+  return executor && threads.length >= POOL_MIN_SIZE && busy >= USED_UP_SHARE * threads.length;
 }
 
 export function poolSentence({ pattern, threads, busy, modes, idle, undecided }: Pool): Words {

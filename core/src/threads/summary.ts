@@ -38,9 +38,13 @@ export function summariseThreads(series: DumpSeries): ThreadsSummary {
   };
 }
 
-/** Addresses of the first thread are the same in every dump of a process, and hardly in those of another. */
-function processKey({ pid, runtime, threads }: ThreadDump): string {
+/**
+ * Names the process of a dump, as far as it tells: its number, or the addresses of a thread that is there all along (the first),
+ * which hardly are those of another process. '' where neither is told: such a dump stands alone.
+ */
+export function processKey({ pid, runtime, threads }: ThreadDump): string {
   if (pid > 0) return `${runtime} ${pid}`;
-  const [first] = threads;
-  return first.nativeId ? `${runtime} ${first.id} ${first.nativeId}` : '';
+  const [first] = threads.filter(({ id, nativeId }) => nativeId !== '' || ADDRESS.test(id));
+  return first ? `${runtime} ${first.id} ${first.nativeId}` : '';
 }
+const ADDRESS = /^0x[0-9a-f]{8,}$/;

@@ -64,7 +64,8 @@ class Recent {
     let texts = this.#byDialect.get(dialect);
     if (!texts) this.#byDialect.set(dialect, (texts = new Map<string, SqlFingerprint>()));
     if (texts.size >= MAX_RECENT) texts.clear();
-    texts.set(sql, found);
+    // A part of a larger text would keep all of it in memory: a copy stands for itself.
+    texts.set(` ${sql}`.slice(1), found);
   }
 }
 const recent = new Recent();

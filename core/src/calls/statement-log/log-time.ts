@@ -38,6 +38,13 @@ export interface LogTime {
   unknownZone: string;
 }
 
+/** Lines of one second stand together: the last one parsed is remembered. */
+let last = { text: '', ms: NaN };
+function secondOf(text: string): number {
+  if (text !== last.text) last = { text, ms: Date.parse(text) };
+  return last.ms;
+}
+
 /** The last time that a text names: a date with a time and a zone, or seconds since 1970; null where there is none. */
 export function lastTimeIn(text: string): LogTime | null {
   const found = [...text.matchAll(DATE)].at(-1);
@@ -49,7 +56,7 @@ export function lastTimeIn(text: string): LogTime | null {
   const hours = /^[A-Z]/.test(zone) ? ZONES[zone] : 0;
   if (zone === '' || hours === undefined) return { atUs: null, unknownZone: zone || '(none)' };
   const offset = /^[+-]/.test(zone) ? zone.replace(/^(...)(\d\d)$/, '$1:$2').padEnd(6, ':00') : 'Z';
-  const ms = Date.parse(`${date}T${time}${offset}`);
+  const ms = secondOf(`${date}T${time}${offset}`);
   if (Number.isNaN(ms)) return null;
   const us = Math.round(Number(`0${fraction || '.0'}`) * 1e6);
   return { atUs: ms * 1000 + us - hours * 3_600_000_000, unknownZone: '' };

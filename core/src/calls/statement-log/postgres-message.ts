@@ -24,8 +24,8 @@ const MAX_SESSIONS = 10_000;
  */
 export class PostgresMessages {
   readonly #groups: StatementGroups;
-  /** By session and statement the nanoseconds of planning that no execution has taken yet. */
-  readonly #planning = new Map<string, number>();
+  /** By session the planning that no execution has taken yet: a session does one thing after another. */
+  readonly #planning = new Map<string, { sql: string; ns: number }>();
 
   constructor(groups: StatementGroups) {
     this.#groups = groups;
@@ -44,17 +44,19 @@ export class PostgresMessages {
       return;
     }
     const durationNs = Math.round(Number(ms) * 1e6);
-    const key = `${session} ${sql}`;
     if (step === 'parse' || step === 'bind') {
       if (this.#planning.size >= MAX_SESSIONS) this.#planning.clear();
-      this.#planning.set(key, (this.#planning.get(key) ?? 0) + durationNs);
+      const open = this.#planning.get(session);
+      if (open?.sql === sql) open.ns += durationNs;
+      else this.#planning.set(session, { sql, ns: durationNs });
       return;
     }
     const logged: Logged = { ...told, sql, durationNs };
     if (step === 'execute fetch from') logged.goesOn = true;
     else if (step === 'execute') {
-      logged.planNs = this.#planning.get(key) ?? 0;
-      this.#planning.delete(key);
+      const open = this.#planning.get(session);
+      if (open?.sql === sql) logged.planNs = open.ns;
+      this.#planning.delete(session);
     }
     this.#groups.take(logged);
   }

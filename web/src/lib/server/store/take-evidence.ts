@@ -179,12 +179,12 @@ async function keepHeap(
 /** Dumps tell their time, and of which process they are; a dump without a time counts from its arrival. */
 function threadsLabel(label: EvidenceLabel, threads: ThreadsSummary): EvidenceLabel & { series: string } {
   const pid = label.pid || threads.pid;
-  const process = pid > 0 ? String(pid) : threads.process;
+  const process = pid > 0 ? `${threads.runtime} ${pid}` : threads.process;
   return {
     ...label,
     pid,
     startedAtUs: label.startedAtUs ?? (threads.firstMs ?? Date.now()) * 1000,
-    series: process === '' && label.service === '' ? '' : `threads ${label.service} ${label.host} ${process}`
+    series: process === '' ? '' : `threads ${label.service} ${label.host} ${process}`
   };
 }
 
