@@ -2,7 +2,7 @@ import type { HeapDifference } from '../heap/heap-diff';
 import type { HeapStore } from '../heap/heap-store';
 import type { Severity } from './finding';
 
-export type HeapRule = 'pile' | 'grows-between-dumps' | 'duplicate-strings';
+export type HeapRule = 'one-holder' | 'long-chain' | 'grows-between-dumps' | 'duplicate-strings';
 
 /** A conclusion a rule reached about a heap dump, or about two. */
 export interface HeapFinding {

@@ -1,31 +1,45 @@
-import { formatShare } from '../text/format';
+import { CHAIN_MIN_LENGTH, HOLDER_MIN_SHARE } from '../heap/big-holders';
+import { formatCount, formatShare } from '../text/format';
 import { DUPLICATE_MIN_SHARE } from './duplicate-strings';
 import { GROWTH_MIN_SHARE } from './grows-between-dumps';
 import type { HeapRule } from './heap-finding';
-import { PILE_MIN_ENTRIES, PILE_MIN_SHARE } from './pile';
 import type { RuleText } from './rules';
 
 /** Every rule about heap dumps, in the order they are listed. */
 export const HEAP_RULES: readonly RuleText<HeapRule>[] = [
   {
-    rule: 'pile',
-    name: 'A pile',
+    rule: 'one-holder',
+    name: 'One holder',
     looksFor:
-      'An object that directly keeps very many alike others alive, and a good part of the heap with them.',
+      'An object, a static field, a global or a thread that keeps a good part of the heap, whatever lies between: arrays, lists, maps. Class loaders, classes and synthetic roots are ways and no holders.',
     thresholds: [
       {
-        name: 'entries',
-        value: `${PILE_MIN_ENTRIES} or more`,
-        why: 'Fewer are looked through by eye. Common practice.'
-      },
-      {
         name: 'share',
-        value: `${formatShare(PILE_MIN_SHARE)} of the heap or more`,
+        value: `${formatShare(HOLDER_MIN_SHARE)} of the heap or more`,
         why: 'Less is not what fills the memory.'
       }
     ],
     why: 'What only grows fills the memory in the end; before that the collector has ever more to look through.',
     doThis: 'See what takes entries out again. Give it a limit or a time to live.'
+  },
+  {
+    rule: 'long-chain',
+    name: 'A long chain',
+    looksFor: 'Like objects each of which holds the next, that together keep a good part of the heap.',
+    thresholds: [
+      {
+        name: 'links',
+        value: `${formatCount(CHAIN_MIN_LENGTH)} or more`,
+        why: 'Fewer are a nesting somebody wrote by hand. Common practice.'
+      },
+      {
+        name: 'share',
+        value: `${formatShare(HOLDER_MIN_SHARE)} of the heap or more`,
+        why: 'Less is not what fills the memory.'
+      }
+    ],
+    why: 'The first link keeps all of them, and the collector follows them one by one.',
+    doThis: 'See what cuts it off. Give it a limit, or keep the links in an array.'
   },
   {
     rule: 'grows-between-dumps',

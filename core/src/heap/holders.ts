@@ -103,7 +103,7 @@ export function nameOfObject(store: HeapStore, object: number): string {
   return store.meta.layout?.classes.find((one) => one.id === id)?.name ?? name;
 }
 
-function isOwn(store: HeapStore, object: number): boolean {
+export function isOwn(store: HeapStore, object: number): boolean {
   const { classes } = store.meta;
   if (classes[store.column('classOf')[object]].own) return true;
   if (store.meta.format !== 'hprof' || store.column('kind')[object] !== 3) return false;
@@ -148,6 +148,9 @@ export interface HolderBox {
 const BOX_SHARE = 0.01;
 const MOST_BOXES = 24;
 const MOST_INSIDE = 8;
+/** The rest is opened while it is so large. */
+const REST_SHARE = 0.2;
+const MOST_GROUPS = 200;
 
 /** Who holds the heap: the largest objects of the dominator tree, what they are made of, and the rest by class. */
 export function holderMap(store: HeapStore): HolderBox[] {
@@ -174,8 +177,11 @@ export function holderMap(store: HeapStore): HolderBox[] {
     store,
     tops.filter((object) => !chosen.has(object))
   );
-  const shown = rest.filter((group) => group.retainedBytes >= BOX_SHARE * liveBytes).slice(0, MOST_BOXES);
-  for (const group of shown)
+  let left = liveBytes - boxes.reduce((sum, box) => sum + box.retainedBytes, 0);
+  for (const group of rest.slice(0, MOST_GROUPS)) {
+    // Small ones are shown as far as it takes for the rest to be no large part itself.
+    if (group.retainedBytes < BOX_SHARE * liveBytes && left < REST_SHARE * liveBytes) break;
+    left -= group.retainedBytes;
     boxes.push({
       name: shortClassName(group.className),
       object: group.sample,
@@ -184,7 +190,7 @@ export function holderMap(store: HeapStore): HolderBox[] {
       own: group.own,
       inside: []
     });
-  const left = liveBytes - boxes.reduce((sum, box) => sum + box.retainedBytes, 0);
+  }
   if (left > 0)
     boxes.push({ name: 'the rest', object: -1, count: 0, retainedBytes: left, own: false, inside: [] });
   return boxes.sort((a, b) => (a.object < 0 ? 1 : b.object < 0 ? -1 : b.retainedBytes - a.retainedBytes));

@@ -114,11 +114,11 @@ describe('a heap dump of a real Java machine', () => {
     expect(rootsHolding(store, object, 5).length).toBeGreaterThan(0);
   });
 
-  it('finds the pile by its own name, and the texts that repeat', () => {
+  it('finds the holder by its own name, and the texts that repeat', () => {
     const found = findInHeap({ store, difference: null });
-    const pile = found.find(({ rule }) => rule === 'pile')!;
-    expect(pile.sentence).toMatch(/^TideCache\.windows keeps 4\d\s% of the heap/);
-    expect(pile.figures.entries).toBe(2000);
+    const holder = found.find(({ rule }) => rule === 'one-holder')!;
+    expect(holder.sentence).toMatch(/^TideCache\.windows keeps 4\d\s% of the heap/);
+    expect(holder.figures.entries).toBe(2000);
     const [text] = inspectHeap(store, 1).duplicateStrings.top;
     expect(text).toMatchObject({ value: 'Northgate', count: 2000 });
     // Each copy is 24 bytes of text and 32 of its array (16 + 9, rounded up); the first is no waste.

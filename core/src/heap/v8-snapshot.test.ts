@@ -44,9 +44,9 @@ describe('a heap snapshot of V8', () => {
   it('holds the windows that were planted, below the cache', () => {
     expect(classOf(before, 'TideWindow').count).toBe(1110);
     expect(classOf(after, 'TideWindow')).toMatchObject({ count: 6204, own: true });
-    const [pile] = findInHeap({ store: after, difference: null });
-    expect(pile.rule).toBe('pile');
-    expect(pile.sentence).toMatch(/^TideCache\.windows keeps \d+\s% of the heap.*6\s204 × TideWindow/);
+    const [holder] = findInHeap({ store: after, difference: null });
+    expect(holder.rule).toBe('one-holder');
+    expect(holder.sentence).toMatch(/^TideCache\.windows keeps \d+\s% of the heap.*6\s204 × TideWindow/);
     const window = objectFacts(
       after,
       after.column('classOf').indexOf(after.meta.classes.indexOf(classOf(after, 'TideWindow')))

@@ -1,12 +1,22 @@
 import type { HeapFinding } from '../findings/heap-finding';
 import { findInHeap } from '../findings/heap-findings';
 import type { HeapStore } from '../heap/heap-store';
+import { bigHolders } from '../heap/big-holders';
 import { stepsOf } from '../heap/holders';
 import { className, textOfObject } from '../heap/object-facts';
 import { greatest } from '../heap/top';
 import { wayTo } from '../heap/ways';
 
 export interface InspectedHeap {
+  /** What keeps at least a fifth of what is alive, most first. */
+  holders: {
+    name: string;
+    className: string;
+    via: string;
+    retainedBytes: number;
+    share: number;
+    chain?: { className: string; count: number; via: string };
+  }[];
   objects: number;
   references: number;
   roots: number;
@@ -45,6 +55,14 @@ export function inspectHeap(store: HeapStore, top: number): InspectedHeap {
   const most = top === 0 ? undefined : top;
   const children = store.column('children');
   return {
+    holders: bigHolders(store).map(({ name, className: ofClass, via, retainedBytes, share, chain }) => ({
+      name,
+      className: ofClass,
+      via,
+      retainedBytes,
+      share,
+      ...(chain && { chain })
+    })),
     objects: meta.count,
     references: meta.references,
     roots: meta.rootRecords.reduce((sum, count) => sum + count, 0),
