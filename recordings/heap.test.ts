@@ -25,7 +25,7 @@ describe('what holds a heap', () => {
 
   it.each([
     ['chain.hprof.gz', 'Crate.head'],
-    ['chain.heapsnapshot.gz', 'global.crate']
+    ['chain.heapsnapshot.gz', 'crate.head']
   ])('is a chain in %s, told as one', (name, holder) => {
     const finding = found(name);
     expect(finding.rule).toBe('long-chain');

@@ -138,7 +138,7 @@ function pathDown(store: HeapStore, top: number): { path: number[]; chain: Chain
 /** What a path down is called: by the last of the program's own objects on it that leads on, else by what leads to its beginning. */
 function nameIn(store: HeapStore, path: readonly number[]): { at: number; name: string; via: string } {
   const named = (from: number, to: number): { name: string; via: string } => {
-    const owner = shortClassName(nameOfObject(store, from)).replace(/^.*\$(?=\D)/, '');
+    const owner = ownerName(store, from);
     const field = nameOfReference(store, from, to);
     return { name: `${owner}.${field.replace(/^static /, '')}`, via: `${owner}.${field}` };
   };
@@ -155,6 +155,14 @@ function nameIn(store: HeapStore, path: readonly number[]): { at: number; name: 
   const root = rootOf(store, top);
   const className = shortClassName(nameOfObject(store, top));
   return { at: 0, name: className, via: root ? `${className}, ${root}` : className };
+}
+
+/** The class of an owner; a plain object of JavaScript goes by the property that holds it. */
+function ownerName(store: HeapStore, object: number): string {
+  const name = shortClassName(nameOfObject(store, object)).replace(/^.*\$(?=\D)/, '');
+  if (name !== 'Object' || store.meta.format === 'hprof') return name;
+  const keeper = keeperOf(store, object);
+  return keeper < 0 ? name : nameOfReference(store, keeper, object);
 }
 
 const FIELD = /^(?:static )?[A-Za-z_$][\w$]*$/;

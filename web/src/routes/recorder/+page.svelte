@@ -103,7 +103,7 @@
   };
   function overhead({ cpuBefore, cpuDuring }: Recording): string {
     if (cpuBefore === null || cpuDuring === null) return '';
-    return `${formatShare(cpuBefore)} of a core before, ${formatShare(cpuDuring)} meanwhile`;
+    return `CPU used: ${formatShare(cpuBefore)} of a core in the second before, ${formatShare(cpuDuring)} meanwhile; main thread only`;
   }
   function planWords({ plan }: StoredPlan): string {
     const what = `${KIND_WORDS[plan.kind]} of ${plan.address}${plan.kind === 'heap' ? '' : ` for ${formatDuration(plan.seconds * 1e9)}`}`;

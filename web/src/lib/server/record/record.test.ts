@@ -147,6 +147,16 @@ describe('recording a process', () => {
     expect(readV8CpuProfile(new TextEncoder().encode(json)).profile.sampleNode.length).toBeGreaterThan(100);
   }, 20_000);
 
+  it('lets a process exit at once, and keeps what it had until then', async () => {
+    const { place, child } = await target(`${BURNERS} setTimeout(() => process.exit(3), 3000);`);
+    const exited = new Promise<number | null>((resolve) => child.once('exit', resolve));
+    const begun = Date.now();
+    const { json } = await record(place, { kind: 'cpu', seconds: 60, interval: 1000 }, never, none);
+    expect(await exited).toBe(3);
+    expect(Date.now() - begun).toBeLessThan(10_000);
+    expect(readV8CpuProfile(new TextEncoder().encode(json)).profile.sampleNode.length).toBeGreaterThan(50);
+  }, 30_000);
+
   it('ends at once, and in words, when the process dies', async () => {
     const { place, child } = await target(BURNERS);
     setTimeout(() => child.kill('SIGKILL'), 1800);

@@ -105,6 +105,7 @@ export async function record(
   try {
     const facts = await factsOf(inspector);
     const earlier = await clocksOf(inspector);
+    const { left } = await exitOf(inspector);
     onBegun(facts);
     if (order.kind === 'cpu') {
       await inspector.send('Profiler.enable');
@@ -123,8 +124,12 @@ export async function record(
           }
     );
     const over = sleep(order.seconds * 1000, undefined, { signal: stop }).catch(() => undefined);
-    const lost = await Promise.race([over.then(() => false), inspector.gone.then(() => true)]);
-    if (lost)
+    const why = await Promise.race([
+      over.then(() => 'over' as const),
+      left.then(() => 'leaving' as const),
+      inspector.gone.then(() => 'lost' as const)
+    ]);
+    if (why === 'lost')
       throw new InspectorError(
         'The process ended, or closed its inspector, while it was recorded. Its samples went with it.'
       );
@@ -133,7 +138,8 @@ export async function record(
       {},
       STOP_MS
     );
-    const ended = await clocksOf(inspector);
+    // What was delivered is kept, whatever becomes of the process in the next moment; one that wants to exit is let go at once.
+    const ended = why === 'leaving' ? undefined : await clocksOf(inspector).catch(() => undefined);
     return {
       json: profileIn(reply),
       startedAtUs: startOf(reply, begun, order.kind),
@@ -143,6 +149,23 @@ export async function record(
   } finally {
     inspector.close();
   }
+}
+
+/**
+ * Settles when the process wants to exit: with this notice it waits until it was asked for what it has, and then let go. Without it `process.exit()`
+ * waits for whoever is connected. Source: the inspector protocol of Node.js, domain `NodeRuntime`.
+ */
+async function exitOf(inspector: Inspector): Promise<{ left: Promise<void> }> {
+  const leaving = new Promise<void>((resolve) => {
+    inspector.onevent = (text) => {
+      if (/^\s*\{\s*"method"\s*:\s*"NodeRuntime\.waitingForDisconnect"/.test(text)) resolve();
+    };
+  });
+  for (const method of ['NodeRuntime.enable', 'NodeRuntime.notifyWhenWaitingForDisconnect'])
+    // Other runtimes with this protocol do not know it.
+    await inspector.send(method, { enabled: true }).catch(() => undefined);
+  // In an object: awaited by itself it would wait for the exit.
+  return { left: leaving };
 }
 
 /** `{"id":7,"result":{"profile":{…}}}`: the profile is cut out rather than parsed and written again. */
