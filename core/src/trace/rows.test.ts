@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { query, resource, span } from '../testing/spans';
-import { combKey, timelineRows } from './rows';
+import { query, resource, span, traceOf } from '../testing/spans';
+import { combKey, isMixed, timelineRows } from './rows';
 import { SpanKind, type Span } from './span';
 import { buildTree } from './tree';
 
@@ -69,4 +69,30 @@ describe('timelineRows', () => {
     expect(opened.filter(({ kind }) => kind === 'comb').map(({ node }) => node)).not.toContain(first.node);
     expect(opened.filter(({ comb }) => comb === first.key).map(({ node }) => node)).toEqual(first.members);
   });
+});
+
+it('folds short spans of several names into one row, and leaves what takes time or failed by itself', () => {
+  const middleware = (name: string, from: number, to: number, status = 0): Span =>
+    span({ id: name, parent: 'r', name, from, to, status });
+  const { tree } = traceOf([
+    span({ id: 'r', kind: 2, from: 0, to: 100 }),
+    middleware('query parser', 0, 0.02),
+    middleware('session', 0.1, 0.15),
+    middleware('json', 0.2, 0.21),
+    middleware('auth', 0.3, 5),
+    middleware('guard', 5.1, 5.11, 2)
+  ]);
+  const { rows } = timelineRows(tree, tree.roots[0], {
+    openCombs: new Set(),
+    closedSpans: new Set(),
+    foldShort: true
+  });
+  const shown = rows.filter(({ kind }) => kind !== 'process');
+  expect(shown.map(({ kind, members }) => `${kind} ${members.length}`)).toEqual([
+    'span 0',
+    'comb 3',
+    'span 0',
+    'span 0'
+  ]);
+  expect(isMixed(tree, shown[1].members)).toBe(true);
 });

@@ -1,10 +1,13 @@
 import { groupBy } from '../group-by';
-import { subtree } from './requests';
+import { isFailed, subtree } from './requests';
 import type { TraceTree } from './tree';
 
 /** Like sibling calls fold into a comb from two on; other like siblings (same name) from five. */
 const COMB_MIN_CALLS = 2;
 const COMB_MIN_SPANS = 5;
+/** Short ones from three on; short is at most a thousandth of the request. */
+const COMB_MIN_SHORT = 3;
+const SHORT_SHARE = 0.001;
 
 /** A row of a request's timeline. */
 export interface TimelineRow {
@@ -35,6 +38,8 @@ export interface FoldState {
   closedSpans: ReadonlySet<string>;
   /** What folds into one comb: like calls of one parent, or of the whole process. */
   combBy?: 'parent' | 'fingerprint';
+  /** Spans that take next to nothing and tell nothing else (middleware, say) fold into one comb of their parent, whatever their names. */
+  foldShort?: boolean;
 }
 
 export interface Timeline {
@@ -53,6 +58,7 @@ export function timelineRows(tree: TraceTree, root: number, folds: FoldState): T
   const processOf = (node: number): string => tree.nodes[node].span.resource.key;
   const waiting: Waiting[] = [{ node: root, depth: 0, comb: '' }];
   let heading = '';
+  const shortest = folds.foldShort ? SHORT_SHARE * (tree.end[root] - tree.start[root]) : -1;
   const everywhere = folds.combBy === 'fingerprint' ? likeCalls(tree, root) : null;
 
   const hide = (top: number, row: number): void => {
@@ -81,7 +87,7 @@ export function timelineRows(tree: TraceTree, root: number, folds: FoldState): T
         continue;
       }
       const below: Waiting[] = [];
-      for (const siblings of siblingGroups(tree, node)) {
+      for (const siblings of siblingGroups(tree, node, shortest)) {
         const group = everywhere?.get(siblings[0]) ?? siblings;
         const combOf = group.length > 1 ? combKey(tree, group) : '';
         const place = processOf(siblings[0]) === processOf(node) ? below : waiting;
@@ -152,7 +158,8 @@ export function heaviestSpans(tree: TraceTree, root: number, weight: (node: numb
 /** Name of a comb for folding: its parent, its process and what its members have in common. */
 export function combKey(tree: TraceTree, members: readonly number[]): string {
   const { span, call } = tree.nodes[members[0]];
-  return `comb ${span.parentId} ${span.resource.key} ${call?.fingerprint ?? span.name}`;
+  const name = isMixed(tree, members) ? '(short)' : (call?.fingerprint ?? span.name);
+  return `comb ${span.parentId} ${span.resource.key} ${name}`;
 }
 
 function combRow(tree: TraceTree, members: number[], depth: number): TimelineRow {
@@ -168,12 +175,27 @@ function combRow(tree: TraceTree, members: number[], depth: number): TimelineRow
   };
 }
 
+/** A span without anything below it, of no call, no failure and no event, that takes next to nothing. */
+function isShort(tree: TraceTree, node: number, shortest: number): boolean {
+  const { span, call, missing } = tree.nodes[node];
+  if (missing || call || span.events.length > 0 || isFailed(span)) return false;
+  return tree.reported.children[node].length === 0 && tree.end[node] - tree.start[node] <= shortest;
+}
+
+/** True for a comb of short spans of several names. */
+export function isMixed(tree: TraceTree, members: readonly number[]): boolean {
+  return members.some((node) => tree.nodes[node].span.name !== tree.nodes[members[0]].span.name);
+}
+
 /** Children of a node, like ones together, groups in the order of their first member. */
-function siblingGroups(tree: TraceTree, node: number): number[][] {
+function siblingGroups(tree: TraceTree, node: number, shortest: number): number[][] {
   const groups: number[][] = [];
+  const short = tree.reported.children[node].filter((child) => isShort(tree, child, shortest));
+  const folded = new Set(short.length >= COMB_MIN_SHORT ? short : []);
   // Maps within a map: there may be thousands of siblings, and a key made of several texts would be made for each.
   const ofProcess = new Map<string, { calls: Map<string, number[]>; spans: Map<string, number[]> }>();
   for (const child of tree.reported.children[node]) {
+    if (folded.has(child)) continue;
     const { span, missing, call } = tree.nodes[child];
     if (missing) {
       groups.push([child]);
@@ -190,7 +212,7 @@ function siblingGroups(tree: TraceTree, node: number): number[][] {
       groups.push(begun);
     }
   }
-  const out: number[][] = [];
+  const out: number[][] = folded.size > 0 ? [short] : [];
   for (const group of groups) {
     const least = tree.nodes[group[0]].call ? COMB_MIN_CALLS : COMB_MIN_SPANS;
     if (group.length >= least) out.push(group);

@@ -59,7 +59,7 @@ describe('groupReading', () => {
   it('says how often a request asks and how long that takes', () => {
     expect(groupReading(page)).toEqual([
       expect.stringMatching(
-        /\*300 times\* by 100 requests: \*3\.0\* a request, \*10.ms\* each, \*30.ms\* in a request/
+        /\*300 times\* by 100 requests: \*3\.0\* per request, \*10.ms\* each, \*30.ms\* in a request/
       )
     ]);
   });

@@ -2,10 +2,21 @@ import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/t
 import type { CallGroupPage, CallPoint, CallsPage } from '$lib/server/queries/calls';
 import { isCallKind, partNoun } from '$lib/ui/latency/part-kinds';
 
+/** Calls whose spans do not say which line made them. */
+const NO_ORIGIN = 0;
+/** How spans get an origin (OpenTelemetry semantic conventions, “Source code attributes”). */
+export const ORIGIN_ADVICE =
+  'Which line made a call is told by *code.file.path* and *code.line.number* on its span: set them where you start the span, in a request hook of the client’s instrumentation, or by a span processor that looks at the stack.';
+
 /** What the calls show, in a few sentences; parts between stars are bold. */
 export function callsReading({ rows, all }: CallsPage, what: string): string[] {
   if (rows.length === 0) return ['No calls were recorded in this scope.'];
   const [first] = rows;
+  if (what === 'origin' && first.id === NO_ORIGIN)
+    return [
+      `*${plural(all.calls, 'call')}* took *${formatDuration(all.totalNs)}* in all; of *${formatShare(first.share)}* of that no origin was recorded.`,
+      ORIGIN_ADVICE
+    ];
   const sentences = [
     `*${plural(all.calls, 'call')}* took *${formatDuration(all.totalNs)}* in all. ${what === 'call group' ? 'One group' : `One ${what}`} holds *${formatShare(first.share)}* of it: ${plural(first.calls, 'call')} of ${formatDuration(first.totalNs / first.calls)} on average.`
   ];
@@ -20,10 +31,10 @@ export function callsReading({ rows, all }: CallsPage, what: string): string[] {
 /** What one call group shows. */
 export function groupReading(page: CallGroupPage): string[] {
   const { totals, group, endpoints } = page;
-  if (totals.calls === 0) return ['Nobody made this call in this scope.'];
+  if (totals.calls === 0) return ['No calls of this group in this scope.'];
   const perRequest = totals.calls / Math.max(1, totals.requests);
   const sentences = [
-    `Asked *${plural(totals.calls, 'time', 'times')}* by ${plural(totals.requests, 'request')}: *${perRequest.toFixed(1)}* a request, *${formatDuration(totals.totalNs / totals.calls)}* each, *${formatDuration(totals.totalNs / Math.max(1, totals.requests))}* in a request.`
+    `Called *${plural(totals.calls, 'time', 'times')}* by ${plural(totals.requests, 'request')}: *${perRequest.toFixed(1)}* per request, *${formatDuration(totals.totalNs / totals.calls)}* each, *${formatDuration(totals.totalNs / Math.max(1, totals.requests))}* in a request.`
   ];
   const [most] = endpoints;
   if (most && endpoints.length > 1)

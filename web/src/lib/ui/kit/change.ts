@@ -10,8 +10,11 @@ export interface ChangeLook {
 /** A chance in words: small ones are only said to be small. */
 const chance = (p: number): string => (p < 0.0001 ? 'less than 0.0001' : p.toFixed(4));
 
-/** How a change is written: its sign and size, and in words what was tested. */
-export function changeLook(change: Change): ChangeLook {
+/**
+ * How a change is written: its sign and size, and in words what was tested.
+ * @param of what the median is a multiple of.
+ */
+export function changeLook(change: Change, of = 'what it was'): ChangeLook {
   switch (change.verdict) {
     case 'too few':
       return { text: '–', tone: 'same', words: 'Fewer than 20 requests on one side: nothing can be said.' };
@@ -24,9 +27,9 @@ export function changeLook(change: Change): ChangeLook {
     default: {
       const slower = change.verdict === 'slower';
       return {
-        text: `${slower ? '▲' : '▼'} ${change.ratio.toFixed(change.ratio < 0.95 || change.ratio >= 1.05 ? 1 : 2)}×`,
+        text: `${slower ? '▲' : '▼'} ${change.ratio.toFixed(change.ratio < 1.05 ? 2 : 1)}×`,
         tone: slower ? 'worse' : 'better',
-        words: `${slower ? 'Slower' : 'Faster'}: the median is ${change.ratio.toFixed(2)} times what it was. The chance of that much by luck is ${chance(change.p)} (rank test).`
+        words: `${slower ? 'Slower' : 'Faster'}: the median is ${change.ratio.toFixed(2)} times ${of}. The chance of that much by luck is ${chance(change.p)} (rank test).`
       };
     }
   }

@@ -20,7 +20,7 @@
 <h3 class="mb-1 heading">{title}, slowest median first, on one axis</h3>
 <ul>
   {#each rows.slice(0, MOST) as row (row.name)}
-    {@const change = changeLook(row.change)}
+    {@const change = changeLook(row.change, 'that of the others together')}
     <li>
       <a
         href={hrefOf(row.name)}

@@ -1,7 +1,7 @@
 <script lang="ts">
   import ChevronDownIcon from '@lucide/svelte/icons/chevron-down';
   import ChevronRightIcon from '@lucide/svelte/icons/chevron-right';
-  import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
+  import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
   import { timelineRows, type TimelineRow } from '@tromix/core/trace/rows';
   import { isFailed } from '@tromix/core/trace/requests';
   import AccountChip from '$lib/ui/kit/AccountChip.svelte';
@@ -14,7 +14,8 @@
   import type { ReplayedTimes } from '@tromix/core/trace/replay';
   import type { StoredLog } from '$lib/server/queries/request';
   import { closedAll, closedBesideHeaviest, combsOf, OPEN_WHOLE_ROWS } from './folds';
-  import { labelOf, latestEnd, shortLabelOf, type RequestModel } from './request-model';
+  import { shortStatement } from '$lib/ui/kit/short-statement';
+  import { labelOf, latestEnd, rowLabel, type RequestModel } from './request-model';
   import { timelinePicture } from './timeline-picture';
   import { roundTicks } from './round-ticks';
 
@@ -59,7 +60,9 @@
   }
   function unfoldAll(): void {
     closedSpans.clear();
-    for (const key of combsOf(timelineRows(tree, model.root, { openCombs, closedSpans, combBy }).rows))
+    for (const key of combsOf(
+      timelineRows(tree, model.root, { openCombs, closedSpans, combBy, foldShort: true }).rows
+    ))
       openCombs.add(key);
   }
 
@@ -84,7 +87,7 @@
   const timeline = $derived(
     openCombs.size === 0 && closedSpans.size === 0 && combBy === 'parent'
       ? model.whole
-      : timelineRows(tree, model.root, { openCombs, closedSpans, combBy })
+      : timelineRows(tree, model.root, { openCombs, closedSpans, combBy, foldShort: true })
   );
   const rows = $derived(timeline.rows);
   const tops = $derived(rowTops(rows));
@@ -167,10 +170,10 @@
   }
 
   function describe(row: TimelineRow): string {
-    const label = labelOf(tree.nodes[row.node].span);
+    const label = rowLabel(tree, row);
     const took =
       row.kind === 'comb'
-        ? `${formatCount(row.members.length)} calls`
+        ? plural(row.members.length, tree.nodes[row.node].call ? 'call' : 'span')
         : formatDuration(tree.end[row.node] - tree.start[row.node]);
     return `${LOOKS[accountOf(row)].name}: ${label}, ${took}, booked ${formatShare(share(row))} of the request`;
   }
@@ -302,10 +305,10 @@
             <AccountChip {account} />
             <span
               class="truncate font-mono text-[11.5px] {missing ? 'text-ink-3 italic' : ''}"
-              title={labelOf(span)}
+              title={rowLabel(tree, row)}
             >
               {#if isFailed(span)}<span class="text-alarm" title="failed">✕</span>{/if}
-              {shortLabelOf(span)}
+              {shortStatement(rowLabel(tree, row))}
             </span>
             <span class="ml-auto flex-none"><MoreButton onclick={(event) => openMenu(event, row)} /></span>
           </span>

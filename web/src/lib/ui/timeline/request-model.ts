@@ -3,8 +3,14 @@ import { findBelow } from '@tromix/core/findings/request-findings';
 import type { Finding } from '@tromix/core/findings/finding';
 import { accountTrace, subtree, type RequestAccount, type TraceAccount } from '@tromix/core/trace/requests';
 import type { Resource, Span } from '@tromix/core/trace/span';
-import { timelineRows, type FoldState, type Timeline as TimelineRows } from '@tromix/core/trace/rows';
-import { buildTree } from '@tromix/core/trace/tree';
+import { formatCount } from '@tromix/core/text/format';
+import {
+  timelineRows,
+  type FoldState,
+  type Timeline as TimelineRows,
+  type TimelineRow
+} from '@tromix/core/trace/rows';
+import { buildTree, type TraceTree } from '@tromix/core/trace/tree';
 import type { CoveringProfile, RequestPage } from '$lib/server/queries/request';
 import { spansFrom, type StoredSpans } from '$lib/stored-spans';
 import { shortStatement } from '$lib/ui/kit/short-statement';
@@ -56,7 +62,7 @@ export function modelOf(page: RequestPage): RequestModel {
   };
 }
 
-const NOTHING_FOLDED: FoldState = { openCombs: new Set(), closedSpans: new Set() };
+const NOTHING_FOLDED: FoldState = { openCombs: new Set(), closedSpans: new Set(), foldShort: true };
 
 /** What the rules find in the request: for thousands of spans a matter of a tenth of a second, so it is asked for by itself. */
 export const findingsOf = (model: RequestModel): Finding[] => findBelow(model.trace, model.request);
@@ -69,6 +75,15 @@ export const latestEnd = ({ nodes, trace: { tree }, root }: RequestModel): numbe
 export function labelOf(span: Span): string {
   return span.call?.fingerprint ?? span.name;
 }
+
+/** What a row of the timeline is called; a comb of short spans of several names by their number. */
+export const rowLabel = ({ nodes }: TraceTree, row: Pick<TimelineRow, 'node' | 'members'>): string => {
+  const { span } = nodes[row.node];
+  const names = new Set(row.members.map((node) => labelOf(nodes[node].span)));
+  return names.size > 1
+    ? `${formatCount(row.members.length)} short spans: ${[...names].join(', ')}`
+    : labelOf(span);
+};
 
 /** A label for a narrow place. */
 export const shortLabelOf = (span: Span): string => shortStatement(labelOf(span));

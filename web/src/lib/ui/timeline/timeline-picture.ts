@@ -3,7 +3,8 @@ import type { TimelineRow } from '@tromix/core/trace/rows';
 import { LOOKS } from '$lib/ui/kit/accounts';
 import { xmlText } from '$lib/ui/kit/xml-text';
 import { combPath, penPath, rowTops, SPAN_HEIGHT } from './pen-line';
-import { latestEnd, shortLabelOf, type RequestModel } from './request-model';
+import { shortStatement } from '$lib/ui/kit/short-statement';
+import { latestEnd, rowLabel, type RequestModel } from './request-model';
 import { roundTicks } from './round-ticks';
 
 const WIDTH = 1200;
@@ -48,7 +49,7 @@ export function timelinePicture(
     }
     const nodes = row.kind === 'comb' ? row.members : [row.node];
     const booked = nodes.reduce((sum, node) => sum + (model.request.booked.get(node) ?? 0), 0);
-    const name = shortLabelOf(span);
+    const name = shortStatement(rowLabel(model.trace.tree, row));
     const label = `${LOOKS[account].letter}  ${name.length > 44 ? `${name.slice(0, 43)}…` : name}`;
     const count = row.kind === 'comb' ? ` × ${formatCount(row.members.length)}` : '';
     parts.push(

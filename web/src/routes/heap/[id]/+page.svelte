@@ -410,7 +410,9 @@
       {#each overview.findings.slice(0, 1) as finding (finding.rule)}<Sentence
           text={[finding.sentence]}
         />{:else}
-        <p class="mb-2">No single object, field or thread keeps a fifth of these {formatBytes(meta.liveBytes)}.</p>
+        <p class="mb-2">
+          No single object, field or thread keeps a fifth of these {formatBytes(meta.liveBytes)}.
+        </p>
       {/each}
       {#if overview.difference}
         <p class="mb-2 text-ink-2">
