@@ -4,6 +4,7 @@ import type { CallIdentity } from './call';
 import { maskJson } from '../mask/json';
 import { isSecretWord } from '../mask/shapes';
 import { maskName } from '../mask/text';
+import { connectionStep } from './connection';
 import { hash53 } from './hash';
 import { fingerprintSql } from './sql/fingerprint';
 import { dialectOf } from './sql/tokens';
@@ -31,7 +32,8 @@ export function isCacheSystem(system: string): boolean {
  * @param key keys the hash of the literals, see `hash53`.
  */
 export function identifyCall(span: Omit<Span, 'call'>, key: number): CallIdentity | null {
-  if (span.kind === SpanKind.SERVER || span.kind === SpanKind.CONSUMER) return null;
+  if (span.kind === SpanKind.SERVER || span.kind === SpanKind.CONSUMER || connectionStep(span) !== null)
+    return null;
   const asked = askedOf(span);
   if (!asked) return null;
   const a = span.attributes;

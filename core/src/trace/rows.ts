@@ -175,12 +175,14 @@ function combRow(tree: TraceTree, members: number[], depth: number): TimelineRow
   };
 }
 
-/** A span without anything below it, of no call, no failure and no event, that takes next to nothing. */
-function isShort(tree: TraceTree, node: number, shortest: number): boolean {
+/** A span of no call, no failure and no event that takes next to nothing, with as little below it. */
+function isShort(tree: TraceTree, node: number, shortest: number, deep = 0): boolean {
   const { span, call, missing } = tree.nodes[node];
   if (missing || call || span.events.length > 0 || isFailed(span)) return false;
-  return tree.reported.children[node].length === 0 && tree.end[node] - tree.start[node] <= shortest;
+  if (tree.end[node] - tree.start[node] > shortest || deep > MAX_SHORT_DEPTH) return false;
+  return tree.reported.children[node].every((child) => isShort(tree, child, shortest, deep + 1));
 }
+const MAX_SHORT_DEPTH = 4;
 
 /** True for a comb of short spans of several names. */
 export function isMixed(tree: TraceTree, members: readonly number[]): boolean {

@@ -85,7 +85,7 @@
       ? ['No root span that serves nobody in this time range.']
       : [
           `*${plural(list.count, 'root span')}* of no server or consumer kind: timers, file reads at start, name look-ups. Most of the time went into *${list.rows[0].name}* of ${list.rows[0].service}.`,
-          'They serve nobody: they are in no rate, percentile, Apdex or share of time. The newest 20,000 are kept.'
+          'They serve nobody: they are in no rate, percentile, Apdex or share of time. The newest 20\u202f000 are kept.'
         ]
   );
 </script>

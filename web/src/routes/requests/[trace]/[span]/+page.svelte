@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { NO_RELEASE } from '@tromix/core/trace/resource';
   import { DropdownMenu } from 'bits-ui';
   import { page as address } from '$app/state';
   import { editOf } from '@tromix/core/findings/finding';
@@ -290,7 +291,10 @@
     <h1 class="font-mono text-[18px] font-semibold">{formatDuration(request.durationNs)}</h1>
     <span class="truncate text-ink-2">
       {#if request.failed}<b class="text-alarm">✕ failed</b>
-      {/if}at {exactTime(model.startUs / 1000)} on {span.resource.host} · release {span.resource.release}
+      {/if}at {exactTime(model.startUs / 1000)} on {span.resource.host} · {span.resource.release ===
+      NO_RELEASE
+        ? NO_RELEASE
+        : `release ${span.resource.release}`}
     </span>
     <span class="ml-auto flex flex-none gap-1.5">
       <DropdownMenu.Root>
