@@ -21,7 +21,7 @@ export interface Gone {
 
 /**
  * The release since which a finding is gone: under it and all later ones no request has it, and by chance alone so many requests without it were
- * less likely than 1 in 10,000, given how often it was there before. Null where that is not so.
+ * less likely than 1 in 1,000, given how often it was there before. Null where that is not so.
  * @param tallies one for each release, in any order.
  */
 export function goneSince(tallies: readonly ReleaseTally[]): Gone | null {
