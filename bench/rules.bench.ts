@@ -1,10 +1,10 @@
 /**
- * Precision and recall of the rules about requests, over the labelled corpus (core/src/testing/request-shapes.ts): of what a rule says, how much
+ * Precision and recall of the rules about requests, over the labelled corpus (core/src/testing/request-shapes): of what a rule says, how much
  * is meant; of what is meant, how much it says. No times: the same in every run.
  */
 import { findInRequest } from '../core/src/findings/request-findings';
 import type { Rule } from '../core/src/findings/finding';
-import { REQUEST_SHAPES } from '../core/src/testing/request-shapes';
+import { REQUEST_SHAPES } from '../core/src/testing/request-shapes/all';
 import { traceOf } from '../core/src/testing/spans';
 import { recorded, RECORDED } from '../recordings/recorded-traces';
 

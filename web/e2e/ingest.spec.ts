@@ -214,6 +214,29 @@ test('traces that come old are said to be, and kept where somebody wishes', asyn
   await expect(list.getByText('kept', { exact: true })).toBeVisible();
 });
 
+test('root spans that serve nobody are listed apart, and lead to themselves', async ({ page, request }) => {
+  const name = 'nightly tide table';
+  await traces(
+    request,
+    body(
+      span({ traceId: 'e'.repeat(32), spanId: '8'.repeat(16), name, kind: 1 }),
+      // The service serves: its other root spans are background work.
+      span({ traceId: 'f'.repeat(32), spanId: '9'.repeat(16), name: 'served by tides', kind: 2 })
+    ),
+    JSON_TYPE
+  );
+  await expect(async () => {
+    await page.goto('/requests/background');
+    await expect(page.getByRole('row').filter({ hasText: name })).toBeVisible({ timeout: 1000 });
+  }).toPass();
+  await page.goto('/requests');
+  await expect(page.getByRole('row').filter({ hasText: 'served by tides' })).toBeVisible();
+  await expect(page.getByRole('row').filter({ hasText: name })).toHaveCount(0);
+  await page.getByRole('link', { name: /of background work/ }).click();
+  await page.getByRole('link', { name: new RegExp(name) }).click();
+  await expect(page.getByRole('complementary')).toContainText('a root span that serves nobody');
+});
+
 test('shows names from outside as text', async ({ page, request }) => {
   const traceId = 'b'.repeat(32);
   const name = '<img src=x onerror=window.broken=1>';

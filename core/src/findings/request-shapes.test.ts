@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { REQUEST_SHAPES } from '../testing/request-shapes';
+import { REQUEST_SHAPES } from '../testing/request-shapes/all';
 import { traceOf } from '../testing/spans';
 import { findInRequest } from './request-findings';
 

@@ -116,15 +116,12 @@ function pathDown(store: HeapStore, top: number): { path: number[]; chain: Chain
     if (classOf[next] === classOf[at]) {
       // The same class again: as far as that goes on.
       let length = 1;
-      let end = at;
       for (
         let one: number | undefined = next;
         one !== undefined && classOf[one] === classOf[at];
-        one = heaviest(end)
-      ) {
+        one = heaviest(one)
+      )
         length++;
-        end = one;
-      }
       if (length >= CHAIN_MIN_LENGTH) {
         chain = { className: nameOfObject(store, at), count: length, via: nameOfReference(store, at, next) };
         break;

@@ -1,6 +1,6 @@
 import { isEntry } from './endpoint';
 import { CLOCK_STEP_NS } from './clock-step';
-import type { TraceNode } from './tree';
+import type { TraceNode } from './trace-node';
 
 /** What is needed of a tree: links as reported, times with clock skew taken out. */
 interface ReportedTree {

@@ -3,7 +3,7 @@ import { connectionStep } from '../calls/connection';
 import { accountOf, type Account } from './account';
 import { isEntry } from './endpoint';
 import { SpanKind } from './span';
-import type { TraceNode } from './tree';
+import type { TraceNode } from './trace-node';
 
 /** Time of these kinds inside a call is time of that call: what carries it (name look-up, TCP, TLS, HTTP under a client of a database). */
 const CARRIERS: ReadonlySet<Account> = new Set(['ownCode', 'file', 'remote']);

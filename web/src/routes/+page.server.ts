@@ -1,11 +1,5 @@
-import {
-  againstFrom,
-  overviewOf,
-  ROW_KINDS,
-  ROW_RANKS,
-  type RowKind,
-  type RowRank
-} from '$lib/server/queries/overview';
+import { againstFrom } from '$lib/server/queries/compared';
+import { overviewOf, ROW_KINDS, ROW_RANKS, type RowKind, type RowRank } from '$lib/server/queries/overview';
 import { scopeFrom } from '$lib/scope';
 import type { PageServerLoad } from './$types';
 

@@ -7,7 +7,7 @@ import { knownTime, PostgresMessages } from './postgres-message';
 const CONTAINER = /^(?:[\w.-]+\s*\| ?|\d{4}-\d\d-\d\dT[\d:.]+\S* std(?:out|err) [FP] )/;
 /** Severities as the server writes them, followed by two spaces. The prefix before them is whatever `log_line_prefix` says. */
 const LINE =
-  /^(.{0,400}?)\b(LOG|DEBUG[1-5]?|INFO|NOTICE|WARNING|ERROR|FATAL|PANIC|DETAIL|HINT|CONTEXT|STATEMENT|QUERY|LOCATION):  (.*)$/;
+  /^(.{0,400}?)\b(LOG|DEBUG[1-5]?|INFO|NOTICE|WARNING|ERROR|FATAL|PANIC|DETAIL|HINT|CONTEXT|STATEMENT|QUERY|LOCATION): {2}(.*)$/;
 const ASKER = /(?:user=)?([\w.$-]+|\[unknown\])(?:@|,\s?db=)([\w.$-]+|\[unknown\])/;
 
 /** The parts of a line of a PostgreSQL log; null for any other line. */

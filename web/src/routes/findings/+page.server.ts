@@ -1,5 +1,6 @@
 import { findingsOf } from '$lib/server/queries/findings';
-import { totalsIn, emptyTotals, addTotals } from '$lib/server/queries/rollups';
+import { totalsIn } from '$lib/server/queries/rollups';
+import { emptyTotals, addTotals } from '$lib/server/queries/totals';
 import { scopeFrom, scopeWindow } from '$lib/scope';
 import type { PageServerLoad } from './$types';
 

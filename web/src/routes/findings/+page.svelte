@@ -2,7 +2,7 @@
   import { invalidate } from '$app/navigation';
   import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
   import { toast } from 'svelte-sonner';
-  import type { FoundGroup } from '$lib/server/queries/findings';
+  import type { FoundGroup } from '$lib/server/queries/found-group';
   import Empty from '$lib/ui/kit/Empty.svelte';
   import { foundSentence, goneWords } from '$lib/ui/kit/found-sentence';
   import Sentence from '$lib/ui/kit/Sentence.svelte';

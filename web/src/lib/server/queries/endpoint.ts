@@ -11,19 +11,12 @@ import { numbersOf, valuesById, type AttributeValue } from './attributes';
 import { seriesStep, stepName } from './bins';
 import { groupsWithOrigin, NO_FILTER, type CallTotals } from './call-totals';
 import { requestsFilter } from './filter';
-import { findingsOf, type FoundGroup } from './findings';
+import { findingsOf } from './findings';
+import type { FoundGroup } from './found-group';
 import { histogramOf, type Histogram } from './histogram';
 import { groupsById, namesById, originsById } from './names-by-id';
-import {
-  addTotals,
-  emptyTotals,
-  latency,
-  seriesIn,
-  totalIn,
-  totalsIn,
-  zonesOf,
-  type Totals
-} from './rollups';
+import { latency, seriesIn, totalIn, totalsIn, zonesOf } from './rollups';
+import { addTotals, emptyTotals, type Totals } from './totals';
 
 export interface SplitRow {
   name: string;

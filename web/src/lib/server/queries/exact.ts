@@ -1,18 +1,12 @@
 import type { Scope, TimeWindow } from '$lib/scope';
 import { selectJson } from '../db/reader';
 import { namesFilter } from './filter';
-import type { By, Totals } from './rollups';
+import type { By, Totals } from './totals';
 
 /** Of so few requests the figures are taken from the requests themselves. */
 export const FEW = 300;
 /** Requests read for that at most. */
 const MAX_READ = 12_000;
-
-/** Durations of requests, nanoseconds, ascending: of all, and of those that failed. */
-export interface ExactDurations {
-  all: Float64Array;
-  failed: Float64Array;
-}
 
 /**
  * Gives sums of few requests their durations, where all of those requests are kept: the figures of few are exact then. Times are whole bins, so that
@@ -60,19 +54,4 @@ export async function addExact(
       ).sort()
     };
   }
-}
-
-/** Durations of two sums together; undefined where one of them does not know its own. */
-export function joinExact(
-  one: { count: number; exact?: ExactDurations },
-  other: { count: number; exact?: ExactDurations }
-): ExactDurations | undefined {
-  if (one.count === 0) return other.exact;
-  if (other.count === 0) return one.exact;
-  if (!one.exact || !other.exact || one.count + other.count > MAX_READ) return undefined;
-  const join = (a: Float64Array, b: Float64Array): Float64Array => Float64Array.of(...a, ...b).sort();
-  return {
-    all: join(one.exact.all, other.exact.all),
-    failed: join(one.exact.failed, other.exact.failed)
-  };
 }

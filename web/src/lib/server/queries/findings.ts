@@ -1,5 +1,4 @@
-import type { Finding, Severity } from '@tromix/core/findings/finding';
-import { goneSince, type Gone } from '@tromix/core/findings/gone';
+import type { Finding } from '@tromix/core/findings/finding';
 import { REQUEST_RULES } from '@tromix/core/findings/rules';
 import {
   coldStart,
@@ -19,50 +18,11 @@ import { select, selectJson } from '../db/reader';
 import { FINDING_ROLLUP } from '../ingest/rollup-shapes';
 import { rangesOf, type BinRange } from './bins';
 import { namesFilter } from './filter';
+import { markOf, marksOf } from './finding-marks';
+import type { FoundGroup, Group } from './found-group';
+import { goneOf } from './gone-findings';
 import { ofRanges } from './remembered';
 import { cohortTotals, latency, timesOf } from './rollups';
-
-/** Alike findings of many requests as one. */
-export interface FoundGroup {
-  rule: string;
-  title: string;
-  severity: Severity;
-  service: string;
-  endpoint: string;
-  subject: string;
-  requests: number;
-  costNs: number;
-  /** Of all time in the scope. */
-  share: number;
-  /** The finding of a typical request, or what was found over all of them. */
-  sentence: string;
-  remedy: string;
-  fingerprint: string;
-  origin: string;
-  /** Calls in that typical request. */
-  typicalCalls: number | null;
-  /** How the calls grow with the data; '' where it is not known. */
-  growth: string;
-  /** The typical request. */
-  example: { traceId: string; spanId: string } | null;
-  /** Host or release to narrow the scope to. */
-  narrow: { host?: string; release?: string };
-  /** The release that no longer shows it; null where it is still there, or that is not sure. */
-  gone: Gone | null;
-  /** Set aside by somebody, unless it came back. */
-  mark: { reason: string; atUs: number; back: boolean } | null;
-}
-
-interface Group {
-  endpoint_id: number;
-  subject_id: number;
-  rule: string;
-  subject: string;
-  requests: number;
-  cost: number;
-  service: string;
-  endpoint: string;
-}
 
 /** Groups that are ranked together with what was found over many requests. */
 const MAX_GROUPS = 200;
@@ -162,50 +122,6 @@ async function named(groups: readonly GroupSums[]): Promise<Group[]> {
       const [endpoint_id, subject_id, requests, cost] = groups[place];
       return { endpoint_id, subject_id, rule, subject, requests, cost, service, endpoint };
     });
-}
-
-/** Since which release each of some groups is gone. */
-async function goneOf(
-  groups: readonly Group[],
-  scope: Scope,
-  window: TimeWindow,
-  nowMs: number
-): Promise<Map<Group, Gone>> {
-  const gone = new Map<Group, Gone>();
-  // Under one release alone there is nothing to compare.
-  if (groups.length === 0 || scope.release) return gone;
-  const names = namesFilter(scope, 'f');
-  const times = timesOf(rangesOf(window, nowMs, FINDING_ROLLUP.steps), 0, 'f');
-  const keys = JSON.stringify(groups.map(({ endpoint_id, subject_id }) => [endpoint_id, subject_id]));
-  const [found, cohorts, releases] = await Promise.all([
-    selectJson<[endpointId: number, subjectId: number, releaseId: number, requests: number]>(
-      `SELECT json_group_array(json_array(endpoint_id, subject_id, release_id, requests)) FROM (
-        SELECT f.endpoint_id, f.subject_id, f.release_id, sum(f.requests) AS requests FROM finding_rollups f
-        WHERE ${times.sql}${names.sql} AND (f.endpoint_id, f.subject_id) IN (SELECT value->>0, value->>1 FROM json_each(?))
-        GROUP BY f.endpoint_id, f.subject_id, f.release_id)`,
-      [...times.args, ...names.args, keys]
-    ),
-    cohortTotals(scope, window, nowMs),
-    select<NameRow & { firstUs: number }>('SELECT id, name, first_us AS firstUs FROM releases')
-  ]);
-  const releaseOf = new Map(releases.map((row) => [row.id, row]));
-  const foundIn = new Map(
-    found.map(([endpoint, subject, release, count]) => [`${endpoint} ${subject} ${release}`, count])
-  );
-  const byEndpoint = groupBy(cohorts, ({ endpointId }) => endpointId);
-  for (const group of groups) {
-    const byRelease = groupBy(byEndpoint.get(group.endpoint_id) ?? [], ({ releaseId }) => releaseId);
-    const since = goneSince(
-      [...byRelease].map(([id, list]) => ({
-        release: releaseOf.get(id)!.name,
-        firstUs: releaseOf.get(id)!.firstUs,
-        requests: list.reduce((sum, { count }) => sum + count, 0),
-        found: foundIn.get(`${group.endpoint_id} ${group.subject_id} ${id}`) ?? 0
-      }))
-    );
-    if (since) gone.set(group, since);
-  }
-  return gone;
 }
 
 interface NameRow {
@@ -459,42 +375,4 @@ function typicalOf(
   return choice.reduce((best, one) =>
     Math.abs(one.costNs - meanNs) < Math.abs(best.costNs - meanNs) ? one : best
   );
-}
-
-interface Mark {
-  service: string;
-  endpoint: string;
-  rule: string;
-  subject: string;
-  reason: string;
-  atUs: number;
-  costNs: number;
-  /** Epoch microseconds of the newest release of the service. */
-  newestReleaseUs: number | null;
-}
-
-/** A finding that costs so many times as much a request as when it was set aside has come back. */
-export const BACK_RATIO = 2;
-
-function marksOf(): Promise<Mark[]> {
-  return select<Mark>(
-    `SELECT k.service, k.endpoint, k.rule, k.subject, k.reason, k.at_us AS atUs, k.cost_ns AS costNs,
-      (SELECT max(l.first_us) FROM releases l JOIN services s ON s.id = l.service_id WHERE s.name = k.service) AS newestReleaseUs
-      FROM finding_marks k`
-  );
-}
-
-/** A finding set aside comes back with a newer release of its service that still shows it, or when it costs twice as much. */
-function markOf(
-  marks: readonly Mark[],
-  one: Pick<FoundGroup, 'service' | 'endpoint' | 'rule' | 'subject' | 'costNs' | 'requests'>
-): FoundGroup['mark'] {
-  const mark = marks.find(
-    ({ service, endpoint, rule, subject }) =>
-      service === one.service && endpoint === one.endpoint && rule === one.rule && subject === one.subject
-  );
-  if (!mark) return null;
-  const newer = mark.newestReleaseUs !== null && mark.newestReleaseUs > mark.atUs;
-  const dearer = one.costNs / Math.max(1, one.requests) > mark.costNs * BACK_RATIO;
-  return { reason: mark.reason, atUs: mark.atUs, back: newer || dearer };
 }

@@ -1,49 +1,16 @@
-import { emptyLedger, ACCOUNTS, type Ledger } from '@tromix/core/trace/account';
+import { ACCOUNTS } from '@tromix/core/trace/account';
 import { apdexFromSketch, apdexZone, type ApdexCounts } from '@tromix/core/stats/apdex';
 import { quantileSorted } from '@tromix/core/stats/percentile';
-import { emptySketch, mergeInto, readSketch, sketchQuantiles, type Sketch } from '@tromix/core/stats/sketch';
+import { readSketch, sketchQuantiles, type Sketch } from '@tromix/core/stats/sketch';
 import type { Scope, TimeWindow } from '$lib/scope';
 import { ROLLUP_SUMS } from '../db/ledger-columns';
 import { selectJson } from '../db/reader';
 import type { Step } from '$lib/roll-up-steps';
 import { binsOf, rangesOf, seriesStep, type BinRange } from './bins';
-import { addExact, joinExact, type ExactDurations } from './exact';
+import { addExact } from './exact';
 import { namesFilter, type Filter } from './filter';
 import { lastApart, ofRanges } from './remembered';
-
-/** Sums of any number of roll-up rows. */
-export interface Totals {
-  count: number;
-  failed: number;
-  totalNs: number;
-  exclusiveNs: number;
-  calls: number;
-  /** With everything the requests call. */
-  inclusive: Ledger;
-  /** Every nanosecond once. */
-  exclusive: Ledger;
-  sketch: Sketch;
-  failedSketch: Sketch;
-  /** Where they are few and all kept. */
-  exact?: ExactDurations;
-}
-
-export function emptyTotals(): Totals {
-  return {
-    count: 0,
-    failed: 0,
-    totalNs: 0,
-    exclusiveNs: 0,
-    calls: 0,
-    inclusive: emptyLedger(),
-    exclusive: emptyLedger(),
-    sketch: emptySketch(),
-    failedSketch: emptySketch()
-  };
-}
-
-/** What rows are summed by. Numbers of hosts, releases and services are those of their tables. */
-export type By = 'all' | 'endpoint' | 'service' | 'host' | 'release';
+import { addTotals, emptyTotals, type By, type ExactDurations, type Totals } from './totals';
 
 const KEY_OF: Record<By, string> = {
   all: '0',
@@ -110,21 +77,6 @@ function totalsFrom(row: (number | string | null)[], at: number): Totals {
   totals.sketch = readSketch(String(row[at + ROLLUP_SUMS.length] ?? ''));
   totals.failedSketch = readSketch(String(row[at + ROLLUP_SUMS.length + 1] ?? ''));
   return totals;
-}
-
-export function addTotals(target: Totals, source: Totals): void {
-  target.exact = joinExact(target, source);
-  target.count += source.count;
-  target.failed += source.failed;
-  target.totalNs += source.totalNs;
-  target.exclusiveNs += source.exclusiveNs;
-  target.calls += source.calls;
-  for (const account of ACCOUNTS) {
-    target.inclusive[account] += source.inclusive[account];
-    target.exclusive[account] += source.exclusive[account];
-  }
-  mergeInto(target.sketch, source.sketch);
-  mergeInto(target.failedSketch, source.failedSketch);
 }
 
 /** Everything in a window under the scope's names, by one or several keys joined by a space; right to the minute. */

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { plural } from '@tromix/core/text/format';
-  import type { FoundGroup } from '$lib/server/queries/findings';
+  import type { FoundGroup } from '$lib/server/queries/found-group';
   import { viewLink } from '$lib/ui/shell/links';
   import Finding from './Finding.svelte';
   import { foundSentence, goneWords } from './found-sentence';

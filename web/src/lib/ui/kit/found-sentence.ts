@@ -1,6 +1,6 @@
 import { formatCount, formatShare, plural } from '@tromix/core/text/format';
 import type { Gone } from '@tromix/core/findings/gone';
-import type { FoundGroup } from '$lib/server/queries/findings';
+import type { FoundGroup } from '$lib/server/queries/found-group';
 
 /** A finding over many requests in one sentence; parts between stars are bold. */
 export function foundSentence(finding: FoundGroup): string {
