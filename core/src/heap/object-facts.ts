@@ -302,9 +302,18 @@ export function nameOfReference(store: HeapStore, from: number, to: number): str
         );
     return '';
   }
-  const { slots } = javaSlots(store, from, 0, MOST_SCANNED);
-  return slots.find((slot) => slot.to === to)?.name ?? '';
+  let last = lastNamed.get(store);
+  if (last?.from !== from) {
+    const names = new Map<number, string>();
+    for (const slot of javaSlots(store, from, 0, MOST_SCANNED).slots)
+      if (!names.has(slot.to)) names.set(slot.to, slot.name);
+    lastNamed.set(store, (last = { from, names }));
+  }
+  return last.names.get(to) ?? '';
 }
+
+/** The elements of a large array are asked for one after another: what its slots are called is read once. */
+const lastNamed = new WeakMap<HeapStore, { from: number; names: Map<number, string> }>();
 
 /** Elements of an array looked through for a name. */
 const MOST_SCANNED = 200_000;

@@ -2,8 +2,8 @@ import type { HeapFinding } from '../findings/heap-finding';
 import { findInHeap } from '../findings/heap-findings';
 import type { HeapStore } from '../heap/heap-store';
 import { bigHolders } from '../heap/big-holders';
-import { stepsOf } from '../heap/holders';
-import { className, textOfObject } from '../heap/object-facts';
+import { nameOfObject } from '../heap/holders';
+import { className, nameOfReference, textOfObject } from '../heap/object-facts';
 import { greatest } from '../heap/top';
 import { wayTo } from '../heap/ways';
 
@@ -54,6 +54,7 @@ export function inspectHeap(store: HeapStore, top: number): InspectedHeap {
   const [ids, shallow, retained] = [store.column('ids'), store.column('shallow'), store.column('retained')];
   const most = top === 0 ? undefined : top;
   const children = store.column('children');
+  const step = stepReader(store);
   return {
     holders: bigHolders(store).map(({ name, className: ofClass, via, retainedBytes, share, chain }) => ({
       name,
@@ -84,11 +85,7 @@ export function inspectHeap(store: HeapStore, top: number): InspectedHeap {
       className: className(store, object),
       shallowBytes: shallow[object],
       retainedBytes: retained[object],
-      path: stepsOf(store, wayTo(store, object).way).map((step) => ({
-        className: step.className,
-        id: ids[step.object],
-        via: step.via
-      }))
+      path: wayTo(store, object).way.map(step)
     })),
     duplicateStrings: {
       groups: meta.duplicateGroups,
@@ -100,6 +97,20 @@ export function inspectHeap(store: HeapStore, top: number): InspectedHeap {
       }))
     },
     findings: findInHeap({ store, difference: null })
+  };
+}
+
+/** What stands on the way to an object. Ways of thousands of objects share most of their steps: each is read once. */
+function stepReader(store: HeapStore): (object: number) => { className: string; id: number; via: string } {
+  const [ids, before] = [store.column('ids'), store.column('before')];
+  const known = new Map<number, { className: string; id: number; via: string }>();
+  return (object) => {
+    let step = known.get(object);
+    if (!step) {
+      const via = before[object] >= 0 ? nameOfReference(store, before[object], object) : '';
+      known.set(object, (step = { className: nameOfObject(store, object), id: ids[object], via }));
+    }
+    return step;
   };
 }
 

@@ -31,7 +31,10 @@ describe('counters by OTLP metrics', () => {
               ]
             }
           },
-          { name: 'http.server.request.duration', sum: { dataPoints: [{ timeUnixNano: AT, asInt: '1' }] } }
+          {
+            name: 'http.server.request.duration',
+            histogram: { dataPoints: [{ timeUnixNano: AT, count: '1' }] }
+          }
         ])
       )
     );

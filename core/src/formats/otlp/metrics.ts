@@ -29,6 +29,9 @@ export const MEMORY_COUNTERS = [
 /** Largest magnitude of a value, bytes: 2^63. More is damage, and would not add up. */
 const MAX_VALUE = 2 ** 63;
 
+/** Kinds of metrics that are not read. */
+const UNREAD = ['histogram', 'exponentialHistogram', 'summary'] as const;
+
 /** A counter of one process at one moment. Bytes. */
 export interface CounterValue {
   resource: Resource;
@@ -39,7 +42,7 @@ export interface CounterValue {
 
 export interface MetricBatch {
   values: CounterValue[];
-  /** Data points of other counters, and of kinds that are not read. */
+  /** Data points of other counters, and of kinds that are not read: they are not kept. */
   others: number;
   /** Data points that cannot be: their time or value is out of range. */
   outOfRange: number;
@@ -74,6 +77,11 @@ function readMetrics(document: Loose): MetricBatch {
       for (const metric of listOf(scope.metrics)) {
         const name = stringOf(metric.name);
         const points = listOf(((metric.gauge ?? metric.sum) as Loose | undefined)?.dataPoints);
+        const unread = UNREAD.reduce(
+          (sum, kind) => sum + listOf((metric[kind] as Loose | undefined)?.dataPoints).length,
+          0
+        );
+        others += unread;
         if (!(MEMORY_COUNTERS as readonly string[]).includes(name)) {
           others += points.length;
           continue;

@@ -13,6 +13,20 @@ const field = (
 const root = protobuf.Root.fromJSON({
   nested: {
     AnyValue: {
+      // One of them is set, and may be 0, false or '': outside of a oneof the decoder leaves those out.
+      oneofs: {
+        value: {
+          oneof: [
+            'stringValue',
+            'boolValue',
+            'intValue',
+            'doubleValue',
+            'arrayValue',
+            'kvlistValue',
+            'bytesValue'
+          ]
+        }
+      },
       fields: {
         stringValue: field(1, 'string'),
         boolValue: field(2, 'bool'),
@@ -73,6 +87,7 @@ const root = protobuf.Root.fromJSON({
     ResourceLogs: { fields: { scopeLogs: field(2, 'ScopeLogs', 'repeated') } },
     ExportLogsServiceRequest: { fields: { resourceLogs: field(1, 'ResourceLogs', 'repeated') } },
     NumberDataPoint: {
+      oneofs: { value: { oneof: ['asDouble', 'asInt'] } },
       fields: {
         attributes: field(7, 'KeyValue', 'repeated'),
         timeUnixNano: field(3, 'fixed64'),
@@ -81,7 +96,19 @@ const root = protobuf.Root.fromJSON({
       }
     },
     Points: { fields: { dataPoints: field(1, 'NumberDataPoint', 'repeated') } },
-    Metric: { fields: { name: field(1, 'string'), gauge: field(5, 'Points'), sum: field(7, 'Points') } },
+    // Of kinds that are not read the points are counted; their own fields are skipped.
+    Metric: {
+      fields: {
+        name: field(1, 'string'),
+        gauge: field(5, 'Points'),
+        sum: field(7, 'Points'),
+        histogram: field(9, 'UnreadPoints'),
+        exponentialHistogram: field(10, 'UnreadPoints'),
+        summary: field(11, 'UnreadPoints')
+      }
+    },
+    UnreadPoints: { fields: { dataPoints: field(1, 'UnreadPoint', 'repeated') } },
+    UnreadPoint: { fields: {} },
     ScopeMetrics: { fields: { metrics: field(2, 'Metric', 'repeated') } },
     ResourceMetrics: {
       fields: { resource: field(1, 'Resource'), scopeMetrics: field(2, 'ScopeMetrics', 'repeated') }

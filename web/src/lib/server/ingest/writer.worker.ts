@@ -86,7 +86,7 @@ class WriterService {
   addMetrics(body: Uint8Array, encoding: Encoding, gzip: boolean): Promise<Outcome<Accepted>> {
     return worded(async () => {
       const writer = this.#open();
-      const { values, outOfRange } = writer.decoded(body, gzip, nameOf(body), (content) =>
+      const { values, others, outOfRange } = writer.decoded(body, gzip, nameOf(body), (content) =>
         encoding === 'json'
           ? decodeMetricsJson(new TextDecoder().decode(content))
           : decodeMetricsProtobuf(content)
@@ -97,9 +97,9 @@ class WriterService {
           reason: `its time lies outside ${TIME_RANGE}, or its value is no number of bytes`,
           count: outOfRange
         },
+        { reason: 'only the memory of processes is kept of metrics', count: others },
         { reason: `more than ${MAX_SERIES} series of counters are not kept`, count: beyond }
       ].filter(({ count }) => count > 0);
-      // Other counters are not asked for: an exporter that sends them all does nothing wrong.
       return { spans: values.length, rejected, warnings: [], old: null };
     });
   }

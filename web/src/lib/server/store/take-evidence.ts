@@ -70,8 +70,7 @@ export async function takeEvidence(
     if (examined.value.heapTakenMs !== undefined)
       return await keepHeap(store, taken, label, examined.value, examined.value.heapTakenMs);
     if (!isProfile(format)) return await ingestFile(taken, format === 'otlp-json' ? 'json' : 'protobuf');
-    const pid = label.pid || nodeProfileName(label.name).pid;
-    return await keepFile(store, taken, { ...label, pid }, examined.value, 'profile');
+    return await keepProfile(store, taken, label, examined.value);
   } catch (cause) {
     if (isDiskFull(cause) || (cause as Error).message.includes('SQLITE_FULL'))
       return { ok: false, code: 'disk-full', message: DISK_FULL };
@@ -79,6 +78,34 @@ export async function takeEvidence(
   } finally {
     await store.drop(taken);
   }
+}
+
+/** A profile whose process and start are not told may say them by its name. */
+async function keepProfile(
+  store: EvidenceStore,
+  taken: TakenFile,
+  label: EvidenceLabel,
+  examined: ExaminedEvidence
+): Promise<Outcome<TakenEvidence>> {
+  const named = nodeProfileName(label.name);
+  const pid = label.pid || named.pid;
+  const startedAtUs = label.startedAtUs ?? named.startedAtUs;
+  const missing = [
+    ...(startedAtUs === null ? ['when it began'] : []),
+    ...(pid || label.service ? [] : ['of which process it is'])
+  ];
+  const warnings =
+    missing.length === 0
+      ? examined.warnings
+      : [
+          ...examined.warnings,
+          {
+            code: 'no-requests',
+            message: `The profile does not tell ${missing.join(' or ')}, so no request leads to it. Send it with its service and start, or under the name Node.js gives it.`,
+            count: 1
+          }
+        ];
+  return keepFile(store, taken, { ...label, pid, startedAtUs }, { ...examined, warnings }, 'profile');
 }
 
 /** What the sender says of a file may give something away too. */
@@ -231,7 +258,9 @@ async function ingestFile(taken: TakenFile, encoding: 'json' | 'protobuf'): Prom
 }
 
 /** Node names the profiles it writes `CPU.<date>.<time>.<pid>.<thread>.<sequence>.cpuprofile` (Node.js documentation, `--cpu-prof-name`). */
-export function nodeProfileName(name: string): { pid: number } {
-  const found = /^CPU\.\d{8}\.\d{6}\.(\d+)\.\d+\.\d+\.cpuprofile/.exec(name);
-  return { pid: found ? Number(found[1]) : 0 };
+export function nodeProfileName(name: string): { pid: number; startedAtUs: number | null } {
+  const found = /^CPU\.(\d{4})(\d\d)(\d\d)\.(\d\d)(\d\d)(\d\d)\.(\d+)\.\d+\.\d+\.cpuprofile/.exec(name);
+  if (!found) return { pid: 0, startedAtUs: null };
+  const [year, month, day, hour, minute, second, pid] = found.slice(1).map(Number);
+  return { pid, startedAtUs: new Date(year, month - 1, day, hour, minute, second).getTime() * 1000 };
 }
