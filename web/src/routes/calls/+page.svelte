@@ -239,6 +239,8 @@
         fromMs={calls.window.fromUs / 1000}
         toMs={calls.window.toUs / 1000}
         stepMs={calls.stepMs}
+        resolution={calls.resolution}
+        ofGroup={false}
       />
     </section>
     <DataTable

@@ -3,13 +3,24 @@
   import type { CallPoint } from '$lib/server/queries/calls';
   import { shortTime } from '$lib/ui/kit/time';
 
-  /** Four small pictures on one time axis: how often, by how many requests, how long, and most in one request. */
+  /** Four small pictures on one time axis: how often, by how many requests (of one group) or how long in all, how long each, and most in one request. */
   let {
     series,
     fromMs,
     toMs,
-    stepMs
-  }: { series: CallPoint[]; fromMs: number; toMs: number; stepMs: number } = $props();
+    stepMs,
+    resolution,
+    ofGroup
+  }: {
+    series: CallPoint[];
+    fromMs: number;
+    toMs: number;
+    stepMs: number;
+    /** A bin in words. */
+    resolution: string;
+    /** Of one call group: a request that makes calls of several groups would be counted for each. */
+    ofGroup: boolean;
+  } = $props();
   const HEIGHT = 56;
   let width = $state(780);
   const each = $derived((width - 24) / 4);
@@ -21,12 +32,14 @@
     of: (point: CallPoint) => number;
     text: (value: number) => string;
     line: boolean;
-  }[] = [
-    { name: 'calls', of: ({ calls }) => calls, text: formatCount, line: false },
-    { name: 'requests that make them', of: ({ requests }) => requests, text: formatCount, line: false },
+  }[] = $derived([
+    { name: `calls per ${resolution}`, of: ({ calls }) => calls, text: formatCount, line: false },
+    ofGroup
+      ? { name: `requests per ${resolution}`, of: ({ requests }) => requests, text: formatCount, line: false }
+      : { name: `time per ${resolution}`, of: ({ totalNs }) => totalNs, text: formatDuration, line: false },
     { name: 'p95 of a call', of: ({ p95Ns }) => p95Ns, text: formatDuration, line: true },
     { name: 'most in one request', of: ({ mostCalls }) => mostCalls, text: formatCount, line: true }
-  ];
+  ]);
 </script>
 
 <div class="flex gap-2 px-4 py-1.5" bind:clientWidth={width}>
@@ -36,7 +49,7 @@
     <figure class="min-w-0 flex-1">
       <figcaption class="flex justify-between text-[11px] text-ink-3">
         <span class="truncate">{name}</span><span class="num text-[11px]"
-          >{series.length > 0 ? text(top) : '–'}</span
+          >{series.length > 0 ? `up to ${text(top)}` : '–'}</span
         >
       </figcaption>
       <svg

@@ -2,7 +2,7 @@
   import { invalidate } from '$app/navigation';
   import DownloadIcon from '@lucide/svelte/icons/download';
   import TrashIcon from '@lucide/svelte/icons/trash';
-  import { formatBytes, formatCount, formatDuration } from '@tromix/core/text/format';
+  import { formatBytes, formatDuration, plural } from '@tromix/core/text/format';
   import { toast } from 'svelte-sonner';
   import type { EvidenceItem } from '$lib/server/queries/evidence';
   import { dateTime } from '$lib/ui/kit/time';
@@ -24,6 +24,13 @@
     else toast.error('It could not be removed.');
     await Promise.all([invalidate('tromix:evidence'), invalidate('tromix:data')]);
   }
+  /** What a piece of evidence consists of. */
+  const HOLDS: Record<string, string> = {
+    profile: 'sample',
+    statements: 'statement',
+    threads: 'thread',
+    heap: 'object'
+  };
 </script>
 
 <table class="w-full border-collapse">
@@ -40,7 +47,7 @@
       >
       <th
         class="column text-right"
-        title="Samples of a profile, statements of a log, threads or objects of a dump">samples</th
+        title="Samples of a profile, statements of a log, threads or objects of a dump">holds</th
       >
       <th class="column text-right">size</th>
       <th class="column"><span class="sr-only">acts</span></th>
@@ -73,7 +80,7 @@
               ? formatWeight(item.sum, item)
               : '–'}</td
         >
-        <td class="px-2 text-right num">{formatCount(item.samples)}</td>
+        <td class="px-2 text-right num">{plural(item.samples, HOLDS[item.kind] ?? 'part')}</td>
         <td class="px-2 text-right num">{formatBytes(item.bytes)}</td>
         <td class="px-2 text-right">
           {#if item.kind !== 'statements'}

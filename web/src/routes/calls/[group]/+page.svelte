@@ -129,6 +129,8 @@
         fromMs={calls.window.fromUs / 1000}
         toMs={calls.window.toUs / 1000}
         stepMs={calls.stepMs}
+        resolution={calls.resolution}
+        ofGroup={true}
       />
     </section>
     <section class="border-b border-rule bg-sheet px-4 py-2">
