@@ -27,6 +27,8 @@ import type { Warning } from '@tromix/core/formats/evidence-error';
 const MAX_INFLATED = 64 * 1024 ** 3;
 const MAX_RATIO = 200;
 const HEAD = 64 * 1024;
+/** Of 16 KiB each. */
+const HEAD_PARTS = 16;
 
 export interface InspectedHeapFile {
   format: HeapFormat;
@@ -50,7 +52,8 @@ export async function headOf(file: string): Promise<Uint8Array> {
   inflate.end(head);
   const inflated: Buffer[] = [];
   try {
-    for await (const part of inflate) inflated.push(part as Buffer);
+    // A few bytes may inflate to any length: the beginning is enough.
+    for await (const part of inflate) if (inflated.push(part as Buffer) >= HEAD_PARTS) break;
   } catch {
     // The head breaks off within the gzip data: what came before is enough.
   }

@@ -1,3 +1,4 @@
+import { wholeName } from '../profile/units';
 import { formatCount, formatShare } from '../text/format';
 import { functionWeights } from '../profile/functions';
 import { deepestRecursion } from '../profile/stack-tree';
@@ -9,6 +10,24 @@ export const RECURSION_MIN_DEPTH = 20;
 /** Below this part of the CPU the recursion costs nothing worth changing. */
 export const RECURSION_MIN_SHARE = 0.1;
 
+/** Functions whose depth is weighed at most. */
+const MAX_LOOKED_AT = 8;
+
+/** The weight of what runs where a function stands in itself that deep: a wide tree that is deep in one place is no deep recursion. */
+function deepWeight(
+  { nodeFrame, nodeParent }: ProfileContext['tree'],
+  { self }: ProfileContext['weights'],
+  frame: number
+): number {
+  const depth = new Uint32Array(nodeFrame.length);
+  let sum = 0;
+  for (let node = 1; node < nodeFrame.length; node++) {
+    depth[node] = depth[nodeParent[node]] + (nodeFrame[node] === frame ? 1 : 0);
+    if (depth[node] >= RECURSION_MIN_DEPTH) sum += self[node];
+  }
+  return sum;
+}
+
 /** A function that stands in itself many times over and takes a good part of the CPU. */
 export function deepRecursion({ profile, tree, weights }: ProfileContext): ProfileFinding[] {
   const live = (node: number): boolean => weights.total[node] > 0;
@@ -19,6 +38,8 @@ export function deepRecursion({ profile, tree, weights }: ProfileContext): Profi
         deepest[frame] >= RECURSION_MIN_DEPTH && total >= RECURSION_MIN_SHARE * weights.sum
     )
     .sort((a, b) => b.total - a.total)
+    .slice(0, MAX_LOOKED_AT)
+    .filter(({ frame }) => deepWeight(tree, weights, frame) >= RECURSION_MIN_SHARE * weights.sum)
     .slice(0, 1)
     .map(({ frame, self, total }) => {
       const share = total / weights.sum;
@@ -27,7 +48,7 @@ export function deepRecursion({ profile, tree, weights }: ProfileContext): Profi
         rule: 'deep-recursion',
         title: 'Deep recursion',
         severity: severityOf(total, weights.sum),
-        sentence: `${placeName(own)} calls itself up to ${formatCount(deepest[frame])} deep, and takes ${formatShare(share)} of the CPU with everything below it.`,
+        sentence: `${placeName(own)} calls itself up to ${formatCount(deepest[frame])} deep, and takes ${formatShare(share)} of the ${wholeName(profile)} with everything below it.`,
         remedy:
           'See whether the same work is done again on the way (then keep results), whether the data is deeper than meant, or whether a loop does.',
         figures: { depth: deepest[frame], share, self, total },

@@ -1,3 +1,4 @@
+import { wholeName } from '../profile/units';
 import { formatDuration, formatShare } from '../text/format';
 import { severityOf } from './finding';
 import {
@@ -35,7 +36,7 @@ export function pausePressure(context: ProfileContext): ProfileFinding[] {
       rule: 'pause-pressure',
       title: 'Much garbage',
       severity: severityOf(cost, weights.sum),
-      sentence: `Collecting garbage takes ${formatShare(share)} of the CPU${profile.unit === 'nanoseconds' ? `, ${formatDuration(cost)} in all` : ''}.${before}`,
+      sentence: `Collecting garbage takes ${formatShare(share)} of the ${wholeName(profile)}${profile.unit === 'nanoseconds' ? `, ${formatDuration(cost)} in all` : ''}.${before}`,
       remedy:
         'Record allocations of the same process: they name the functions that make the objects. Then make fewer, or smaller ones.',
       figures: { share, cost },

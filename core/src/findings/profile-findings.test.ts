@@ -60,6 +60,11 @@ describe('deep-recursion', () => {
     expect(found).toMatchObject({ figures: { depth: 40, share: 0.5 } });
     expect(found!.sentence).toContain('up to 40 deep');
   });
+  it('bears a wide tree that is deep in one place only', () => {
+    const wide: [string, number][] = [...chain(40), ['leaf', 40], ['leaf', 2], ['leaf', 3]];
+    // Nearly all of it runs at the second and third level.
+    expect(rulesOf(profile(wide, { 41: 2, 42: 60, 43: 60 }))).not.toContain('deep-recursion');
+  });
   it('bears a walk a dozen deep', () => {
     expect(rulesOf(profile([...chain(12), ['x', 0]], { 12: 60, 13: 60 }))).not.toContain('deep-recursion');
   });

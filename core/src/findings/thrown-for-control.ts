@@ -1,3 +1,4 @@
+import { wholeName } from '../profile/units';
 import { formatShare } from '../text/format';
 import type { Frame } from '../profile/model';
 import { blameSentence, callersToBlame } from './callers-to-blame';
@@ -45,7 +46,7 @@ export function thrownForControl(context: ProfileContext): ProfileFinding[] {
       rule: 'thrown-for-control',
       title: 'Exceptions as control flow',
       severity: severityOf(cost, weights.sum),
-      sentence: `Making exceptions takes ${formatShare(share)} of the CPU, most of it in ${own.name}: each captures its stack.${blameSentence(callers)}`,
+      sentence: `Making exceptions takes ${formatShare(share)} of the ${wholeName(profile)}, most of it in ${own.name}: each captures its stack.${blameSentence(callers)}`,
       remedy:
         'Where a failure is an ordinary answer, give it back as a value, or test before trying. An exception that must stay can do without its stack.',
       figures: { share, cost, self },

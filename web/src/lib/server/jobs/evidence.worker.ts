@@ -1,8 +1,7 @@
 import { createHash } from 'node:crypto';
 import { createReadStream } from 'node:fs';
 import { open, readFile, stat } from 'node:fs/promises';
-import { promisify } from 'node:util';
-import { constants, createGunzip, gunzip as inflate } from 'node:zlib';
+import { createGunzip } from 'node:zlib';
 import { parentPort } from 'node:worker_threads';
 import { expose } from 'comlink';
 import nodeEndpoint from 'comlink/dist/umd/node-adapter';
@@ -55,7 +54,6 @@ export interface ExaminedEvidence {
 }
 
 const HEAD = 256 * 1024;
-const inflatePart = promisify(inflate);
 
 async function firstBytes(file: string): Promise<Uint8Array> {
   const handle = await open(file);
@@ -67,11 +65,23 @@ async function firstBytes(file: string): Promise<Uint8Array> {
   }
 }
 
-/** The beginning of a file's content, inflated where it is gzip. It breaks off within the data: what comes of it is enough. */
+/** The beginning of a file's content, inflated where it is gzip, and no more of it: a few bytes may inflate to any length. */
 async function contentOf(first: Uint8Array): Promise<Uint8Array> {
   if (!isGzip(first)) return first;
-  // Damage is told by who reads it whole.
-  return await inflatePart(first, { finishFlush: constants.Z_SYNC_FLUSH }).catch(() => new Uint8Array());
+  const inflate = createGunzip();
+  inflate.end(first);
+  const parts: Uint8Array[] = [];
+  let bytes = 0;
+  try {
+    for await (const part of inflate as AsyncIterable<Uint8Array>) {
+      parts.push(part);
+      bytes += part.length;
+      if (bytes >= HEAD) break;
+    }
+  } catch {
+    // It breaks off within the data: what came before is enough. Damage is told by who reads it whole.
+  }
+  return Buffer.concat(parts);
 }
 
 /** The format of a log of statements; null for everything else, and what is not known. */
