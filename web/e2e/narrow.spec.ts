@@ -191,7 +191,7 @@ test('the chatty call is found in Calls and told from a slow service', async ({ 
   await page.goto('/calls?kind=http&sort=-most');
   await page.getByRole('table', { name: 'Calls' }).getByRole('row').nth(1).click();
   await expect(page.getByTestId('statement')).toContainText('GET tides.quillhaven/window?station');
-  await expect(reading(page)).toContainText(/24\.0 a request/);
+  await expect(reading(page)).toContainText(/24\.0 per request/);
   await expect(page.getByRole('table', { name: 'Where it is called' })).toContainText('gateway/board.ts:12');
   await page.getByRole('link', { name: /^most calls/ }).click();
   await expect(page.getByRole('treegrid')).toBeVisible();

@@ -16,7 +16,7 @@ export const queryPerRow: FindingRule = (context) =>
     const feeder = feederOf(context, loop);
     const fed = feeder === undefined ? null : context.trace.tree.nodes[feeder].call!;
     const feed = fed
-      ? ` after ${fed.fingerprint}${fed.rows === null ? '' : ` had returned ${formatCount(fed.rows)} rows`}`
+      ? `, after ${fed.fingerprint}${fed.rows === null ? '' : ` had returned ${formatCount(fed.rows)} rows`}`
       : '';
     const unknown = loop.distinct === null ? context.once(UNKNOWN) : '';
     return loopFinding(context, loop, {
