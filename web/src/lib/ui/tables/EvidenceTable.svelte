@@ -2,7 +2,7 @@
   import { invalidate } from '$app/navigation';
   import DownloadIcon from '@lucide/svelte/icons/download';
   import TrashIcon from '@lucide/svelte/icons/trash';
-  import { formatBytes, formatDuration, plural } from '@tromix/core/text/format';
+  import { formatBytes, formatCount, formatDuration, plural } from '@tromix/core/text/format';
   import { toast } from 'svelte-sonner';
   import type { EvidenceItem } from '$lib/server/queries/evidence';
   import { dateTime } from '$lib/ui/kit/time';
@@ -59,7 +59,7 @@
         <td class="px-2 py-1.5 num text-ink-2"
           >{item.startedAtUs === null ? 'not known' : dateTime(item.startedAtUs / 1000)}</td
         >
-        <td class="max-w-44 truncate px-2 font-[560]"
+        <td class="max-w-36 truncate px-2 font-[560]"
           ><a
             href={item.kind === 'statements'
               ? viewLink('/calls', {}, { source: 'logs', log: item.id })
@@ -80,7 +80,13 @@
               ? formatWeight(item.sum, item)
               : '–'}</td
         >
-        <td class="px-2 text-right num">{plural(item.samples, HOLDS[item.kind] ?? 'part')}</td>
+        <td class="px-2 text-right num"
+          >{formatCount(item.samples)}<span class="ml-1 font-sans text-[11px] text-ink-3"
+            >{plural(item.samples, HOLDS[item.kind] ?? 'part')
+              .split(/\s/)
+              .at(-1)}</span
+          ></td
+        >
         <td class="px-2 text-right num">{formatBytes(item.bytes)}</td>
         <td class="px-2 text-right">
           {#if item.kind !== 'statements'}
