@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { query, resource, span, traceOf } from '../testing/spans';
+import { formatShare } from '../text/format';
 import { SpanKind, type Span } from '../trace/span';
 import type { Finding } from './finding';
 import { findBelow, findInRequest } from './request-findings';
@@ -208,5 +209,31 @@ describe('findBelow', () => {
     expect(at(0, 10).saving!.highNs).toBeGreaterThan(100e6);
     // A branch of 190 ms hides it: mended, the request would take as long.
     expect(at(0, 190)).toMatchObject({ costNs: 0, severity: 'low', saving: { lowNs: 0, highNs: 0 } });
+  });
+});
+
+describe('a finding of a request inside another', () => {
+  it('is told of the one that is looked at: its cost, its share and its saving', () => {
+    const there = resource('tides', 'quay-3', 9);
+    const inner = Array.from({ length: 11 }, (_, i) => ({
+      ...query(`q${i}`, 's', 12 + i * 3, 15 + i * 3, LINE, String(i)),
+      resource: there
+    }));
+    const trace = traceOf([
+      root(),
+      span({ id: 'c', parent: 'r', kind: SpanKind.CLIENT, from: 10, to: 50 }),
+      span({ id: 's', parent: 'c', kind: SpanKind.SERVER, from: 11, to: 47, resource: there }),
+      ...inner
+    ]);
+    const [outside, inside] = [trace.requests[0], trace.requests[1]];
+    const of = (finding: Finding | undefined): unknown[] => [
+      finding!.costNs,
+      finding!.sentence.match(/\d+\s%/)?.[0]
+    ];
+    const byRule = ({ rule }: Finding): boolean => rule === 'query-per-row';
+    const share = (ns: number, request: typeof outside): string => formatShare(ns / request.durationNs);
+    expect(of(findInRequest(trace, inside).find(byRule))).toEqual([33e6, share(33e6, inside)]);
+    expect(of(findBelow(trace, outside).find(byRule))).toEqual([33e6, share(33e6, outside)]);
+    expect(share(33e6, inside)).not.toBe(share(33e6, outside));
   });
 });
