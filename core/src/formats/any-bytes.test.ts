@@ -206,6 +206,20 @@ const READERS: Reader[] = [
     read: (content) => threads(content, 'jvm-threads-json')
   },
   {
+    name: 'threads of a JVM, as a file',
+    sample: bytes(
+      '4711\n2026-11-20T09:00:00.25Z\n21.0.4\n\n#1 "main"\n      quay.Harbour.await(Harbour.java:31)\n'
+    ),
+    read: (content) => threads(content, 'jvm-threads-file')
+  },
+  {
+    name: 'a jsonlog of statements',
+    sample: bytes(
+      '{"timestamp":"2026-11-20 10:00:00.000 UTC","error_severity":"LOG","session_id":"a","message":"duration: 12.5 ms  statement: select 1"}\n'
+    ),
+    read: (content) => statements(content, 'postgresql-jsonlog')
+  },
+  {
     name: 'threads of Go',
     sample: bytes(
       'goroutine 1 [select, 5 minutes]:\nmain.(*Roster).Post(0xc0000b4000)\n\t/srv/pilots/roster.go:41 +0x57\n'

@@ -12,6 +12,17 @@ import { readThreads } from './read';
 /** A little of each format, to be damaged: every line and sign may be missing, doubled, moved or another. */
 const SOURCES: Record<ThreadFormat, string> = {
   'jvm-threads': readFileSync(new URL('../../fixtures/threads/chain.txt', import.meta.url), 'utf8'),
+  'jvm-threads-file': `4711
+2026-11-20T09:00:00.250123Z
+21.0.4+7
+
+#1 "main"
+      java.base/java.lang.Object.wait(Object.java:366)
+      quay.Harbour.await(Harbour.java:31)
+
+#30 "" virtual
+      quay.Tide.next(Tide.java:12)
+`,
   'python-threads': `Thread 0x00007f3b5c7fe700 (most recent call first):
   File "/usr/lib/python3.11/threading.py", line 320 in wait
   File "/srv/tides/queue.py", line 40 in next_window

@@ -5,10 +5,11 @@ export const THREAD_MODES = ['running', 'blocked', 'waiting', 'sleeping', 'unkno
 export type ThreadMode = (typeof THREAD_MODES)[number];
 
 export type ThreadFormat =
-  'jvm-threads' | 'jvm-threads-json' | 'python-threads' | 'go-threads' | 'node-report';
+  'jvm-threads' | 'jvm-threads-json' | 'jvm-threads-file' | 'python-threads' | 'go-threads' | 'node-report';
 export const THREAD_FORMATS: readonly ThreadFormat[] = [
   'jvm-threads',
   'jvm-threads-json',
+  'jvm-threads-file',
   'python-threads',
   'go-threads',
   'node-report'
