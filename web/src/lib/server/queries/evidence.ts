@@ -53,12 +53,12 @@ export async function evidenceItem(id: string): Promise<EvidenceItem | null> {
   return row ? item(row) : null;
 }
 
-/** All evidence of one series, by time; of what stands alone, itself. */
+/** All evidence of one series and format, by time; of what stands alone, itself. Dumps of different runtimes cannot be held against each other. */
 export async function evidenceSeries(one: EvidenceItem): Promise<EvidenceItem[]> {
   if (one.series === '') return [one];
   const rows = await select<Stored>(
-    `SELECT ${COLUMNS} FROM evidence WHERE series = ? AND kind = ? ORDER BY started_at_us, received_at_us LIMIT 200`,
-    [one.series, one.kind]
+    `SELECT ${COLUMNS} FROM evidence WHERE series = ? AND kind = ? AND format = ? ORDER BY started_at_us, received_at_us LIMIT 200`,
+    [one.series, one.kind, one.format]
   );
   return rows.map(item);
 }
