@@ -16,7 +16,7 @@ export class FrameTable {
   readonly #names = new Map<string, number>();
   readonly #files = new Map<string, number>();
   readonly #byNames = new Map<number, Map<number, number>>();
-  /** Whose code it is depends on the file alone, but for the engine's states, which have none. */
+  /** Whose code it is depends on the file alone; where there is none, on the name and on whether it has a line. */
   readonly #kinds = new Map<string, Pick<Frame, 'kind' | 'package'>>();
 
   /** The frame that stands for everything. */
@@ -53,16 +53,16 @@ export class FrameTable {
       file: wellFormed(file),
       line,
       column,
-      ...(known ?? this.#kindOf(name, file))
+      ...(known ?? this.#kindOf(name, file, line))
     });
     places.set(place, this.frames.length - 1);
     return this.frames.length - 1;
   }
 
-  #kindOf(name: string, file: string): Pick<Frame, 'kind' | 'package'> {
-    const key = file === '' ? ` ${name}` : file;
+  #kindOf(name: string, file: string, line: number): Pick<Frame, 'kind' | 'package'> {
+    const key = file === '' ? `${line > 0 ? ':' : ' '}${name}` : file;
     let kind = this.#kinds.get(key);
-    if (!kind) this.#kinds.set(key, (kind = classify(name, file)));
+    if (!kind) this.#kinds.set(key, (kind = classify(name, file, line)));
     return kind;
   }
 }

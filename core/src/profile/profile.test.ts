@@ -222,6 +222,27 @@ describe('classify', () => {
   ])('%s in %s is %s', (name, file, kind, from) =>
     expect(classify(name, file)).toEqual({ kind, package: from })
   );
+
+  // Source: V8 of the Node.js that runs the tests.
+  it('takes evaluated code, which has lines and no address, for no native code', async () => {
+    const session = new Session();
+    session.connect();
+    await session.post('Profiler.enable');
+    await session.post('Profiler.setSamplingInterval', { interval: 100 });
+    await session.post('Profiler.start');
+    const evaluated = new Function(
+      'until',
+      'return (function sumOfBerths() { let n = 0; while (performance.now() < until) n++; return n; })()'
+    ) as (until: number) => number;
+    evaluated(performance.now() + 100);
+    const { profile: recorded } = await session.post('Profiler.stop');
+    session.disconnect();
+    const call = recorded.nodes.find(({ callFrame }) => callFrame.functionName === 'sumOfBerths')!.callFrame;
+    expect(call).toMatchObject({ url: '' });
+    expect(call.lineNumber).toBeGreaterThanOrEqual(0);
+    const { frames } = readBytes(JSON.stringify(recorded)).profile;
+    expect(frames.find(({ name }) => name === 'sumOfBerths')).toMatchObject({ kind: 'app', file: '' });
+  });
 });
 
 describe('a layout of the wider boxes alone', () => {

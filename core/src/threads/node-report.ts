@@ -119,6 +119,6 @@ function v8Frame(line: string): ThreadFrame {
     file: place,
     line: Number(row),
     column: Number(column),
-    ...classify(name, place)
+    ...classify(name, place, Number(row))
   };
 }

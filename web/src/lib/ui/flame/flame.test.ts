@@ -113,6 +113,7 @@ describe('whose code it is', () => {
     );
     expect(placeOf(frame('a', 'runtime', 'node:internal/fs/utils', 0))).toBe('node:fs/utils');
     expect([placeOf(frame('a', 'native', '', 0)), placeOf(frame('a', 'gc', '', 0))]).toEqual(['native', '']);
+    expect(placeOf(frame('a', 'app', '', 3))).toBe('no address:3');
   });
 });
 

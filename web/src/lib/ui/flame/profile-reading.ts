@@ -5,6 +5,7 @@ import { formatWeight, wholeName } from '@tromix/core/profile/units';
 
 /** Path and line of a frame as it is read: the last two parts of the path. */
 export function placeOf(frame: Frame): string {
+  if (!frame.file && frame.kind === 'app' && frame.line) return `no address:${frame.line}`;
   if (!frame.file) return frame.kind === 'native' ? 'native' : '';
   if (frame.kind === 'runtime') return frame.file.replace(/^node:internal\//, 'node:');
   const parts = frame.file.replace(/^file:\/\//, '').split('/');
