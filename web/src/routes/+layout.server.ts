@@ -19,5 +19,16 @@ async function frameOf(url: URL) {
   // Before anything is read: what comes in meanwhile is told to the page afterwards.
   const live = liveState();
   const [names, rail, counts] = await Promise.all([namesOf(scope), railOf(scope, nowMs), countsOf()]);
-  return { scope, names, rail, counts, nowMs, live, asksToken: settings().token !== '' };
+  const { token, ingestToken } = settings();
+  return {
+    scope,
+    names,
+    rail,
+    counts,
+    nowMs,
+    live,
+    asksToken: token !== '',
+    /** Whether programs that send here must name a token. */
+    sendsToken: (ingestToken || token) !== ''
+  };
 }

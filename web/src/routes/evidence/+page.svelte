@@ -2,6 +2,7 @@
   import { page } from '$app/state';
   import { formatBytes, plural } from '@tromix/core/text/format';
   import SendTraces from '$lib/ui/kit/SendTraces.svelte';
+  import { uploadCommand } from '$lib/ui/kit/sending';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import Page from '$lib/ui/shell/Page.svelte';
   import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
@@ -33,8 +34,10 @@
     <SendTraces />
     <h3 class="mt-3 mb-1 heading">From a script</h3>
     <pre
-      class="rounded-[3px] border border-rule bg-paper p-2 num break-all whitespace-pre-wrap">curl --data-binary @profile.cpuprofile "{page
-        .url.origin}/api/evidence?name=profile&service=berths"</pre>
+      class="rounded-[3px] border border-rule bg-paper p-2 num break-all whitespace-pre-wrap">{uploadCommand(
+        page.url.origin,
+        data.sendsToken
+      )}</pre>
   {/snippet}
   <DropZone />
   <SetAsideList items={data.setAside} old={data.old} keepDays={data.keepDays} />

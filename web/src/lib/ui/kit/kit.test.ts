@@ -13,6 +13,7 @@ import { foundSentence } from './found-sentence';
 import { axisTime, shortTime, timeRange } from './time';
 import { uniqueKeys } from './unique-keys';
 import { xmlText } from './xml-text';
+import { sdkSettings, uploadCommand } from './sending';
 
 describe('a change', () => {
   it('has a sign, a size, a tone, and the test in words', () => {
@@ -247,5 +248,18 @@ describe('the scope as a sentence', () => {
   it('marks what is chosen in each menu', () => {
     for (const { options, value } of partsOf('service=tides&endpoint=GET+/plan&last=6h'))
       expect(options.map((option) => option.value)).toContain(value);
+  });
+});
+
+describe('how a program sends here', () => {
+  it('names the place of a token only where one is asked for', () => {
+    expect(sdkSettings('http://quay:4300', false).join()).not.toContain('HEADERS');
+    expect(uploadCommand('http://quay:4300', false)).not.toContain('-H');
+    const [endpoint, , , headers] = sdkSettings('http://quay:4300', true);
+    expect(endpoint).toBe('OTEL_EXPORTER_OTLP_ENDPOINT=http://quay:4300');
+    expect(decodeURIComponent(headers)).toBe('OTEL_EXPORTER_OTLP_HEADERS=authorization=Bearer your-token');
+    expect(uploadCommand('http://quay:4300', true)).toContain(
+      '-H "authorization: Bearer your-token" --data-binary'
+    );
   });
 });
