@@ -64,7 +64,7 @@ async function recordTides(page: Page, seconds: number): Promise<string> {
   await expect(open).toBeVisible({ timeout: (seconds + 20) * 1000 });
   over.abort();
   await asking;
-  await expect(recordings.getByRole('row').first()).toContainText('of a core before');
+  await expect(recordings.getByRole('row').first()).toContainText('of a core in the second before');
   await open.click();
   await expect(page.getByTestId('flame')).toBeVisible();
   return /profiles\/([0-9a-f]{64})/.exec(page.url())![1];
