@@ -3,6 +3,7 @@ import { doingOf, modeOfDoing } from './doing';
 import { FrameList } from './frame-list';
 import { LockTable } from './lock-table';
 import type { DumpSeries, DumpThread, ThreadDump, ThreadFrame, ThreadMode } from './model';
+import { untoldThread } from './untold-thread';
 
 /** `goroutine 7 gp=0x… m=0 mp=0x… [select, 5 minutes, locked to thread]:`, and alike ones as `12 goroutines [select]:`. */
 const ONE = /^goroutine (\d+)(?: gp=\S+)?(?: m=\S+)?(?: mp=\S+)? \[([^\]]*)\]:?$/;
@@ -136,20 +137,12 @@ class GoReader {
     if (this.#times < times)
       this.#warnings.add('group-cut', `A group names ${times} goroutines; ${this.#times} of them are shown.`);
     this.#thread = {
-      name: id ? `goroutine ${id}` : 'goroutine',
-      id,
-      nativeId: '',
+      ...untoldThread(id ? `goroutine ${id}` : 'goroutine', id),
       state,
       mode: state === '' ? 'unknown' : modeOfState(state),
-      daemon: false,
-      virtual: false,
       system: /^(?:GC |finalizer|force gc|scavenge|runfinq)/.test(state),
-      cpuMs: null,
       // How long it waits already: Go tells it from a minute on.
-      elapsedMs: minutes ? Number(minutes[1]) * 60_000 : null,
-      frames: new Int32Array(0),
-      holds: [],
-      waitsFor: null
+      elapsedMs: minutes ? Number(minutes[1]) * 60_000 : null
     };
   }
 

@@ -2,17 +2,13 @@ import { EvidenceError, Warnings, type Warning } from '../formats/evidence-error
 import { doingOf, modeOfDoing } from './doing';
 import { FrameList } from './frame-list';
 import { javaFrame } from './java-frame';
-import type { DumpSeries, DumpThread, ThreadMode } from './model';
+import { JVM_MODES } from './jvm-modes';
+import type { DumpSeries, DumpThread } from './model';
+import { untoldThread } from './untold-thread';
 
 /** `#22 "berth-worker-1"`, of a virtual thread with `virtual` behind it; since JDK 24 its state and a time. */
 const THREAD = /^#(\d+) "(.*)"(?: (virtual))?(?: ([A-Z_]+))?(?: \d{4}-\d\d-\d\dT\S+)?\s*$/;
 const FRAME = /^\s{4,}(?!\/\/|- )(\S.*\))\s*$/;
-const MODES = new Map<string, ThreadMode>([
-  ['RUNNABLE', 'running'],
-  ['BLOCKED', 'blocked'],
-  ['WAITING', 'waiting'],
-  ['TIMED_WAITING', 'waiting']
-]);
 
 /** True for a text that begins as such a dump does: the process, the time, the version, one below the other, and then threads. */
 export const looksLikeThreadFile = (head: string): boolean =>
@@ -76,19 +72,10 @@ export function readJvmFileText(text: string): { series: DumpSeries; warnings: W
 
 function threadOf([, id, name, virtual, state = '']: RegExpExecArray): DumpThread {
   return {
-    name: name || `virtual thread ${id}`,
-    id,
-    nativeId: '',
+    ...untoldThread(name || `virtual thread ${id}`, id),
     state,
-    mode: MODES.get(state) ?? 'unknown',
-    daemon: false,
-    virtual: virtual !== undefined,
-    system: false,
-    cpuMs: null,
-    elapsedMs: null,
-    frames: new Int32Array(0),
-    holds: [],
-    waitsFor: null
+    mode: JVM_MODES.get(state) ?? 'unknown',
+    virtual: virtual !== undefined
   };
 }
 

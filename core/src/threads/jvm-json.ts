@@ -4,7 +4,8 @@ import { doingOf, modeOfDoing } from './doing';
 import { FrameList } from './frame-list';
 import { javaFrame } from './java-frame';
 import { LockTable } from './lock-table';
-import type { DumpSeries, DumpThread, ThreadMode } from './model';
+import { JVM_MODES } from './jvm-modes';
+import type { DumpSeries, DumpThread } from './model';
 
 /** Fields as `jcmd Thread.dump_to_file -format=json` writes them; later versions tell state and locks as well. */
 interface JsonThread {
@@ -22,13 +23,6 @@ interface JsonContainer {
   container?: string;
   threads?: JsonThread[];
 }
-
-const MODES = new Map<string, ThreadMode>([
-  ['RUNNABLE', 'running'],
-  ['BLOCKED', 'blocked'],
-  ['WAITING', 'waiting'],
-  ['TIMED_WAITING', 'waiting']
-]);
 
 /**
  * Reads the JVM's JSON dumps (JDK 21 and later; source of the fields: the documentation of
@@ -114,7 +108,7 @@ function threadOf(
       owners.push({ lock: waitsFor.lock, owner: String(told.parkBlocker.owner) });
   }
   const doing = doingOf(list.frames, frames);
-  const mode = told.state ? (MODES.get(told.state) ?? 'unknown') : modeOfDoing(doing);
+  const mode = told.state ? (JVM_MODES.get(told.state) ?? 'unknown') : modeOfDoing(doing);
   return {
     name: typeof told.name === 'string' ? told.name : '',
     id: String(told.tid ?? ''),

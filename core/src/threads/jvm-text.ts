@@ -2,17 +2,10 @@ import { EvidenceError, Warnings, type Warning } from '../formats/evidence-error
 import { FrameList } from './frame-list';
 import { javaFrame } from './java-frame';
 import { LockTable } from './lock-table';
-import type { DumpSeries, DumpThread, ThreadDump, ThreadMode, ToldDeadlock, WaitKind } from './model';
+import { JVM_MODES } from './jvm-modes';
+import type { DumpSeries, DumpThread, ThreadDump, ToldDeadlock, WaitKind } from './model';
 
 const FULL_DUMP = 'Full thread dump ';
-const MODES = new Map<string, ThreadMode>([
-  ['RUNNABLE', 'running'],
-  ['BLOCKED', 'blocked'],
-  ['WAITING', 'waiting'],
-  ['TIMED_WAITING', 'waiting'],
-  ['NEW', 'unknown'],
-  ['TERMINATED', 'unknown']
-]);
 const TIME = /(\d{4}-\d\d-\d\d)[ T](\d\d:\d\d:\d\d)(?:[.,]\d+)?\s*(Z|[+-]\d\d:?\d\d)?\s*$/;
 /** Everything after the name; the name is all up to the last quote before it, whatever it holds. */
 const TAIL = /" (?:#\d|\[\d|(?:daemon |prio=|os_prio=|cpu=|tid=|nid=))/;
@@ -203,7 +196,7 @@ class JvmTextReader {
     if (!this.#thread) return;
     const state = /^[A-Z_]+/.exec(words)?.[0] ?? '';
     this.#thread.state = state;
-    this.#thread.mode = words.includes('(sleeping)') ? 'sleeping' : (MODES.get(state) ?? 'unknown');
+    this.#thread.mode = words.includes('(sleeping)') ? 'sleeping' : (JVM_MODES.get(state) ?? 'unknown');
   }
 
   #lockLine(line: string): void {

@@ -3,6 +3,7 @@ import { EvidenceError, Warnings, type Warning } from '../formats/evidence-error
 import { classify } from '../profile/frame-kind';
 import { FrameList } from './frame-list';
 import type { DumpSeries, DumpThread, ThreadFrame } from './model';
+import { untoldThread } from './untold-thread';
 
 /** The parts of a diagnostic report that tell of threads (source: Node.js documentation, “Diagnostic report”). */
 interface Report {
@@ -86,19 +87,11 @@ function threadOf(report: Report, name: string, list: FrameList): DumpThread {
   // A report is written by the thread itself: with a stack it runs JavaScript.
   const mode = frames.length === 0 ? 'waiting' : 'running';
   return {
-    name,
-    id: String(report.header?.threadId ?? 0),
-    nativeId: '',
+    ...untoldThread(name, String(report.header?.threadId ?? 0)),
     state: frames.length === 0 ? 'event loop' : 'JavaScript',
     mode,
-    daemon: false,
-    virtual: false,
-    system: false,
     cpuMs: cpu ? ((cpu.userCpuSeconds ?? 0) + (cpu.kernelCpuSeconds ?? 0)) * 1000 : null,
-    elapsedMs: null,
-    frames,
-    holds: [],
-    waitsFor: null
+    frames
   };
 }
 

@@ -2,6 +2,7 @@ import { EvidenceError, Warnings, type Warning } from '../formats/evidence-error
 import { doingOf, modeOfDoing } from './doing';
 import { FrameList } from './frame-list';
 import type { DumpSeries, DumpThread, ThreadDump, ThreadFrame } from './model';
+import { untoldThread } from './untold-thread';
 
 const THREAD = /^(Current thread|Thread) (0x[0-9a-f]+)(?: \[(.*)\])? \(most recent call first\):/;
 const ALONE = /^(?:Stack|Traceback) \(most recent call first\):/;
@@ -59,7 +60,7 @@ export function readPythonText(text: string): { series: DumpSeries; warnings: Wa
       close();
       if (!dump || note !== '' || seen.has(id)) dump = begin();
       seen.add(id);
-      thread = pythonThread(name || id || 'the only thread', id);
+      thread = untoldThread(name || id || 'the only thread', id);
       if (which === 'Current thread') dump.notes.push(`${thread.name} was the current thread`);
       dump.threads.push(thread);
     } else if (/^(?:Timeout \(.*\)!|Fatal Python error: .*)$/.test(line)) {
@@ -83,24 +84,6 @@ export function readPythonText(text: string): { series: DumpSeries; warnings: Wa
     'Python’s fault handler tells neither states nor locks: what a thread does is read off its top frames.'
   );
   return { series: { format: 'python-threads', frames: frames.frames, dumps }, warnings: warnings.list() };
-}
-
-function pythonThread(name: string, id: string): DumpThread {
-  return {
-    name,
-    id,
-    nativeId: '',
-    state: '',
-    mode: 'unknown',
-    daemon: false,
-    virtual: false,
-    system: false,
-    cpuMs: null,
-    elapsedMs: null,
-    frames: new Int32Array(0),
-    holds: [],
-    waitsFor: null
-  };
 }
 
 /** Installed packages, then the standard library: the paths Python's `site` module documents. */

@@ -1,0 +1,18 @@
+import type { DumpThread } from './model';
+
+/** A thread of which a dump has told no more than its name and number. */
+export const untoldThread = (name: string, id: string): DumpThread => ({
+  name,
+  id,
+  nativeId: '',
+  state: '',
+  mode: 'unknown',
+  daemon: false,
+  virtual: false,
+  system: false,
+  cpuMs: null,
+  elapsedMs: null,
+  frames: new Int32Array(0),
+  holds: [],
+  waitsFor: null
+});
