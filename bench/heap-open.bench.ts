@@ -2,7 +2,7 @@
  * A large heap dump in the running server: how the overview answers while it is indexed, how soon its index is open again after a restart,
  * and how soon each kind of click in it is answered. Needs the built application. `HEAP=small` takes a dump of a fifth.
  */
-import { execFileSync, fork, type ChildProcess } from 'node:child_process';
+import { fork, type ChildProcess } from 'node:child_process';
 import { createReadStream, mkdtempSync, rmSync, statSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
@@ -10,7 +10,7 @@ import { performance } from 'node:perf_hooks';
 import { Readable } from 'node:stream';
 import { SERVER_ENV } from '../scripts/server-env.mjs';
 import { quantileSorted } from '../core/src/stats/percentile';
-import { FILL } from './fill-heap';
+import { snapshotDump } from './fill-heap';
 
 const ROOT = path.resolve(import.meta.dirname, '..');
 const PORT = 4495;
@@ -52,7 +52,7 @@ const figures = (times: number[]): string => {
 };
 
 const file = path.join(folder, 'fill.heapsnapshot');
-execFileSync(process.execPath, ['--max-old-space-size=8192', '-e', FILL, file, String(WINDOWS)]);
+snapshotDump(file, WINDOWS);
 let server = await start();
 try {
   const sent = await fetch(`${ADDRESS}/api/evidence?service=tides`, {

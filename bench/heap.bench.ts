@@ -4,7 +4,7 @@
  * its bytes; a chain of 2,000,000. Each in a process of its own, so that memory is its own. `HEAP=small` leaves the largest out.
  */
 import { SERVER_ENV } from '../scripts/server-env.mjs';
-import { execFileSync, fork } from 'node:child_process';
+import { fork } from 'node:child_process';
 import { fstatSync, mkdtempSync, openSync, readFileSync, readSync, rmSync, statSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
@@ -14,7 +14,7 @@ import { heapFormat } from '../core/src/heap/heap-format';
 import type { ByteSource } from '../core/src/heap/byte-source';
 import { ColumnFiles } from '../web/src/lib/server/heap/index-files';
 import { reclaim } from '../web/src/lib/server/reclaim';
-import { FILL } from './fill-heap';
+import { javaDump, snapshotDump } from './fill-heap';
 
 const MB = 1024 * 1024;
 const [task, file] = process.argv.slice(2);
@@ -89,38 +89,20 @@ function run(name: string, of: string): Promise<Figures> {
   });
 }
 
-function snapshot(name: string, windows: number): string {
-  const to = path.join(folder, name);
-  execFileSync(process.execPath, ['--max-old-space-size=8192', '-e', FILL, to, String(windows)]);
-  return to;
-}
-
-const JAVA = `
-import com.sun.management.HotSpotDiagnosticMXBean; import java.lang.management.ManagementFactory; import java.util.*;
-public class Fill { static class Window { int hour; String name; double[] heights; Window next; }
-  static final Map<Integer, Window> KEPT = new HashMap<>();
-  public static void main(String[] a) throws Exception { Window last = null;
-    for (int i = 0; i < Integer.parseInt(a[1]); i++) { Window w = new Window(); w.hour = i; w.name = "window " + i; w.heights = new double[8]; w.next = last; last = w; KEPT.put(i, w); }
-    ManagementFactory.newPlatformMXBeanProxy(ManagementFactory.getPlatformMBeanServer(), "com.sun.management:type=HotSpotDiagnostic", HotSpotDiagnosticMXBean.class).dumpHeap(a[0], true); } }`;
-
 const folder = mkdtempSync(path.join(os.tmpdir(), 'tromix-heap-bench-'));
 
 async function main(): Promise<void> {
-  const small = snapshot('small.heapsnapshot', 480_000);
+  const small = snapshotDump(path.join(folder, 'small.heapsnapshot'), 480_000);
   await compare('V8 snapshot', small, 'parse', 'JSON.parse of the same file', 1, 0.6);
   if (process.env.HEAP !== 'small') {
-    const large = snapshot('large.heapsnapshot', 1_500_000);
+    const large = snapshotDump(path.join(folder, 'large.heapsnapshot'), 1_500_000);
     const figures = await run('index', large);
     const size = statSync(large).size;
     console.log(
       `V8 snapshot of ${(size / MB).toFixed(0)} MB (over 600): indexed in ${(figures.ms / 1000).toFixed(1)} s, memory ${(figures.memory / size).toFixed(2)} × the file`
     );
   }
-  const { writeFileSync } = await import('node:fs');
-  writeFileSync(path.join(folder, 'Fill.java'), JAVA);
-  execFileSync('javac', ['-d', folder, path.join(folder, 'Fill.java')]);
-  const hprof = path.join(folder, 'fill.hprof');
-  execFileSync('java', ['-Xmx3g', '-cp', folder, 'Fill', hprof, '1500000']);
+  const hprof = javaDump(folder, 1_500_000);
   await compare('HPROF', hprof, 'sum', 'one pass that sums its bytes', 8, 1);
   rmSync(folder, { recursive: true });
 }

@@ -1,31 +1,22 @@
-import {
-  closeSync,
-  createReadStream,
-  createWriteStream,
-  fstatSync,
-  mkdtempSync,
-  openSync,
-  readSync,
-  rmSync
-} from 'node:fs';
-import os from 'node:os';
+import { createReadStream } from 'node:fs';
 import path from 'node:path';
-import { Transform } from 'node:stream';
-import { pipeline } from 'node:stream/promises';
 import { createGunzip } from 'node:zlib';
-import { EvidenceError } from '@tromix/core/formats/evidence-error';
+import type { Warning } from '@tromix/core/formats/evidence-error';
 import { isGzip } from '@tromix/core/formats/gzip';
-import { MemoryColumns } from '@tromix/core/heap/column-store';
 import { buildHeapIndex } from '@tromix/core/heap/build-index';
 import { heapFormat } from '@tromix/core/heap/heap-format';
-import type { ByteSource } from '@tromix/core/heap/byte-source';
 import type { HeapFormat } from '@tromix/core/heap/heap-index';
+import { sparingColumns } from '@tromix/core/heap/sparing-columns';
 import { inspectHeap, type InspectedHeap } from '@tromix/core/inspect/heap';
-import type { Warning } from '@tromix/core/formats/evidence-error';
+import { ColumnFiles, fileSource, INFLATED } from '../../web/src/lib/server/heap/index-files';
+import { inflateDump } from '../../web/src/lib/server/heap/inflate-dump';
+import { reclaim } from '../../web/src/lib/server/reclaim';
+import type { Scratch } from './scratch';
 
-/** A dump inflates to so much at most, and to so many times its size: beyond it is a bomb. */
-const MAX_INFLATED = 64 * 1024 ** 3;
-const MAX_RATIO = 200;
+/** What a dump may inflate to. */
+const MAX_INFLATED = { maxBytes: 64 * 1024 ** 3, setting: 'the longest dump this command reads' };
+/** Part of the dump's length that columns of its index may take in memory while it is looked at. */
+const HELD_SHARE = 0.3;
 const HEAD = 64 * 1024;
 /** Of 16 KiB each. */
 const HEAD_PARTS = 16;
@@ -60,67 +51,29 @@ export async function headOf(file: string): Promise<Uint8Array> {
   return Buffer.concat(inflated);
 }
 
-/** Reads a heap dump as a stream; null where the file is none. @throws EvidenceError as the reader. */
-export async function inspectHeapFile(file: string, top: number): Promise<InspectedHeapFile | null> {
+/**
+ * Reads a heap dump as a stream, with its index as files, as the server does; null where the file is none.
+ * @param scratch keeps the files while the long lists of the result are read.
+ * @throws EvidenceError as the reader.
+ */
+export async function inspectHeapFile(
+  file: string,
+  top: number,
+  scratch: Scratch
+): Promise<InspectedHeapFile | null> {
   const format = heapFormat(await headOf(file));
   if (!format) return null;
-  const folder = mkdtempSync(path.join(os.tmpdir(), 'tromix-heap-'));
-  try {
-    const plain = await inflated(file, path.join(folder, 'dump'));
-    const handle = openSync(plain, 'r');
-    try {
-      const columns = new MemoryColumns();
-      const source = fileSource(handle);
-      const meta = buildHeapIndex(source, format, columns);
-      const heap = inspectHeap({ meta, source, column: (name) => columns.get(name) }, top);
-      return { format, warnings: meta.warnings, heap };
-    } finally {
-      closeSync(handle);
-    }
-  } finally {
-    rmSync(folder, { recursive: true, force: true });
-  }
-}
-
-function fileSource(handle: number): ByteSource {
-  return {
-    length: fstatSync(handle).size,
-    read: (offset, into) => readSync(handle, into, 0, into.length, offset)
-  };
-}
-
-/** A gzip file inflated beside; any other is taken as it is. @throws EvidenceError `inflated-too-large`, `damaged-gzip`. */
-async function inflated(file: string, to: string): Promise<string> {
-  const handle = openSync(file, 'r');
-  const begin = new Uint8Array(3);
-  readSync(handle, begin, 0, 3, 0);
-  const stored = fstatSync(handle).size;
-  closeSync(handle);
-  if (!isGzip(begin)) return file;
-  let bytes = 0;
-  const limit = new Transform({
-    transform(part: Buffer, _, done) {
-      bytes += part.length;
-      if (bytes > MAX_INFLATED || (bytes > HEAD * 1024 && bytes > stored * MAX_RATIO))
-        done(
-          new EvidenceError(
-            'inflated-too-large',
-            `The file inflates to more than ${MAX_RATIO} times its size: it is no dump.`
-          )
-        );
-      else done(null, part);
-    }
-  });
-  try {
-    await pipeline(createReadStream(file), createGunzip(), limit, createWriteStream(to));
-  } catch (cause) {
-    if (cause instanceof EvidenceError) throw cause;
-    // What could be inflated of a file that is cut off is read; the reader says where it ends.
-    if (bytes === 0)
-      throw new EvidenceError(
-        'damaged-gzip',
-        `The gzip data cannot be inflated: ${(cause as Error).message}.`
-      );
-  }
-  return to;
+  const folder = scratch.folder();
+  const dump = await inflateDump(file, path.join(folder, INFLATED), MAX_INFLATED);
+  const source = scratch.keep(fileSource(dump));
+  const columns = scratch.keep(new ColumnFiles(folder));
+  const meta = buildHeapIndex(source, format, columns, { mostTexts: top === 0 ? Infinity : top, reclaim });
+  columns.finish();
+  columns.close();
+  const access = sparingColumns(
+    (name) => scratch.keep(fileSource(path.join(folder, name))),
+    HELD_SHARE * source.length,
+    reclaim
+  );
+  return { format, warnings: meta.warnings, heap: inspectHeap({ meta, source, ...access }, top) };
 }

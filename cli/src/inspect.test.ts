@@ -6,9 +6,11 @@ import { promisify } from 'node:util';
 import { gzipSync } from 'node:zlib';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { inspectFiles, type ProfileResult, type TracesResult } from './inspect';
+import { Scratch } from './scratch';
 import { summarise } from './summary';
 
 let folder: string;
+const scratch = new Scratch();
 const at = (name: string): string => path.join(folder, name);
 const T0 = 1_700_000_000_000;
 const attribute = (key: string, stringValue: string): object => ({ key, value: { stringValue } });
@@ -58,11 +60,16 @@ beforeAll(async () => {
   await writeFile(at('broken.bin'), 'what is this');
   await writeFile(at('empty'), '');
 });
-afterAll(() => rm(folder, { recursive: true, force: true }));
+afterAll(async () => {
+  scratch.close();
+  await rm(folder, { recursive: true, force: true });
+});
 
 describe('inspect', () => {
   it('takes trace files as one analysis', async () => {
-    const [result] = (await inspectFiles([at('calls.jsonl.gz'), at('root.json')], 20)) as [TracesResult];
+    const [result] = (await inspectFiles([at('calls.jsonl.gz'), at('root.json')], 20, scratch)) as [
+      TracesResult
+    ];
     expect(result).toMatchObject({ kind: 'traces', spans: 11, traces: 1, rejected: [], warnings: [] });
     const [request] = result.requests;
     expect(request).toMatchObject({
@@ -105,7 +112,10 @@ describe('inspect', () => {
       heap,
       JSON.stringify({ head: { callFrame: frame('(root)'), selfSize: 0, children: [leaf] } })
     );
-    const [stacks, allocations] = (await inspectFiles([folded, heap], 20)) as [ProfileResult, ProfileResult];
+    const [stacks, allocations] = (await inspectFiles([folded, heap], 20, scratch)) as [
+      ProfileResult,
+      ProfileResult
+    ];
     expect(stacks).toMatchObject({
       kind: 'profile',
       format: 'folded-stacks',
@@ -128,7 +138,7 @@ describe('inspect', () => {
   });
 
   it('tells a profile’s functions and heaviest branch', async () => {
-    const [result] = (await inspectFiles([at('a.cpuprofile')], 20)) as [ProfileResult];
+    const [result] = (await inspectFiles([at('a.cpuprofile')], 20, scratch)) as [ProfileResult];
     expect(result).toMatchObject({
       kind: 'profile',
       format: 'v8-cpu-profile',
@@ -143,14 +153,18 @@ describe('inspect', () => {
   });
 
   it('puts a worded error in the place of a file it cannot read, and reads the others', async () => {
-    const results = await inspectFiles([at('broken.bin'), at('a.cpuprofile'), at('gone'), at('empty')], 20);
+    const results = await inspectFiles(
+      [at('broken.bin'), at('a.cpuprofile'), at('gone'), at('empty')],
+      20,
+      scratch
+    );
     expect(results.map((result) => ('error' in result ? result.error.code : result.kind))).toEqual([
       'unknown-format',
       'profile',
       'not-found',
       'empty'
     ]);
-    expect(results.map(summarise).join('')).toContain('could not be read');
+    expect(results.flatMap((result) => [...summarise(result)]).join('')).toContain('could not be read');
   });
 
   it('prints one JSON document and nothing else, and exits with 2 where a file could not be read', async () => {

@@ -15,6 +15,7 @@ import type { DumpSeries } from '@tromix/core/threads/model';
 import { readThreads } from '@tromix/core/threads/read';
 import { processKey } from '@tromix/core/threads/summary';
 import { inspectHeapFile } from './heap';
+import type { Scratch } from './scratch';
 import { inspectStatementFile } from './statements';
 
 interface Head {
@@ -54,8 +55,11 @@ interface ThreadFiles {
   warnings: Warning[];
 }
 
-/** Reads every file by its content. Trace files are one analysis, in the place of the first of them; thread dumps of one kind too. */
-export async function inspectFiles(files: string[], top: number): Promise<Result[]> {
+/**
+ * Reads every file by its content. Trace files are one analysis, in the place of the first of them; thread dumps of one kind too.
+ * @param scratch closed when the results have been read: long lists of them still come from files.
+ */
+export async function inspectFiles(files: string[], top: number, scratch: Scratch): Promise<Result[]> {
   const results: Result[] = [];
   const traces: { place: number; parts: Content[]; batches: TraceBatch[] } = {
     place: -1,
@@ -65,7 +69,7 @@ export async function inspectFiles(files: string[], top: number): Promise<Result
   const threads = new Map<string, ThreadFiles>();
   for (const file of files) {
     try {
-      const heap = await inspectHeapFile(file, top);
+      const heap = await inspectHeapFile(file, top, scratch);
       if (heap) {
         const { format, warnings } = heap;
         results.push({ file, bytes: (await stat(file)).size, kind: 'heap', format, warnings, ...heap.heap });

@@ -1,4 +1,8 @@
-import { inspectFiles } from './inspect';
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import { inspectFiles, type Result } from './inspect';
+import { blocks, jsonParts } from './json';
+import { Scratch } from './scratch';
 import { summarise } from './summary';
 
 const USAGE = `Usage: tromix inspect FILE… [--json] [--top N]
@@ -27,10 +31,32 @@ export async function main(args: string[]): Promise<number> {
     process.stderr.write(`tromix: ${options}\n\n${USAGE}`);
     return 2;
   }
-  const results = await inspectFiles(options.files, options.top);
-  if (options.json) process.stdout.write(`${JSON.stringify({ tromix: 1, results }, null, 2)}\n`);
-  else process.stdout.write(results.map(summarise).join('\n'));
-  return results.some((result) => 'error' in result) ? 2 : 0;
+  const scratch = new Scratch();
+  try {
+    const results = await inspectFiles(options.files, options.top, scratch);
+    if (options.json) await print(jsonParts({ tromix: 1, results }), '\n');
+    else await print(summaries(results));
+    return results.some((result) => 'error' in result) ? 2 : 0;
+  } finally {
+    scratch.close();
+  }
+}
+
+function* summaries(results: readonly Result[]): Generator<string> {
+  for (const [i, result] of results.entries()) {
+    if (i > 0) yield '\n';
+    yield* summarise(result);
+  }
+}
+
+/** Writes no faster than it is read; who reads may have enough before the end. */
+async function print(parts: Iterable<string>, end = ''): Promise<void> {
+  try {
+    await pipeline(Readable.from(blocks(parts)), process.stdout, { end: false });
+    process.stdout.write(end);
+  } catch (cause) {
+    if ((cause as NodeJS.ErrnoException).code !== 'EPIPE') throw cause;
+  }
 }
 
 function parse(args: string[]): Options | string {

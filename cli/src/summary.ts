@@ -16,24 +16,25 @@ import type {
   TracesResult
 } from './inspect';
 
-/** A result as text for a terminal. */
-export function summarise(result: Result): string {
-  if ('error' in result) return `${result.file}\n  could not be read: ${result.error.message}\n`;
-  const head = `${[result.file].flat().join(', ')}\n  ${result.kind}, ${formatBytes(result.bytes)}\n`;
-  const warnings = result.warnings
-    .map(({ message, count }) => `  warning (${formatCount(count)}×): ${message}\n`)
-    .join('');
+/** A result as lines for a terminal. */
+export function* summarise(result: Result): Generator<string> {
+  if ('error' in result) {
+    yield `${result.file}\n  could not be read: ${result.error.message}\n`;
+    return;
+  }
+  yield `${[result.file].flat().join(', ')}\n  ${result.kind}, ${formatBytes(result.bytes)}\n`;
+  for (const { message, count } of result.warnings) yield `  warning (${formatCount(count)}×): ${message}\n`;
   const body = {
     profile: profileText,
     traces: tracesText,
     statements: statementsText,
     threads: threadsText,
     heap: heapText
-  } as Record<string, (result: never) => string>;
-  return head + warnings + body[result.kind](result as never);
+  } as Record<string, (result: never) => Iterable<string>>;
+  for (const line of body[result.kind](result as never)) yield `${line}\n`;
 }
 
-function profileText(profile: ProfileResult): string {
+function profileText(profile: ProfileResult): string[] {
   const lines = [
     `  ${formatWeight(profile.total, profile)} of ${wholeName(profile)} in ${plural(profile.samples, 'sample')}${profile.unit === 'nanoseconds' ? `, ${formatDuration(profile.idle)} idle` : ''}`,
     '',
@@ -49,10 +50,10 @@ function profileText(profile: ProfileResult): string {
   if (profile.findings.length > 0) lines.push('', '  findings');
   for (const { severity, rule, sentence } of profile.findings)
     lines.push(`  ${severity.padStart(8)}  ${rule}: ${sentence}`);
-  return `${lines.join('\n')}\n`;
+  return lines;
 }
 
-function tracesText(traces: TracesResult): string {
+function tracesText(traces: TracesResult): string[] {
   const lines = [`  ${plural(traces.spans, 'span')} in ${plural(traces.traces, 'trace')}`];
   for (const { reason, count } of traces.rejected)
     lines.push(`  rejected ${plural(count, 'span')}: ${reason}`);
@@ -67,10 +68,10 @@ function tracesText(traces: TracesResult): string {
     const saves = saving ? ` Saves ${formatDurationRange(saving.lowNs, saving.highNs)}.` : '';
     lines.push(`  [${severity}] ${sentence}${saves}`);
   }
-  return `${lines.join('\n')}\n`;
+  return lines;
 }
 
-function threadsText({ dumps, stuck, findings }: ThreadsResult): string {
+function threadsText({ dumps, stuck, findings }: ThreadsResult): string[] {
   const lines: string[] = [];
   for (const { capturedAt, runtime, threads, states, rootBlockers, deadlocks, groups } of dumps) {
     const modes = Object.entries(states).map(([state, count]) => `${formatCount(count)} ${state}`);
@@ -94,10 +95,10 @@ function threadsText({ dumps, stuck, findings }: ThreadsResult): string {
   lines.push('', '  findings');
   for (const { severity, rule, sentence } of findings)
     lines.push(`  ${severity.padStart(8)}  ${rule}: ${sentence}`);
-  return `${lines.join('\n')}\n`;
+  return lines;
 }
 
-function heapText({
+function* heapText({
   objects,
   shallowBytes,
   liveBytes,
@@ -105,32 +106,27 @@ function heapText({
   classes,
   largest,
   findings
-}: HeapResult): string {
-  const lines = [
-    `  ${formatBytes(shallowBytes)} in ${plural(objects, 'object')}, ${formatBytes(liveBytes)} held from ${plural(roots, 'root')}`,
-    '',
-    '  retained   shallow   objects  class'
-  ];
+}: HeapResult): Generator<string> {
+  yield `  ${formatBytes(shallowBytes)} in ${plural(objects, 'object')}, ${formatBytes(liveBytes)} held from ${plural(roots, 'root')}`;
+  yield '';
+  yield '  retained   shallow   objects  class';
   for (const { name, count, shallowBytes: own, retainedBytes } of classes)
-    lines.push(
-      `  ${formatBytes(retainedBytes).padStart(8)}  ${formatBytes(own).padStart(8)}  ${formatCount(count).padStart(8)}  ${name}`
-    );
-  lines.push('', '  largest objects');
-  for (const { className, retainedBytes, path } of largest.slice(0, 10))
-    lines.push(
-      `  ${formatBytes(retainedBytes).padStart(8)}  ${className}  ← ${path
-        .slice(-4, -1)
-        .map((step) => step.className)
-        .reverse()
-        .join(' ← ')}`
-    );
-  lines.push('', '  findings');
+    yield `  ${formatBytes(retainedBytes).padStart(8)}  ${formatBytes(own).padStart(8)}  ${formatCount(count).padStart(8)}  ${name}`;
+  yield '';
+  yield '  largest objects';
+  for (const { className, retainedBytes, path } of largest)
+    yield `  ${formatBytes(retainedBytes).padStart(8)}  ${className}  ← ${path
+      .slice(-4, -1)
+      .map((step) => step.className)
+      .reverse()
+      .join(' ← ')}`;
+  yield '';
+  yield '  findings';
   for (const { severity, rule, sentence } of findings)
-    lines.push(`  ${severity.padStart(8)}  ${rule}: ${sentence}`);
-  return `${lines.join('\n')}\n`;
+    yield `  ${severity.padStart(8)}  ${rule}: ${sentence}`;
 }
 
-function statementsText({ statements, groups }: StatementsResult): string {
+function statementsText({ statements, groups }: StatementsResult): string[] {
   const lines = [
     `  ${plural(statements, 'statement')}`,
     '',
@@ -141,5 +137,5 @@ function statementsText({ statements, groups }: StatementsResult): string {
       `  ${formatDuration(totalNs).padStart(8)}  ${formatCount(calls).padStart(8)}  ${formatDuration(meanNs).padStart(7)}  ${formatDuration(p95Ns).padStart(7)}  ${fingerprint}`
     );
   }
-  return `${lines.join('\n')}\n`;
+  return lines;
 }

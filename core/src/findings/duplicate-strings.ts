@@ -12,8 +12,8 @@ const MAX_SHOWN_TEXT = 24;
 export function duplicateStrings({ store }: HeapContext): HeapFinding[] {
   const { duplicates, duplicateBytes, duplicateGroups, liveBytes } = store.meta;
   if (duplicateBytes < DUPLICATE_MIN_SHARE * liveBytes || duplicates.length === 0) return [];
-  const shown = duplicates.slice(0, SHOWN).map(({ sample, value, count }) => {
-    const text = (value ?? textOfObject(store, sample, MAX_SHOWN_TEXT) ?? '')
+  const shown = duplicates.slice(0, SHOWN).map(({ sample, count }) => {
+    const text = (textOfObject(store, sample, MAX_SHOWN_TEXT) ?? '')
       .replaceAll(/\s+/g, ' ')
       .slice(0, MAX_SHOWN_TEXT);
     return `“${text}” ${formatCount(count)}×`;

@@ -49,7 +49,7 @@ function contentWords(
   most: { className: string; count: number; retainedBytes: number; sample: number }
 ): string {
   const [inside] = keptGroups(store, most.sample);
-  const mainly = inside && inside.retainedBytes > 0.5 * store.column('retained')[most.sample];
+  const mainly = inside && inside.retainedBytes > 0.5 * store.at('retained', most.sample);
   const each = mainly ? `, each with its ${shortClassName(inside.className)}` : '';
   return `${formatCount(most.count)} × ${shortClassName(most.className)}${each}, ${formatBytes(Math.round(most.retainedBytes / most.count))} each on average`;
 }

@@ -73,9 +73,9 @@ const heavy = (store: HeapStore, object: number, least: number): number[] => {
 
 /** What leads to holders and is none: a class loader, a class, a synthetic root or table of V8. */
 function isWay(store: HeapStore, object: number): boolean {
-  const name = store.meta.classes[store.column('classOf')[object]].name;
+  const name = store.meta.classes[store.at('classOf', object)].name;
   if (store.meta.format === 'hprof') {
-    if (store.column('kind')[object] === CLASS_KIND) return true;
+    if (store.at('kind', object) === CLASS_KIND) return true;
     return /(?:^|[.$])\w*ClassLoader(?:$|\$)|^java\.lang\.(?:Class|Module|ModuleLayer)$/.test(name);
   }
   // The global object keeps what programs hang on it, each of which stands for itself.
@@ -168,17 +168,15 @@ const MOST_LINKS_BEFORE = 100;
 
 /** Who refers to an object by a field: the one on the shortest way to it where that does, else any; −1 where none does. */
 function keeperOf(store: HeapStore, object: number): number {
-  const start = store.column('referrerStart');
-  const referrers = store.column('referrers');
   const byField = (one: number): boolean => one >= 0 && FIELD.test(nameOfReference(store, one, object));
-  const before = store.column('before')[object];
+  const before = store.at('before', object);
   if (byField(before)) return before;
-  const end = Math.min(start[object + 1], start[object] + MOST_REFERRERS);
-  for (let i = start[object]; i < end; i++)
-    if (!isInternal(store, referrers[i]) && byField(referrers[i])) return referrers[i];
-  return -1;
+  const start = store.at('referrerStart', object);
+  const end = Math.min(store.at('referrerStart', object + 1), start + MOST_REFERRERS);
+  const referrers = Array.from(store.range('referrers', start, end));
+  return referrers.find((one) => !isInternal(store, one) && byField(one)) ?? -1;
 }
 
 /** Tables and shapes of the runtime, whose references have names of their own. */
 const isInternal = (store: HeapStore, object: number): boolean =>
-  /^\(|^system \//.test(store.meta.classes[store.column('classOf')[object]].name);
+  /^\(|^system \//.test(store.meta.classes[store.at('classOf', object)].name);

@@ -13,6 +13,8 @@ import { readV8Snapshot } from './v8-snapshot';
 
 export interface BuildOptions {
   weakKeep?: boolean;
+  /** Most repeated texts listed. */
+  mostTexts?: number;
   /** Told what is being done and the part that is done, 0 to 1; may throw to give up. */
   onprogress?: (doing: string, part: number) => void;
   /** Called where much memory has just become free: a place to give it back. */
@@ -30,9 +32,10 @@ export function buildHeapIndex(
   store: ColumnStore,
   options: BuildOptions = {}
 ): HeapMeta {
-  const { weakKeep = false, reclaim = () => undefined } = options;
+  const { weakKeep = false, mostTexts, reclaim = () => undefined } = options;
   const { dump, warnings } = read(source, format, store, {
     weakKeep,
+    mostTexts,
     reclaim,
     onprogress: (part) => options.onprogress?.('reading', part)
   });

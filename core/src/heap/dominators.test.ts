@@ -1,22 +1,9 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { graphOf, graphs, type MadeGraph } from '../testing/any-graph';
+import { graphOf, graphs, reachedWithout } from '../testing/any-graph';
 import { dominators } from './dominators';
 import { dominatorTree, retainedByGroup, retainedSizes } from './retained';
 
-/** What is reached with one object taken away: the definition itself. */
-function reachedWithout({ count, edges, roots }: MadeGraph, without: number): Set<number> {
-  const seen = new Set<number>();
-  const open = roots.filter((root) => root !== without);
-  while (open.length > 0) {
-    const at = open.pop()!;
-    if (seen.has(at)) continue;
-    seen.add(at);
-    for (const [from, to] of edges) if (from === at && to !== without) open.push(to);
-  }
-  void count;
-  return seen;
-}
 describe('dominators and retained sizes', () => {
   it('are those of the definition: taking an object away frees just what it retains', () => {
     fc.assert(

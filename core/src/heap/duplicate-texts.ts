@@ -44,15 +44,19 @@ export class TextHashes {
   }
 }
 
-/** Texts listed; there may be a million. */
-const LISTED = 200;
+/** Repeated texts that are listed unless told otherwise; there may be a million. */
+export const MOST_TEXTS = 200;
 
-/** Groups texts by the content of their arrays. An array that several texts share counts once. */
+/**
+ * Groups texts by the content of their arrays. An array that several texts share counts once.
+ * @param most texts listed.
+ */
 export function duplicateTexts(
   texts: Uint32Array,
   arrays: Uint32Array,
   hashes: TextHashes,
-  shallow: Uint32Array
+  shallow: Uint32Array,
+  most: number
 ): Pick<HeapDump, 'duplicates' | 'duplicateGroups' | 'duplicateBytes'> {
   const groups = new ContentGroups(hashes, texts.length);
   const seen = new Uint8Array(hashes.objects.length);
@@ -65,7 +69,7 @@ export function duplicateTexts(
     groups.add(place, texts[i], seen[place] ? own : whole, whole);
     seen[place] = 1;
   }
-  return groups.repeated();
+  return groups.repeated(most);
 }
 
 /** Groups of equal hashes, by open addressing in flat arrays: there are millions of texts. */
@@ -111,7 +115,7 @@ class ContentGroups {
     this.#first[group] = whole;
   }
 
-  repeated(): Pick<HeapDump, 'duplicates' | 'duplicateGroups' | 'duplicateBytes'> {
+  repeated(most: number): Pick<HeapDump, 'duplicates' | 'duplicateGroups' | 'duplicateBytes'> {
     const found: number[] = [];
     let duplicateBytes = 0;
     const wasted = (group: number): number => Math.max(0, this.#bytes[group] - this.#first[group]);
@@ -120,9 +124,8 @@ class ContentGroups {
       found.push(group);
       duplicateBytes += wasted(group);
     }
-    const duplicates = greatest(found, wasted, 0, LISTED).map((group): DuplicateText => ({
+    const duplicates = greatest(found, wasted, 0, most).map((group): DuplicateText => ({
       sample: this.#sample[group],
-      value: null,
       count: this.#count[group],
       wastedBytes: wasted(group)
     }));

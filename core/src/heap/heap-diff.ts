@@ -1,21 +1,12 @@
+import { growthPath, type GrowthStep } from './growth-path';
 import type { HeapStore } from './heap-store';
 import { idMap, type IdMap } from './id-map';
-import { groupsOf, keptBy, nameOfObject } from './holders';
 
 export interface ClassGrowth {
   name: string;
   own: boolean;
   before: { count: number; shallowBytes: number; retainedBytes: number };
   after: { count: number; shallowBytes: number; retainedBytes: number };
-}
-
-/** One step down both dominator trees, folded by class. */
-export interface GrowthStep {
-  className: string;
-  before: { count: number; retainedBytes: number };
-  after: { count: number; retainedBytes: number };
-  /** The one that retains most in the later dump; −1 where none is left. */
-  sample: number;
 }
 
 export interface HeapDifference {
@@ -29,9 +20,6 @@ export interface HeapDifference {
   /** Where it grew most: always the class that grew most, down the tree. */
   growthPath: GrowthStep[];
 }
-
-/** V8 gives every object a number of its own for as long as it lives; addresses of a Java machine change with every collection. */
-const KNOWN_SHARE = 0.2;
 
 /** Two dumps of one process, the earlier first. */
 export function compareHeaps(before: HeapStore, after: HeapStore): HeapDifference {
@@ -50,12 +38,9 @@ export function compareHeaps(before: HeapStore, after: HeapStore): HeapDifferenc
       figures.retainedBytes += retainedBytes;
     }
   }
-  const known =
-    before.meta.format === 'v8-heap-snapshot' && after.meta.format === before.meta.format
-      ? knownShare(before, after)
-      : 0;
+  const { known, persist } = matched(before, after);
   return {
-    matchedBy: known >= KNOWN_SHARE ? 'identity' : 'class',
+    matchedBy: persist ? 'identity' : 'class',
     known,
     classes: [...names.values()]
       .filter(
@@ -64,7 +49,11 @@ export function compareHeaps(before: HeapStore, after: HeapStore): HeapDifferenc
       .sort((a, b) => grown(b) - grown(a)),
     liveBefore: before.meta.liveBytes,
     liveAfter: after.meta.liveBytes,
-    growthPath: growthPath(before, after)
+    growthPath: growthPath(
+      before,
+      after,
+      persist ? { before: identities(before), after: identities(after) } : null
+    )
   };
 }
 
@@ -78,13 +67,38 @@ function identities(store: HeapStore): IdMap {
   return map;
 }
 
-function knownShare(before: HeapStore, after: HeapStore): number {
+/** Less of the later objects that the earlier dump knows says that it is of another process. */
+const KNOWN_SHARE = 0.2;
+/** An object keeps its class. Two processes count up from the same number: theirs agree by chance, and most classes do not. */
+const OTHER_CLASS_SHARE = 0.02;
+
+/**
+ * V8 gives every object a number of its own for as long as it lives; addresses of a Java machine change with every collection.
+ * @returns the part of the later objects whose identity the earlier dump has, and whether they are the same objects.
+ */
+function matched(before: HeapStore, after: HeapStore): { known: number; persist: boolean } {
+  const [was, is] = [before.meta, after.meta];
+  if (was.format !== 'v8-heap-snapshot' || is.format !== was.format) return { known: 0, persist: false };
   const earlier = identities(before);
-  const ids = after.column('ids');
-  let known = 0;
-  for (let i = 0; i < ids.length; i++) if (earlier.indexOf(ids[i]) >= 0) known++;
-  return ids.length > 0 ? known / ids.length : 0;
+  const [ids, classOf, classBefore] = [
+    after.column('ids'),
+    after.column('classOf'),
+    before.column('classOf')
+  ];
+  let [known, others] = [0, 0];
+  for (let i = 0; i < ids.length; i++) {
+    const object = earlier.indexOf(ids[i]);
+    if (object < 0) continue;
+    known++;
+    if (was.classes[classBefore[object]].name !== is.classes[classOf[i]].name) others++;
+  }
+  const share = ids.length > 0 ? known / ids.length : 0;
+  return { known: share, persist: share >= KNOWN_SHARE && others <= OTHER_CLASS_SHARE * known };
 }
+
+/** True where objects of both dumps are told by their identities. */
+export const identitiesPersist = (before: HeapStore, after: HeapStore): boolean =>
+  matched(before, after).persist;
 
 /** Objects of a class in the later dump whose identities the earlier did not have. Only where identities persist. */
 export function addedObjects(before: HeapStore, after: HeapStore, name: string): number[] {
@@ -96,68 +110,4 @@ export function addedObjects(before: HeapStore, after: HeapStore, name: string):
   for (let i = 0; i < ids.length; i++)
     if (wanted.has(classOf[i]) && earlier.indexOf(ids[i]) < 0) added.push(i);
   return added;
-}
-
-/** The path goes on while a class explains this part of its parent's growth. */
-const PATH_SHARE = 0.5;
-const MAX_STEPS = 40;
-
-function growthPath(before: HeapStore, after: HeapStore): GrowthStep[] {
-  const path: GrowthStep[] = [];
-  let earlier: number[] = [before.meta.count];
-  let later: number[] = [after.meta.count];
-  let growth = after.meta.liveBytes - before.meta.liveBytes;
-  while (growth > 0 && path.length < MAX_STEPS) {
-    const step = mostGrown(before, after, earlier, later);
-    if (!step || step.growth < PATH_SHARE * growth) break;
-    path.push(step.told);
-    [earlier, later, growth] = [step.earlier, step.later, step.growth];
-  }
-  return path;
-}
-
-function mostGrown(
-  before: HeapStore,
-  after: HeapStore,
-  earlier: readonly number[],
-  later: readonly number[]
-): { told: GrowthStep; earlier: number[]; later: number[]; growth: number } | null {
-  const [was, is] = [byName(before, earlier), byName(after, later)];
-  let best: { name: string; growth: number } | null = null;
-  for (const [name, group] of is) {
-    const growth = group.retained - (was.get(name)?.retained ?? 0);
-    if (growth > (best?.growth ?? 0)) best = { name, growth };
-  }
-  if (!best) return null;
-  const [then, now] = [was.get(best.name), is.get(best.name)!];
-  return {
-    told: {
-      className: best.name,
-      before: { count: then?.objects.length ?? 0, retainedBytes: then?.retained ?? 0 },
-      after: { count: now.objects.length, retainedBytes: now.retained },
-      sample: groupsOf(after, now.objects)[0]?.sample ?? -1
-    },
-    earlier: then?.objects ?? [],
-    later: now.objects,
-    growth: best.growth
-  };
-}
-
-function byName(
-  store: HeapStore,
-  parents: readonly number[]
-): Map<string, { objects: number[]; retained: number }> {
-  const retained = store.column('retained');
-  const groups = new Map<string, { objects: number[]; retained: number }>();
-  for (const parent of parents) {
-    const children = keptBy(store, parent);
-    for (let i = 0; i < children.length; i++) {
-      const name = nameOfObject(store, children[i]);
-      let group = groups.get(name);
-      if (!group) groups.set(name, (group = { objects: [], retained: 0 }));
-      group.objects.push(children[i]);
-      group.retained += retained[children[i]];
-    }
-  }
-  return groups;
 }

@@ -6,8 +6,6 @@ export type HeapFormat = 'hprof' | 'v8-heap-snapshot';
 export interface DuplicateText {
   /** An object that holds it. */
   sample: number;
-  /** Its text where it is known already; else it is read from the sample. */
-  value: string | null;
   count: number;
   /** Bytes of all copies but one. */
   wastedBytes: number;

@@ -98,9 +98,25 @@ export interface HeapMeta {
   warnings: Warning[];
 }
 
+/** Whole columns are asked for where every object is looked at; single values and parts where a few are. */
+export interface ColumnAccess {
+  column: <K extends ColumnName>(name: K) => HeapColumns[K];
+  at: (name: ColumnName, index: number) => number;
+  /** Values from an index to before another. */
+  range: <K extends ColumnName>(name: K, from: number, to: number) => HeapColumns[K];
+}
+
 /** An open index, with the dump it is of. */
-export interface HeapStore {
+export interface HeapStore extends ColumnAccess {
   meta: HeapMeta;
   source: ByteSource;
-  column: <K extends ColumnName>(name: K) => HeapColumns[K];
+}
+
+/** Columns that are held whole. */
+export function heldColumns(column: ColumnAccess['column']): ColumnAccess {
+  return {
+    column,
+    at: (name, index) => column(name)[index],
+    range: (name, from, to) => column(name).subarray(from, to) as never
+  };
 }

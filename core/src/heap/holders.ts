@@ -1,7 +1,6 @@
 import type { HeapStore } from './heap-store';
-import { className, nameOfReference, objectFacts } from './object-facts';
+import { className, nameOfReference, objectFacts, textOfNumber } from './object-facts';
 import { greatest } from './top';
-import { snapshotText } from './v8-snapshot';
 
 /** Objects of one class that one object keeps directly. */
 export interface KeptGroup {
@@ -16,8 +15,7 @@ export interface KeptGroup {
 
 /** Children of an object in the dominator tree (`count` for the super-root). */
 export function keptBy(store: HeapStore, object: number): Uint32Array {
-  const start = store.column('childStart');
-  return store.column('children').subarray(start[object], start[object + 1]);
+  return store.range('children', store.at('childStart', object), store.at('childStart', object + 1));
 }
 
 /** What an object keeps directly, folded by class, most retained first. */
@@ -95,18 +93,16 @@ export function holderFrom(store: HeapStore, top: number): Holder {
 export function nameOfObject(store: HeapStore, object: number): string {
   const name = className(store, object);
   if (name === '(synthetic)' && store.meta.format !== 'hprof')
-    return (
-      snapshotText(store.source, store.column('textPosition'), store.column('nodeName')[object], 80) || 'root'
-    );
-  if (store.meta.format !== 'hprof' || store.column('kind')[object] !== 3) return name;
-  const id = store.column('ids')[object];
+    return textOfNumber(store, store.at('nodeName', object), 80) || 'root';
+  if (store.meta.format !== 'hprof' || store.at('kind', object) !== 3) return name;
+  const id = store.at('ids', object);
   return store.meta.layout?.classes.find((one) => one.id === id)?.name ?? name;
 }
 
 export function isOwn(store: HeapStore, object: number): boolean {
   const { classes } = store.meta;
-  if (classes[store.column('classOf')[object]].own) return true;
-  if (store.meta.format !== 'hprof' || store.column('kind')[object] !== 3) return false;
+  if (classes[store.at('classOf', object)].own) return true;
+  if (store.meta.format !== 'hprof' || store.at('kind', object) !== 3) return false;
   return classes.find(({ name }) => name === nameOfObject(store, object))?.own ?? false;
 }
 
@@ -123,7 +119,7 @@ function nameOfHolder(store: HeapStore, path: readonly number[]): { owner: numbe
   }
   // None is the program's own: what leads to the top names it best.
   const [top] = path;
-  const before = store.column('before')[top];
+  const before = store.at('before', top);
   const name = shortClassName(nameOfObject(store, top));
   if (before < 0) return { owner: top, name };
   const field = nameOfReference(store, before, top);

@@ -1,7 +1,7 @@
 import { EvidenceError, Warnings, type Warning } from '../formats/evidence-error';
 import type { ColumnStore } from './column-store';
 import { ByteCursor, idAt, MAX_ENSURE, type ByteSource } from './byte-source';
-import { duplicateTexts, TextHashes } from './duplicate-texts';
+import { duplicateTexts, MOST_TEXTS, TextHashes } from './duplicate-texts';
 import type { HeapClass } from './graph';
 import type { HeapDump, HeapThread, HprofLayout } from './heap-index';
 import { PiecewiseColumn } from './piecewise-column';
@@ -23,6 +23,8 @@ import { Growing } from './growing';
 export interface ReadOptions {
   /** References from weak, soft and phantom reference objects keep alive too. */
   weakKeep?: boolean;
+  /** Most repeated texts listed. */
+  mostTexts?: number;
   /** Called where much memory has just become free. */
   reclaim?: () => void;
   /** Told the part that is done, 0 to 1; may throw to give up. */
@@ -96,7 +98,7 @@ export function readHprof(
       map.duplicates
     );
   const classes = new ClassTable(found, head.idSize, warnings);
-  const reader = new ReferenceReader(found, map, classes, store, head.idSize, options.weakKeep ?? false);
+  const reader = new ReferenceReader(found, map, classes, store, head.idSize, options);
   const again = new ByteCursor(source, begin);
   // What was cut off or damaged was said by the first walk.
   walkHprof(again, head.idSize, { ...reader.visitor(), progress: half(0.5) }, new Warnings());
@@ -343,6 +345,7 @@ class ReferenceReader {
   readonly #classes: ClassTable;
   readonly #idSize: number;
   readonly #weakKeep: boolean;
+  readonly #mostTexts: number;
   readonly #count: number;
   readonly #store: ColumnStore;
   readonly #classOf: PiecewiseColumn<'classOf'>;
@@ -369,12 +372,13 @@ class ReferenceReader {
     classes: ClassTable,
     store: ColumnStore,
     idSize: number,
-    weakKeep: boolean
+    { weakKeep = false, mostTexts = MOST_TEXTS }: ReadOptions
   ) {
     this.#map = map;
     this.#classes = classes;
     this.#idSize = idSize;
     this.#weakKeep = weakKeep;
+    this.#mostTexts = mostTexts;
     this.#count = found.count;
     this.#store = store;
     this.#classOf = new PiecewiseColumn(store, 'classOf', Uint32Array);
@@ -533,7 +537,13 @@ class ReferenceReader {
       edgeTo: this.#edgeTo.subarray(0, this.#edges),
       weakReferences,
       recordedBytes: this.#recorded,
-      ...duplicateTexts(this.#texts.take(), this.#textArrays.take(), this.#hashes, this.#shallow)
+      ...duplicateTexts(
+        this.#texts.take(),
+        this.#textArrays.take(),
+        this.#hashes,
+        this.#shallow,
+        this.#mostTexts
+      )
     };
   }
 }

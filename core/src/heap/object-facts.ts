@@ -40,22 +40,22 @@ export interface ObjectFacts {
 const MAX_TEXT = 2000;
 
 export function className(store: HeapStore, object: number): string {
-  return store.meta.classes[store.column('classOf')[object]].name;
+  return store.meta.classes[store.at('classOf', object)].name;
 }
 
 /** @param from, most the slots told. */
 export function objectFacts(store: HeapStore, object: number, from = 0, most = 100): ObjectFacts {
-  const known = store.meta.classes[store.column('classOf')[object]];
-  const idom = store.column('idom')[object];
+  const known = store.meta.classes[store.at('classOf', object)];
+  const idom = store.at('idom', object);
   const { slots, slotCount, length } =
     store.meta.format === 'hprof' ? javaSlots(store, object, from, most) : v8Slots(store, object, from, most);
   return {
     object,
-    id: store.column('ids')[object],
+    id: store.at('ids', object),
     className: known.name,
     own: known.own,
-    shallow: store.column('shallow')[object],
-    retained: store.column('retained')[object],
+    shallow: store.at('shallow', object),
+    retained: store.at('retained', object),
     keeper: idom === store.meta.count ? -1 : idom < 0 ? -2 : idom,
     length,
     text: textOfObject(store, object, MAX_TEXT),
@@ -69,8 +69,12 @@ export function objectFacts(store: HeapStore, object: number, from = 0, most = 1
 /** Why an object is a root; '' where it is none. */
 export function rootOf(store: HeapStore, object: number): string {
   const place = store.column('roots').indexOf(object);
-  return place < 0 ? '' : store.meta.rootKinds[store.column('rootKind')[place]].kind;
+  return place < 0 ? '' : store.meta.rootKinds[store.at('rootKind', place)].kind;
 }
+
+/** A text of a V8 snapshot by its number, cut at so many characters. */
+export const textOfNumber = (store: HeapStore, text: number, most: number): string =>
+  snapshotText(store.source, store.range('textPosition', text, text + 2), most);
 
 /** The text of a text object; null for others. */
 export function textOfObject(store: HeapStore, object: number, most: number): string | null {
@@ -82,13 +86,13 @@ export function textOfObject(store: HeapStore, object: number, most: number): st
       )
     )
       return null;
-    return snapshotText(store.source, store.column('textPosition'), store.column('nodeName')[object], most);
+    return textOfNumber(store, store.at('nodeName', object), most);
   }
   if (className(store, object) !== 'java.lang.String') return null;
   const { slots } = javaSlots(store, object, 0, 20);
   const array = slots.find(({ name }) => name === 'value')?.to ?? -1;
   if (array < 0) return null;
-  const cursor = new ByteCursor(store.source, store.column('position')[array], SMALL_WINDOW);
+  const cursor = new ByteCursor(store.source, store.at('position', array), SMALL_WINDOW);
   const { idSize } = store.meta.layout!;
   cursor.skip(1 + idSize + 4);
   const length = cursor.u4();
@@ -124,29 +128,29 @@ interface Slots {
 
 /** References in a record come in the order of `edgeTo`, without those that are null, weak or lead nowhere. */
 class EdgeFollower {
-  readonly #ids: Float64Array;
-  readonly #edgeTo: Uint32Array;
+  readonly #store: HeapStore;
+  readonly #edges: Uint32Array;
   readonly #weak: { id: number; to: number }[];
-  #at: number;
-  readonly #end: number;
+  #next = 0;
 
   constructor(store: HeapStore, object: number) {
-    this.#ids = store.column('ids');
-    this.#edgeTo = store.column('edgeTo');
-    const start = store.column('edgeStart');
-    this.#at = start[object];
-    this.#end = start[object + 1];
-    this.#weak = weakOf(store, object).map((to) => ({ to, id: this.#ids[to] }));
+    this.#store = store;
+    this.#edges = edgesOf(store, object);
+    this.#weak = weakOf(store, object).map((to) => ({ to, id: store.at('ids', to) }));
   }
 
   follow(id: number): { to: number; weak: boolean } {
     if (id === 0) return { to: -1, weak: false };
-    if (this.#at < this.#end && this.#ids[this.#edgeTo[this.#at]] === id)
-      return { to: this.#edgeTo[this.#at++], weak: false };
+    if (this.#next < this.#edges.length && this.#store.at('ids', this.#edges[this.#next]) === id)
+      return { to: this.#edges[this.#next++], weak: false };
     const weak = this.#weak.find((one) => one.id === id);
     return weak ? { to: weak.to, weak: true } : { to: -1, weak: false };
   }
 }
+
+/** Objects that an object refers to, in the order of its references. */
+const edgesOf = (store: HeapStore, object: number): Uint32Array =>
+  store.range('edgeTo', store.at('edgeStart', object), store.at('edgeStart', object + 1));
 
 /** Weak references come in rising order of who has them. */
 function weakOf(store: HeapStore, object: number): number[] {
@@ -159,14 +163,14 @@ function weakOf(store: HeapStore, object: number): number[] {
     else high = middle;
   }
   const found: number[] = [];
-  for (let i = low; i < from.length && from[i] === object; i++) found.push(store.column('weakTo')[i]);
+  for (let i = low; i < from.length && from[i] === object; i++) found.push(store.at('weakTo', i));
   return found;
 }
 
 function javaSlots(store: HeapStore, object: number, from: number, most: number): Slots {
   const layout = store.meta.layout!;
   const { idSize } = layout;
-  const cursor = new ByteCursor(store.source, store.column('position')[object], SMALL_WINDOW);
+  const cursor = new ByteCursor(store.source, store.at('position', object), SMALL_WINDOW);
   const edges = new EdgeFollower(store, object);
   const reference = (name: string, type: string, id: number): Slot => {
     const { to, weak } = edges.follow(id);
@@ -266,17 +270,14 @@ function valueWords(type: number, value: number): string {
 }
 
 function v8Slots(store: HeapStore, object: number, from: number, most: number): Slots {
-  const start = store.column('edgeStart');
   const types = store.meta.kinds?.edges ?? [];
-  const edgeType = store.column('edgeType');
-  const edgeName = store.column('edgeName');
-  const edgeTo = store.column('edgeTo');
   const weak = weakOf(store, object);
-  const [begin, end] = [start[object], start[object + 1]];
+  const [begin, end] = [store.at('edgeStart', object), store.at('edgeStart', object + 1)];
   const slots: Slot[] = [];
   for (let i = begin + from; i < end && slots.length < most; i++) {
-    const type = types[edgeType[i]] ?? '';
-    slots.push({ name: v8EdgeName(store, type, edgeName[i]), type, to: edgeTo[i], value: '', weak: false });
+    const type = types[store.at('edgeType', i)] ?? '';
+    const name = v8EdgeName(store, type, store.at('edgeName', i));
+    slots.push({ name, type, to: store.at('edgeTo', i), value: '', weak: false });
   }
   for (const to of weak)
     if (slots.length < most) slots.push({ name: '(weak)', type: 'weak', to, value: '', weak: true });
@@ -285,35 +286,45 @@ function v8Slots(store: HeapStore, object: number, from: number, most: number): 
 
 function v8EdgeName(store: HeapStore, type: string, name: number): string {
   if (type === 'element' || type === 'hidden') return `[${name}]`;
-  return snapshotText(store.source, store.column('textPosition'), name, 200);
+  return textOfNumber(store, name, 200);
 }
 
 /** How one object refers to another: the name of the field, or of the element. */
 export function nameOfReference(store: HeapStore, from: number, to: number): string {
   if (store.meta.format !== 'hprof') {
-    const start = store.column('edgeStart');
-    const edgeTo = store.column('edgeTo');
-    for (let i = start[from]; i < start[from + 1]; i++)
-      if (edgeTo[i] === to)
-        return v8EdgeName(
-          store,
-          store.meta.kinds?.edges[store.column('edgeType')[i]] ?? '',
-          store.column('edgeName')[i]
-        );
-    return '';
+    const place = edgesOf(store, from).indexOf(to);
+    if (place < 0) return '';
+    const edge = store.at('edgeStart', from) + place;
+    const kind = store.meta.kinds?.edges[store.at('edgeType', edge)] ?? '';
+    return v8EdgeName(store, kind, store.at('edgeName', edge));
   }
-  let last = lastNamed.get(store);
-  if (last?.from !== from) {
-    const names = new Map<number, string>();
-    for (const slot of javaSlots(store, from, 0, MOST_SCANNED).slots)
-      if (!names.has(slot.to)) names.set(slot.to, slot.name);
-    lastNamed.set(store, (last = { from, names }));
-  }
-  return last.names.get(to) ?? '';
+  return slotNames(store, from).get(to) ?? '';
 }
 
-/** The elements of a large array are asked for one after another: what its slots are called is read once. */
-const lastNamed = new WeakMap<HeapStore, { from: number; names: Map<number, string> }>();
+/** Names of the first slots that lead to each object. Many elements of one array are asked for: it is read once. */
+function slotNames(store: HeapStore, from: number): Map<number, string> {
+  let known = lastNamed.get(store);
+  if (!known) lastNamed.set(store, (known = new Map()));
+  let names = known.get(from);
+  if (names) known.delete(from);
+  else {
+    names = new Map<number, string>();
+    for (const slot of javaSlots(store, from, 0, MOST_SCANNED).slots)
+      if (!names.has(slot.to)) names.set(slot.to, slot.name);
+  }
+  known.set(from, names);
+  let held = [...known.values()].reduce((sum, { size }) => sum + size, 0);
+  for (const [oldest, { size }] of known) {
+    if (known.size <= MOST_NAMED && held <= 2 * MOST_SCANNED) break;
+    if (oldest !== from) known.delete(oldest);
+    held -= size;
+  }
+  return names;
+}
+
+/** Those asked for last: an array of which every element is asked for stays while each element's own fields come and go. */
+const lastNamed = new WeakMap<HeapStore, Map<number, Map<number, string>>>();
+const MOST_NAMED = 8;
 
 /** Elements of an array looked through for a name. */
 const MOST_SCANNED = 200_000;

@@ -6,6 +6,7 @@ import { Growing } from './growing';
 import type { HeapDump } from './heap-index';
 import type { ReadOptions } from './hprof-read';
 import { JsonScan } from './json-scan';
+import { MOST_TEXTS } from './duplicate-texts';
 import { greatest } from './top';
 
 /** The head of a snapshot tells its own fields, which differ between versions of V8. */
@@ -27,9 +28,6 @@ const BUILT_IN =
 
 /** Texts decoded at most for class names. */
 const MAX_NAME = 200;
-
-/** Texts that are in the heap several times are listed up to so many. */
-const LISTED = 200;
 
 /**
  * Reads a V8 heap snapshot as a stream (source of the form: the snapshot's own `meta`, and V8's `heap-snapshot-generator`, from
@@ -284,7 +282,7 @@ class SnapshotReader {
     }
     const classes = keys.map(({ text, type: kind }): HeapClass => {
       const word = types[kind] ?? 'unknown';
-      const full = text < 0 ? `(${word})` : snapshotText(this.#source, textPosition, text, MAX_NAME);
+      const full = text < 0 ? `(${word})` : this.#text(textPosition, text);
       return { name: full, package: word, own: word === 'object' && !BUILT_IN.test(full) };
     });
     return { classes, classOf };
@@ -308,7 +306,7 @@ class SnapshotReader {
         if (this.#type.items[to] !== synthetic || seen.has(to)) continue;
         seen.add(to);
         open.push(to);
-        const kind = snapshotText(this.#source, textPosition, this.#name.items[to], MAX_NAME);
+        const kind = this.#text(textPosition, this.#name.items[to]);
         rootKinds.push({ kind, about: 'as V8 calls it' });
         rootRecords.push(starts[to + 1] - starts[to]);
       }
@@ -317,6 +315,10 @@ class SnapshotReader {
   }
 
   /** Equal texts share their number in the snapshot; V8 cuts long ones off there. */
+  #text(textPosition: Float64Array, text: number): string {
+    return snapshotText(this.#source, textPosition.subarray(text, text + 2), MAX_NAME);
+  }
+
   #duplicates(
     types: readonly string[],
     textPosition: Float64Array
@@ -342,9 +344,8 @@ class SnapshotReader {
       repeated.push(text);
       duplicateBytes += wasted(text);
     }
-    const duplicates = greatest(repeated, wasted, 0, LISTED).map((text) => ({
+    const duplicates = greatest(repeated, wasted, 0, this.#options.mostTexts ?? MOST_TEXTS).map((text) => ({
       sample: sample[text],
-      value: snapshotText(this.#source, textPosition, text, MAX_NAME),
       count: counts[text],
       wastedBytes: wasted(text)
     }));
@@ -380,18 +381,16 @@ function readMeta(value: unknown): SnapshotHead {
   return head;
 }
 
-/** The text of a number, cut at so many characters. */
-export function snapshotText(
-  source: ByteSource,
-  textPosition: Float64Array,
-  text: number,
-  most: number
-): string {
-  if (!(text < textPosition.length)) return '';
+/**
+ * A text of the snapshot, cut at so many characters.
+ * @param positions where it begins and, but for the last one, where the next does; empty for a number no text has.
+ */
+export function snapshotText(source: ByteSource, positions: Float64Array, most: number): string {
+  if (positions.length === 0) return '';
   // One stands behind the other: no text is longer than up to where the next begins.
-  const room = (textPosition[text + 1] ?? source.length) - textPosition[text];
-  const bytes = new Uint8Array(Math.min(most * 6 + 2, room));
-  const got = source.read(textPosition[text], bytes);
+  const [from, next = source.length] = positions;
+  const bytes = new Uint8Array(Math.min(most * 6 + 2, next - from));
+  const got = source.read(from, bytes);
   let end = 1;
   for (let escaped = false; end < got; end++) {
     if (bytes[end] === 34 && !escaped) break;

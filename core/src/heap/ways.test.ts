@@ -2,7 +2,7 @@ import { alg, Graph } from '@dagrejs/graphlib';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { graphOf, graphs, type MadeGraph } from '../testing/any-graph';
-import type { HeapStore } from './heap-store';
+import { heldColumns, type HeapStore } from './heap-store';
 import { rootsHolding, shortestWays, wayTo } from './ways';
 
 /** As much of a store as ways are found in. */
@@ -15,7 +15,10 @@ function storeOf(made: MadeGraph): HeapStore {
     referrers: back.edgeTo,
     roots: graph.roots
   };
-  return { meta: { count: made.count }, column: (name: string) => columns[name] } as unknown as HeapStore;
+  return {
+    meta: { count: made.count },
+    ...heldColumns((name) => columns[name] as never)
+  } as unknown as HeapStore;
 }
 /** Steps from one object to each, by graphlib's shortest paths; Infinity where there is none. */
 function distances({ count, edges }: MadeGraph): (from: number, to: number) => number {

@@ -4,8 +4,26 @@ import type { HeapStore } from '../heap/heap-store';
 import { bigHolders } from '../heap/big-holders';
 import { nameOfObject } from '../heap/holders';
 import { className, nameOfReference, textOfObject } from '../heap/object-facts';
-import { greatest } from '../heap/top';
+import { descending, greatest } from '../heap/top';
 import { wayTo } from '../heap/ways';
+
+export interface LargeObject {
+  id: number;
+  className: string;
+  shallowBytes: number;
+  retainedBytes: number;
+  path: WayStep[];
+}
+export interface RepeatedText {
+  value: string;
+  count: number;
+  wastedBytes: number;
+}
+interface WayStep {
+  className: string;
+  id: number;
+  via: string;
+}
 
 export interface InspectedHeap {
   /** What keeps at least a fifth of what is alive, most first. */
@@ -28,17 +46,12 @@ export interface InspectedHeap {
   liveBytes: number;
   unreachableObjects: number;
   classes: { name: string; count: number; shallowBytes: number; retainedBytes: number }[];
-  largest: {
-    id: number;
-    className: string;
-    shallowBytes: number;
-    retainedBytes: number;
-    path: { className: string; id: number; via: string }[];
-  }[];
+  /** By what they retain, worked out one by one as they are asked for: all of them may be more than there is memory for. */
+  largest: Iterable<LargeObject>;
   duplicateStrings: {
     groups: number;
     wastedBytes: number;
-    top: { value: string; count: number; wastedBytes: number }[];
+    top: Iterable<RepeatedText>;
   };
   findings: HeapFinding[];
 }
@@ -47,14 +60,11 @@ const MAX_TEXT = 200;
 
 /**
  * Everything `tromix inspect` says about a heap dump.
- * @param top most classes, objects and texts listed; 0 for all classes.
+ * @param top most classes, objects and texts listed; 0 for all.
  */
 export function inspectHeap(store: HeapStore, top: number): InspectedHeap {
   const { meta } = store;
-  const [ids, shallow, retained] = [store.column('ids'), store.column('shallow'), store.column('retained')];
   const most = top === 0 ? undefined : top;
-  const children = store.column('children');
-  const step = stepReader(store);
   return {
     holders: bigHolders(store).map(({ name, className: ofClass, via, retainedBytes, share, chain }) => ({
       name,
@@ -80,38 +90,57 @@ export function inspectHeap(store: HeapStore, top: number): InspectedHeap {
       .map(({ name, count, shallowBytes, retainedBytes }) => ({ name, count, shallowBytes, retainedBytes }))
       .sort((a, b) => b.retainedBytes - a.retainedBytes)
       .slice(0, most),
-    largest: greatest(children, (object) => retained[object], 0, most ?? DEFAULT_LARGEST).map((object) => ({
-      id: ids[object],
-      className: className(store, object),
-      shallowBytes: shallow[object],
-      retainedBytes: retained[object],
-      path: wayTo(store, object).way.map(step)
-    })),
+    largest: { [Symbol.iterator]: () => largeObjects(store, most) },
     duplicateStrings: {
       groups: meta.duplicateGroups,
       wastedBytes: meta.duplicateBytes,
-      top: meta.duplicates.slice(0, most).map(({ sample, value, count, wastedBytes }) => ({
-        value: value ?? textOfObject(store, sample, MAX_TEXT) ?? '',
-        count,
-        wastedBytes
-      }))
+      top: { [Symbol.iterator]: () => repeatedTexts(store, most) }
     },
     findings: findInHeap({ store, difference: null })
   };
 }
 
+function* repeatedTexts(store: HeapStore, most: number | undefined): Generator<RepeatedText> {
+  for (const { sample, count, wastedBytes } of store.meta.duplicates.slice(0, most))
+    yield { value: textOfObject(store, sample, MAX_TEXT) ?? '', count, wastedBytes };
+}
+
+function* largeObjects(store: HeapStore, most: number | undefined): Generator<LargeObject> {
+  const step = stepReader(store);
+  for (const object of byRetained(store, most))
+    yield {
+      id: store.at('ids', object),
+      className: className(store, object),
+      shallowBytes: store.at('shallow', object),
+      retainedBytes: store.at('retained', object),
+      path: wayTo(store, object).way.map(step)
+    };
+}
+
+/** All that is alive is a child in the dominator tree. */
+function byRetained(store: HeapStore, most: number | undefined): Iterable<number> {
+  const [children, retained] = [store.column('children'), store.column('retained')];
+  const keyOf = (object: number): number => retained[object];
+  return most === undefined ? descending(children, keyOf) : greatest(children, keyOf, 0, most);
+}
+
+/** Steps that are remembered. */
+const MOST_STEPS = 50_000;
+
 /** What stands on the way to an object. Ways of thousands of objects share most of their steps: each is read once. */
-function stepReader(store: HeapStore): (object: number) => { className: string; id: number; via: string } {
-  const [ids, before] = [store.column('ids'), store.column('before')];
-  const known = new Map<number, { className: string; id: number; via: string }>();
+function stepReader(store: HeapStore): (object: number) => WayStep {
+  const known = new Map<number, WayStep>();
   return (object) => {
     let step = known.get(object);
     if (!step) {
-      const via = before[object] >= 0 ? nameOfReference(store, before[object], object) : '';
-      known.set(object, (step = { className: nameOfObject(store, object), id: ids[object], via }));
+      const before = store.at('before', object);
+      const via = before >= 0 ? nameOfReference(store, before, object) : '';
+      if (known.size >= MOST_STEPS) known.clear();
+      known.set(
+        object,
+        (step = { className: nameOfObject(store, object), id: store.at('ids', object), via })
+      );
     }
     return step;
   };
 }
-
-const DEFAULT_LARGEST = 20;

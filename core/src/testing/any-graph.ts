@@ -27,3 +27,16 @@ export function graphOf({ count, edges, roots }: MadeGraph) {
   for (const [from, to] of edges) edgeTo[next[from]++] = to;
   return { count, edgeStart, edgeTo, roots: Uint32Array.from(new Set(roots)) };
 }
+
+/** What is reached with one object taken away: the definition of who keeps what. −1 takes none away. */
+export function reachedWithout({ edges, roots }: MadeGraph, without: number): Set<number> {
+  const seen = new Set<number>();
+  const open = roots.filter((root) => root !== without);
+  while (open.length > 0) {
+    const at = open.pop()!;
+    if (seen.has(at)) continue;
+    seen.add(at);
+    for (const [from, to] of edges) if (from === at && to !== without) open.push(to);
+  }
+  return seen;
+}

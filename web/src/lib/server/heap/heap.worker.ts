@@ -3,7 +3,12 @@ import { expose } from 'comlink';
 import nodeEndpoint from 'comlink/dist/umd/node-adapter';
 import type { HeapFinding } from '@tromix/core/findings/heap-finding';
 import { findInHeap } from '@tromix/core/findings/heap-findings';
-import { addedObjects, compareHeaps, type HeapDifference } from '@tromix/core/heap/heap-diff';
+import {
+  addedObjects,
+  compareHeaps,
+  identitiesPersist,
+  type HeapDifference
+} from '@tromix/core/heap/heap-diff';
 import type { ColumnName, HeapMeta, HeapStore } from '@tromix/core/heap/heap-store';
 import {
   holderMap,
@@ -195,7 +200,7 @@ class HeapReader {
     most: number
   ): Promise<ObjectList | null> {
     const [later, earlier] = [this.#store(place), this.#store(before)];
-    if (compareHeaps(earlier, later).matchedBy !== 'identity') return Promise.resolve(null);
+    if (!identitiesPersist(earlier, later)) return Promise.resolve(null);
     return Promise.resolve(this.#list(later, addedObjects(earlier, later, name), from, most));
   }
 
@@ -210,11 +215,11 @@ class HeapReader {
   texts(place: HeapPlace): Promise<{ value: string; count: number; wastedBytes: number; sample: number }[]> {
     const store = this.#store(place);
     return Promise.resolve(
-      store.meta.duplicates.map(({ sample, value, count, wastedBytes }) => ({
+      store.meta.duplicates.map(({ sample, count, wastedBytes }) => ({
         sample,
         count,
         wastedBytes,
-        value: value ?? textOfObject(store, sample, MAX_TEXT) ?? ''
+        value: textOfObject(store, sample, MAX_TEXT) ?? ''
       }))
     );
   }

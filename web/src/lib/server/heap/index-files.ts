@@ -15,6 +15,7 @@ import type { ByteSource } from '@tromix/core/heap/byte-source';
 import type { ColumnStore } from '@tromix/core/heap/column-store';
 import {
   COLUMN_TYPES,
+  heldColumns,
   type ColumnName,
   type HeapColumns,
   type HeapMeta,
@@ -171,16 +172,12 @@ export function openIndex(folder: string, dump: string): HeapStore & { close: ()
   const inflated = path.join(folder, INFLATED);
   const source = fileSource(existsSync(inflated) ? inflated : dump);
   const columns = new Map<ColumnName, HeapColumns[ColumnName]>();
-  return {
-    meta,
-    source,
-    close: source.close,
-    column<K extends ColumnName>(name: K): HeapColumns[K] {
-      let known = columns.get(name);
-      if (!known) columns.set(name, (known = readColumn(folder, name)));
-      return known as HeapColumns[K];
-    }
+  const column = <K extends ColumnName>(name: K): HeapColumns[K] => {
+    let known = columns.get(name);
+    if (!known) columns.set(name, (known = readColumn(folder, name)));
+    return known as HeapColumns[K];
   };
+  return { meta, source, close: source.close, ...heldColumns(column) };
 }
 
 function readColumn(folder: string, name: ColumnName): HeapColumns[ColumnName] {

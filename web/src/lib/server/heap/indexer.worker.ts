@@ -1,20 +1,16 @@
-import { createReadStream, createWriteStream, openSync, readSync, closeSync } from 'node:fs';
 import { mkdir, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
-import { Transform } from 'node:stream';
-import { pipeline } from 'node:stream/promises';
 import { parentPort } from 'node:worker_threads';
-import { createGunzip } from 'node:zlib';
 import { expose } from 'comlink';
 import nodeEndpoint from 'comlink/dist/umd/node-adapter';
 import { EvidenceError } from '@tromix/core/formats/evidence-error';
-import { isGzip } from '@tromix/core/formats/gzip';
 import { findInHeap } from '@tromix/core/findings/heap-findings';
 import { buildHeapIndex } from '@tromix/core/heap/build-index';
 import { heapFormat } from '@tromix/core/heap/heap-format';
 import type { Outcome } from '../ingest/outcome';
 import { ColumnFiles, DOING, fileSource, INFLATED, openIndex, writeMeta } from './index-files';
 import { reclaim } from '../reclaim';
+import { inflateDump } from './inflate-dump';
 
 /** What a list of evidence says of a heap dump. */
 export interface HeapSummary {
@@ -49,7 +45,10 @@ class HeapIndexer {
     try {
       await rm(partial, { recursive: true, force: true });
       await mkdir(partial, { recursive: true });
-      const plain = await inflate(dump, path.join(partial, INFLATED), maxInflatedBytes, progress);
+      const limit = { maxBytes: maxInflatedBytes, setting: 'the setting TROMIX_MAX_HEAP_BYTES' };
+      const plain = await inflateDump(dump, path.join(partial, INFLATED), limit, () =>
+        progress('inflating', 0.5)
+      );
       const source = fileSource(plain);
       const columns = new ColumnFiles(partial);
       try {
@@ -107,58 +106,6 @@ function summaryOf(folder: string, dump: string): HeapSummary {
   } finally {
     store.close();
   }
-}
-
-/** Beyond so many times its size a gzip file is a bomb; small files may shrink more. */
-const MAX_RATIO = 200;
-const SMALL = 64 * 1024 * 1024;
-
-async function inflate(
-  dump: string,
-  to: string,
-  maxBytes: number,
-  progress: (doing: string, part: number) => void
-): Promise<string> {
-  const handle = openSync(dump, 'r');
-  const begin = new Uint8Array(3);
-  readSync(handle, begin, 0, 3, 0);
-  closeSync(handle);
-  if (!isGzip(begin)) return dump;
-  const file = createReadStream(dump);
-  let bytes = 0;
-  const limit = new Transform({
-    transform(part: Buffer, _, done) {
-      bytes += part.length;
-      try {
-        progress('inflating', 0.5);
-        if (bytes > maxBytes)
-          throw new EvidenceError(
-            'inflated-too-large',
-            `The dump inflates to more than ${maxBytes} bytes. The limit is the setting TROMIX_MAX_HEAP_BYTES.`
-          );
-        if (bytes > SMALL && bytes > file.bytesRead * MAX_RATIO)
-          throw new EvidenceError(
-            'inflated-too-large',
-            `The dump inflates to more than ${MAX_RATIO} times its size: it is no dump.`
-          );
-        done(null, part);
-      } catch (cause) {
-        done(cause as Error);
-      }
-    }
-  });
-  try {
-    await pipeline(file, createGunzip(), limit, createWriteStream(to));
-  } catch (cause) {
-    const { code } = cause as NodeJS.ErrnoException;
-    // Of a gzip file that is cut off, what could be inflated is read: the reader says where it ends.
-    if (code !== 'Z_BUF_ERROR' || bytes === 0) {
-      if (code?.startsWith('Z_'))
-        throw new EvidenceError('damaged-gzip', `The gzip data is damaged after ${bytes} bytes.`);
-      throw cause;
-    }
-  }
-  return to;
 }
 
 expose(new HeapIndexer(), nodeEndpoint(parentPort!));

@@ -420,7 +420,9 @@
             overview.difference.liveAfter
           )} now. {overview.difference.matchedBy === 'identity'
             ? `Objects are matched by their identity (${formatShare(overview.difference.known)} were there before).`
-            : 'Objects are matched by class and by their place in the tree: this format keeps no identities.'}
+            : meta.format === 'hprof'
+              ? 'Objects are matched by class and by their place in the tree: a Java machine keeps no identities.'
+              : 'Objects are matched by class and by their place in the tree: their numbers do not agree, as in dumps of two processes.'}
         </p>
       {/if}
       {#if selected >= 0}<ObjectPanel {client} object={selected} onselect={select} />{/if}
