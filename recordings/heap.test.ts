@@ -6,12 +6,30 @@ import { findInHeap } from '../core/src/findings/heap-findings';
 import type { HeapFinding } from '../core/src/findings/heap-finding';
 import { bigHolders } from '../core/src/heap/big-holders';
 import { holderMap } from '../core/src/heap/holders';
+import { javaClassName } from '../core/src/heap/java-names';
 import { indexed } from '../core/src/testing/heap-store';
 
 /** Dumps of a real JVM 17 and of Node.js 20, whose programs say what holds them (`heap/Crates.java`, `heap/globals.cjs`). */
 const store = (name: string) =>
   indexed(gunzipSync(readFileSync(path.join(import.meta.dirname, 'heap', name))));
 const found = (name: string): HeapFinding => findInHeap({ store: store(name), difference: null })[0];
+
+describe('the classes of a heap', () => {
+  it('have the counts and sizes of the Java machine’s own histogram, all of them', () => {
+    const ours = new Map(store('counted.hprof.gz').meta.classes.map((one) => [one.name, one]));
+    const counted = readFileSync(path.join(import.meta.dirname, 'heap/counted-histogram.txt'), 'utf8');
+    const rows = [...counted.matchAll(/^\s*\d+:\s+(\d+)\s+(\d+)\s+(\S+)/gm)];
+    expect(rows.length).toBeGreaterThan(200);
+    for (const [, count, bytes, written] of rows) {
+      const name = javaClassName(written.replaceAll('.', '/'));
+      const { count: found, shallowBytes } = ours.get(name) ?? { count: 0, shallowBytes: 0 };
+      expect([name, found]).toEqual([name, Number(count)]);
+      // Mirrors of classes hold their statics, and of some the machine's own.
+      if (name === 'java.lang.Class') expect(shallowBytes / Number(bytes)).toBeCloseTo(1, 2);
+      else expect([name, shallowBytes]).toEqual([name, Number(bytes)]);
+    }
+  });
+});
 
 describe('what holds a heap', () => {
   it('is a static field, whatever arrays lie between', () => {

@@ -19,6 +19,7 @@ import { idMap, type IdMap } from './id-map';
 import { isOwnJava, javaClassName, javaPackage } from './java-names';
 import { align8, arraySize, layClass, type FieldLayout } from './java-layout';
 import { Growing } from './growing';
+import { MissingReferences } from './missing-references';
 
 export interface ReadOptions {
   /** References from weak, soft and phantom reference objects keep alive too. */
@@ -357,13 +358,13 @@ class ReferenceReader {
   readonly #weakFrom = new Growing(Uint32Array);
   readonly #weakTo = new Growing(Uint32Array);
   readonly #hashes: TextHashes;
+  readonly #missing = new MissingReferences();
   /** Texts: object, and the array that holds its characters. */
   readonly #texts = new Growing(Uint32Array);
   readonly #textArrays = new Growing(Uint32Array);
   #object = 0;
   #edges = 0;
   #recorded = 0;
-  #dangling = 0;
   #unknownClass = 0;
 
   constructor(
@@ -462,7 +463,7 @@ class ReferenceReader {
   #refer(id: number): void {
     if (id === 0) return;
     const to = this.#map.indexOf(id);
-    if (to < 0) this.#dangling++;
+    if (to < 0) this.#missing.add(this.#object);
     else if (this.#edges < this.#edgeTo.length) this.#edgeTo[this.#edges++] = to;
   }
 
@@ -518,7 +519,7 @@ class ReferenceReader {
     | 'duplicateGroups'
     | 'duplicateBytes'
   > {
-    warnings.add('dangling', 'References lead to no object of the dump; they were left out.', this.#dangling);
+    this.#missing.tell(warnings);
     warnings.add(
       'no-class',
       'Objects are of a class that is not in the dump: their fields are not known.',

@@ -265,7 +265,7 @@ describe('what is wrong with a dump', () => {
     );
   });
 
-  it('is counted: lengths of terabytes, references to nothing, classes not there, unknown records', () => {
+  it('is counted: lists of archived classes, lengths of terabytes, references to nothing, classes not there, unknown records', () => {
     const dangling = indexed(
       node()
         .instance(0x100, 0x10, [
@@ -283,6 +283,27 @@ describe('what is wrong with a dump', () => {
       ['no-class', 1],
       ['dangling-root', 1]
     ]);
+    const archive = (quay: HprofWriter): HprofWriter =>
+      quay
+        .objects(
+          0x200,
+          0x10,
+          Array.from({ length: 150 }, (_, i) => 0x9000 + i * 8)
+        )
+        .root(0xff, 0x200);
+    const codesOf = (quay: HprofWriter): string[] =>
+      indexed(quay.segment().bytes()).meta.warnings.map(({ code }) => code);
+    expect(codesOf(archive(node()))).toEqual(['archived-classes']);
+    expect(
+      codesOf(
+        archive(
+          node().instance(0x100, 0x10, [
+            [2, 0xdead],
+            [10, 1]
+          ])
+        )
+      )
+    ).toEqual(['dangling']);
     const huge = indexed(
       node()
         .instance(0x100, 0x10, [

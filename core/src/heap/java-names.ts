@@ -9,7 +9,13 @@ const PRIMITIVES: Record<string, string> = {
   J: 'long'
 };
 
-/** `java.lang.Object[]` of `[Ljava/lang/Object;`, `byte[]` of `[B`, `java.util.Map$Entry` of `java/util/Map$Entry`. */
+/** What stands between the name of a hidden class and its number. */
+const HIDDEN = /[+/](?=0x[0-9a-f]+$)/;
+
+/**
+ * `java.lang.Object[]` of `[Ljava/lang/Object;`, `byte[]` of `[B`, `java.util.Map$Entry` of `java/util/Map$Entry`. A hidden class has a number
+ * after its name, which a dump sets off by `+` and the machine itself by `/` (JDK 17, seen).
+ */
 export function javaClassName(name: string): string {
   const dimensions = /^\[*/.exec(name)![0].length;
   const rest = name.slice(dimensions);
@@ -17,7 +23,7 @@ export function javaClassName(name: string): string {
     dimensions === 0
       ? rest
       : (PRIMITIVES[rest] ?? (rest.startsWith('L') ? rest.slice(1).replace(/;$/, '') : rest));
-  return element.replaceAll('/', '.') + '[]'.repeat(dimensions);
+  return element.replace(HIDDEN, '\n').replaceAll('/', '.').replace('\n', '/') + '[]'.repeat(dimensions);
 }
 
 /** The package of a class, that of its elements for an array; '' for the default package. */
