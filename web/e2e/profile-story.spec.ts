@@ -1,4 +1,4 @@
-import { fork, type ChildProcess } from 'node:child_process';
+import { fork, spawn, type ChildProcess } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import { expect, test, type Page } from '@playwright/test';
 import { BESIDE, FLEET_PORT } from './servers';
@@ -64,7 +64,7 @@ async function recordTides(page: Page, seconds: number): Promise<string> {
   await expect(open).toBeVisible({ timeout: (seconds + 20) * 1000 });
   over.abort();
   await asking;
-  await expect(recordings.getByRole('row').first()).toContainText('of a core in the second before');
+  await expect(recordings.getByRole('row').first()).toContainText('while it was sampled');
   await open.click();
   await expect(page.getByTestId('flame')).toBeVisible();
   return /profiles\/([0-9a-f]{64})/.exec(page.url())![1];
@@ -132,6 +132,50 @@ test('cancels a recording, and says when there is nobody to record', async ({ pa
   await expect(page.getByRole('region', { name: 'Recordings' }).getByRole('row').first()).toContainText(
     'cancelled'
   );
+});
+
+test('asks again before a heap dump that stops a process for long', async ({ page }) => {
+  test.setTimeout(90_000);
+  const full = spawn(
+    process.execPath,
+    [
+      '-e',
+      'const kept = []; for (let i = 0; i < 1_200_000; i++) kept.push({ i, next: null }); setInterval(() => kept.length, 50);'
+    ],
+    {
+      env: { ...process.env, NODE_OPTIONS: '--inspect=127.0.0.1:9238', OTEL_SERVICE_NAME: 'ledgers' },
+      stdio: 'ignore'
+    }
+  );
+  try {
+    await page.goto(`${BESIDE.url}/recorder`);
+    await expect(async () => {
+      await page.getByRole('button', { name: 'Look again' }).click();
+      await page
+        .getByRole('row', { name: /ledgers/ })
+        .getByRole('radio')
+        .check({ timeout: 2000 });
+    }).toPass({ timeout: 20_000 });
+    await page.getByRole('combobox', { name: /^record/ }).selectOption('heap');
+    await page.getByRole('button', { name: 'Start recording' }).click();
+    const dialog = page.getByRole('alertdialog', { name: 'Take this heap dump?' });
+    await expect(dialog).toContainText(/in 1\s2\d\d\s\d{3} objects; to count them stopped it for about/, {
+      timeout: 30_000
+    });
+    await dialog.getByRole('button', { name: 'Leave it' }).click();
+    await expect(dialog).toBeHidden();
+    await page.getByRole('button', { name: 'Start recording' }).click();
+    await dialog.getByRole('button', { name: 'Take it' }).click({ timeout: 30_000 });
+    const row = page
+      .getByRole('region', { name: 'Recordings' })
+      .getByRole('row')
+      .filter({ hasText: 'ledgers' });
+    await expect(row).toHaveCount(1);
+    await expect(row.getByRole('link', { name: 'Open the dump' })).toBeVisible({ timeout: 60_000 });
+    await expect(row).toContainText('The process stood still for');
+  } finally {
+    full.kill('SIGKILL');
+  }
 });
 
 /** Chooses a process by its service and how it is to be recorded: one second of CPU samples. */

@@ -3,6 +3,7 @@
   import { formatBytes, formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
   import { toast } from 'svelte-sonner';
   import type { Recording, StoredPlan } from '$lib/server/queries/recordings';
+  import Confirm from '$lib/ui/kit/Confirm.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import { dateTime } from '$lib/ui/kit/time';
   import { NO_PICKS } from '$lib/scope';
@@ -38,6 +39,9 @@
   let keep = $state(48);
   let slow = $state({ service: '', endpoint: '', overMs: 500 });
   let now = $state(Date.now());
+  let starting = $state(false);
+  let question = $state('');
+  let asked: object = {};
 
   /** V8 writes a sample as its node's number and a time delta. */
   const SAMPLE_BYTES = 10;
@@ -83,9 +87,26 @@
     return response.ok;
   }
 
+  /** A heap dump that stops its process for long, or may not fit, is asked for twice. */
+  async function start(wanted: object): Promise<void> {
+    starting = true;
+    const response = await fetch('/api/recordings', {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify(wanted)
+    });
+    starting = false;
+    if (!response.ok) {
+      const { message, ask } = (await response.json()) as { message: string; ask?: boolean };
+      if (ask) [question, asked] = [message, wanted];
+      else toast.error(message);
+    }
+    await invalidate('tromix:recordings');
+  }
+
   async function begin(): Promise<void> {
     const order = { address, kind, seconds, interval: interval[kind] };
-    if (repeat === 'once') await send('/api/recordings', order);
+    if (repeat === 'once') await start(order);
     else {
       const when = repeat === 'time' ? { by: 'time', everyMinutes } : { by: 'p95', ...slow };
       if (await send('/api/recordings/plans', { ...order, keep, when })) toast.success('The plan stands.');
@@ -101,9 +122,23 @@
     allocation: 'allocations',
     heap: 'heap dump'
   };
-  function overhead({ cpuBefore, cpuDuring }: Recording): string {
+  /** What was sampled, and what it cost; a dump says how long it stopped the process. */
+  const costWords = (recording: Recording): string =>
+    recording.kind === 'heap'
+      ? ''
+      : [samplingWords(recording), 'Only the main thread was sampled.', usedWords(recording)]
+          .join(' ')
+          .trim();
+  function samplingWords({ costLow, costHigh }: Recording): string {
+    if (costLow === null || costHigh === null) return 'What it cost could not be measured.';
+    if (costHigh <= 0) return 'The same work took no longer while it was sampled.';
+    return costLow <= 0
+      ? `The same work took at most ${formatShare(costHigh)} longer while it was sampled.`
+      : `The same work took ${formatShare(costLow)} to ${formatShare(costHigh)} longer while it was sampled.`;
+  }
+  function usedWords({ cpuBefore, cpuDuring }: Recording): string {
     if (cpuBefore === null || cpuDuring === null) return '';
-    return `CPU used: ${formatShare(cpuBefore)} of a core in the second before, ${formatShare(cpuDuring)} meanwhile; main thread only`;
+    return `All its threads used ${formatShare(cpuBefore)} of a core in the second before, ${formatShare(cpuDuring)} meanwhile.`;
   }
   function planWords({ plan }: StoredPlan): string {
     const what = `${KIND_WORDS[plan.kind]} of ${plan.address}${plan.kind === 'heap' ? '' : ` for ${formatDuration(plan.seconds * 1e9)}`}`;
@@ -112,6 +147,16 @@
       : `${what}, when p95 of ${plan.when.service} ${plan.when.endpoint} is over ${formatDuration(plan.when.overMs * 1e6)}, keep ${plan.keep}`;
   }
 </script>
+
+<Confirm
+  bind:question
+  title="Take this heap dump?"
+  action="Take it"
+  onconfirm={() => {
+    question = '';
+    void start({ ...asked, sure: true });
+  }}
+/>
 
 <Page>
   {#snippet scope()}<span
@@ -142,10 +187,12 @@
         At {formatDuration(interval.cpu * 1000)} this is about {formatCount(samples)} samples and {formatBytes(
           samples * SAMPLE_BYTES
         )}. Each sample stops the program for a moment: ten times finer is ten times the file and ten times
-        the stops. What it really cost is measured and told below.
+        the stops. The same piece of work is timed without and with sampling first: what it costs is told
+        below.
       {:else if kind === 'heap'}
-        A heap dump <b class="font-[620]">stops the process</b> while it is written: about a second for every 100
-        MB of its heap, and it needs as much memory again. How long it took is told below.
+        A heap dump <b class="font-[620]">stops the process</b> while it is written: 5 to 12 s and 0.3 to 1.5 GB
+        of memory for a million objects. Where that may be 10 s or more, or more than is free, its objects are counted
+        and you are asked again. How long it took is told below.
       {:else}
         About one object in {formatBytes(interval.allocation)} allocated is noted with its stack; also those freed
         again.
@@ -313,8 +360,8 @@
       {/if}
       <button
         class="button button-solid"
-        disabled={address === '' || (repeat === 'once' && busyAt.has(address))}
-        >{repeat === 'once' ? 'Start recording' : 'Make the plan'}</button
+        disabled={address === '' || starting || (repeat === 'once' && busyAt.has(address))}
+        >{starting ? 'Starting…' : repeat === 'once' ? 'Start recording' : 'Make the plan'}</button
       >
       {#if repeat === 'once' && busyAt.has(address)}<span class="text-[11px] text-ink-2"
           >This process is being recorded.</span
@@ -383,7 +430,7 @@
                         NO_PICKS
                       )}>Open the {recording.kind === 'heap' ? 'dump' : 'profile'}</a
                     >
-                    <span class="text-[11px] whitespace-normal text-ink-2">{overhead(recording)}</span></span
+                    <span class="text-[11px] whitespace-normal text-ink-2">{costWords(recording)}</span></span
                   >
                 {:else if recording.state === 'cancelled'}<span class="text-ink-3">cancelled</span>
                 {:else}<span class="whitespace-normal text-alarm">{recording.message}</span>{/if}

@@ -534,7 +534,10 @@ export const recordings = sqliteTable(
     startedAtUs: integer('started_at_us').notNull(),
     /** CPU the process used just before and while it was recorded, parts of a core; null where not measured. */
     cpuBefore: real('cpu_before'),
-    cpuDuring: real('cpu_during')
+    cpuDuring: real('cpu_during'),
+    /** By how much longer the same work took while it was recorded, parts of one; null where not measured. */
+    costLow: real('cost_low'),
+    costHigh: real('cost_high')
   },
   (t) => [index('recordings_started').on(t.startedAtUs)]
 );

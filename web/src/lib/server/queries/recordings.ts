@@ -18,10 +18,13 @@ export interface Recording {
   startedAtUs: number;
   cpuBefore: number | null;
   cpuDuring: number | null;
+  costLow: number | null;
+  costHigh: number | null;
 }
 
 const SELECT = `SELECT id, address, kind, seconds, "interval", state, message, plan_id AS planId, evidence_id AS evidenceId, service, host,
-  "release", pid, started_at_us AS startedAtUs, cpu_before AS cpuBefore, cpu_during AS cpuDuring FROM recordings`;
+  "release", pid, started_at_us AS startedAtUs, cpu_before AS cpuBefore, cpu_during AS cpuDuring, cost_low AS costLow,
+  cost_high AS costHigh FROM recordings`;
 
 /** The newest recordings first. */
 export const recordingList = (): Promise<Recording[]> =>

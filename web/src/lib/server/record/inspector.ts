@@ -131,6 +131,7 @@ export class Inspector {
     const reply = jsonOr(
       await this.send('Runtime.evaluate', {
         expression: `JSON.stringify(${expression})`,
+        includeCommandLineAPI: true,
         returnByValue: true
       })
     ) as { result?: { result?: { value?: string } } } | null;

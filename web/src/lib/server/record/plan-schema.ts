@@ -18,7 +18,11 @@ const order = {
 };
 
 /** What is to be recorded, where, and for how long. */
-export const Order = v.object(order);
+export const NewRecording = v.object({
+  ...order,
+  /** Takes a heap dump also where it stands still for long, or may not fit into memory. */
+  sure: v.optional(v.boolean('takes true or false'), false)
+});
 
 /** A recording that is made again and again, or each time an endpoint is slow. */
 export const Plan = v.object({

@@ -13,8 +13,11 @@ import { slice } from '@tromix/core/profile/slice';
 import { readV8CpuProfile } from '@tromix/core/profile/v8-cpu';
 import { readV8HeapProfile } from '@tromix/core/profile/v8-heap-profile';
 import { allowedPlace, readPlaces, type Place } from './addresses';
-import { listAt } from './inspector';
+import { Inspector, listAt } from './inspector';
+import { heapCost, wantsAsking, type HeapCost } from './heap-cost';
+import { heapCostWords } from './heap-cost-words';
 import { dumpHeap, record } from './record';
+import { longerBy } from './sampling-cost';
 
 const children: ChildProcess[] = [];
 afterEach(() => {
@@ -185,6 +188,84 @@ describe('recording a process', () => {
     const { port } = server.address() as { port: number };
     await expect(listAt({ host: '127.0.0.1', port })).rejects.toThrow();
     server.close();
+  });
+});
+
+describe('what recording costs', () => {
+  it('is how much longer the same work takes, the middle half of it', () => {
+    const without = [10, 10, 10, 10, 40, 10, 10, 10, 10];
+    expect(longerBy(without, [10.5, 10.5, 10.5, 10.4, 10.6, 10.7, 10.5, 90, 1])).toEqual({
+      low: expect.closeTo(0.05, 9) as number,
+      high: expect.closeTo(0.06, 9) as number
+    });
+    expect(longerBy([0, 0, 0], [1, 1, 1])).toBeNull();
+  });
+
+  it('is measured by work that is in no profile and leaves nothing in the process', async () => {
+    const { place } = await target(BURNERS);
+    const globals = async (): Promise<string[] | undefined> => {
+      const inspector = await Inspector.open(place);
+      const names = await inspector.evaluate<string[]>('Object.getOwnPropertyNames(globalThis)');
+      inspector.close();
+      return names;
+    };
+    // `node -e` gives itself names of its own while it starts.
+    await sleep(500);
+    const before = await globals();
+    for (const kind of ['cpu', 'allocation'] as const) {
+      const { json, cost } = await record(place, { kind, seconds: 1, interval: 1000 }, never, none);
+      expect(cost!.high).toBeGreaterThanOrEqual(cost!.low);
+      expect(cost!.low).toBeGreaterThan(-0.9);
+      expect(json).not.toContain('"functionName":"below"');
+      expect(json).toContain('"functionName":"burnSixty"');
+    }
+    expect(await globals()).toEqual(before);
+  }, 30_000);
+
+  it('of a heap dump is told by its objects, which are counted where it may be much', async () => {
+    const costOf = async (objects: number): Promise<{ cost: HeapCost; place: Place }> => {
+      const { place } = await target(
+        `const kept = []; for (let i = 0; i < ${objects}; i++) kept.push({ berth: i, next: null }); setInterval(() => kept.length, 50);`
+      );
+      await sleep(1500);
+      const inspector = await Inspector.open(place);
+      const cost = await heapCost(inspector);
+      inspector.close();
+      return { cost: cost!, place };
+    };
+    const { cost: small } = await costOf(1000);
+    expect(small.counted).toBe(false);
+    expect(wantsAsking(small)).toBe(false);
+    const { cost: large, place } = await costOf(1_200_000);
+    expect(large.counted).toBe(true);
+    expect(large.objects).toBeGreaterThan(1_200_000);
+    expect(large.objects).toBeLessThan(1_400_000);
+    // Twice the room each way: other work shares this machine.
+    const file = path.join(mkdtempSync(path.join(tmpdir(), 'dump-')), 'heap.heapsnapshot');
+    const { stoppedMs } = await dumpHeap(place, file, 1e9, never);
+    expect(stoppedMs).toBeGreaterThan(large.ms.low / 2);
+    expect(stoppedMs).toBeLessThan(large.ms.high * 2);
+  }, 60_000);
+
+  it('of a heap dump is said in words, and whether it fits', () => {
+    const cost: HeapCost = {
+      objects: 13_000_000,
+      counted: true,
+      heapBytes: 570e6,
+      freeBytes: 6e9,
+      countMs: 14_000,
+      ms: { low: 65_000, high: 156_000 },
+      bytes: { low: 3.9e9, high: 19.5e9 }
+    };
+    expect(wantsAsking(cost)).toBe(true);
+    expect(heapCostWords(cost).replaceAll(/\s/gu, ' ')).toBe(
+      'Its heap holds 570 MB in 13 000 000 objects; to count them stopped it for about 14 s. A dump stops it for about 65 s to 2.6 min and takes 3.9 GB to 19.5 GB of the 6 GB that are free. It may not fit.'
+    );
+    expect(heapCostWords({ ...cost, freeBytes: 1e9 })).toContain('It does not fit.');
+    expect(heapCostWords({ ...cost, counted: false, freeBytes: 20e9 })).toMatch(
+      /objects at most\. A dump.*free\.$/
+    );
+    expect(wantsAsking({ ...cost, ms: { low: 1, high: 2 }, freeBytes: 20e9 })).toBe(false);
   });
 });
 

@@ -6,6 +6,7 @@ import { inTimeRange } from '@tromix/core/trace/time-range';
 import { writeAll } from '../store/evidence-store';
 import type { Place } from './addresses';
 import { Inspector, InspectorError } from './inspector';
+import { samplingCost, type SamplingCost } from './sampling-cost';
 
 export interface RecordingOrder {
   /** A heap dump is taken at once: seconds and interval say nothing of it. */
@@ -32,6 +33,7 @@ export interface Recorded {
   /** CPU the process used just before and while it was recorded, parts of a core. */
   cpuBefore: number | null;
   cpuDuring: number | null;
+  cost: SamplingCost | null;
 }
 
 /** What is asked of a process before it is recorded. Only what its own environment says; nothing is changed. */
@@ -112,17 +114,11 @@ export async function record(
       await inspector.send('Profiler.setSamplingInterval', { interval: order.interval });
     }
     await sleep(BEFORE_MS, undefined, { signal: stop }).catch(() => undefined);
+    const [start, end] = samplingOf(inspector, order);
+    const before = await clocksOf(inspector);
+    const cost = await samplingCost(inspector, start, end);
     const begun = await clocksOf(inspector);
-    await inspector.send(
-      order.kind === 'cpu' ? 'Profiler.start' : 'HeapProfiler.startSampling',
-      order.kind === 'cpu'
-        ? {}
-        : {
-            samplingInterval: order.interval,
-            includeObjectsCollectedByMajorGC: true,
-            includeObjectsCollectedByMinorGC: true
-          }
-    );
+    await start();
     const over = sleep(order.seconds * 1000, undefined, { signal: stop }).catch(() => undefined);
     const why = await Promise.race([
       over.then(() => 'over' as const),
@@ -133,22 +129,34 @@ export async function record(
       throw new InspectorError(
         'The process ended, or closed its inspector, while it was recorded. Its samples went with it.'
       );
-    const reply = await inspector.send(
-      order.kind === 'cpu' ? 'Profiler.stop' : 'HeapProfiler.stopSampling',
-      {},
-      STOP_MS
-    );
+    const reply = await end();
     // What was delivered is kept, whatever becomes of the process in the next moment; one that wants to exit is let go at once.
     const ended = why === 'leaving' ? undefined : await clocksOf(inspector).catch(() => undefined);
     return {
       json: profileIn(reply),
       startedAtUs: startOf(reply, begun, order.kind),
-      cpuBefore: usage(earlier, begun),
-      cpuDuring: usage(begun, ended)
+      cpuBefore: usage(earlier, before),
+      cpuDuring: usage(begun, ended),
+      cost
     };
   } finally {
     inspector.close();
   }
+}
+
+/** How samples are begun and ended; the end answers with them. */
+function samplingOf(inspector: Inspector, { kind, interval }: RecordingOrder): (() => Promise<string>)[] {
+  if (kind === 'cpu')
+    return [() => inspector.send('Profiler.start'), () => inspector.send('Profiler.stop', {}, STOP_MS)];
+  const order = {
+    samplingInterval: interval,
+    includeObjectsCollectedByMajorGC: true,
+    includeObjectsCollectedByMinorGC: true
+  };
+  return [
+    () => inspector.send('HeapProfiler.startSampling', order),
+    () => inspector.send('HeapProfiler.stopSampling', {}, STOP_MS)
+  ];
 }
 
 /**

@@ -10,6 +10,8 @@ import { takeEvidence } from '../store/take-evidence';
 import { guarded } from '../guarded';
 import { callRecorder, callWriter } from '../workers';
 import { addressOf, type Place } from './addresses';
+import { wantsAsking } from './heap-cost';
+import { heapCostWords, heapWords } from './heap-cost-words';
 import type { RecordingOrder, TargetFacts } from './record';
 
 /** Places where something is being recorded: V8 has one profiler for each process. */
@@ -21,7 +23,10 @@ const SUFFIXES: Record<RecordingOrder['kind'], string> = {
   heap: 'heapsnapshot'
 };
 
-export type StartOutcome = { ok: true; id: string } | { ok: false; status: number; message: string };
+export type StartOutcome =
+  | { ok: true; id: string }
+  /** `ask`: it is done only by who is sure of it. */
+  | { ok: false; status: number; message: string; ask?: boolean };
 
 const COLUMNS =
   'id, address, kind, seconds, "interval", state, message, plan_id, evidence_id, service, host, "release", pid, started_at_us';
@@ -29,11 +34,13 @@ const COLUMNS =
 /**
  * Starts a recording, which ends by itself after its time. Answers once the process has said who it is; what came of it
  * is found among the evidence.
+ * @param sure takes a heap dump also where it stands still for long, or may not fit into memory.
  */
 export async function startRecording(
   place: Place,
   order: RecordingOrder,
-  planId = ''
+  planId = '',
+  sure = false
 ): Promise<StartOutcome> {
   const address = addressOf(place);
   if (busy.has(address))
@@ -44,18 +51,31 @@ export async function startRecording(
     };
   const id = randomUUID();
   busy.set(address, id);
-  const asked = await callRecorder((recorder) => recorder.facts(place)).catch((cause: unknown) => ({
-    ok: false as const,
-    message: String(cause)
-  }));
+  const asked = await callRecorder((recorder) => recorder.facts(place, order.kind)).catch(
+    (cause: unknown) => ({
+      ok: false as const,
+      message: String(cause)
+    })
+  );
   if (!asked.ok) {
     busy.delete(address);
     return { ok: false, status: 502, message: asked.message };
   }
+  if (asked.heap && wantsAsking(asked.heap) && !sure) {
+    busy.delete(address);
+    return {
+      ok: false,
+      status: 409,
+      message: `${heapCostWords(asked.heap)} Take it all the same?`,
+      ask: true
+    };
+  }
   const label = await labelOf(asked.facts);
-  const message = asked.facts.development
+  const mode = asked.facts.development
     ? 'The process runs in development mode: what it shows may differ from production.'
     : '';
+  const words = (heap: string): string => [heap, mode].join(' ').trim();
+  const message = words(asked.heap ? heapCostWords(asked.heap) : '');
   const values = [id, address, order.kind, order.seconds, order.interval, 'recording', message, planId, ''];
   const startedAtUs = Date.now() * 1000;
   await change(
@@ -64,7 +84,9 @@ export async function startRecording(
       .join(', ')})`,
     [...values, label.service, label.host, label.release, label.pid, startedAtUs]
   );
-  void run(id, place, order, label, message).finally(() => busy.delete(address));
+  void run(id, place, order, label, words(asked.heap ? heapWords(asked.heap) : '')).finally(() =>
+    busy.delete(address)
+  );
   return { ok: true, id };
 }
 
@@ -103,11 +125,10 @@ async function run(
       await end(id, outcome.message === 'It was cancelled.' ? 'cancelled' : 'failed', outcome.message);
       return;
     }
-    await change("UPDATE recordings SET state = 'saving', cpu_before = ?, cpu_during = ? WHERE id = ?", [
-      outcome.cpuBefore,
-      outcome.cpuDuring,
-      id
-    ]);
+    await change(
+      "UPDATE recordings SET state = 'saving', cpu_before = ?, cpu_during = ?, cost_low = ?, cost_high = ? WHERE id = ?",
+      [outcome.cpuBefore, outcome.cpuDuring, outcome.cost?.low ?? null, outcome.cost?.high ?? null, id]
+    );
     const name = `${order.kind}-${label.service || 'process'}-${label.release || label.pid}.${SUFFIXES[order.kind]}`;
     const taken = await takeEvidence(createReadStream(outcome.file), {
       ...label,

@@ -6,8 +6,10 @@ import nodeEndpoint from 'comlink/dist/umd/node-adapter';
 import { DISK_FULL } from '../ingest/outcome';
 import { isDiskFull } from '../store/evidence-store';
 import type { Place } from './addresses';
+import { heapCost, type HeapCost } from './heap-cost';
 import { Inspector, InspectorError, listAt } from './inspector';
 import { dumpHeap, factsOf, record, type RecordingOrder, type TargetFacts } from './record';
+import type { SamplingCost } from './sampling-cost';
 
 export interface FoundTarget extends TargetFacts {
   place: Place;
@@ -21,6 +23,7 @@ export type RecordOutcome =
       startedAtUs: number;
       cpuBefore: number | null;
       cpuDuring: number | null;
+      cost: SamplingCost | null;
       stoppedMs?: number;
     }
   | { ok: false; message: string };
@@ -50,12 +53,16 @@ class RecorderService {
     return found.filter((target) => target !== null);
   }
 
-  /** Who the process at a place is. */
-  async facts(place: Place): Promise<{ ok: true; facts: TargetFacts } | { ok: false; message: string }> {
+  /** Who the process at a place is; and what a heap dump of it takes, where one is wanted. */
+  async facts(
+    place: Place,
+    kind: RecordingOrder['kind']
+  ): Promise<{ ok: true; facts: TargetFacts; heap: HeapCost | null } | { ok: false; message: string }> {
     let inspector: Inspector | undefined;
     try {
       inspector = await Inspector.open(place);
-      return { ok: true, facts: await factsOf(inspector) };
+      const facts = await factsOf(inspector);
+      return { ok: true, facts, heap: kind === 'heap' ? await heapCost(inspector) : null };
     } catch (cause) {
       if (!(cause instanceof InspectorError)) throw cause;
       return { ok: false, message: cause.message };
@@ -107,7 +114,7 @@ class RecorderService {
     const file = path.join(folder, `${id}.part`);
     try {
       const { startedAtUs, stoppedMs } = await dumpHeap(place, file, maxBytes, stop);
-      return { ok: true, file, startedAtUs, stoppedMs, cpuBefore: null, cpuDuring: null };
+      return { ok: true, file, startedAtUs, stoppedMs, cpuBefore: null, cpuDuring: null, cost: null };
     } catch (cause) {
       await rm(file, { force: true });
       throw cause;
