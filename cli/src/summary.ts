@@ -1,4 +1,4 @@
-import { formatWeight, wholeName } from '@tromix/core/profile/units';
+import { formatWeight, sampleName, wholeName } from '@tromix/core/profile/units';
 import {
   formatBytes,
   formatCount,
@@ -36,7 +36,7 @@ export function* summarise(result: Result): Generator<string> {
 
 function profileText(profile: ProfileResult): string[] {
   const lines = [
-    `  ${formatWeight(profile.total, profile)} of ${wholeName(profile)} in ${plural(profile.samples, 'sample')}${profile.unit === 'nanoseconds' ? `, ${formatDuration(profile.idle)} idle` : ''}`,
+    `  ${formatWeight(profile.total, profile)} of ${wholeName(profile)} in ${plural(profile.samples, sampleName(profile))}${profile.unit === 'nanoseconds' ? `, ${formatDuration(profile.idle)} idle` : ''}`,
     '',
     '      self   total  function'
   ];

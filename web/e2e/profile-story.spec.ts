@@ -159,7 +159,7 @@ test('asks again before a heap dump that stops a process for long', async ({ pag
     await page.getByRole('combobox', { name: /^record/ }).selectOption('heap');
     await page.getByRole('button', { name: 'Start recording' }).click();
     const dialog = page.getByRole('alertdialog', { name: 'Take this heap dump?' });
-    await expect(dialog).toContainText(/in 1\s2\d\d\s\d{3} objects; to count them stopped it for about/, {
+    await expect(dialog).toContainText(/in 1\s2\d\d\s\d{3} objects; counting them stopped it for about/, {
       timeout: 30_000
     });
     await dialog.getByRole('button', { name: 'Leave it' }).click();

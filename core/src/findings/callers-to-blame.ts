@@ -6,6 +6,13 @@ import { formatShare } from '../text/format';
 const MIN_SHARE = 0.05;
 const MAX_NAMED = 3;
 
+interface BlamedNode {
+  node: number;
+  weight: number;
+  /** The function itself may be to blame, not only who called it. */
+  itself?: boolean;
+}
+
 /**
  * Who is to blame for a weight: of each node the nearest frame above that is the application's own and no part of the
  * thing itself. Heaviest first.
@@ -13,14 +20,14 @@ const MAX_NAMED = 3;
  */
 export function callersToBlame(
   { profile, tree }: ProfileContext,
-  nodes: readonly { node: number; weight: number }[],
+  nodes: readonly BlamedNode[],
   isPart: (frame: number) => boolean
 ): FunctionEvidence[] {
   const sums = new Map<number, number>();
   let all = 0;
-  for (const { node, weight } of nodes) {
+  for (const { node, weight, itself } of nodes) {
     all += weight;
-    let at = tree.nodeParent[node];
+    let at = itself ? node : tree.nodeParent[node];
     while (at > 0 && (isPart(tree.nodeFrame[at]) || profile.frames[tree.nodeFrame[at]].kind !== 'app'))
       at = tree.nodeParent[at];
     if (at > 0) sums.set(tree.nodeFrame[at], (sums.get(tree.nodeFrame[at]) ?? 0) + weight);
@@ -32,10 +39,10 @@ export function callersToBlame(
     .map(([frame, weight]) => evidenceOf(profile, frame, weight / all));
 }
 
-/** `Called by a (70 %) and b (30 %).`; '' where nobody is known. */
-export function blameSentence(callers: readonly FunctionEvidence[]): string {
+/** `Called from a (70 %) and b (30 %).`; '' where nobody is known. */
+export function blameSentence(callers: readonly FunctionEvidence[], how = 'Called from'): string {
   if (callers.length === 0) return '';
   const named = callers.map((caller) => `${placeName(caller)} for ${formatShare(caller.share)} of it`);
   const last = named.pop()!;
-  return ` Called from ${named.length > 0 ? `${named.join(', ')} and ${last}` : last}.`;
+  return ` ${how} ${named.length > 0 ? `${named.join(', ')} and ${last}` : last}.`;
 }

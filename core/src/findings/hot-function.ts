@@ -1,5 +1,6 @@
 import { formatShare } from '../text/format';
 import { functionWeights } from '../profile/functions';
+import { wholeName } from '../profile/units';
 import { blameSentence, callersToBlame } from './callers-to-blame';
 import { severityOf } from './finding';
 import { evidenceOf, placeName, type ProfileContext, type ProfileFinding } from './profile-finding';
@@ -32,7 +33,7 @@ export function hotFunction(context: ProfileContext): ProfileFinding[] {
         rule: 'hot-function',
         title: profile.valueType === 'allocation' ? 'A function that allocates' : 'A function that burns',
         severity: severityOf(self, weights.sum),
-        sentence: `${placeName(own)}${whose} takes ${formatShare(share)} of the ${profile.valueType === 'allocation' ? 'allocated bytes' : 'CPU'} by itself.${blameSentence(callers)}`,
+        sentence: `${placeName(own)}${whose} takes ${formatShare(share)} of the ${wholeName(profile)} by itself.${blameSentence(callers)}`,
         remedy:
           kind === 'app'
             ? 'Look at its lines: do less in it, do it less often, or keep its result.'

@@ -2,6 +2,7 @@ import type { Profile } from '../profile/model';
 import type { ShapedTree } from '../profile/shape';
 import type { Slice } from '../profile/slice';
 import type { Severity } from './finding';
+import type { SourceLine } from './throwing-lines';
 
 export type ProfileRule = 'hot-function' | 'deep-recursion' | 'thrown-for-control' | 'pause-pressure';
 
@@ -36,6 +37,8 @@ export interface ProfileContext {
   profile: Profile;
   tree: Pick<ShapedTree, 'nodeFrame' | 'nodeParent' | 'nodeOutermost'>;
   weights: Slice;
+  /** Source text, where there is any. */
+  sourceLine?: SourceLine;
 }
 
 export type ProfileFindingRule = (context: ProfileContext) => ProfileFinding[];

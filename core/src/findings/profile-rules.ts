@@ -56,7 +56,7 @@ export const PROFILE_RULES: readonly RuleText<ProfileRule>[] = [
     rule: 'thrown-for-control',
     name: 'Exceptions as control flow',
     looksFor:
-      'CPU spent in making exceptions: constructors whose class is named an error or an exception, and the functions that capture stacks.',
+      'CPU spent in making exceptions: constructors whose class is named an error or an exception, the functions that capture stacks, and lines whose source throws.',
     thresholds: [
       {
         name: 'share',

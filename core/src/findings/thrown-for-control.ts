@@ -3,7 +3,8 @@ import { formatShare } from '../text/format';
 import type { Frame } from '../profile/model';
 import { blameSentence, callersToBlame } from './callers-to-blame';
 import { severityOf } from './finding';
-import { evidenceOf, type ProfileContext, type ProfileFinding } from './profile-finding';
+import { evidenceOf, placeName, type ProfileContext, type ProfileFinding } from './profile-finding';
+import { throwingNodes } from './throwing-lines';
 
 /** Making exceptions should cost next to nothing: they are for what is exceptional. */
 export const THROWN_MIN_SHARE = 0.05;
@@ -15,38 +16,39 @@ const MAKES_ERRORS =
 export const makesErrors = ({ name, kind }: Pick<Frame, 'name' | 'kind'>): boolean =>
   kind !== 'root' && MAKES_ERRORS.test(name.replace(/^new /, ''));
 
+/** A part of the cost of exceptions. */
+interface Part {
+  node: number;
+  weight: number;
+  self: number;
+  frame: number;
+  /** Line that throws, where that told it; 0 where the function did. */
+  line: number;
+}
+
 /** Exceptions made so often that making them, and their stacks, is a good part of the CPU. */
 export function thrownForControl(context: ProfileContext): ProfileFinding[] {
-  const { profile, tree, weights } = context;
+  const { profile, weights } = context;
   const isError = profile.frames.map(makesErrors);
-  const nodes: { node: number; weight: number }[] = [];
-  let heaviest = -1;
-  const byFrame = new Map<number, number>();
-  const inside = new Uint8Array(tree.nodeFrame.length);
-  let self = 0;
-  for (let node = 1; node < tree.nodeFrame.length; node++) {
-    const frame = tree.nodeFrame[node];
-    const above = inside[tree.nodeParent[node]];
-    inside[node] = above || isError[frame] ? 1 : 0;
-    if (!isError[frame]) continue;
-    self += weights.self[node];
-    if (above) continue;
-    nodes.push({ node, weight: weights.total[node] });
-    const sum = (byFrame.get(frame) ?? 0) + weights.total[node];
-    byFrame.set(frame, sum);
-    if (heaviest < 0 || sum > byFrame.get(heaviest)!) heaviest = frame;
-  }
-  const cost = nodes.reduce((sum, { weight }) => sum + weight, 0);
-  if (heaviest < 0 || cost < THROWN_MIN_SHARE * weights.sum) return [];
+  const parts = partsOf(context, isError);
+  const cost = parts.reduce((sum, { weight }) => sum + weight, 0);
+  if (parts.length === 0 || cost < THROWN_MIN_SHARE * weights.sum) return [];
+  const self = parts.reduce((sum, part) => sum + part.self, 0);
   const share = cost / weights.sum;
-  const callers = callersToBlame(context, nodes, (frame) => isError[frame]);
-  const own = evidenceOf(profile, heaviest, byFrame.get(heaviest)! / weights.sum);
+  const callers = callersToBlame(
+    context,
+    parts.map(({ node, weight, line }) => ({ node, weight, itself: line > 0 })),
+    (frame) => isError[frame]
+  );
+  const most = heaviestPlace(parts);
+  const evidence = evidenceOf(profile, most.frame, most.weight / weights.sum);
+  const own = most.line > 0 ? { ...evidence, line: most.line } : evidence;
   return [
     {
       rule: 'thrown-for-control',
       title: 'Exceptions as control flow',
       severity: severityOf(cost, weights.sum),
-      sentence: `Making exceptions takes ${formatShare(share)} of the ${wholeName(profile)}, most of it in ${own.name}: each captures its stack.${blameSentence(callers)}`,
+      sentence: `Making exceptions takes ${formatShare(share)} of the ${wholeName(profile)}, most of it in ${most.line > 0 ? placeName(own) : own.name}: each captures its stack.${blameSentence(callers, 'Made in')}`,
       remedy:
         'Where a failure is an ordinary answer, give it back as a value, or test before trying. An exception that must stay can do without its stack.',
       figures: { share, cost, self },
@@ -55,9 +57,41 @@ export function thrownForControl(context: ProfileContext): ProfileFinding[] {
         ? { saving: { lowNs: Math.round(self), highNs: Math.round(cost) } }
         : {}),
       cost,
-      frame: callers.length > 0 ? frameOf(profile.frames, callers[0]) : heaviest
+      frame: callers.length > 0 ? frameOf(profile.frames, callers[0]) : most.frame
     }
   ];
+}
+
+/** Functions that make exceptions, with all they call, and lines that do where there is no such function. */
+function partsOf(context: ProfileContext, isError: readonly boolean[]): Part[] {
+  const { tree, weights } = context;
+  const parts: Part[] = [];
+  // Of a function that makes exceptions, what it costs by itself, wherever it stands among what such a function calls.
+  const selfOf = new Map<number, number>();
+  const top = new Int32Array(tree.nodeFrame.length).fill(-1);
+  const inside = new Uint8Array(tree.nodeFrame.length);
+  for (let node = 1; node < tree.nodeFrame.length; node++) {
+    const frame = tree.nodeFrame[node];
+    const above = top[tree.nodeParent[node]];
+    top[node] = above >= 0 || !isError[frame] ? above : node;
+    inside[node] = top[node] >= 0 ? 1 : 0;
+    if (isError[frame]) selfOf.set(top[node], (selfOf.get(top[node]) ?? 0) + weights.self[node]);
+  }
+  for (const [node, self] of selfOf)
+    parts.push({ node, weight: weights.total[node], self, frame: tree.nodeFrame[node], line: 0 });
+  for (const { node, line, weight } of throwingNodes(context, inside))
+    parts.push({ node, weight, self: weight, frame: tree.nodeFrame[node], line });
+  return parts;
+}
+
+function heaviestPlace(parts: readonly Part[]): Pick<Part, 'frame' | 'line' | 'weight'> {
+  const places = new Map<string, Pick<Part, 'frame' | 'line' | 'weight'>>();
+  for (const { frame, line, weight } of parts) {
+    const place = places.get(`${frame} ${line}`) ?? { frame, line, weight: 0 };
+    place.weight += weight;
+    places.set(`${frame} ${line}`, place);
+  }
+  return [...places.values()].reduce((most, place) => (place.weight > most.weight ? place : most));
 }
 
 const frameOf = (

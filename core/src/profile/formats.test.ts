@@ -344,6 +344,45 @@ describe('lines', () => {
     expect(fileWeights(profile, slice(profile))).toEqual([
       { file: 'file:///quay/plan.js', self: 8e6, functions: 2 }
     ]);
+    expect(found.inlined).toEqual([]);
+  });
+
+  it('tell where a function was put into its callers: its line weighs more than it does', () => {
+    const callFrame = (functionName: string, lineNumber: number) => ({
+      functionName,
+      url: functionName === '(root)' ? '' : 'file:///quay/plan.js',
+      lineNumber,
+      columnNumber: 4
+    });
+    // `depth` begins at line 3. Most of its samples V8 counted for `survey`, at that line.
+    const { profile } = readV8CpuProfile(
+      bytes(
+        JSON.stringify({
+          nodes: [
+            { id: 1, callFrame: callFrame('(root)', -1), children: [2] },
+            {
+              id: 2,
+              callFrame: callFrame('survey', 9),
+              children: [3],
+              hitCount: 4,
+              positionTicks: [
+                { line: 3, ticks: 3 },
+                { line: 12, ticks: 1 }
+              ]
+            },
+            { id: 3, callFrame: callFrame('depth', 2), hitCount: 1, positionTicks: [{ line: 3, ticks: 1 }] }
+          ],
+          startTime: 0,
+          endTime: 6000,
+          samples: [2, 2, 2, 2, 3],
+          timeDeltas: [1000, 1000, 1000, 1000, 1000]
+        })
+      )
+    );
+    const { inlined } = fileLines(profile, slice(profile), 'file:///quay/plan.js');
+    expect(inlined).toHaveLength(1);
+    expect(profile.frames[inlined[0].frame].name).toBe('depth');
+    expect([inlined[0].line, inlined[0].self / inlined[0].total]).toEqual([3, 4]);
   });
 });
 
@@ -398,6 +437,49 @@ globalThis.measure = () => harbour.sound(4000);
     expect(frame.file).toMatch(/^file:\/\/\/quay\/.*tides\.ts$/);
     expect(mapped.sources.get(frame.file)).toBe(SOURCE);
     expect(mapped.warnings).toEqual([]);
+  });
+
+  it('map the top level of a file to its only original; of several it stays the built file’s', () => {
+    const built = 'file:///quay/dist/app.js';
+    const profile = readV8CpuProfile(
+      bytes(
+        JSON.stringify({
+          nodes: [
+            {
+              id: 1,
+              callFrame: { functionName: '(root)', url: '', lineNumber: -1, columnNumber: -1 },
+              children: [2]
+            },
+            {
+              id: 2,
+              callFrame: { functionName: '', url: built, lineNumber: 0, columnNumber: 0 },
+              children: [3]
+            },
+            {
+              id: 3,
+              callFrame: { functionName: '', url: built, lineNumber: 0, columnNumber: 9 },
+              children: []
+            }
+          ],
+          startTime: 0,
+          endTime: 2000,
+          samples: [2, 3],
+          timeDeltas: [0, 1000]
+        })
+      )
+    ).profile;
+    const framesBy = (sources: string[]): string[] =>
+      applySourceMaps(
+        profile,
+        new Map([[built, JSON.stringify({ version: 3, sources, names: [], mappings: 'SAEA' })]])
+      )
+        .profile.frames.slice(1)
+        .map(({ name, file, line }) => `${name} ${file}:${line}`);
+    expect(framesBy(['../src/tides.ts'])).toEqual([
+      '(top level) file:///quay/src/tides.ts:1',
+      '(anonymous) file:///quay/src/tides.ts:3'
+    ]);
+    expect(framesBy(['../src/tides.ts', '../src/berths.ts'])[0]).toBe(`(top level) ${built}:1`);
   });
 
   it('that do not fit, or are none, leave the frames as recorded and are counted', () => {

@@ -10,6 +10,9 @@ export interface V8CallFrame {
   columnNumber: number;
 }
 
+/** The code of a file outside of its functions. */
+export const TOP_LEVEL = '(top level)';
+
 /** Frames by what makes them equal: function, file, line and column, found by numbers because a profile names them so often. */
 export class FrameTable {
   readonly frames: Frame[] = [];
@@ -25,13 +28,14 @@ export class FrameTable {
   }
 
   ofCall(call: V8CallFrame): number {
-    const name =
-      typeof call.functionName === 'string' && call.functionName !== '' ? call.functionName : '(anonymous)';
     const file = typeof call.url === 'string' ? call.url : '';
     // V8 counts lines and columns from 0, −1 where there are none.
     const line = Number.isInteger(call.lineNumber) ? call.lineNumber + 1 : 0;
     const column = Number.isInteger(call.columnNumber) ? call.columnNumber + 1 : 0;
-    return this.indexOf(name, file, line, column);
+    const given = typeof call.functionName === 'string' ? call.functionName : '';
+    // What stands outside of all functions runs as one without a name, from the first sign of the file on.
+    const nameless = file !== '' && line === 1 && column === 1 ? TOP_LEVEL : '(anonymous)';
+    return this.indexOf(given || nameless, file, line, column);
   }
 
   /** @param line, column 1-based, 0 where unknown. @param known whose code it is, where that is known already. */

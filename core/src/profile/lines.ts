@@ -8,6 +8,14 @@ export interface LineWeight {
   self: number;
 }
 
+/** A function at whose first line more samples were than in the function itself. */
+export interface InlinedLine {
+  frame: number;
+  line: number;
+  self: number;
+  total: number;
+}
+
 export interface FunctionOnLine {
   /** 1-based line the function begins at. */
   line: number;
@@ -21,6 +29,8 @@ export interface FunctionOnLine {
 export interface FileLines {
   lines: LineWeight[];
   functions: FunctionOnLine[];
+  /** Lines that weigh more than the functions that begin there: V8 put those into their callers, and gives the samples to them. Heaviest first. */
+  inlined: InlinedLine[];
   /** Weight of the file's own code. */
   self: number;
   /** Part of it whose line is known only as the function's first one. */
@@ -82,9 +92,28 @@ export function fileLines(profile: Profile, weights: Slice, file: string): FileL
     if (frames[frame].line > 0) add(frames[frame].line, weight);
   }
   return {
+    inlined: inlinedLines(lines, functions),
     lines: [...lines].map(([line, weight]) => ({ line, self: weight })).sort((a, b) => a.line - b.line),
     functions: [...functions.values()].sort((a, b) => a.line - b.line || b.total - a.total),
     self,
     withoutLine
   };
+}
+
+/** Shares of a sample are parted among lines: less is rounding. */
+const ROUNDING = 1e-6;
+
+function inlinedLines(
+  lines: ReadonlyMap<number, number>,
+  functions: ReadonlyMap<number, FunctionOnLine>
+): InlinedLine[] {
+  const totals = new Map<number, { frame: number; total: number }>();
+  for (const { line, frame, total } of functions.values()) {
+    const known = totals.get(line);
+    totals.set(line, { frame: known?.frame ?? frame, total: total + (known?.total ?? 0) });
+  }
+  return [...totals]
+    .map(([line, { frame, total }]) => ({ line, frame, total, self: lines.get(line) ?? 0 }))
+    .filter(({ self, total }) => self > total * (1 + ROUNDING))
+    .sort((a, b) => b.self - a.self);
 }

@@ -1,6 +1,7 @@
 import { decodedMappings, originalPositionFor, sourceContentFor, TraceMap } from '@jridgewell/trace-mapping';
 import { Warnings, type Warning } from '../formats/evidence-error';
 import { classify } from './frame-kind';
+import { TOP_LEVEL } from './frame-table';
 import type { Frame, LineTicks, Profile } from './model';
 
 export interface MappedProfile {
@@ -61,8 +62,14 @@ function original(
   return source === null ? null : { source, line: at, column: from, name };
 }
 
+/** A built file's top level is of its only original; of several it is nobody's alone. */
+function originalFile(map: TraceMap): ReturnType<typeof original> {
+  const [source, ...others] = map.sources;
+  return source && others.length === 0 ? { source, line: 1, column: 0, name: null } : null;
+}
+
 function mapFrame(frame: Frame, map: TraceMap, sources: Map<string, string>): Frame {
-  const found = original(map, frame);
+  const found = frame.name === TOP_LEVEL ? originalFile(map) : original(map, frame);
   if (!found) return frame;
   const file = resolve(frame.file, found.source);
   const text = sourceContentFor(map, found.source);

@@ -9,6 +9,9 @@ export function formatWeight(weight: number, { unit }: Measured): string {
   return unit === 'bytes' ? formatBytes(weight) : formatCount(weight);
 }
 
+/** What a profile counts: folded stacks say neither how often nor by what they were taken. */
+export const sampleName = ({ unit }: Measured): string => (unit === 'count' ? 'stack' : 'sample');
+
 /** What the weights are of: "of the CPU". */
 export function wholeName({ valueType, unit }: Measured): string {
   if (valueType === 'allocation') return 'allocated bytes';

@@ -1,6 +1,7 @@
 import { expose, transfer } from 'comlink';
 import { EvidenceError, type Warning } from '@tromix/core/formats/evidence-error';
 import type { ProfileFinding } from '@tromix/core/findings/profile-finding';
+import type { SourceLine } from '@tromix/core/findings/throwing-lines';
 import { findInProfile } from '@tromix/core/findings/profile-findings';
 import { busyWithin } from '@tromix/core/profile/busy-within';
 import { combineProfiles } from '@tromix/core/profile/combine';
@@ -24,6 +25,7 @@ import { slice, type SampleSelection, type Slice } from '@tromix/core/profile/sl
 import { cpuStrip, originsOverTime, type OriginsOverTime } from '@tromix/core/profile/strip';
 import type { Show } from '$lib/ui/flame/shows';
 import { writeFolded, writeV8CpuProfile } from '@tromix/core/profile/write';
+import { hotLines, sourceLines } from './hot-lines';
 import { loadProfile } from './load-profile';
 
 /** One file of a profile. */
@@ -93,6 +95,8 @@ export interface ProfileView extends Pick<StackTree, 'nodeFrame' | 'nodeParent'>
 let profile: Profile | undefined;
 /** Texts that source maps carried, by file. */
 let texts = new Map<string, string>();
+/** Text of the lines at which many samples are. */
+let sourceLine: SourceLine = () => null;
 let shaped: { key: string; tree: ShapedTree } | undefined;
 
 function opened(): Profile {
@@ -126,6 +130,7 @@ const service = {
       const mapped = applySourceMaps(whole, hasSources ? await sourceMaps(whole) : new Map());
       profile = mapped.profile;
       texts = mapped.sources;
+      sourceLine = sourceLines(texts, hasSources ? await fetchedLines(profile, texts) : []);
       shaped = undefined;
       return describe(profile, stripBins, [...read.flatMap(({ warnings }) => warnings), ...mapped.warnings]);
     } catch (cause) {
@@ -138,6 +143,7 @@ const service = {
   take(made: Profile, stripBins: number): OpenedProfile {
     profile = made;
     texts = new Map();
+    sourceLine = () => null;
     shaped = undefined;
     return describe(made, stripBins, []);
   },
@@ -167,7 +173,7 @@ const service = {
       functions: functionWeights(whole.frames, tree, weights),
       heaviest: heaviestBranch(picture.tree, picture.weights),
       packages: request.show === 'packages' ? packageWeights(whole.frames, tree, weights) : [],
-      findings: request.moving ? [] : findInProfile(whole, unshaped),
+      findings: request.moving ? [] : findInProfile(whole, unshaped, sourceLine),
       neighbours:
         request.show === 'neighbours' && request.frame >= 0
           ? neighboursOf(tree, weights, request.frame)
@@ -223,6 +229,21 @@ const service = {
   }
 };
 export type ProfileService = typeof service;
+
+/** The text of the hot lines of files that no source map carried. */
+async function fetchedLines(
+  of: Profile,
+  carried: ReadonlyMap<string, string>
+): Promise<{ file: string; line: number; text: string }[]> {
+  const places = hotLines(of).filter(({ file }) => !carried.has(file));
+  if (places.length === 0) return [];
+  const response = await fetch('/api/source/lines', {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(places)
+  });
+  return response.ok ? ((await response.json()) as { file: string; line: number; text: string }[]) : [];
+}
 
 /** More built files than this are not asked for their maps. */
 const MAX_MAPS = 40;

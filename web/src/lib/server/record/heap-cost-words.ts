@@ -13,6 +13,6 @@ export function heapCostWords(cost: HeapCost): string {
 export function heapWords({ objects, counted, heapBytes, countMs }: HeapCost): string {
   const heap = `Its heap holds ${formatBytes(heapBytes)}`;
   return counted
-    ? `${heap} in ${formatCount(objects)} objects; to count them stopped it for about ${formatDuration(countMs * 1e6)}.`
+    ? `${heap} in ${formatCount(objects)} objects; counting them stopped it for about ${formatDuration(countMs * 1e6)}.`
     : `${heap}, in ${formatCount(objects)} objects at most.`;
 }

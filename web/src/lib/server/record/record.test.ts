@@ -259,7 +259,7 @@ describe('what recording costs', () => {
     };
     expect(wantsAsking(cost)).toBe(true);
     expect(heapCostWords(cost).replaceAll(/\s/gu, ' ')).toBe(
-      'Its heap holds 570 MB in 13 000 000 objects; to count them stopped it for about 14 s. A dump stops it for about 65 s to 2.6 min and takes 3.9 GB to 19.5 GB of the 6 GB that are free. It may not fit.'
+      'Its heap holds 570 MB in 13 000 000 objects; counting them stopped it for about 14 s. A dump stops it for about 65 s to 2.6 min and takes 3.9 GB to 19.5 GB of the 6 GB that are free. It may not fit.'
     );
     expect(heapCostWords({ ...cost, freeBytes: 1e9 })).toContain('It does not fit.');
     expect(heapCostWords({ ...cost, counted: false, freeBytes: 20e9 })).toMatch(

@@ -49,6 +49,25 @@ export async function wholeSource(
   return { ok: true, text: await readFile(place.found, 'utf8'), path: place.found };
 }
 
+/** Longer lines are machine-made. */
+const MAX_LINE = 500;
+
+/** The text of single lines; those of files that are not in one of the allowed folders are left out. */
+export async function textOfLines(
+  folders: readonly string[],
+  places: readonly { file: string; line: number }[]
+): Promise<{ file: string; line: number; text: string }[]> {
+  const files = new Map<string, string[]>();
+  for (const file of new Set(places.map((place) => place.file))) {
+    const whole = await wholeSource(folders, file);
+    files.set(file, whole.ok ? whole.text.split('\n') : []);
+  }
+  return places.flatMap(({ file, line }) => {
+    const text = files.get(file)?.[line - 1];
+    return text === undefined || text.length > MAX_LINE ? [] : [{ file, line, text }];
+  });
+}
+
 const INLINE_MAP = /\/\/[#@] sourceMappingURL=data:application\/json[^,]*;base64,([A-Za-z0-9+/=]+)\s*$/;
 
 /** The source map of a built file in one of the allowed folders: beside it, or in its last line; null where there is none. */

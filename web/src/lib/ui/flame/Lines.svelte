@@ -4,7 +4,7 @@
   import { EditorState, RangeSetBuilder } from '@codemirror/state';
   import { Decoration, EditorView, GutterMarker, gutter, lineNumbers } from '@codemirror/view';
   import { tags } from '@lezer/highlight';
-  import { formatShare } from '@tromix/core/text/format';
+  import { formatShare, plural } from '@tromix/core/text/format';
   import type { OpenedProfile, ProfileView } from '$lib/workers/profile.worker';
   import { editorLink } from '$lib/ui/timeline/editor-link';
   import { session as reader } from '$lib/ui/kit/session.svelte';
@@ -133,6 +133,15 @@
     return () => editor.destroy();
   });
 
+  /** Why the two columns of a line may not agree. */
+  const inlinedWords = $derived.by(() => {
+    const [first, ...others] = lines?.inlined ?? [];
+    if (!first) return '';
+    const share = (weight: number): string => formatShare(weight / (view.sum || 1));
+    const more = others.length > 0 ? `, as are ${plural(others.length, 'other line')}` : '';
+    return `Line ${first.line} is heavier (${share(first.self)}) than ${opened.frames[first.frame].name}, which begins there (${share(first.total)})${more}: V8 compiled it into its callers, and counts those samples for them.`;
+  });
+
   const short = (file: string): string =>
     file
       .replace(/^file:\/\//, '')
@@ -177,13 +186,15 @@
         data-testid="source-lines"
       ></div>
       <p class="flex-none border-t border-rule px-3 py-1 text-[11px] text-ink-3">
-        First column: samples at the line itself. Second, at a function’s first line: with everything it
-        calls. V8 names the line of the running function only, not the lines of its callers.
+        {inlinedWords}
+        First column: samples at the line itself. Second, at a function’s first line: with everything it calls.
+        V8 names the line of the running function only, not the lines of its callers.
       </p>
     {:else if lines}
       {#if missing}<p class="px-3 py-1.5 text-ink-2">
           {missing} The lines and their weights are known all the same:
         </p>{/if}
+      {#if inlinedWords}<p class="px-3 py-1.5 text-ink-2">{inlinedWords}</p>{/if}
       <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
       <div class="min-h-0 flex-1 overflow-auto" tabindex="0" role="region" aria-label="Lines">
         <table class="w-full border-collapse num">

@@ -16,7 +16,7 @@
   import Neighbours from '$lib/ui/flame/Neighbours.svelte';
   import Packages from '$lib/ui/flame/Packages.svelte';
   import { ownEnd, placeOf, profileReading } from '$lib/ui/flame/profile-reading';
-  import { formatWeight, wholeName } from '@tromix/core/profile/units';
+  import { formatWeight, sampleName, wholeName } from '@tromix/core/profile/units';
   import {
     actWords,
     frameIndex,
@@ -502,7 +502,8 @@
       <span class="ml-auto text-[11px]"
         >{#if found}{plural(found.size, 'function')}, {formatShare(foundShare)} of the {wholeName(opened)} selected
           ·
-        {/if}{plural(view.samples, 'sample')}{#if ['root', 'leaves'].includes(view.show)}{DOT}darker = more
+        {/if}{plural(view.samples, sampleName(opened))}{#if ['root', 'leaves'].includes(view.show)}{DOT}darker
+          = more
           <u>self</u>{opened.unit === 'nanoseconds' ? ' time' : ''}{/if}{#if view.thinned}{DOT}thinned to
           pixels: zoom in{/if}{#if view.show === 'leaves' && view.unopened > 0}{DOT}
           {formatShare(view.unopened / (view.sum || 1))} too light to open{/if}</span
