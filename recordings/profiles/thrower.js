@@ -29,3 +29,4 @@ while (Date.now() < end) {
     }
   }
 }
+console.log(sum);

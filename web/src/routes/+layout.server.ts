@@ -1,5 +1,6 @@
 import { liveState } from '$lib/server/live';
-import { countsOf, namesOf } from '$lib/server/queries/names';
+import { countsOf } from '$lib/server/queries/counts';
+import { namesOf } from '$lib/server/queries/names';
 import { railOf } from '$lib/server/queries/rail';
 import { settings } from '$lib/server/settings';
 import { scopeFrom } from '$lib/scope';
@@ -18,7 +19,11 @@ async function frameOf(url: URL) {
   const nowMs = Date.now();
   // Before anything is read: what comes in meanwhile is told to the page afterwards.
   const live = liveState();
-  const [names, rail, counts] = await Promise.all([namesOf(scope), railOf(scope, nowMs), countsOf()]);
+  const [names, rail, counts] = await Promise.all([
+    namesOf(scope),
+    railOf(scope, nowMs),
+    countsOf(scope, nowMs)
+  ]);
   const { token, ingestToken } = settings();
   return {
     scope,

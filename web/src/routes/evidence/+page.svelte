@@ -1,6 +1,6 @@
 <script lang="ts">
   import { page } from '$app/state';
-  import { formatBytes, plural } from '@tromix/core/text/format';
+  import { formatBytes, formatCount, plural } from '@tromix/core/text/format';
   import SendTraces from '$lib/ui/kit/SendTraces.svelte';
   import { uploadCommand } from '$lib/ui/kit/sending';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
@@ -22,9 +22,9 @@
     >{/snippet}
   {#snippet reading()}
     <Sentence
-      text="*{plural(data.evidence.length, 'file')}* of {formatBytes(
-        bytes
-      )} are kept, each under the name of its content."
+      text="*{plural(data.counts.evidence, 'file')}* {data.counts.evidence > data.evidence.length
+        ? `are kept, each under the name of its content; the newest ${formatCount(data.evidence.length)} are listed`
+        : `of ${formatBytes(bytes)} are kept, each under the name of its content`}."
     />
     <p class="mb-2">
       A log of statements is read into Calls; its lines are not kept, because they hold values. A profile that

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { formatBytes, formatCount, plural } from '@tromix/core/text/format';
+  import { inScope } from '$lib/evidence/in-scope';
   import type { EvidenceItem } from '$lib/server/queries/evidence';
   import Empty from '$lib/ui/kit/Empty.svelte';
   import FoundSign from '$lib/ui/kit/FoundSign.svelte';
@@ -19,16 +20,7 @@
   let { data }: { data: PageData } = $props();
   describeKeys([]);
   const window = $derived(scopeWindow(data.scope, data.nowMs));
-  const shown = $derived(
-    data.items.filter(({ service, host, startedAtUs }) => {
-      const named = (wanted: string, is: string): boolean => wanted === '' || is === '' || wanted === is;
-      return (
-        named(data.scope.service, service) &&
-        named(data.scope.host, host) &&
-        (startedAtUs === null || (startedAtUs < window.toUs && startedAtUs >= window.fromUs))
-      );
-    })
-  );
+  const shown = $derived(data.items.filter((item) => inScope(item, data.scope, window)));
   const columns: Column<EvidenceItem>[] = [
     {
       key: 'at',
@@ -69,7 +61,9 @@
 
 <Page>
   {#snippet scope()}
-    <ScopeLine parts={scopeParts(['service', 'host', 'time'], data.scope, data.names, window, data.nowMs)} />
+    <ScopeLine
+      parts={scopeParts(['service', 'host', 'release', 'time'], data.scope, data.names, window, data.nowMs)}
+    />
   {/snippet}
   {#snippet reading()}
     {#if worst?.heap}

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { formatDuration, plural } from '@tromix/core/text/format';
+  import { inScope } from '$lib/evidence/in-scope';
   import Empty from '$lib/ui/kit/Empty.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import Page from '$lib/ui/shell/Page.svelte';
@@ -14,20 +15,7 @@
   describeKeys([]);
   const window = $derived(scopeWindow(data.scope, data.nowMs));
   /** Profiles whose time or names are not known are always listed: they may belong to anything. */
-  const profiles = $derived(
-    data.profiles.filter(({ service, host, release, startedAtUs, durationNs }) => {
-      const named = (wanted: string, is: string): boolean => wanted === '' || is === '' || wanted === is;
-      const inTime =
-        startedAtUs === null ||
-        (startedAtUs < window.toUs && startedAtUs + durationNs / 1000 > window.fromUs);
-      return (
-        named(data.scope.service, service) &&
-        named(data.scope.host, host) &&
-        named(data.scope.release, release) &&
-        inTime
-      );
-    })
-  );
+  const profiles = $derived(data.profiles.filter((item) => inScope(item, data.scope, window)));
   const busiest = $derived(
     profiles
       .filter(({ durationNs, unit }) => durationNs > 0 && unit === 'nanoseconds')

@@ -1,8 +1,8 @@
 <script lang="ts">
   import { page } from '$app/state';
   import { formatCount, plural } from '@tromix/core/text/format';
-  import { groupBy } from '@tromix/core/group-by';
   import type { Severity } from '@tromix/core/findings/finding';
+  import { inScope, seriesOf } from '$lib/evidence/in-scope';
   import type { EvidenceItem } from '$lib/server/queries/evidence';
   import Empty from '$lib/ui/kit/Empty.svelte';
   import FoundSign from '$lib/ui/kit/FoundSign.svelte';
@@ -26,34 +26,20 @@
   /** The dumps of one process. */
   interface Series {
     last: EvidenceItem;
-    fromMs: number;
     toMs: number;
     dumps: number;
     finding: { severity: Severity; sentence: string } | null;
   }
-  const all = $derived(
-    [...groupBy(data.items, ({ series, id }) => series || id).values()].map((items): Series => {
-      const ordered = items.toSorted((a, b) => (a.startedAtUs ?? 0) - (b.startedAtUs ?? 0));
-      const last = ordered.at(-1)!;
-      return {
-        last,
-        fromMs: (ordered[0].startedAtUs ?? ordered[0].receivedAtUs) / 1000,
-        toMs: (last.startedAtUs ?? last.receivedAtUs) / 1000 + last.durationNs / 1e6,
-        dumps: items.reduce((sum, { threads }) => sum + (threads?.dumps ?? 0), 0),
-        finding: ordered.toReversed().flatMap(({ threads }) => threads?.findings ?? [])[0] ?? null
-      };
-    })
-  );
+  const all = $derived(seriesOf(data.items));
   const shown = $derived(
-    all.filter(({ last, fromMs, toMs }) => {
-      const named = (wanted: string, is: string): boolean => wanted === '' || is === '' || wanted === is;
-      return (
-        named(data.scope.service, last.service) &&
-        named(data.scope.host, last.host) &&
-        fromMs * 1000 < window.toUs &&
-        toMs * 1000 >= window.fromUs
-      );
-    })
+    all
+      .filter((one) => inScope(one, data.scope, window))
+      .map(({ startedAtUs, durationNs, dumps, last }): Series => ({
+        last,
+        toMs: (startedAtUs ?? 0) / 1000 + durationNs / 1e6,
+        dumps: dumps.reduce((sum, { threads }) => sum + (threads?.dumps ?? 0), 0),
+        finding: dumps.toReversed().flatMap(({ threads }) => threads?.findings ?? [])[0] ?? null
+      }))
   );
   const columns: Column<Series>[] = [
     { key: 'at', title: 'recorded', width: 132, value: (row) => row.toMs, text: (row) => dateTime(row.toMs) },
@@ -95,7 +81,9 @@
 
 <Page>
   {#snippet scope()}
-    <ScopeLine parts={scopeParts(['service', 'host', 'time'], data.scope, data.names, window, data.nowMs)} />
+    <ScopeLine
+      parts={scopeParts(['service', 'host', 'release', 'time'], data.scope, data.names, window, data.nowMs)}
+    />
   {/snippet}
   {#snippet reading()}
     {#if worst?.finding}

@@ -40,9 +40,12 @@ interface Stored extends Omit<EvidenceItem, keyof Summary> {
 
 const COLUMNS = `id, kind, format, name, bytes, service, host, release, pid, started_at_us AS startedAtUs, duration_ns AS durationNs, received_at_us AS receivedAtUs, series, summary`;
 
+/** The newest are listed. */
+export const MOST_LISTED = 1000;
+
 export async function evidenceList(kind = ''): Promise<EvidenceItem[]> {
   const rows = await select<Stored>(
-    `SELECT ${COLUMNS} FROM evidence WHERE ? = '' OR kind = ? ORDER BY coalesce(started_at_us, received_at_us) DESC LIMIT 1000`,
+    `SELECT ${COLUMNS} FROM evidence WHERE ? = '' OR kind = ? ORDER BY coalesce(started_at_us, received_at_us) DESC LIMIT ${MOST_LISTED}`,
     [kind, kind]
   );
   return rows.map(item);

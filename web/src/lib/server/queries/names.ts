@@ -44,18 +44,3 @@ export async function namesOf(scope: Scope): Promise<Names> {
     }
   };
 }
-
-/** Numbers beside the views in the navigation. */
-export interface Counts {
-  profiles: number;
-  threads: number;
-  heaps: number;
-  evidence: number;
-}
-
-export async function countsOf(): Promise<Counts> {
-  const [row] = await select<Counts>(
-    "SELECT count(*) AS evidence, coalesce(sum(kind = 'profile'), 0) AS profiles, coalesce(sum(kind = 'threads'), 0) AS threads, coalesce(sum(kind = 'heap'), 0) AS heaps FROM evidence"
-  );
-  return row;
-}

@@ -2,7 +2,7 @@
   import { page } from '$app/state';
   import MoonIcon from '@lucide/svelte/icons/moon';
   import SunIcon from '@lucide/svelte/icons/sun';
-  import type { Counts } from '$lib/server/queries/names';
+  import type { Counts } from '$lib/server/queries/counts';
   import { session } from '$lib/ui/kit/session.svelte';
   import { NO_PICKS } from '$lib/scope';
   import { viewLink } from './links';
@@ -62,7 +62,7 @@
         class="flex justify-between border-l-3 border-transparent px-3.5 py-1 text-ink-2 hover:bg-sheet aria-[current=page]:border-pen aria-[current=page]:bg-sheet aria-[current=page]:font-semibold aria-[current=page]:text-ink"
       >
         {name}
-        {#if count}<span class="num font-normal text-ink-3">{count}</span>{/if}
+        {#if count}<span class="num font-normal text-ink-3" title="In this scope">{count}</span>{/if}
       </a>
     {/each}
   {/each}
