@@ -35,6 +35,11 @@
         >Open a typical one</a
       >
     {/if}
+    {#if finding.rule === 'waits-for-lock'}
+      <a class="button" href={viewLink('/threads', { ...finding.narrow, service: finding.service })}
+        >Thread dumps of {finding.service}</a
+      >
+    {/if}
     <a class="button" href={viewLink(`/findings/${finding.rule}`)} title="What this rule looks for"
       >The rule</a
     >

@@ -32,6 +32,7 @@
   } from '$lib/ui/timeline/request-model';
   import { requestReading } from '$lib/ui/timeline/request-reading';
   import { dumpsDuring } from '$lib/ui/timeline/dumps-during';
+  import { lockWays } from '$lib/ui/timeline/lock-ways';
   import SpanFacts from '$lib/ui/timeline/SpanFacts.svelte';
   import Beside from '$lib/ui/timeline/Beside.svelte';
   import ByCallGroup from '$lib/ui/timeline/ByCallGroup.svelte';
@@ -245,6 +246,10 @@
           {#if covered}<a class="button button-solid" href={profileLink(covered)}
               >Open those {formatDuration(covered.toNs - covered.fromNs)} in Profiles</a
             >{/if}
+          {#each lockWays(model, finding, data.request.dumps) as way (way.path)}<a
+              class="button button-solid"
+              href={viewLink(way.path, way.scope, way.extra)}>{way.text}</a
+            >{/each}
           {#if (editOf(finding)?.size ?? 0) > 0 && tab === 'timeline'}
             <button
               class="button"
