@@ -1,11 +1,11 @@
 <script lang="ts">
-  import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
+  import { plural } from '@tromix/core/text/format';
   import { CALL_ROWS } from '$lib/call-choices';
   import type { CallRow } from '$lib/server/queries/calls';
-  import type { LoggedRow } from '$lib/server/queries/statements';
   import { scopeWindow, type Scope } from '$lib/scope';
   import { failureColumns, rankColumns, sizeColumn } from '$lib/ui/calls/call-columns';
   import { callsReading } from '$lib/ui/calls/calls-reading';
+  import { loggedColumns } from '$lib/ui/calls/logged-columns';
   import CallsOverTime from '$lib/ui/calls/CallsOverTime.svelte';
   import AccountChip from '$lib/ui/kit/AccountChip.svelte';
   import Choices from '$lib/ui/kit/Choices.svelte';
@@ -66,73 +66,6 @@
     return narrowed[data.rows]();
   }
 
-  const LOGGED: Column<LoggedRow>[] = [
-    {
-      key: 'statement',
-      title: 'statement',
-      width: 240,
-      grows: true,
-      value: ({ fingerprint }) => fingerprint
-    },
-    {
-      key: 'share',
-      title: 'share',
-      about: 'Of the time of all statements in the log',
-      width: 58,
-      right: true,
-      value: ({ share }) => share,
-      text: ({ share }) => formatShare(share)
-    },
-    {
-      key: 'total',
-      title: 'total',
-      width: 78,
-      right: true,
-      value: ({ totalNs }) => totalNs,
-      text: ({ totalNs }) => formatDuration(totalNs)
-    },
-    {
-      key: 'calls',
-      title: 'calls',
-      width: 72,
-      right: true,
-      value: ({ calls: count }) => count,
-      text: ({ calls: count }) => formatCount(count)
-    },
-    {
-      key: 'mean',
-      title: 'mean',
-      width: 76,
-      right: true,
-      value: ({ meanNs }) => meanNs,
-      text: ({ meanNs }) => formatDuration(meanNs)
-    },
-    {
-      key: 'p95',
-      title: 'p95',
-      width: 76,
-      right: true,
-      value: ({ p95Ns }) => p95Ns,
-      text: ({ p95Ns }) => formatDuration(p95Ns)
-    },
-    {
-      key: 'slowest',
-      title: 'slowest',
-      width: 76,
-      right: true,
-      value: ({ slowestNs }) => slowestNs,
-      text: ({ slowestNs }) => formatDuration(slowestNs)
-    },
-    {
-      key: 'rows',
-      title: 'rows each',
-      width: 76,
-      right: true,
-      value: ({ rowsEach }) => rowsEach,
-      text: ({ rowsEach }) => (rowsEach === null ? '' : formatCount(Number(rowsEach.toPrecision(3))))
-    },
-    { key: 'asker', title: 'asked by', width: 120, value: ({ asker }) => asker, text: ({ asker }) => asker }
-  ];
   const window = $derived(calls?.window ?? scopeWindow(data.scope, data.nowMs));
   const everywhere: Partial<Scope> = { service: '', endpoint: '', host: '', release: '', last: '24h' };
 </script>
@@ -209,7 +142,7 @@
     <DataTable
       label="Statements of logs"
       rows={data.logged}
-      columns={LOGGED}
+      columns={loggedColumns(data.logged)}
       keyOf={({ id }) => String(id)}
       hrefOf={(row) => viewLink(`/calls/${row.id}`)}
       sort="-total"

@@ -452,6 +452,10 @@ export const statementGroups = sqliteTable(
     slowestNs: integer('slowest_ns').notNull(),
     rows: integer('rows').notNull(),
     rowsKnown: integer('rows_known').notNull(),
+    /** Rows looked at, waits for locks within the total, parsing and planning beside it: sums where told, 0 where not. */
+    examined: integer('examined').notNull().default(0),
+    lockNs: integer('lock_ns').notNull().default(0),
+    planNs: integer('plan_ns').notNull().default(0),
     /** JSON list of [name, calls]: databases, users and applications that asked. */
     askers: text('askers').notNull(),
     sketch: text('sketch').notNull()

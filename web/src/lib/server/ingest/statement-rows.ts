@@ -15,6 +15,9 @@ const COLUMNS = [
   'slowest_ns',
   'rows',
   'rows_known',
+  'examined',
+  'lock_ns',
+  'plan_ns',
   'askers',
   'sketch'
 ];
@@ -41,6 +44,9 @@ export async function statementRows(
       all.slowestNs,
       all.rows,
       all.rowsKnown,
+      all.examined,
+      all.lockNs,
+      all.planNs,
       [...all.askers],
       writeSketch(all.sketch)
     ];
