@@ -8,8 +8,16 @@ export const ROLLUP_DAYS: Record<Step, number> = { 1: 8, 10: 32, 60: 100, 360: 4
 /** The steps that every table of sums has. */
 const COMMON_STEPS: readonly Step[] = [1, 60, 1440];
 
-/** The finest bins in which a moment is known on every view, minutes. */
+/**
+ * The finest bins in which a moment is known on every view, minutes. Two moments of one coarser bin are known alike: a window within the bin in which
+ * finer ones end would otherwise have no end.
+ */
 export function binAt(atMs: number, nowMs: number): Step {
-  const ageDays = (nowMs - atMs) / 86_400_000;
-  return COMMON_STEPS.find((step) => ageDays <= ROLLUP_DAYS[step]) ?? 1440;
+  const nowMinute = Math.floor(nowMs / 60_000);
+  const found = COMMON_STEPS.find((step, i) => {
+    const coarser = COMMON_STEPS[i + 1] ?? step;
+    const begins = Math.floor(atMs / 60_000 / coarser) * coarser;
+    return nowMinute - begins <= ROLLUP_DAYS[step] * 1440;
+  });
+  return found ?? 1440;
 }
