@@ -214,3 +214,35 @@ describe('what is no request', () => {
   it('answers 404 without a route are one endpoint', () =>
     expect(of('remote', '(no route)')).toHaveLength(3));
 });
+
+describe('a service with Fastify and TypeORM', () => {
+  it('has the endpoints its routes name, and one for what has no route', () => {
+    const served = recorded('fastify').filter(({ request }) => request.kind === 'request');
+    expect(served.map(({ request }) => request.endpoint).sort()).toEqual([
+      '(no route)',
+      'GET /joined',
+      'GET /mapped/:berth',
+      'GET /pilots/:id',
+      'POST /notes'
+    ]);
+  });
+
+  it('repeats itself where the mapper does, each call counted once though two spans tell it', () => {
+    const [one] = of('fastify', 'GET /mapped/:berth');
+    expect(repeats(one)).toEqual(['query-per-row']);
+    const [finding] = found(one);
+    expect(finding.figures).toMatchObject({ calls: 30 });
+    expect(finding.sentence).toMatch(/one after another, after select "Vessel"/);
+    expect(
+      callGroups(one.trace.tree, one.request)
+        .map(({ nodes }) => nodes.length)
+        .sort()
+    ).toEqual([1, 30]);
+  });
+
+  it('does not where the mapper joins', () => {
+    const [one] = of('fastify', 'GET /joined');
+    expect(found(one)).toEqual([]);
+    expect(share(one, 'database')).toBeGreaterThan(0.5);
+  });
+});

@@ -52,7 +52,13 @@ const SCENARIOS = {
     [get('/patient')],
     [get('/wp/login'), get('/.well-known/none'), get('/anything/17')]
   ],
-  start: [[get('/each')]]
+  start: [[get('/each')]],
+  fastify: [
+    [get('/mapped/3')],
+    [get('/joined')],
+    [post('/notes', { text: 'all fast' })],
+    [get('/nothing/here')]
+  ]
 };
 
 /** Settings of some scenarios. */
@@ -60,6 +66,9 @@ const SETTINGS = {
   pool: { POOL: '2' },
   start: { OTEL_NODE_ENABLED_INSTRUMENTATIONS: 'http,express,pg,ioredis,fs,dns,net,undici' }
 };
+
+/** Scenarios of another program. */
+const PROGRAMS = { fastify: 'wharf.cjs' };
 
 async function record(name, prepare) {
   const bodies = [];
@@ -71,7 +80,7 @@ async function record(name, prepare) {
       response.setHeader('content-type', 'application/x-protobuf').end();
     });
   }).listen(COLLECTOR, '127.0.0.1');
-  const program = path.join(HERE, process.env.PROGRAM ?? 'harbour.cjs');
+  const program = path.join(HERE, process.env.PROGRAM ?? PROGRAMS[name] ?? 'harbour.cjs');
   const service = spawn(
     'node',
     ['--require', '@opentelemetry/auto-instrumentations-node/register', program],
