@@ -10,7 +10,7 @@ import type { DumpSeries, ThreadFormat } from '../core/src/threads/model';
 /** Dumps of real programs (`threads/`): Go 1.19, Python 3.11, Node.js 20. What their threads do is known from the programs. */
 function dump(name: string): DumpSeries {
   const bytes = readFileSync(path.join(import.meta.dirname, 'threads', name));
-  return readThreads(bytes, recognise(bytes) as ThreadFormat).series;
+  return readThreads(bytes, recognise(bytes).format as ThreadFormat).series;
 }
 const modes = ({ dumps: [first] }: DumpSeries): string[] => first.threads.map(({ mode }) => mode);
 

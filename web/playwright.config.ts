@@ -42,7 +42,7 @@ export default defineConfig({
     serve('bare', BARE, {}),
     serve('beside', BESIDE, {
       TROMIX_SOURCES: '../workload/src',
-      TROMIX_INSPECT: `127.0.0.1:${FLEET_PORT + 100}-${FLEET_PORT + 105}`
+      TROMIX_INSPECT: `127.0.0.1:${FLEET_PORT + 100}-${FLEET_PORT + 106}`
     }),
     serve('locked', LOCKED, {
       TROMIX_TOKEN: 'harbour-master-of-quillhaven',

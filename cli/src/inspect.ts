@@ -2,18 +2,18 @@ import { readFile, stat } from 'node:fs/promises';
 import { EvidenceError, Warnings, type Warning } from '@tromix/core/formats/evidence-error';
 import { gunzip } from '@tromix/core/formats/gzip';
 import { decodeTracesJson, decodeTracesProtobuf, type TraceBatch } from '@tromix/core/formats/otlp/traces';
-import { isProfile, isThreads, recognise, type EvidenceFormat } from '@tromix/core/formats/recognise';
+import { recognise, recogniseOr, type EvidenceFormat, type Recognised } from '@tromix/core/formats/recognise';
 import type { InspectedHeap } from '@tromix/core/inspect/heap';
 import { inspectProfile, type InspectedProfile } from '@tromix/core/inspect/profile';
 import type { InspectedStatements } from '@tromix/core/inspect/statements';
 import { inspectThreads, type InspectedThreads } from '@tromix/core/inspect/threads';
-import type { HeapFormat } from '@tromix/core/heap/heap-index';
 import { inspectTraces, type InspectedTraces } from '@tromix/core/inspect/traces';
 import { readProfile, type ProfileFormat } from '@tromix/core/profile/read';
 import { joinSeries } from '@tromix/core/threads/join';
 import type { DumpSeries } from '@tromix/core/threads/model';
 import { readThreads } from '@tromix/core/threads/read';
 import { processKey } from '@tromix/core/threads/summary';
+import { openStored } from '../../web/src/lib/server/evidence/stored-file';
 import { inspectHeapFile } from './heap';
 import type { Scratch } from './scratch';
 import { inspectStatementFile } from './statements';
@@ -22,7 +22,7 @@ interface Head {
   /** One path, or the list of those that were read as one analysis. */
   file: string | string[];
   bytes: number;
-  format: EvidenceFormat | HeapFormat;
+  format: EvidenceFormat;
   warnings: Warning[];
 }
 export type ProfileResult = Head & { kind: 'profile' } & InspectedProfile;
@@ -44,7 +44,7 @@ interface Content {
   file: string;
   bytes: number;
   content: Uint8Array;
-  format: EvidenceFormat;
+  recognised: Recognised;
 }
 
 /** Thread dumps of one format, read as one series in the place of the first file. */
@@ -69,23 +69,27 @@ export async function inspectFiles(files: string[], top: number, scratch: Scratc
   const threads = new Map<string, ThreadFiles>();
   for (const file of files) {
     try {
-      const heap = await inspectHeapFile(file, top, scratch);
-      if (heap) {
-        const { format, warnings } = heap;
-        results.push({ file, bytes: (await stat(file)).size, kind: 'heap', format, warnings, ...heap.heap });
+      const stored = await openStored(file);
+      const begins = stored.head.length > 0 ? recogniseOr(stored.head) : null;
+      const { size: bytes } = await stat(file);
+      if (begins?.kind === 'heap') {
+        const { format } = begins;
+        const { warnings, heap } = await inspectHeapFile(file, format, top, scratch);
+        results.push({ file, bytes, kind: 'heap', format, warnings, ...heap });
         continue;
       }
-      const log = await inspectStatementFile(file, top);
-      if (log) {
-        const { size: bytes } = await stat(file);
-        results.push({ file, bytes, kind: 'statements', format: log.format, findings: [], ...log.found });
+      if (begins?.kind === 'statements') {
+        const { format } = begins;
+        const found = await inspectStatementFile(stored, format, top);
+        results.push({ file, bytes, kind: 'statements', format, findings: [], ...found });
         continue;
       }
       const part = await open(file);
-      if (isThreads(part.format)) {
-        const { series, warnings } = readThreads(part.content, part.format);
+      const { recognised } = part;
+      if (recognised.kind === 'threads') {
+        const { series, warnings } = readThreads(part.content, recognised.format);
         // Dumps of different runtimes or processes are no series; nor are those that do not tell their process.
-        const key = `${part.format} ${processKey(series.dumps[series.dumps.length - 1]) || file}`;
+        const key = `${recognised.format} ${processKey(series.dumps[series.dumps.length - 1]) || file}`;
         let known = threads.get(key);
         if (!known) {
           threads.set(key, (known = { place: results.length, parts: [], series: [], warnings: [] }));
@@ -96,8 +100,8 @@ export async function inspectFiles(files: string[], top: number, scratch: Scratc
         known.warnings.push(...warnings);
         continue;
       }
-      if (isProfile(part.format)) {
-        results.push(profileResult(part, part.format, top));
+      if (recognised.kind === 'profile') {
+        results.push(profileResult(part, recognised.format, top));
         continue;
       }
       traces.batches.push(decodeBatch(part));
@@ -117,13 +121,15 @@ export async function inspectFiles(files: string[], top: number, scratch: Scratc
 async function open(file: string): Promise<Content> {
   const stored = await readFile(file);
   const content = gunzip(stored, { maxBytes: MAX_INFLATED, setting: 'the longest text this command reads' });
-  return { file, bytes: stored.length, content, format: recognise(content) };
+  return { file, bytes: stored.length, content, recognised: recognise(content) };
 }
 
 const textOf = ({ content }: Content): string => new TextDecoder().decode(content);
 
 function decodeBatch(part: Content): TraceBatch {
-  return part.format === 'otlp-json' ? decodeTracesJson(textOf(part)) : decodeTracesProtobuf(part.content);
+  return part.recognised.format === 'otlp-json'
+    ? decodeTracesJson(textOf(part))
+    : decodeTracesProtobuf(part.content);
 }
 
 function profileResult(part: Content, format: ProfileFormat, top: number): ProfileResult {
@@ -154,7 +160,7 @@ function headOf(parts: Content[]): Pick<Head, 'file' | 'bytes' | 'format'> {
   return {
     file: parts.length === 1 ? parts[0].file : parts.map((part) => part.file),
     bytes: parts.reduce((sum, part) => sum + part.bytes, 0),
-    format: parts[0].format
+    format: parts[0].recognised.format
   };
 }
 

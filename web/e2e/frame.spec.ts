@@ -1,3 +1,4 @@
+import { VIEWS } from '../src/lib/views';
 import { expect, test } from '@playwright/test';
 import { BARE, EMPTY, LOCKED } from './servers';
 
@@ -209,4 +210,41 @@ test('a fault in one view is told in words, and takes neither the frame nor the 
   await page.unroute('**/requests/__data.json*');
   await page.getByRole('link', { name: 'Requests', exact: true }).click();
   await expect(page.getByText(/^[\d\u202f]+ requests$/).first()).toBeVisible();
+});
+
+test('every view is reached by its keys, by the navigation, and named where it is open', async ({ page }) => {
+  await page.goto('/');
+  await expect(page.locator('tbody tr').first()).toBeVisible();
+  const views = page.getByRole('navigation', { name: 'Views' });
+  for (const { name, path, key } of VIEWS) {
+    await page.keyboard.press('g');
+    await page.keyboard.press(key);
+    await expect(page).toHaveURL((url) => url.pathname === path);
+    await expect(views.getByRole('link', { name: new RegExp(`^${name}`) })).toHaveAttribute(
+      'aria-current',
+      'page'
+    );
+  }
+  await page.keyboard.press('?');
+  const keys = page.getByRole('dialog', { name: 'Keys' });
+  for (const { name } of VIEWS) await expect(keys.getByText(`go to ${name}`)).toBeVisible();
+});
+
+test('what is found of each kind of evidence opens in its own view', async ({ page }) => {
+  await page.goto('/');
+  for (const [sought, path] of [
+    ['heap-tides', /^\/heap\//],
+    ['threads-pilots', /^\/threads\//],
+    ['cpu-tides', /^\/profiles\//]
+  ] as const) {
+    const find = page.getByRole('combobox', { name: 'Find' });
+    await expect(async () => {
+      await page.keyboard.press('/');
+      await expect(find).toBeVisible({ timeout: 1000 });
+    }).toPass();
+    await find.fill(sought);
+    await page.getByRole('option', { name: sought }).first().click();
+    await expect(page).toHaveURL((url) => path.test(url.pathname));
+    await expect(page.getByText('404')).toHaveCount(0);
+  }
 });

@@ -143,7 +143,11 @@ test('asks again before a heap dump that stops a process for long', async ({ pag
       'const kept = []; for (let i = 0; i < 1_200_000; i++) kept.push({ i, next: null }); setInterval(() => kept.length, 50);'
     ],
     {
-      env: { ...process.env, NODE_OPTIONS: '--inspect=127.0.0.1:9238', OTEL_SERVICE_NAME: 'ledgers' },
+      env: {
+        ...process.env,
+        NODE_OPTIONS: `--inspect=127.0.0.1:${FLEET_PORT + 106}`,
+        OTEL_SERVICE_NAME: 'ledgers'
+      },
       stdio: 'ignore'
     }
   );

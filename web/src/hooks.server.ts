@@ -17,8 +17,8 @@ import { tries, waitWords } from '$lib/server/http/tries';
 import { keepPlans } from '$lib/server/record/plans';
 import { closeLeftOver } from '$lib/server/record/recorder';
 import { settings } from '$lib/server/settings';
-import { cleanLeftOver } from '$lib/server/store/clean';
-import { WatchedFolder } from '$lib/server/store/watched-folder';
+import { cleanLeftOver } from '$lib/server/evidence/clean';
+import { WatchedFolder } from '$lib/server/evidence/watched-folder';
 import { callWriter, keepWriting } from '$lib/server/workers';
 
 export const init: ServerInit = async () => {

@@ -177,9 +177,9 @@ describe('gunzip', () => {
 
 describe('recognise', () => {
   it('goes by content', () => {
-    expect(recognise(bytes('  {"resourceSpans": []}'))).toBe('otlp-json');
-    expect(recognise(bytes('{"nodes":[]}'))).toBe('v8-cpu-profile');
-    expect(recognise(Uint8Array.of(0x0a, 0x04, 0x12, 0x02, 0x12, 0x00))).toBe('otlp-protobuf');
+    expect(recognise(bytes('  {"resourceSpans": []}')).format).toBe('otlp-json');
+    expect(recognise(bytes('{"nodes":[]}')).format).toBe('v8-cpu-profile');
+    expect(recognise(Uint8Array.of(0x0a, 0x04, 0x12, 0x02, 0x12, 0x00)).format).toBe('otlp-protobuf');
   });
 
   it('words what it does not know', () => {

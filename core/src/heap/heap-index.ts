@@ -1,6 +1,7 @@
 import type { HeapClass, HeapGraph, RootKind } from './graph';
 
-export type HeapFormat = 'hprof' | 'v8-heap-snapshot';
+export const HEAP_FORMATS = ['hprof', 'v8-heap-snapshot'] as const;
+export type HeapFormat = (typeof HEAP_FORMATS)[number];
 
 /** Texts that are in the heap more than once. */
 export interface DuplicateText {

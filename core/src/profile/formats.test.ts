@@ -3,7 +3,7 @@ import { buildSync } from 'esbuild';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { EvidenceError } from '../formats/evidence-error';
-import { isProfile, recognise } from '../formats/recognise';
+import { recognise } from '../formats/recognise';
 import { anyProfile, read } from '../testing/any-profile';
 import { busyWithin, unionOf } from './busy-within';
 import { combineProfiles } from './combine';
@@ -74,7 +74,7 @@ describe('folded stacks', () => {
   it('is told from logs and other text', () => {
     expect(looksFolded('a;b;c 12\na;d 3\n')).toBe(true);
     expect(looksFolded('2026-11-23 10:00:00 LOG: duration: 12\nanother line 4\n')).toBe(false);
-    expect(recognise(bytes('main;work 12\nmain;idle 3\n'))).toBe('folded-stacks');
+    expect(recognise(bytes('main;work 12\nmain;idle 3\n')).format).toBe('folded-stacks');
   });
 
   it('is written as it is read', () => {
@@ -121,7 +121,7 @@ describe('V8 sampling heap profiles', () => {
     const crates = named(profile).get('pileUpCrates')!;
     // 400 arrays of 5,000 elements of 8 bytes: 16 MB, of which the samples see most.
     expect(crates.total).toBeGreaterThan(8e6);
-    expect(recognise(bytes(JSON.stringify(raw)))).toBe('v8-heap-profile');
+    expect(recognise(bytes(JSON.stringify(raw))).format).toBe('v8-heap-profile');
   });
 
   it.each([
@@ -504,8 +504,8 @@ describe('reading by format', () => {
     fc.assert(
       fc.property(fc.oneof(fc.string(), fc.json()), (text) => {
         try {
-          const format = recognise(bytes(text));
-          if (isProfile(format)) readProfile(bytes(text), format);
+          const { kind, format } = recognise(bytes(text));
+          if (kind === 'profile') readProfile(bytes(text), format);
         } catch (cause) {
           expect(cause).toBeInstanceOf(EvidenceError);
         }

@@ -70,8 +70,11 @@ export function formatBytes(bytes: number): string {
 
 /** `1 call`, `214 calls`. */
 export function plural(count: number, one: string, many = `${one}s`): string {
-  return `${formatCount(count)} ${count === 1 ? one : many}`;
+  return `${formatCount(count)} ${nounFor(count, one, many)}`;
 }
+
+/** The noun of a count, alone: `call`, `calls`. */
+export const nounFor = (count: number, one: string, many = `${one}s`): string => (count === 1 ? one : many);
 
 /** Something per minute: whole from ten on, one decimal below; what would read 0.0 is said to be less than 0.1. */
 export function formatRate(perMinute: number): string {

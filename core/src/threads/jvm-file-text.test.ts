@@ -25,7 +25,7 @@ const TEXT = `4711
 
 it('is recognised, and read with virtual threads and what the top frames show', () => {
   const bytes = new TextEncoder().encode(TEXT);
-  expect(recognise(bytes)).toBe('jvm-threads-file');
+  expect(recognise(bytes).format).toBe('jvm-threads-file');
   const { series, warnings } = readJvmFileText(TEXT);
   const [dump] = series.dumps;
   expect(dump).toMatchObject({

@@ -26,7 +26,7 @@ Current thread 0x00007f3b5d000740 (most recent call first):
 
 describe('Python’s fault handler', () => {
   it('is read: threads, frames, whose code, what they do', () => {
-    expect(recognise(bytes(PYTHON))).toBe('python-threads');
+    expect(recognise(bytes(PYTHON)).format).toBe('python-threads');
     const { series, warnings } = readPythonText(PYTHON);
     const [dump] = series.dumps;
     expect(dump.threads.map(({ name, mode }) => [name, mode])).toEqual([
@@ -82,7 +82,7 @@ main.work()
 
 describe('Go’s goroutines', () => {
   it('are read: reasons, minutes, whose code, the mutex by its address', () => {
-    expect(recognise(bytes(GO))).toBe('go-threads');
+    expect(recognise(bytes(GO)).format).toBe('go-threads');
     const { series } = readGoText(GO);
     const [one, eighteen, nineteen] = series.dumps[0].threads;
     expect(one).toMatchObject({
@@ -117,7 +117,7 @@ describe('Go’s goroutines', () => {
 #	0x46e2c3	time.Sleep+0x12	/usr/local/go/src/runtime/time.go:195
 #	0x46e2c4	main.rest+0x12	/srv/pilots/main.go:19
 `;
-    expect(recognise(bytes(profile))).toBe('go-threads');
+    expect(recognise(bytes(profile)).format).toBe('go-threads');
     const { series } = readGoText(profile);
     expect(series.dumps[0].threads).toHaveLength(5);
     expect(inspectThreads(series, 0).dumps[0].groups.map(({ count, frames }) => [count, frames[0]])).toEqual([
@@ -152,7 +152,7 @@ describe('the JVM’s JSON dumps', () => {
       },
       { tid: '40', name: '', stack: ['java.base/java.lang.VirtualThread.park(VirtualThread.java:582)'] }
     ]);
-    expect(recognise(bytes(text))).toBe('jvm-threads-json');
+    expect(recognise(bytes(text)).format).toBe('jvm-threads-json');
     const { series, warnings } = readJvmJson(text);
     expect(series.dumps[0]).toMatchObject({ pid: 4711, capturedAt: '2026-11-24T09:27:00.5Z' });
     expect(series.dumps[0].threads.map(({ name, mode, virtual }) => [name, mode, virtual])).toEqual([
@@ -200,7 +200,7 @@ describe('the JVM’s JSON dumps', () => {
 describe('a Node.js diagnostic report', () => {
   it('of this very process is read', () => {
     const text = JSON.stringify(process.report.getReport());
-    expect(recognise(bytes(JSON.stringify(process.report.getReport(), null, 2)))).toBe('node-report');
+    expect(recognise(bytes(JSON.stringify(process.report.getReport(), null, 2))).format).toBe('node-report');
     const { series } = readNodeReport(text);
     expect(series.dumps[0].pid).toBe(process.pid);
     expect(series.dumps[0].threads[0].name).toBe('main');

@@ -1,27 +1,28 @@
+import * as v from 'valibot';
+import { Count, summaryFindings, SummaryFindings, SummaryWarnings } from '../evidence/summary-parts';
+import type { Warning } from '../formats/evidence-error';
 import { greatestOf, leastOf } from '../stats/extremes';
 import { findInSeries } from '../findings/thread-findings';
-import type { ThreadFinding } from '../findings/thread-finding';
 import type { DumpSeries, ThreadDump } from './model';
 
 /** What a list of evidence says of a file of thread dumps. */
-export interface ThreadsSummary {
-  dumps: number;
+export const ThreadsSummary = v.object({
+  dumps: Count,
   /** In the last dump. */
-  threads: number;
-  runtime: string;
+  threads: Count,
+  runtime: v.string(),
   /** Epoch milliseconds of the first and the last dump; null where they have no time. A time without a zone is read in this machine's. */
-  firstMs: number | null;
-  lastMs: number | null;
-  pid: number;
+  firstMs: v.nullable(v.number()),
+  lastMs: v.nullable(v.number()),
+  pid: v.number(),
   /** Equal for dumps of the same process, as far as dumps tell; '' where they do not. */
-  process: string;
-  findings: Pick<ThreadFinding, 'rule' | 'severity' | 'sentence'>[];
-}
+  process: v.optional(v.string(), ''),
+  findings: v.optional(SummaryFindings, () => []),
+  warnings: SummaryWarnings
+});
+export type ThreadsSummary = v.InferOutput<typeof ThreadsSummary>;
 
-/** Findings a list shows. */
-const MOST_FINDINGS = 5;
-
-export function summariseThreads(series: DumpSeries): ThreadsSummary {
+export function summariseThreads(series: DumpSeries, warnings: Warning[]): ThreadsSummary {
   const times = series.dumps.map(({ capturedAt }) => Date.parse(capturedAt)).filter(Number.isFinite);
   const last = series.dumps.at(-1)!;
   return {
@@ -32,9 +33,8 @@ export function summariseThreads(series: DumpSeries): ThreadsSummary {
     lastMs: times.length > 0 ? greatestOf(times) : null,
     pid: last.pid,
     process: processKey(last),
-    findings: findInSeries(series)
-      .slice(0, MOST_FINDINGS)
-      .map(({ rule, severity, sentence }) => ({ rule, severity, sentence }))
+    findings: summaryFindings(findInSeries(series)),
+    warnings
   };
 }
 

@@ -13,6 +13,7 @@
   import Nav from '$lib/ui/shell/Nav.svelte';
   import Palette from '$lib/ui/shell/Palette.svelte';
   import { shellState } from '$lib/ui/shell/shell-state.svelte';
+  import { VIEWS } from '$lib/views';
   import type { LayoutData } from './$types';
 
   let { data, children }: { data: LayoutData; children: Snippet } = $props();
@@ -40,14 +41,7 @@
     );
   });
 
-  const GO: Record<string, string> = {
-    o: '/',
-    n: '/endpoint',
-    r: '/requests',
-    c: '/calls',
-    p: '/profiles',
-    e: '/evidence'
-  };
+  const GO = new Map(VIEWS.map(({ key, path }) => [key, path]));
   let goPressed = 0;
 
   function onkeydown(event: KeyboardEvent): void {
@@ -61,9 +55,9 @@
       shellState.keysOpen = true;
     } else if (event.key === 'g') {
       goPressed = event.timeStamp;
-    } else if (event.timeStamp - goPressed < 1000 && GO[event.key]) {
+    } else if (event.timeStamp - goPressed < 1000 && GO.has(event.key)) {
       goPressed = 0;
-      void goto(viewLink(GO[event.key]));
+      void goto(viewLink(GO.get(event.key)!));
     }
   }
 </script>

@@ -3,9 +3,9 @@ import { formatDuration } from '../../text/format';
 import { StatementGroups } from './groups';
 import { MysqlSlowLog } from './mysql-slow-log';
 import type { LogReader, StatementGroup, StatementLog, StatementLogFormat } from './model';
-import { looksLikeCsvlog, PostgresCsvlog } from './postgres-csvlog';
-import { isJsonlogLine, PostgresJsonlog } from './postgres-jsonlog';
-import { postgresLine, PostgresStderr } from './postgres-stderr';
+import { PostgresCsvlog } from './postgres-csvlog';
+import { PostgresJsonlog } from './postgres-jsonlog';
+import { PostgresStderr } from './postgres-stderr';
 
 const READERS: Record<StatementLogFormat, new (groups: StatementGroups) => LogReader> = {
   'postgresql-csvlog': PostgresCsvlog,
@@ -13,27 +13,6 @@ const READERS: Record<StatementLogFormat, new (groups: StatementGroups) => LogRe
   'postgresql-stderr': PostgresStderr,
   'mysql-slow-log': MysqlSlowLog
 };
-
-/**
- * Says whether a text is a log of statements this project reads, by the shape of its lines; null where it is none.
- * @param head some kilobytes of the beginning.
- */
-export function statementLogFormat(head: string): StatementLogFormat | null {
-  if (/^# (?:Time|User@Host|Query_time): /m.test(head)) return 'mysql-slow-log';
-  const lines = head.split('\n');
-  if (lines.some(isJsonlogLine)) return 'postgresql-jsonlog';
-  if (looksLikeCsvlog(head)) return 'postgresql-csvlog';
-  return lines.some(isServerLine) ? 'postgresql-stderr' : null;
-}
-
-/** A line of the server itself: with a time, a process or a session before the severity, or a duration after it. */
-function isServerLine(line: string): boolean {
-  const found = postgresLine(line);
-  if (!found) return false;
-  return (
-    /\d\d:\d\d:\d\d|\[\d+\]|\d{10}\.\d{3}/.test(found.prefix) || /^duration: [\d.]+ ms/.test(found.message)
-  );
-}
 
 /** A line longer than this is cut: no statement is. */
 const MAX_LINE = 16 * 1024 * 1024;

@@ -2,7 +2,9 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { EvidenceError } from '../../formats/evidence-error';
 import { recognise } from '../../formats/recognise';
-import { readStatementLog, statementLogFormat } from './read';
+import { FileHead } from '../../formats/file-head';
+import { readStatementLog } from './read';
+import { recogniseStatementLog } from './recognise';
 
 // Columns and their order: PostgreSQL documentation, "Using CSV-Format Log Output". Contents are invented.
 const csv = (message: string, at = '2026-11-20 09:00:00.250 UTC'): string =>
@@ -95,10 +97,10 @@ describe('recognising logs of statements', () => {
     [PG_CSV, 'postgresql-csvlog'],
     [PG_STDERR, 'postgresql-stderr'],
     [MYSQL, 'mysql-slow-log']
-  ])('goes by the shape of the lines', (text, format) => expect(recognise(bytes(text))).toBe(format));
+  ])('goes by the shape of the lines', (text, format) => expect(recognise(bytes(text)).format).toBe(format));
   it('takes no log of another program', () => {
     const other = '10.0.0.4 - - [20/Nov/2026:09:00:00 +0000] "GET /plan HTTP/1.1" 200 512\n';
-    expect(statementLogFormat(other)).toBeNull();
+    expect(recogniseStatementLog(new FileHead(new TextEncoder().encode(other)))).toBeNull();
     expect(() => recognise(bytes(other))).toThrow(/log of statements/);
   });
 });

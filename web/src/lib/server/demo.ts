@@ -2,7 +2,7 @@ import { createReadStream } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import path from 'node:path';
 import * as v from 'valibot';
-import { takeEvidence } from './store/take-evidence';
+import { takeEvidence } from './evidence/take-evidence';
 import { callWriter } from './workers';
 
 const Recorded = v.object({

@@ -1,12 +1,12 @@
 import { EvidenceError } from '@tromix/core/formats/evidence-error';
-import { isProfile, recognise } from '@tromix/core/formats/recognise';
+import { recognise } from '@tromix/core/formats/recognise';
 import { readProfile, type ReadProfile } from '@tromix/core/profile/read';
 import { fetchContent } from './fetch-content';
 
 /** Fetches and reads a profile. @throws EvidenceError where it is gone, or no profile. */
 export async function loadProfile(url: string): Promise<ReadProfile> {
   const content = await fetchContent(url);
-  const format = recognise(content);
-  if (!isProfile(format)) throw new EvidenceError('not-a-profile', 'The file is no profile.');
+  const { kind, format } = recognise(content);
+  if (kind !== 'profile') throw new EvidenceError('not-a-profile', 'The file is no profile.');
   return readProfile(content, format);
 }

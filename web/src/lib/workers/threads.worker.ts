@@ -1,6 +1,6 @@
 import { expose } from 'comlink';
 import { EvidenceError, type Warning } from '@tromix/core/formats/evidence-error';
-import { isThreads, recognise } from '@tromix/core/formats/recognise';
+import { recognise } from '@tromix/core/formats/recognise';
 import type { ThreadContext, ThreadFinding } from '@tromix/core/findings/thread-finding';
 import { findInThreads, threadContext } from '@tromix/core/findings/thread-findings';
 import type { Profile } from '@tromix/core/profile/model';
@@ -63,8 +63,8 @@ export type ThreadsService = typeof service;
 
 async function loadDumps(url: string): Promise<{ series: DumpSeries; warnings: Warning[] }> {
   const content = await fetchContent(url);
-  const format = recognise(content);
-  if (!isThreads(format)) throw new EvidenceError('not-threads', 'The file holds no thread dump.');
+  const { kind, format } = recognise(content);
+  if (kind !== 'threads') throw new EvidenceError('not-threads', 'The file holds no thread dump.');
   return readThreads(content, format);
 }
 

@@ -1,7 +1,7 @@
 import { choiceOf } from '$lib/choice';
 import { CALL_ROWS, type CallRows } from '$lib/call-choices';
 import { callsOf } from '$lib/server/queries/calls';
-import { evidenceList } from '$lib/server/queries/evidence';
+import { evidenceOf } from '$lib/server/queries/evidence';
 import { originsById } from '$lib/server/queries/names-by-id';
 import { loggedStatements } from '$lib/server/queries/statements';
 import { scopeFrom } from '$lib/scope';
@@ -11,7 +11,7 @@ export const load: PageServerLoad = async ({ url, depends }) => {
   depends('tromix:data');
   const asked = (name: string): string => url.searchParams.get(name) ?? '';
   const rows: CallRows = choiceOf(CALL_ROWS, asked('rows'), 'statement');
-  const logs = await evidenceList('statements');
+  const logs = await evidenceOf('statements');
   const log = logs.find(({ id }) => id === asked('log'))?.id ?? '';
   const fromLogs = asked('source') === 'logs';
   const kind = /^[a-z]+$/.test(asked('kind')) ? asked('kind') : '';

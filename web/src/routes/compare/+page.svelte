@@ -111,8 +111,8 @@
     selected = best;
     flame?.show(best);
   }
-  const labelOf = (item: EvidenceItem): string =>
-    `${item.service || item.name || 'unnamed'}${item.release ? ` ${item.release}` : ''}${item.host ? ` on ${item.host}` : ''}, ${item.valueType}${item.startedAtUs === null ? '' : `, ${dateTime(item.startedAtUs / 1000)}`}`;
+  const labelOf = (item: EvidenceItem<'profile'>): string =>
+    `${item.service || item.name || 'unnamed'}${item.release ? ` ${item.release}` : ''}${item.host ? ` on ${item.host}` : ''}, ${item.summary?.valueType ?? 'damaged'}${item.startedAtUs === null ? '' : `, ${dateTime(item.startedAtUs / 1000)}`}`;
   const SCALINGS: Record<Scaling, string> = {
     share: 'by share',
     time: 'for each second',

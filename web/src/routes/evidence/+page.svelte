@@ -22,7 +22,7 @@
     >{/snippet}
   {#snippet reading()}
     <Sentence
-      text="*{plural(data.counts.evidence, 'file')}* {data.counts.evidence > data.evidence.length
+      text="*{plural(data.counts.all, 'file')}* {data.counts.all > data.evidence.length
         ? `are kept, each under the name of its content; the newest ${formatCount(data.evidence.length)} are listed`
         : `of ${formatBytes(bytes)} are kept, each under the name of its content`}."
     />

@@ -21,7 +21,7 @@
   describeKeys([]);
   const window = $derived(scopeWindow(data.scope, data.nowMs));
   const shown = $derived(data.items.filter((item) => inScope(item, data.scope, window)));
-  const columns: Column<EvidenceItem>[] = [
+  const columns: Column<EvidenceItem<'heap'>>[] = [
     {
       key: 'at',
       title: 'taken',
@@ -36,8 +36,8 @@
       title: 'objects',
       width: 84,
       right: true,
-      value: ({ heap }) => heap?.objects ?? 0,
-      text: ({ heap }) => (heap ? formatCount(heap.objects) : '–')
+      value: ({ summary }) => summary?.objects ?? 0,
+      text: ({ summary }) => (summary ? formatCount(summary.objects) : '–')
     },
     {
       key: 'live',
@@ -45,18 +45,18 @@
       about: 'Bytes held from roots',
       width: 84,
       right: true,
-      value: ({ heap }) => heap?.liveBytes ?? 0,
-      text: ({ heap }) => (heap ? formatBytes(heap.liveBytes) : '–')
+      value: ({ summary }) => summary?.liveBytes ?? 0,
+      text: ({ summary }) => (summary ? formatBytes(summary.liveBytes) : '–')
     },
     {
       key: 'found',
       title: 'what stands out',
       width: 220,
       grows: true,
-      value: ({ heap }) => heap?.findings[0]?.sentence ?? ''
+      value: ({ summary }) => summary?.findings[0]?.sentence ?? ''
     }
   ];
-  const worst = $derived(shown.find(({ heap }) => (heap?.findings.length ?? 0) > 0));
+  const worst = $derived(shown.find(({ summary }) => (summary?.findings.length ?? 0) > 0));
 </script>
 
 <Page>
@@ -66,8 +66,8 @@
     />
   {/snippet}
   {#snippet reading()}
-    {#if worst?.heap}
-      <Sentence text={[worst.heap.findings[0].sentence]} />
+    {#if worst?.summary}
+      <Sentence text={[worst.summary.findings[0].sentence]} />
       <a class="button button-solid" href={viewLink(`/heap/${worst.id}`)}>Show what holds it</a>
     {:else if shown.length > 0}<p>Nothing stands out in {plural(shown.length, 'dump')}.</p>
     {:else}<p>
@@ -110,9 +110,9 @@
       {#snippet cell(row, column)}
         {#if column.key === 'of'}<b class="font-[560]">{row.service || row.name || 'unnamed'}</b
           >{#if row.pid}<span class="num text-ink-3">&nbsp;{row.pid}</span>{/if}
-        {:else if row.heap?.findings[0]}<FoundSign severity={row.heap.findings[0].severity} />
-          <span title={row.heap.findings[0].sentence}>{row.heap.findings[0].sentence}</span>
-        {:else}<span class="text-ink-3">{row.heap ? 'nothing' : 'not indexed yet'}</span>{/if}
+        {:else if row.summary?.findings[0]}<FoundSign severity={row.summary.findings[0].severity} />
+          <span title={row.summary.findings[0].sentence}>{row.summary.findings[0].sentence}</span>
+        {:else}<span class="text-ink-3">{row.summary ? 'nothing' : 'not indexed yet'}</span>{/if}
       {/snippet}
     </DataTable>
     <div class="border-t border-rule"><DropZone /></div>

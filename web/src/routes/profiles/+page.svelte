@@ -18,8 +18,9 @@
   const profiles = $derived(data.profiles.filter((item) => inScope(item, data.scope, window)));
   const busiest = $derived(
     profiles
-      .filter(({ durationNs, unit }) => durationNs > 0 && unit === 'nanoseconds')
-      .toSorted((a, b) => b.sum / b.durationNs - a.sum / a.durationNs)[0]
+      .filter(({ durationNs, summary }) => durationNs > 0 && summary?.unit === 'nanoseconds')
+      .map((item) => ({ ...item, busyNs: item.summary?.sum ?? 0 }))
+      .toSorted((a, b) => b.busyNs / b.durationNs - a.busyNs / a.durationNs)[0]
   );
 </script>
 
@@ -33,7 +34,7 @@
     {#if busiest}
       <Sentence
         text="*{plural(profiles.length, 'profile')}* lie in this scope. The busiest is of *{busiest.service ||
-          'an unnamed process'}*: {formatDuration(busiest.sum)} of CPU in {formatDuration(
+          'an unnamed process'}*: {formatDuration(busiest.busyNs)} of CPU in {formatDuration(
           busiest.durationNs
         )}."
       />

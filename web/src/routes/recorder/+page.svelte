@@ -7,10 +7,9 @@
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import { dateTime } from '$lib/ui/kit/time';
   import { NO_PICKS } from '$lib/scope';
-  import { viewLink } from '$lib/ui/shell/links';
+  import { evidenceLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
-  import { evidencePath } from '$lib/ui/tables/evidence-path';
   import type { PageData } from './$types';
 
   interface Target {
@@ -425,8 +424,8 @@
                   <span class="flex items-center gap-2"
                     ><a
                       class="button px-1.5 py-0"
-                      href={viewLink(
-                        evidencePath({ kind: recording.kind, id: recording.evidenceId }),
+                      href={evidenceLink(
+                        { kind: recording.kind === 'heap' ? 'heap' : 'profile', id: recording.evidenceId },
                         NO_PICKS
                       )}>Open the {recording.kind === 'heap' ? 'dump' : 'profile'}</a
                     >

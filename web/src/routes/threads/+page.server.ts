@@ -1,7 +1,7 @@
-import { evidenceList } from '$lib/server/queries/evidence';
+import { evidenceOf } from '$lib/server/queries/evidence';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ depends }) => {
   depends('tromix:evidence');
-  return { items: await evidenceList('threads') };
+  return { items: await evidenceOf('threads') };
 };

@@ -25,7 +25,7 @@
 
   /** The dumps of one process. */
   interface Series {
-    last: EvidenceItem;
+    last: EvidenceItem<'threads'>;
     toMs: number;
     dumps: number;
     finding: { severity: Severity; sentence: string } | null;
@@ -37,8 +37,8 @@
       .map(({ startedAtUs, durationNs, dumps, last }): Series => ({
         last,
         toMs: (startedAtUs ?? 0) / 1000 + durationNs / 1e6,
-        dumps: dumps.reduce((sum, { threads }) => sum + (threads?.dumps ?? 0), 0),
-        finding: dumps.toReversed().flatMap(({ threads }) => threads?.findings ?? [])[0] ?? null
+        dumps: dumps.reduce((sum, { summary }) => sum + (summary?.dumps ?? 0), 0),
+        finding: dumps.toReversed().flatMap(({ summary }) => summary?.findings ?? [])[0] ?? null
       }))
   );
   const columns: Column<Series>[] = [
@@ -65,8 +65,8 @@
       title: 'threads',
       width: 70,
       right: true,
-      value: ({ last }) => last.threads?.threads ?? 0,
-      text: ({ last }) => formatCount(last.threads?.threads ?? 0)
+      value: ({ last }) => last.summary?.threads ?? 0,
+      text: ({ last }) => formatCount(last.summary?.threads ?? 0)
     },
     {
       key: 'found',

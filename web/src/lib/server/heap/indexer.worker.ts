@@ -4,22 +4,13 @@ import { parentPort } from 'node:worker_threads';
 import { expose } from 'comlink';
 import nodeEndpoint from 'comlink/dist/umd/node-adapter';
 import { EvidenceError } from '@tromix/core/formats/evidence-error';
-import { findInHeap } from '@tromix/core/findings/heap-findings';
 import { buildHeapIndex } from '@tromix/core/heap/build-index';
 import { heapFormat } from '@tromix/core/heap/heap-format';
+import { summariseHeap, type HeapSummary } from '@tromix/core/heap/summary';
 import type { Outcome } from '../ingest/outcome';
 import { ColumnFiles, DOING, fileSource, INFLATED, openIndex, writeMeta } from './index-files';
 import { reclaim } from '../reclaim';
 import { inflateDump } from './inflate-dump';
-
-/** What a list of evidence says of a heap dump. */
-export interface HeapSummary {
-  objects: number;
-  liveBytes: number;
-  /** Epoch milliseconds; 0 where unknown. */
-  capturedAtMs: number;
-  findings: { rule: string; severity: 'high' | 'medium' | 'low'; sentence: string }[];
-}
 
 export interface IndexJob {
   dump: string;
@@ -96,13 +87,7 @@ export type { HeapIndexer };
 function summaryOf(folder: string, dump: string): HeapSummary {
   const store = openIndex(folder, dump);
   try {
-    const { count, liveBytes, capturedAtMs } = store.meta;
-    const findings = findInHeap({ store, difference: null }).map(({ rule, severity, sentence }) => ({
-      rule,
-      severity,
-      sentence
-    }));
-    return { objects: count, liveBytes, capturedAtMs, findings };
+    return summariseHeap(store);
   } finally {
     store.close();
   }

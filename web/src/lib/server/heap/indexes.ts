@@ -2,7 +2,7 @@ import { mkdir, rm } from 'node:fs/promises';
 import path from 'node:path';
 import { publish } from '../live';
 import { settings } from '../settings';
-import { EvidenceStore } from '../store/evidence-store';
+import { EvidenceStore } from '../evidence/evidence-store';
 import { guarded, NotTried, tryAgain } from '../guarded';
 import { callHeapIndexer, callWriter } from '../workers';
 import type { HeapPlace } from './heap.worker';

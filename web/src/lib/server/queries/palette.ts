@@ -1,12 +1,18 @@
+import { EVIDENCE_KINDS, KINDS, type EvidenceKind } from '@tromix/core/evidence/kinds';
 import { select } from '../db/reader';
 
-export interface PaletteHit {
-  kind: 'endpoint' | 'service' | 'host' | 'release' | 'evidence' | 'call';
+interface Hit {
   label: string;
   detail: string;
-  /** Service, host or release: [name]; endpoint: [service, name]; evidence: [id]; call: [number of its group]. */
-  at: string[];
 }
+/** Something that was found, and what it takes to go there. */
+export type PaletteHit = Hit &
+  (
+    | { kind: 'service' | 'host' | 'release'; name: string }
+    | { kind: 'endpoint'; service: string; name: string }
+    | { kind: 'call'; group: number }
+    | { kind: 'evidence'; of: EvidenceKind; id: string }
+  );
 
 const EACH = 8;
 
@@ -18,9 +24,10 @@ export async function findNames(text: string): Promise<PaletteHit[]> {
       WHERE s.name || ' ' || e.name LIKE ? ESCAPE '\\' ORDER BY e.name LIMIT ${EACH}`,
     [like]
   );
-  const evidence = await select<{ id: string; kind: string; name: string; service: string }>(
-    `SELECT id, kind, name, service FROM evidence WHERE name || ' ' || service LIKE ? ESCAPE '\\' ORDER BY received_at_us DESC LIMIT ${EACH}`,
-    [like]
+  const evidence = await select<{ id: string; kind: EvidenceKind; name: string; service: string }>(
+    `SELECT id, kind, name, service FROM evidence WHERE name || ' ' || service LIKE ? ESCAPE '\\'
+      AND kind IN (SELECT value FROM json_each(?)) ORDER BY received_at_us DESC LIMIT ${EACH}`,
+    [like, JSON.stringify(EVIDENCE_KINDS)]
   );
   const calls = await select<{ id: number; kind: string; fingerprint: string }>(
     `SELECT id, kind, fingerprint FROM call_groups WHERE fingerprint LIKE ? ESCAPE '\\'
@@ -37,24 +44,26 @@ export async function findNames(text: string): Promise<PaletteHit[]> {
     [like]
   );
   return [
-    ...places.map(({ kind, name }): PaletteHit => ({ kind, label: name, detail: kind, at: [name] })),
+    ...places.map(({ kind, name }): PaletteHit => ({ kind, label: name, detail: kind, name })),
     ...endpoints.map(({ service, name }): PaletteHit => ({
       kind: 'endpoint',
       label: name,
       detail: service,
-      at: [service, name]
+      service,
+      name
     })),
     ...calls.map(({ id, kind, fingerprint }): PaletteHit => ({
       kind: 'call',
       label: fingerprint,
       detail: `${kind} call`,
-      at: [String(id)]
+      group: id
     })),
     ...evidence.map(({ id, kind, name, service }): PaletteHit => ({
       kind: 'evidence',
-      label: name || kind,
-      detail: `${kind}${service ? ` of ${service}` : ''}`,
-      at: [id]
+      label: name || KINDS[kind].label,
+      detail: `${KINDS[kind].label}${service ? ` of ${service}` : ''}`,
+      of: kind,
+      id
     }))
   ];
 }

@@ -27,7 +27,7 @@ const { requestOf } = await import('./request');
 const { railOf } = await import('./rail');
 const { countsOf } = await import('./counts');
 const { namesOf } = await import('./names');
-const { evidenceItem, evidenceList } = await import('./evidence');
+const { evidenceItem, evidenceOf } = await import('./evidence');
 const { findNames } = await import('./palette');
 
 /** Thirty minutes past a whole hour, so that minutes are easy to count. */
@@ -204,12 +204,12 @@ describe('names and evidence', () => {
         { service: 'berths', name: 'GET /plan' }
       ]
     });
-    expect(await countsOf(scope(), NOW)).toMatchObject({ evidence: 1, threads: 0, heaps: 0 });
+    expect(await countsOf(scope(), NOW)).toMatchObject({ all: 1, threads: 0, heap: 0 });
   });
 
   it('lists evidence with what its reader found', async () => {
-    expect(await evidenceList('profile')).toMatchObject([
-      { name: 'cpu one', samples: 5, sum: 1, unit: 'nanoseconds', warnings: [] }
+    expect(await evidenceOf('profile')).toMatchObject([
+      { name: 'cpu one', summary: { samples: 5, sum: 1, unit: 'nanoseconds', warnings: [] } }
     ]);
     expect(await evidenceItem('f'.repeat(64))).toBeNull();
   });

@@ -1,3 +1,4 @@
+import { EVIDENCE_KINDS, KINDS, type EvidenceKind } from '@tromix/core/evidence/kinds';
 import { railWindow, type Scope, type TimeWindow } from '$lib/scope';
 import { select } from '../db/reader';
 import { seriesStep } from './bins';
@@ -16,7 +17,7 @@ export interface RailFlag {
 }
 export interface RailPin {
   at: number;
-  kind: string;
+  kind: EvidenceKind;
   id: string;
   label: string;
 }
@@ -52,9 +53,10 @@ export async function railOf(scope: Scope, nowMs: number): Promise<Rail> {
       ORDER BY l.first_us`,
     [window.fromUs, window.toUs]
   );
-  const pins = await select<{ at_us: number; kind: string; id: string; service: string }>(
-    'SELECT started_at_us AS at_us, kind, id, service FROM evidence WHERE started_at_us >= ? AND started_at_us < ? ORDER BY started_at_us LIMIT 200',
-    [window.fromUs, window.toUs]
+  const pins = await select<{ at_us: number; kind: EvidenceKind; id: string; service: string }>(
+    `SELECT started_at_us AS at_us, kind, id, service FROM evidence
+      WHERE started_at_us >= ? AND started_at_us < ? AND kind IN (SELECT value FROM json_each(?)) ORDER BY started_at_us LIMIT 200`,
+    [window.fromUs, window.toUs, JSON.stringify(EVIDENCE_KINDS)]
   );
   const memory = await memoryIn(scope, window, stepMinutes);
   return {
@@ -67,7 +69,7 @@ export async function railOf(scope: Scope, nowMs: number): Promise<Rail> {
       at: at_us / 1000,
       kind,
       id,
-      label: `${kind} of ${service || 'an unnamed process'}`
+      label: `${KINDS[kind].label} of ${service || 'an unnamed process'}`
     }))
   };
 }

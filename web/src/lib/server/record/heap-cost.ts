@@ -80,7 +80,7 @@ export async function heapCost(inspector: Inspector): Promise<HeapCost | null> {
         objects: counted.objects,
         counted: true,
         countMs: counted.ms * PASSES,
-        ms: times(counted.ms, COUNTS_EACH),
+        ms: longer(times(counted.ms, COUNTS_EACH), times(counted.objects, MS_EACH)),
         bytes: times(counted.objects, BYTES_EACH)
       };
 }
@@ -91,6 +91,12 @@ const times = (
 ): { low: number; high: number } => ({
   low: count * low,
   high: count * high
+});
+
+/** Objects that were numbered before are counted sooner, and take as long as ever to be dumped. */
+const longer = (a: HeapCost['ms'], b: HeapCost['ms']): HeapCost['ms'] => ({
+  low: Math.max(a.low, b.low),
+  high: Math.max(a.high, b.high)
 });
 
 /** A large heap takes seconds to be gone through. */

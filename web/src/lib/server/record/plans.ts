@@ -1,6 +1,6 @@
 import { latency, totalIn } from '../queries/rollups';
 import { planList, recordingsOfPlan, type Recording, type StoredPlan } from '../queries/recordings';
-import { removeEvidence } from '../store/remove-evidence';
+import { removeEvidence } from '../evidence/remove-evidence';
 import { settings } from '../settings';
 import { callWriter } from '../workers';
 import { publish } from '../live';

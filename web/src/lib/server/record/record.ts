@@ -3,7 +3,7 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import * as v from 'valibot';
 import { cutText, wellFormed } from '@tromix/core/text/well-formed';
 import { inTimeRange } from '@tromix/core/trace/time-range';
-import { writeAll } from '../store/evidence-store';
+import { writeAll } from '../evidence/evidence-store';
 import type { Place } from './addresses';
 import { Inspector, InspectorError } from './inspector';
 import { samplingCost, type SamplingCost } from './sampling-cost';

@@ -6,7 +6,7 @@ import { formatDuration } from '@tromix/core/text/format';
 import { publish } from '../live';
 import { recordingsInState, resourceOfPid } from '../queries/recordings';
 import { settings } from '../settings';
-import { takeEvidence } from '../store/take-evidence';
+import { takeEvidence } from '../evidence/take-evidence';
 import { guarded } from '../guarded';
 import { callRecorder, callWriter } from '../workers';
 import { addressOf, type Place } from './addresses';

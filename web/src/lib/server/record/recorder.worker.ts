@@ -4,7 +4,7 @@ import { parentPort } from 'node:worker_threads';
 import { expose } from 'comlink';
 import nodeEndpoint from 'comlink/dist/umd/node-adapter';
 import { DISK_FULL } from '../ingest/outcome';
-import { isDiskFull } from '../store/evidence-store';
+import { isDiskFull } from '../evidence/evidence-store';
 import type { Place } from './addresses';
 import { heapCost, type HeapCost } from './heap-cost';
 import { Inspector, InspectorError, listAt } from './inspector';

@@ -1,10 +1,11 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
   import { formatBytes, formatDuration, formatRate } from '@tromix/core/text/format';
+  import { kindView } from '$lib/evidence/kinds';
   import type { Scope } from '$lib/scope';
   import type { Rail } from '$lib/server/queries/rail';
   import { axisTime, shortTime, timeRange } from '$lib/ui/kit/time';
-  import { changeScope, viewLink } from '$lib/ui/shell/links';
+  import { changeScope, evidenceLink } from '$lib/ui/shell/links';
   import { flagGroups } from './flags';
   import { ticksOf } from './ticks';
 
@@ -124,13 +125,6 @@
       return { pin, left: last };
     });
   });
-  const PINS: Record<string, { sign: string; path: string }> = {
-    profile: { sign: '▚', path: '/profiles' },
-    threads: { sign: '≡', path: '/threads' },
-    heap: { sign: '▣', path: '/heap' }
-  };
-  const pathOf = ({ kind, id }: (typeof rail.pins)[number]): string =>
-    PINS[kind] ? viewLink(`${PINS[kind].path}/${id}`) : viewLink('/evidence');
 </script>
 
 <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
@@ -242,7 +236,7 @@
       title="{pin.label}, {shortTime(pin.at, nowMs)}"
       aria-label="{pin.label}, {shortTime(pin.at, nowMs)}"
       onpointerdown={(event) => event.stopPropagation()}
-      onclick={() => void goto(pathOf(pin))}>{PINS[pin.kind]?.sign ?? '•'}</button
+      onclick={() => void goto(evidenceLink(pin))}>{kindView(pin.kind).sign}</button
     >
   {/each}
 </div>

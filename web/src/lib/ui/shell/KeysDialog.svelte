@@ -1,12 +1,12 @@
 <script lang="ts">
   import { Dialog } from 'bits-ui';
+  import { VIEWS } from '$lib/views';
   import { keysOfScreen, shellState, type KeyHelp } from './shell-state.svelte';
 
   const EVERYWHERE: KeyHelp[] = [
     { keys: '/', does: 'find an endpoint, call, evidence or command' },
     { keys: '?', does: 'this list' },
-    { keys: 'g o · g n · g r · g c', does: 'go to Overview, Endpoint, Requests, Calls' },
-    { keys: 'g p · g e', does: 'go to Profiles, Evidence' },
+    ...VIEWS.map(({ name, key }) => ({ keys: `g ${key}`, does: `go to ${name}` })),
     { keys: '← →', does: 'on the time rail: move the selection' },
     { keys: 'Shift ← →', does: 'on the time rail: make it shorter, longer' },
     { keys: 'Esc', does: 'on the time rail: clear the selection' }

@@ -2,41 +2,16 @@
   import { page } from '$app/state';
   import MoonIcon from '@lucide/svelte/icons/moon';
   import SunIcon from '@lucide/svelte/icons/sun';
+  import { groupBy } from '@tromix/core/group-by';
   import type { Counts } from '$lib/server/queries/counts';
   import { session } from '$lib/ui/kit/session.svelte';
   import { NO_PICKS } from '$lib/scope';
+  import { VIEWS, viewOf } from '$lib/views';
   import { viewLink } from './links';
 
   let { counts, asksToken }: { counts: Counts; asksToken: boolean } = $props();
-  const groups = $derived<{ question: string; views: { name: string; path: string; count?: number }[] }[]>([
-    {
-      question: 'Where is it slow?',
-      views: [
-        { name: 'Overview', path: '/' },
-        { name: 'Endpoint', path: '/endpoint' },
-        { name: 'Requests', path: '/requests' },
-        { name: 'Calls', path: '/calls' }
-      ]
-    },
-    {
-      question: 'What is the code doing?',
-      views: [
-        { name: 'Profiles', path: '/profiles', count: counts.profiles },
-        { name: 'Threads', path: '/threads', count: counts.threads },
-        { name: 'Heap', path: '/heap', count: counts.heaps }
-      ]
-    },
-    { question: 'Did the fix help?', views: [{ name: 'Compare', path: '/compare' }] },
-    {
-      question: 'Gather and keep',
-      views: [
-        { name: 'Evidence', path: '/evidence', count: counts.evidence },
-        { name: 'Recorder', path: '/recorder' }
-      ]
-    }
-  ]);
-  const isOpen = (path: string): boolean =>
-    path === '/' ? /^\/(?:findings.*)?$/.test(page.url.pathname) : page.url.pathname.startsWith(path);
+  const groups = [...groupBy(VIEWS, ({ question }) => question)];
+  const open = $derived(viewOf(page.url.pathname));
 </script>
 
 <nav class="flex w-[168px] flex-none flex-col border-r border-rule py-2.5" aria-label="Views">
@@ -53,16 +28,21 @@
     </svg>
     Tromix
   </a>
-  {#each groups as { question, views } (question)}
+  {#each groups as [question, views] (question)}
     <h2 class="px-3.5 pt-3 pb-1 heading">{question}</h2>
-    {#each views as { name, path, count } (path)}
+    {#each views as view (view.path)}
+      {@const { name, path, lists } = view}
+      {@const count = lists ? counts[lists] : 0}
       <a
         href={viewLink(path, path === '/requests' ? {} : NO_PICKS)}
-        aria-current={isOpen(path) ? 'page' : undefined}
+        aria-current={view === open ? 'page' : undefined}
         class="flex justify-between border-l-3 border-transparent px-3.5 py-1 text-ink-2 hover:bg-sheet aria-[current=page]:border-pen aria-[current=page]:bg-sheet aria-[current=page]:font-semibold aria-[current=page]:text-ink"
       >
         {name}
-        {#if count}<span class="num font-normal text-ink-3" title="In this scope">{count}</span>{/if}
+        {#if count}<span
+            class="num font-normal text-ink-3"
+            title={lists === 'all' ? 'In all' : 'In this scope'}>{count}</span
+          >{/if}
       </a>
     {/each}
   {/each}

@@ -3,7 +3,8 @@
   import { goto } from '$app/navigation';
   import type { PaletteHit } from '$lib/server/queries/palette';
   import { session } from '$lib/ui/kit/session.svelte';
-  import { viewLink } from './links';
+  import { VIEWS } from '$lib/views';
+  import { evidenceLink, viewLink } from './links';
   import { shellState } from './shell-state.svelte';
 
   interface Entry {
@@ -19,12 +20,11 @@
 
   const open = (path: string): void => void goto(path);
   const commands: Entry[] = [
-    { label: 'Go to Overview', detail: 'command', run: () => open(viewLink('/')) },
-    { label: 'Go to Requests', detail: 'command', run: () => open(viewLink('/requests')) },
-    { label: 'Go to Calls', detail: 'command', run: () => open(viewLink('/calls')) },
-    { label: 'Go to Findings', detail: 'command', run: () => open(viewLink('/findings')) },
-    { label: 'Go to Profiles', detail: 'command', run: () => open(viewLink('/profiles')) },
-    { label: 'Go to Evidence', detail: 'command', run: () => open(viewLink('/evidence')) },
+    ...VIEWS.map(({ name, path, key }) => ({
+      label: `Go to ${name}`,
+      detail: `g ${key}`,
+      run: () => open(viewLink(path))
+    })),
     { label: 'Clear the scope', detail: 'command', run: () => open('/') },
     {
       label: 'Switch between light and dark',
@@ -34,18 +34,27 @@
     { label: 'Fold or open the reading', detail: 'command', run: () => session.toggleReading() }
   ];
 
-  function entryOf(hit: PaletteHit): Entry {
-    const [first, second] = hit.at;
-    const paths = {
-      service: () => viewLink('/', { service: first, endpoint: '' }),
-      host: () => viewLink('/', { host: first }),
-      release: () => viewLink('/', { release: first }),
-      endpoint: () => viewLink('/endpoint', { service: first, endpoint: second }),
-      call: () => viewLink(`/calls/${first}`),
-      evidence: () => viewLink(`/profiles/${first}`)
-    };
-    return { label: hit.label, detail: hit.detail, run: () => open(paths[hit.kind]()) };
+  function pathOf(hit: PaletteHit): string {
+    switch (hit.kind) {
+      case 'service':
+        return viewLink('/', { service: hit.name, endpoint: '' });
+      case 'host':
+        return viewLink('/', { host: hit.name });
+      case 'release':
+        return viewLink('/', { release: hit.name });
+      case 'endpoint':
+        return viewLink('/endpoint', { service: hit.service, endpoint: hit.name });
+      case 'call':
+        return viewLink(`/calls/${hit.group}`);
+      case 'evidence':
+        return evidenceLink({ kind: hit.of, id: hit.id });
+    }
   }
+  const entryOf = (hit: PaletteHit): Entry => ({
+    label: hit.label,
+    detail: hit.detail,
+    run: () => open(pathOf(hit))
+  });
 
   const entries = $derived([
     ...hits.map(entryOf),

@@ -1,5 +1,7 @@
 import { goto } from '$app/navigation';
 import { page } from '$app/state';
+import type { EvidenceKind } from '@tromix/core/evidence/kinds';
+import { kindView } from '$lib/evidence/kinds';
 import { SCOPE_PARAMETERS, scopeFrom, scopeQuery, type Scope } from '$lib/scope';
 
 export const currentScope = (): Scope => scopeFrom(page.url.searchParams);
@@ -14,6 +16,15 @@ export function viewLink(
   for (const [name, value] of Object.entries(extra)) query.set(name, value);
   const text = query.toString();
   return text ? `${path}?${text}` : path;
+}
+
+/** A link to a piece of evidence in its view. */
+export function evidenceLink(
+  { kind, id }: { kind: EvidenceKind; id: string },
+  change: Partial<Scope> = {}
+): string {
+  const { path, choices } = kindView(kind).place(id);
+  return viewLink(path, change, choices);
 }
 
 /** A link to a view with its choices, of which only those that are not the default stand in the URL. */

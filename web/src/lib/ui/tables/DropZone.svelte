@@ -2,9 +2,8 @@
   import { goto, invalidate } from '$app/navigation';
   import { formatBytes, formatCount, plural } from '@tromix/core/text/format';
   import { toast } from 'svelte-sonner';
-  import { viewLink } from '$lib/ui/shell/links';
-  import type { TakenEvidence } from '$lib/server/store/take-evidence';
-  import { evidencePath } from './evidence-path';
+  import { evidenceLink } from '$lib/ui/shell/links';
+  import type { TakenEvidence } from '$lib/server/evidence/take-evidence';
   import { keepOldTraces } from './old-traces';
   import { upload, type UploadLabel } from './upload';
 
@@ -19,7 +18,7 @@
 
   async function take(files: Iterable<File>): Promise<void> {
     failures = [];
-    /** The view of what was stored last. */
+    /** Where what was stored last is looked at. */
     let stored = '';
     for (const file of files) {
       const cancel = new AbortController();
@@ -42,13 +41,13 @@
           `${plural(result.taken.statements ?? 0, 'statement')} of ${file.name} ${result.taken.statements === 1 ? 'was' : 'were'} read into Calls.`
         );
       else {
-        stored = evidencePath(result.taken);
+        stored = evidenceLink({ kind: result.taken.kind, id: result.taken.id });
         toast.success(`${file.name} was stored.`);
       }
     }
     working = null;
     await Promise.all([invalidate('tromix:evidence'), invalidate('tromix:data')]);
-    if (stored && failures.length === 0) void goto(viewLink(stored));
+    if (stored && failures.length === 0) void goto(stored);
   }
 
   /** Traces older than they are kept go soon: whoever sends them says whether they should. */

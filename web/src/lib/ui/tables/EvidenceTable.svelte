@@ -2,35 +2,30 @@
   import { invalidate } from '$app/navigation';
   import DownloadIcon from '@lucide/svelte/icons/download';
   import TrashIcon from '@lucide/svelte/icons/trash';
-  import { formatBytes, formatCount, formatDuration, plural } from '@tromix/core/text/format';
+  import { formatBytes, formatCount, formatDuration, nounFor } from '@tromix/core/text/format';
+  import type { EvidenceKind } from '@tromix/core/evidence/kinds';
   import { toast } from 'svelte-sonner';
   import type { EvidenceItem } from '$lib/server/queries/evidence';
   import { dateTime } from '$lib/ui/kit/time';
-  import { formatWeight } from '@tromix/core/profile/units';
-  import { viewLink } from '$lib/ui/shell/links';
-  import { evidencePath } from './evidence-path';
+  import { kindView, type KindView } from '$lib/evidence/kinds';
+  import { evidenceLink } from '$lib/ui/shell/links';
 
   let { items }: { items: EvidenceItem[] } = $props();
-  const KINDS: Record<string, string> = {
-    statements: 'statement log',
-    threads: 'thread dump',
-    heap: 'heap dump'
-  };
+  /** Figures of each, as its kind shows them. */
+  const rows = $derived(
+    items.map((item) => {
+      const view: KindView<EvidenceKind> = kindView(item.kind);
+      return { item, view, holds: view.holds(item), weight: view.weight(item) };
+    })
+  );
 
   async function remove(item: EvidenceItem): Promise<void> {
-    if (!confirm(`Remove ${item.name || item.kind}? Its file is deleted.`)) return;
+    if (!confirm(`Remove ${item.name || kindView(item.kind).label}? Its file is deleted.`)) return;
     const response = await fetch(`/api/evidence/${item.id}`, { method: 'DELETE' });
     if (response.ok) toast.success('Removed.');
     else toast.error('It could not be removed.');
     await Promise.all([invalidate('tromix:evidence'), invalidate('tromix:data')]);
   }
-  /** What a piece of evidence consists of. */
-  const HOLDS: Record<string, string> = {
-    profile: 'sample',
-    statements: 'statement',
-    threads: 'thread',
-    heap: 'object'
-  };
 </script>
 
 <table class="w-full border-collapse">
@@ -54,18 +49,13 @@
     </tr>
   </thead>
   <tbody>
-    {#each items as item (item.id)}
+    {#each rows as { item, view, holds, weight } (item.id)}
       <tr class="border-b border-grid whitespace-nowrap focus-within:bg-pen-soft hover:bg-pen-soft">
         <td class="px-2 py-1.5 num text-ink-2"
           >{item.startedAtUs === null ? 'not known' : dateTime(item.startedAtUs / 1000)}</td
         >
         <td class="max-w-36 truncate px-2 font-[560]"
-          ><a
-            href={item.kind === 'statements'
-              ? viewLink('/calls', {}, { source: 'logs', log: item.id })
-              : viewLink(evidencePath(item))}
-            title={item.name}>{item.name || KINDS[item.kind] || item.kind}</a
-          ></td
+          ><a href={evidenceLink(item)} title={item.name}>{item.name || view.label}</a></td
         >
         <td class="px-2"
           >{item.service || '–'}{#if item.pid}<span class="num text-ink-3">&nbsp;{item.pid}</span>{/if}</td
@@ -73,34 +63,26 @@
         <td class="px-2 text-ink-2">{item.host || '–'}</td>
         <td class="px-2 num text-ink-2">{item.release || '–'}</td>
         <td class="px-2 text-right num">{item.durationNs > 0 ? formatDuration(item.durationNs) : '–'}</td>
+        <td class="px-2 text-right num">{weight || '–'}</td>
         <td class="px-2 text-right num"
-          >{item.heap
-            ? formatBytes(item.heap.liveBytes)
-            : item.kind === 'profile' || item.kind === 'statements'
-              ? formatWeight(item.sum, item)
-              : '–'}</td
-        >
-        <td class="px-2 text-right num"
-          >{formatCount(item.samples)}<span class="ml-1 font-sans text-[11px] text-ink-3"
-            >{plural(item.samples, HOLDS[item.kind] ?? 'part')
-              .split(/\s/)
-              .at(-1)}</span
-          ></td
+          >{#if holds}{formatCount(holds.count)}<span class="ml-1 font-sans text-[11px] text-ink-3"
+              >{nounFor(holds.count, holds.noun)}</span
+            >{:else}–{/if}</td
         >
         <td class="px-2 text-right num">{formatBytes(item.bytes)}</td>
         <td class="px-2 text-right">
-          {#if item.kind !== 'statements'}
+          {#if view.savedAs !== null}
             <a
               class="button px-1.5 py-[3px]"
               href="/api/evidence/{item.id}/content"
-              download={item.name || (item.kind === 'profile' ? 'profile.cpuprofile' : `${item.kind}.txt`)}
-              aria-label="Save {item.name || item.kind}"
+              download={item.name || view.savedAs}
+              aria-label="Save {item.name || view.label}"
               title="Save"><DownloadIcon size={14} /></a
             >
           {/if}
           <button
             class="button px-1.5 py-[3px]"
-            aria-label="Remove {item.name || item.kind}"
+            aria-label="Remove {item.name || view.label}"
             title="Remove"
             onclick={() => void remove(item)}><TrashIcon size={14} /></button
           >

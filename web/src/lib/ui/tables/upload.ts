@@ -1,4 +1,4 @@
-import type { TakenEvidence } from '$lib/server/store/take-evidence';
+import type { TakenEvidence } from '$lib/server/evidence/take-evidence';
 
 export interface UploadLabel {
   service: string;

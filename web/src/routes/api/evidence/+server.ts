@@ -2,7 +2,7 @@ import { json } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { inTimeRange, TIME_RANGE } from '@tromix/core/trace/time-range';
 import { progressing, TooSlow } from '$lib/server/http/read-body';
-import { takeEvidence } from '$lib/server/store/take-evidence';
+import { takeEvidence } from '$lib/server/evidence/take-evidence';
 import type { RequestHandler } from './$types';
 
 const label = v.optional(v.pipe(v.string(), v.maxLength(300)), '');

@@ -1,21 +1,21 @@
 import { error } from '@sveltejs/kit';
-import { evidenceItem, evidenceList, evidenceSeries } from '$lib/server/queries/evidence';
+import { evidenceOf, evidenceSeries, itemOfKind } from '$lib/server/queries/evidence';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ params, depends }) => {
   depends('tromix:evidence');
-  const item = await evidenceItem(params.id);
-  if (!item || item.kind !== 'heap') error(404, 'There is no such heap dump. It may have been removed.');
+  const item = await itemOfKind(params.id, 'heap');
+  if (!item) error(404, 'There is no such heap dump. It may have been removed.');
   const series = await evidenceSeries(item);
   // Dumps that do not name their process may be held against any other of their format.
   const others =
-    item.series === '' ? (await evidenceList('heap')).filter(({ format }) => format === item.format) : series;
+    item.series === '' ? (await evidenceOf('heap')).filter(({ format }) => format === item.format) : series;
   const earlier = others.filter(
     ({ id, startedAtUs }) => id !== item.id && (startedAtUs ?? 0) <= (item.startedAtUs ?? Infinity)
   );
-  const allocation = (await evidenceList('profile')).find(
-    ({ valueType, service, pid }) =>
-      valueType === 'allocation' &&
+  const allocation = (await evidenceOf('profile')).find(
+    ({ summary, service, pid }) =>
+      summary?.valueType === 'allocation' &&
       service === item.service &&
       service !== '' &&
       (pid === item.pid || item.pid === 0)

@@ -1,8 +1,10 @@
 import { error } from '@sveltejs/kit';
-import { evidenceItem, evidenceList, type EvidenceItem } from '$lib/server/queries/evidence';
+import { evidenceOf, itemOfKind, type EvidenceItem } from '$lib/server/queries/evidence';
 import { requestsDuring } from '$lib/server/queries/recorded-requests';
 import { settings } from '$lib/server/settings';
 import type { PageServerLoad } from './$types';
+
+type Profile = EvidenceItem<'profile'>;
 
 /** Files that may be opened together. */
 const MOST_TOGETHER = 16;
@@ -12,9 +14,11 @@ export const load: PageServerLoad = async ({ params, url }) => {
   const ids = url.searchParams.getAll('with').slice(0, MOST_TOGETHER - 1);
   const together = [opened, ...(await Promise.all(ids.map(profileItem)))];
   const profile = wholeOf(together);
-  const others = (await evidenceList('profile')).filter(
-    ({ id, unit, valueType }) =>
-      unit === opened.unit && valueType === opened.valueType && !together.some((one) => one.id === id)
+  const others = (await evidenceOf('profile')).filter(
+    ({ id, summary }) =>
+      summary?.unit === opened.summary?.unit &&
+      summary?.valueType === opened.summary?.valueType &&
+      !together.some((one) => one.id === id)
   );
   return {
     profile,
@@ -25,14 +29,14 @@ export const load: PageServerLoad = async ({ params, url }) => {
   };
 };
 
-async function profileItem(id: string): Promise<EvidenceItem> {
-  const item = await evidenceItem(id);
-  if (item?.kind !== 'profile') error(404, 'There is no such profile. It may have been removed.');
+async function profileItem(id: string): Promise<Profile> {
+  const item = await itemOfKind(id, 'profile');
+  if (!item) error(404, 'There is no such profile. It may have been removed.');
   return item;
 }
 
 /** Several files as one: from the first's beginning to the last's end, where all tell when they began. */
-function wholeOf(together: readonly EvidenceItem[]): EvidenceItem {
+function wholeOf(together: readonly Profile[]): Profile {
   const [first] = together;
   if (together.length === 1) return first;
   const starts = together.map(({ startedAtUs }) => startedAtUs);
@@ -41,7 +45,7 @@ function wholeOf(together: readonly EvidenceItem[]): EvidenceItem {
   const ends = together.map(
     ({ startedAtUs, durationNs }) => (known ? (startedAtUs! - from) * 1000 : 0) + durationNs
   );
-  const alike = (value: (item: EvidenceItem) => string): string =>
+  const alike = (value: (item: Profile) => string): string =>
     together.every((item) => value(item) === value(first)) ? value(first) : '';
   return {
     ...first,

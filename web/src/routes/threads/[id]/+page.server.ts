@@ -1,10 +1,10 @@
 import { error } from '@sveltejs/kit';
-import { evidenceItem, evidenceSeries } from '$lib/server/queries/evidence';
+import { evidenceSeries, itemOfKind } from '$lib/server/queries/evidence';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ params, depends }) => {
   depends('tromix:evidence');
-  const item = await evidenceItem(params.id);
-  if (!item || item.kind !== 'threads') error(404, 'There is no such thread dump. It may have been removed.');
+  const item = await itemOfKind(params.id, 'threads');
+  if (!item) error(404, 'There is no such thread dump. It may have been removed.');
   return { item, series: await evidenceSeries(item) };
 };

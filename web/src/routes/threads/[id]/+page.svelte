@@ -136,10 +136,10 @@
 
   /** A recording that was moved in time says so by when it began. */
   function atMs(i: number): number {
-    const { startedAtUs, threads } = data.series[opened?.partOf[i] ?? 0] ?? item;
+    const { startedAtUs, summary } = data.series[opened?.partOf[i] ?? 0] ?? item;
     const own = Date.parse(dumps[i]?.capturedAt ?? '');
     if (!Number.isFinite(own)) return (startedAtUs ?? 0) / 1000;
-    return own + (startedAtUs === null || !threads?.firstMs ? 0 : startedAtUs / 1000 - threads.firstMs);
+    return own + (startedAtUs === null || !summary?.firstMs ? 0 : startedAtUs / 1000 - summary.firstMs);
   }
   const heads = $derived(
     dumps.map((_, i) => (atMs(i) > 0 ? exactTime(atMs(i)).replace(/\.\d+$/, '') : `dump ${i + 1}`))

@@ -1,6 +1,6 @@
 import { error } from '@sveltejs/kit';
 import { evidenceItem } from '$lib/server/queries/evidence';
-import { removeEvidence } from '$lib/server/store/remove-evidence';
+import { removeEvidence } from '$lib/server/evidence/remove-evidence';
 import type { RequestHandler } from './$types';
 
 /** Removes a piece of evidence. */

@@ -2,7 +2,7 @@ import { Readable } from 'node:stream';
 import { error } from '@sveltejs/kit';
 import { evidenceItem } from '$lib/server/queries/evidence';
 import { settings } from '$lib/server/settings';
-import { EvidenceStore } from '$lib/server/store/evidence-store';
+import { EvidenceStore } from '$lib/server/evidence/evidence-store';
 import type { RequestHandler } from './$types';
 
 /** The file as it came. It never changes: its name is its content. */

@@ -1,5 +1,5 @@
 import { expect, it } from 'vitest';
-import { nodeProfileName } from './take-evidence';
+import { nodeProfileName } from './profile';
 
 // A name as Node.js 20 wrote it for `--cpu-prof`, in the local time of its machine.
 it('tells the process and the start of a profile by the name Node.js gives it', () => {

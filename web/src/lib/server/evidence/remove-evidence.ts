@@ -1,9 +1,10 @@
-import { dropIndexes } from '../heap/indexes';
 import { publish } from '../live';
 import { settings } from '../settings';
 import { Turns } from '../turns';
 import { callWriter } from '../workers';
+import { isEvidenceKind } from '@tromix/core/evidence/kinds';
 import { EvidenceStore } from './evidence-store';
+import { KINDS_ON_SERVER } from './kinds';
 
 /** A file of evidence and its row change together, one after another. */
 export const evidenceTurns = new Turns();
@@ -13,7 +14,7 @@ export async function removeEvidence({ id, kind }: { id: string; kind: string })
   await evidenceTurns.take(id, async () => {
     await callWriter((writer) => writer.removeEvidence(id));
     await new EvidenceStore(settings().dataFolder).remove(id);
-    if (kind === 'heap') await dropIndexes(id);
+    if (isEvidenceKind(kind)) await KINDS_ON_SERVER[kind].afterRemoved?.(id);
   });
   publish('evidence');
 }

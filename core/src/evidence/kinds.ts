@@ -1,0 +1,67 @@
+import * as v from 'valibot';
+import { STATEMENT_LOG_FORMATS } from '../calls/statement-log/model';
+import { recogniseStatementLog } from '../calls/statement-log/recognise';
+import { StatementsSummary } from '../calls/statement-log/summary';
+import type { FileHead } from '../formats/file-head';
+import { heapFormat } from '../heap/heap-format';
+import { HEAP_FORMATS } from '../heap/heap-index';
+import { HeapSummary } from '../heap/summary';
+import { PROFILE_FORMATS } from '../profile/read';
+import { recogniseProfile } from '../profile/recognise';
+import { ProfileSummary } from '../profile/summary';
+import { THREAD_FORMATS } from '../threads/model';
+import { recogniseThreads } from '../threads/recognise';
+import { ThreadsSummary } from '../threads/summary';
+
+/**
+ * Kinds of evidence that are listed by themselves (traces become requests): what each is called, its formats, how its files are recognised, and the
+ * shape of its summary. Files are asked in this order: folded stacks, which look like little, come last.
+ */
+export const KINDS = {
+  heap: {
+    label: 'heap dump',
+    formats: HEAP_FORMATS,
+    recognise: ({ bytes }: FileHead) => heapFormat(bytes),
+    summary: HeapSummary
+  },
+  threads: {
+    label: 'thread dump',
+    formats: THREAD_FORMATS,
+    recognise: recogniseThreads,
+    summary: ThreadsSummary
+  },
+  statements: {
+    label: 'statement log',
+    formats: STATEMENT_LOG_FORMATS,
+    recognise: recogniseStatementLog,
+    summary: StatementsSummary
+  },
+  profile: {
+    label: 'profile',
+    formats: PROFILE_FORMATS,
+    recognise: recogniseProfile,
+    summary: ProfileSummary
+  }
+} as const;
+
+export type EvidenceKind = keyof typeof KINDS;
+export const EVIDENCE_KINDS = Object.keys(KINDS) as EvidenceKind[];
+
+/** A format of one kind. */
+export type FormatOf<K extends EvidenceKind> = (typeof KINDS)[K]['formats'][number];
+/** What a list says of one kind. */
+export type SummaryOf<K extends EvidenceKind> = v.InferOutput<(typeof KINDS)[K]['summary']>;
+
+export const isEvidenceKind = (text: string): text is EvidenceKind => Object.hasOwn(KINDS, text);
+
+/** A summary as it was stored; null for one that is damaged, or not known yet. */
+export function readSummary<K extends EvidenceKind>(kind: K, stored: string): SummaryOf<K> | null {
+  let value: unknown;
+  try {
+    value = JSON.parse(stored);
+  } catch {
+    return null;
+  }
+  const read = v.safeParse(KINDS[kind].summary, value);
+  return read.success ? (read.output as SummaryOf<K>) : null;
+}

@@ -1,0 +1,10 @@
+import type { FileHead } from '../formats/file-head';
+import { looksFolded } from './folded';
+import type { ProfileFormat } from './read';
+
+/** The format of a profile by its beginning; null for something else. */
+export function recogniseProfile(head: FileHead): ProfileFormat | null {
+  if (!head.isObject) return looksFolded(head.text) ? 'folded-stacks' : null;
+  if (/^\{\s*"head"\s*:\s*\{/.test(head.text)) return 'v8-heap-profile';
+  return /"(?:nodes|startTime|endTime|samples|timeDeltas)"\s*:/.test(head.text) ? 'v8-cpu-profile' : null;
+}

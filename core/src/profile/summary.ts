@@ -1,0 +1,35 @@
+import * as v from 'valibot';
+import { Count, SummaryWarnings } from '../evidence/summary-parts';
+import type { Warning } from '../formats/evidence-error';
+import type { Profile } from './model';
+import { slice } from './slice';
+
+/** What a list of evidence says of a profile. Sums are in the profile's unit, idle apart. */
+export const ProfileSummary = v.pipe(
+  v.object({
+    valueType: v.optional(v.picklist(['cpu', 'wall', 'allocation']), 'cpu'),
+    unit: v.optional(v.picklist(['nanoseconds', 'bytes', 'count']), 'nanoseconds'),
+    samples: v.optional(Count, 0),
+    sum: v.optional(Count),
+    /** The sum as the first release called it. */
+    busyNs: v.optional(Count, 0),
+    idle: v.optional(Count, 0),
+    functions: v.optional(Count, 0),
+    warnings: SummaryWarnings
+  }),
+  v.transform(({ busyNs, sum = busyNs, ...rest }) => ({ ...rest, sum }))
+);
+export type ProfileSummary = v.InferOutput<typeof ProfileSummary>;
+
+export function summariseProfile(profile: Profile, warnings: Warning[]): ProfileSummary {
+  const { sum, idle } = slice(profile);
+  return {
+    valueType: profile.valueType,
+    unit: profile.unit,
+    samples: profile.sampleNode.length,
+    sum,
+    idle,
+    functions: profile.frames.length,
+    warnings
+  };
+}

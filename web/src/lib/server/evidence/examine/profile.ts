@@ -1,0 +1,18 @@
+import { readProfile } from '@tromix/core/profile/read';
+import { summariseProfile } from '@tromix/core/profile/summary';
+import { cleaned } from './cleaned';
+import { wholeContent, type Examiner } from './examiner';
+
+export const examineProfile: Examiner<'profile'> = async (file, format, { maxBytes }) => {
+  const content = await wholeContent(file, maxBytes);
+  const { profile, warnings } = readProfile(content, format);
+  return {
+    kind: 'profile',
+    format,
+    summary: summariseProfile(profile, warnings),
+    startedAtUs: null,
+    durationNs: profile.durationNs,
+    warnings,
+    cleaned: await cleaned(file.path, content, format)
+  };
+};

@@ -1,0 +1,51 @@
+import { parentPort } from 'node:worker_threads';
+import { expose } from 'comlink';
+import nodeEndpoint from 'comlink/dist/umd/node-adapter';
+import type { EvidenceKind } from '@tromix/core/evidence/kinds';
+import { EvidenceError } from '@tromix/core/formats/evidence-error';
+import { recognise, recogniseOr, type Recognised } from '@tromix/core/formats/recognise';
+import type { Outcome } from '../ingest/outcome';
+import { wholeContent, type Examiner } from './examine/examiner';
+import { examineHeap } from './examine/heap';
+import { examineProfile } from './examine/profile';
+import { examineStatements } from './examine/statements';
+import { examineThreads } from './examine/threads';
+import type { Examined } from './kind';
+import { openStored, type StoredFile } from './stored-file';
+
+const EXAMINERS: { [K in EvidenceKind]: Examiner<K> } = {
+  profile: examineProfile,
+  threads: examineThreads,
+  heap: examineHeap,
+  statements: examineStatements
+};
+
+/** Looks at an uploaded file off the server's own thread: what it is, and whether it can be read whole. */
+class EvidenceExaminer {
+  async examine(path: string, maxBytes: number): Promise<Outcome<Examined>> {
+    try {
+      const file = await openStored(path);
+      const recognised = await kindOf(file, maxBytes);
+      if (recognised.kind === 'traces') {
+        // They are read by the writer: here only whether they are whole, and not too long.
+        await wholeContent(file, maxBytes);
+        return { ok: true, value: recognised };
+      }
+      const examiner = EXAMINERS[recognised.kind] as Examiner<EvidenceKind>;
+      return { ok: true, value: (await examiner(file, recognised.format, { maxBytes })) as Examined };
+    } catch (cause) {
+      if (!(cause instanceof EvidenceError)) throw cause;
+      return { ok: false, code: cause.code, message: cause.message, offset: cause.offset };
+    }
+  }
+}
+export type { EvidenceExaminer };
+
+/** By its beginning; what that does not tell, or not with certainty where the gzip data is damaged, is told by the whole. */
+async function kindOf(file: StoredFile, maxBytes: number): Promise<Recognised> {
+  return (
+    (file.head.length > 0 ? recogniseOr(file.head) : null) ?? recognise(await wholeContent(file, maxBytes))
+  );
+}
+
+expose(new EvidenceExaminer(), nodeEndpoint(parentPort!));

@@ -1,0 +1,44 @@
+import type { StatementLog } from '@tromix/core/calls/statement-log/model';
+import type { EvidenceKind, FormatOf, SummaryOf } from '@tromix/core/evidence/kinds';
+import type { Warning } from '@tromix/core/formats/evidence-error';
+import type { TraceFormat } from '@tromix/core/formats/otlp/recognise';
+
+/** What the sender knows of a file beside its content. */
+export interface EvidenceLabel {
+  name: string;
+  service: string;
+  host: string;
+  release: string;
+  pid: number;
+  startedAtUs: number | null;
+}
+
+/** What was found in a file of one kind. */
+export interface ExaminedKind<K extends EvidenceKind> {
+  kind: K;
+  format: FormatOf<K>;
+  /** Null where it comes later. */
+  summary: SummaryOf<K> | null;
+  /** As the file tells it itself. */
+  startedAtUs: number | null;
+  durationNs: number;
+  warnings: Warning[];
+  /** What the file became when its secrets were masked; absent where there were none. */
+  cleaned?: { id: string; bytes: number };
+  /** Statements, where it is a log of them. */
+  log?: StatementLog;
+}
+export type Examined =
+  { kind: 'traces'; format: TraceFormat } | { [K in EvidenceKind]: ExaminedKind<K> }[EvidenceKind];
+
+/** What is done with evidence of a kind when it is taken in, kept and removed. */
+export interface KindOnServer<K extends EvidenceKind> {
+  /** What is known of it with what the file tells itself; dumps with an equal series are of one process. */
+  label: (given: EvidenceLabel, examined: ExaminedKind<K>) => EvidenceLabel & { series?: string };
+  /** What its sender should know beside the reader's warnings. */
+  warnings?: (label: EvidenceLabel) => Warning[];
+  /** False where only what was found is kept, because the file itself holds values. */
+  keepsFile: boolean;
+  afterKept?: (id: string) => void;
+  afterRemoved?: (id: string) => Promise<void>;
+}

@@ -1,0 +1,13 @@
+import type { EvidenceKind } from '@tromix/core/evidence/kinds';
+import { heapOnServer } from './heap';
+import type { KindOnServer } from './kind';
+import { profileOnServer } from './profile';
+import { statementsOnServer } from './statements';
+import { threadsOnServer } from './threads';
+
+export const KINDS_ON_SERVER: { [K in EvidenceKind]: KindOnServer<K> } = {
+  profile: profileOnServer,
+  threads: threadsOnServer,
+  heap: heapOnServer,
+  statements: statementsOnServer
+};
