@@ -248,3 +248,37 @@ test('what is found of each kind of evidence opens in its own view', async ({ pa
     await expect(page.getByText('404')).toHaveCount(0);
   }
 });
+
+test('sorting and folding ask the server for nothing', async ({ page }) => {
+  const asked: string[] = [];
+  // The browser itself looks for the icon when the address changes.
+  page.on('request', (request) => void (request.url().endsWith('favicon.svg') || asked.push(request.url())));
+  await page.goto('/calls');
+  const calls = page.getByRole('table', { name: 'Calls' });
+  await expect(calls.getByRole('link').first()).toBeVisible();
+  await page.waitForTimeout(500);
+  asked.length = 0;
+  await calls
+    .getByRole('button', { name: /^calls/ })
+    .first()
+    .click();
+  await expect(page).toHaveURL(/sort=-?calls/);
+  await calls
+    .getByRole('button', { name: /^calls/ })
+    .first()
+    .click();
+  await page.waitForTimeout(500);
+  expect(asked).toEqual([]);
+
+  await page.goto('/requests');
+  await page.getByRole('link', { name: 'Open the slowest' }).click();
+  const timeline = page.getByRole('treegrid');
+  await expect(timeline).toBeVisible();
+  await page.waitForTimeout(1500);
+  asked.length = 0;
+  await page.getByRole('button', { name: 'Fold all', exact: true }).click();
+  await page.getByRole('button', { name: 'Unfold all' }).click();
+  await page.getByLabel('combs by').selectOption('fingerprint');
+  await page.waitForTimeout(500);
+  expect(asked.filter((url) => url.includes('__data.json'))).toEqual([]);
+});

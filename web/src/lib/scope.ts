@@ -73,8 +73,10 @@ export interface Scope {
   finding: string;
 }
 
+/** Reads parameters one by one: a page that depends on them is loaded anew when one of these changes, and no other. */
 export function scopeFrom(parameters: URLSearchParams): Scope {
-  const parsed = v.safeParse(Parameters, Object.fromEntries(parameters));
+  const named = Object.keys(Parameters.entries).map((name) => [name, parameters.get(name) ?? undefined]);
+  const parsed = v.safeParse(Parameters, Object.fromEntries(named));
   const given = parsed.success ? parsed.output : v.parse(Parameters, {});
   const attributes = parameters
     .getAll('attr')
