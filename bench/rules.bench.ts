@@ -3,7 +3,7 @@
  * is meant; of what is meant, how much it says. No times: the same in every run.
  */
 import { findInRequest } from '../core/src/findings/request-findings';
-import type { Rule } from '../core/src/findings/finding';
+import type { Rule } from '../core/src/findings/request-rules';
 import { REQUEST_SHAPES } from '../core/src/testing/request-shapes/all';
 import { traceOf } from '../core/src/testing/spans';
 import { recorded, RECORDED } from '../recordings/recorded-traces';
@@ -25,7 +25,9 @@ const tally = (rule: Rule): Tally => {
 
 for (const { spans, must, may = [] } of REQUEST_SHAPES) {
   const trace = traceOf(spans);
-  const found = new Set(findInRequest(trace, trace.requests[0]).map(({ rule }) => rule));
+  const found: ReadonlySet<Rule> = new Set<Rule>(
+    findInRequest(trace, trace.requests[0]).map(({ rule }) => rule)
+  );
   for (const rule of found) {
     if (must.includes(rule)) tally(rule).right++;
     else if (!may.includes(rule)) tally(rule).wrong++;

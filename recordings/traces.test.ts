@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { callGroups } from '../core/src/calls/groups';
-import type { Finding, Rule } from '../core/src/findings/finding';
+import type { Finding } from '../core/src/findings/finding';
+import type { Rule } from '../core/src/findings/request-rules';
 import { findInRequest } from '../core/src/findings/request-findings';
 import { recorded, RECORDED, type Recorded } from './recorded-traces';
 
@@ -10,7 +11,7 @@ import { recorded, RECORDED, type Recorded } from './recorded-traces';
  */
 const of = (scenario: string, endpoint: string): Recorded[] =>
   recorded(scenario).filter(({ request }) => request.endpoint === endpoint);
-const found = ({ trace, request }: Recorded): Finding[] => findInRequest(trace, request);
+const found = ({ trace, request }: Recorded): Finding<Rule>[] => findInRequest(trace, request);
 const rules = (one: Recorded): Rule[] => found(one).map(({ rule }) => rule);
 const share = ({ request }: Recorded, ...accounts: (keyof Recorded['request']['ledger'])[]): number =>
   accounts.reduce((sum, account) => sum + request.ledger[account], 0) / request.durationNs;

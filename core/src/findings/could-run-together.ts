@@ -1,9 +1,10 @@
+import { defineRule } from './define-rule';
 import { hash53 } from '../calls/hash';
 import { greatestOf, leastOf } from '../stats/extremes';
 import { cutText } from '../text/well-formed';
-import { formatDuration } from '../text/format';
+import { formatDuration, formatShare } from '../text/format';
 import type { TraceTree } from '../trace/tree';
-import { spanIdsOf, withEdit, worded, type Finding, type FindingRule, type RuleContext } from './finding';
+import { spanIdsOf, type RuleContext, type Found } from './finding';
 import { bookedBelow } from './loops';
 import { isLocking, isWrite } from './statement-shape';
 
@@ -18,28 +19,45 @@ export const TOGETHER_MIN_SHARE = 0.1;
  * Different calls under one parent, each begun right after the one before had ended: they could run side by side, unless one
  * needs the other's answer, which a trace does not show. Writes are left out: their order may matter.
  */
-export const couldRunTogether: FindingRule = (context) => {
-  const { trace, request } = context;
-  const { tree } = trace;
-  return runsOf(context)
-    .map((nodes): Finding => {
-      const lengths = nodes.map((node) => tree.end[node] - tree.start[node]);
-      const longest = greatestOf(lengths);
-      const shortest = leastOf(lengths);
-      const saved = (edit: ReadonlyMap<number, number>): number =>
-        Math.max(0, request.durationNs - context.replay.durationNs(edit));
-      const besideLongest = new Map(
-        nodes.filter((_, i) => i !== lengths.indexOf(longest)).map((node) => [node, 0])
-      );
-      const lowNs = saved(new Map([[nodes[lengths.indexOf(shortest)], 0]]));
-      const highNs = Math.max(lowNs, saved(besideLongest));
-      const costNs = Math.max(0, bookedBelow(context, nodes) - longest);
-      const names = nodes.map((node) => labelOf(tree, node));
-      const told = names.slice(0, MAX_NAMES).map((name) => shortened(name, MAX_NAME));
-      const more = names.length > MAX_NAMES ? ` and ${names.length - MAX_NAMES} more` : '';
-      const finding = worded(
-        {
-          rule: 'could-run-together',
+export const couldRunTogether = defineRule({
+  rule: 'could-run-together',
+  name: 'Could run side by side',
+  looksFor:
+    'Different reads under one parent, each begun right after the one before had ended. A trace does not show whether one needs the other’s answer; that is for you to say.',
+  thresholds: [
+    {
+      name: 'gap',
+      value: `at most ${formatDuration(TOGETHER_MAX_GAP_NS)} between two calls`,
+      why: 'Work in between hints that the answer was used. Common practice.'
+    },
+    {
+      name: 'length',
+      value: `each at least ${formatDuration(TOGETHER_MIN_CALL_NS)}, together worth ${formatShare(TOGETHER_MIN_SHARE)} of the request`,
+      why: 'Shorter ones gain less than the change costs to understand.'
+    }
+  ],
+  why: 'The request takes the sum of them where the longest would do.',
+  doThis: 'Where none needs another’s answer, start them together and wait for all.',
+  find: (context: RuleContext): Found[] => {
+    const { trace, request } = context;
+    const { tree } = trace;
+    return runsOf(context)
+      .map((nodes): Found => {
+        const lengths = nodes.map((node) => tree.end[node] - tree.start[node]);
+        const longest = greatestOf(lengths);
+        const shortest = leastOf(lengths);
+        const saved = (edit: ReadonlyMap<number, number>): number =>
+          Math.max(0, request.durationNs - context.replay.durationNs(edit));
+        const besideLongest = new Map(
+          nodes.filter((_, i) => i !== lengths.indexOf(longest)).map((node) => [node, 0])
+        );
+        const lowNs = saved(new Map([[nodes[lengths.indexOf(shortest)], 0]]));
+        const highNs = Math.max(lowNs, saved(besideLongest));
+        const costNs = Math.max(0, bookedBelow(context, nodes) - longest);
+        const names = nodes.map((node) => labelOf(tree, node));
+        const told = names.slice(0, MAX_NAMES).map((name) => shortened(name, MAX_NAME));
+        const more = names.length > MAX_NAMES ? ` and ${names.length - MAX_NAMES} more` : '';
+        const finding: Found = {
           title: 'Could run side by side',
           remedy: 'Where none needs another’s answer, start them together and wait for all.',
           figures: {
@@ -53,16 +71,15 @@ export const couldRunTogether: FindingRule = (context) => {
           assumption:
             'At the least the shortest of them runs beside another, at the most all run beside the longest; none slows another down.',
           costNs,
-          subject: shortened(names.toSorted().join(' + '), MAX_SUBJECT)
-        },
-        request.durationNs,
-        () =>
-          `${nodes.length} different calls ran one after another without work in between: ${told.join('; ')}${more}. Together they took ${formatDuration(lengths.reduce((sum, took) => sum + took, 0))}, the longest alone ${formatDuration(longest)}. The trace does not show whether one needs the other’s answer.`
-      );
-      return withEdit(finding, besideLongest);
-    })
-    .filter(({ costNs }) => costNs >= TOGETHER_MIN_SHARE * request.durationNs);
-};
+          subject: shortened(names.toSorted().join(' + '), MAX_SUBJECT),
+          say: () =>
+            `${nodes.length} different calls ran one after another without work in between: ${told.join('; ')}${more}. Together they took ${formatDuration(lengths.reduce((sum, took) => sum + took, 0))}, the longest alone ${formatDuration(longest)}. The trace does not show whether one needs the other’s answer.`
+        };
+        return { ...finding, edit: besideLongest };
+      })
+      .filter(({ costNs }) => costNs >= TOGETHER_MIN_SHARE * request.durationNs);
+  }
+});
 
 /** Calls named in the sentence, and characters of each; the rest is counted. */
 const MAX_NAMES = 8;

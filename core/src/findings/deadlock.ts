@@ -1,3 +1,4 @@
+import { defineRule } from './define-rule';
 import { formatCount } from '../text/format';
 import { plainText } from '../text/words';
 import { placeOf } from '../threads/places';
@@ -9,16 +10,25 @@ import {
   placeEvidence,
   programThreads,
   type ThreadContext,
-  type ThreadFinding
+  type FoundInThreads
 } from './thread-finding';
 
 /** Threads that wait for each other in a circle. */
-export function deadlock(context: ThreadContext): ThreadFinding[] {
+export const deadlock = defineRule({
+  rule: 'deadlock',
+  name: 'A deadlock',
+  looksFor: 'Threads that wait for each other in a circle, by the locks they hold and want.',
+  thresholds: [],
+  why: 'None of them can go on before another does: they wait until the process ends, and so does everything behind them.',
+  doThis: 'Take the locks in the same order everywhere, or one at a time.',
+  find
+});
+
+function find(context: ThreadContext): FoundInThreads[] {
   const { series, waits, dump } = context;
   const { threads, locks } = series.dumps[dump];
   const all = programThreads(context);
-  const cycles = waits[dump].deadlocks.map((cycle): ThreadFinding => ({
-    rule: 'deadlock',
+  const cycles = waits[dump].deadlocks.map((cycle): FoundInThreads => ({
     title: 'A deadlock',
     severity: severityOf(cycle.threads.length + cycle.behind, all),
     sentence: plainText(deadlockSentence(series.dumps[dump], cycle)),
@@ -38,14 +48,13 @@ export function deadlock(context: ThreadContext): ThreadFinding[] {
 }
 
 /** What Go's runtime found itself: it names no owners, so there is no circle to show. */
-function allAsleep(context: ThreadContext): ThreadFinding {
+function allAsleep(context: ThreadContext): FoundInThreads {
   const { series, dump } = context;
   const { threads } = series.dumps[dump];
   const all = programThreads(context);
   const blocked = threads.findIndex(({ mode }) => mode === 'blocked');
   const thread = Math.max(0, blocked);
   return {
-    rule: 'deadlock',
     title: 'A deadlock',
     severity: severityOf(all, all),
     sentence: `The Go runtime ended the process because all ${formatCount(all)} goroutines were asleep: none could go on any more. Go names no owners of locks, so who waits for whom is not told.`,

@@ -1,9 +1,16 @@
+import { defineRule } from './define-rule';
 import { wholeName } from '../profile/units';
 import { formatCount, formatShare } from '../text/format';
 import { functionWeights } from '../profile/functions';
 import { deepestRecursion } from '../profile/stack-tree';
 import { severityOf } from './finding';
-import { evidenceOf, placeName, type ProfileContext, type ProfileFinding } from './profile-finding';
+import {
+  ENOUGH_SAMPLES,
+  evidenceOf,
+  placeName,
+  type ProfileContext,
+  type FoundInProfile
+} from './profile-finding';
 
 /** Walking a tree of data goes a dozen levels deep; deeper than this it is rather a list walked by recursion. Common practice. */
 export const RECURSION_MIN_DEPTH = 20;
@@ -29,7 +36,30 @@ function deepWeight(
 }
 
 /** A function that stands in itself many times over and takes a good part of the CPU. */
-export function deepRecursion({ profile, tree, weights }: ProfileContext): ProfileFinding[] {
+export const deepRecursion = defineRule({
+  rule: 'deep-recursion',
+  name: 'Deep recursion',
+  looksFor:
+    'A function that stands in itself many times over and takes a good part of the CPU with everything below it.',
+  thresholds: [
+    {
+      name: 'depth',
+      value: `${RECURSION_MIN_DEPTH} or more`,
+      why: 'Walking a tree of data goes a dozen levels deep; deeper, it is rather a list walked by recursion. Common practice.'
+    },
+    {
+      name: 'share',
+      value: `${formatShare(RECURSION_MIN_SHARE)} or more`,
+      why: 'Less is not worth changing.'
+    },
+    ENOUGH_SAMPLES
+  ],
+  why: 'The same work is often done again in every branch, and its cost grows with the depth, or with its power.',
+  doThis: 'Keep the results of equal calls, or use a loop.',
+  find
+});
+
+function find({ profile, tree, weights }: ProfileContext): FoundInProfile[] {
   const live = (node: number): boolean => weights.total[node] > 0;
   const deepest = deepestRecursion(tree.nodeFrame, tree.nodeParent, profile.frames.length, live);
   return functionWeights(profile.frames, tree, weights)
@@ -45,7 +75,6 @@ export function deepRecursion({ profile, tree, weights }: ProfileContext): Profi
       const share = total / weights.sum;
       const own = evidenceOf(profile, frame, share);
       return {
-        rule: 'deep-recursion',
         title: 'Deep recursion',
         severity: severityOf(total, weights.sum),
         sentence: `${placeName(own)} calls itself up to ${formatCount(deepest[frame])} deep, and takes ${formatShare(share)} of the ${wholeName(profile)} with everything below it.`,

@@ -1,7 +1,8 @@
+import { defineRule } from './define-rule';
 import { textOfObject } from '../heap/object-facts';
 import { formatBytes, formatCount, formatShare } from '../text/format';
 import { severityOf } from './finding';
-import type { HeapContext, HeapFinding } from './heap-finding';
+import type { HeapContext, FoundInHeap } from './heap-finding';
 
 /** Less is not worth a change. */
 export const DUPLICATE_MIN_SHARE = 0.02;
@@ -9,7 +10,23 @@ const SHOWN = 3;
 const MAX_SHOWN_TEXT = 24;
 
 /** Equal texts many times in the heap. */
-export function duplicateStrings({ store }: HeapContext): HeapFinding[] {
+export const duplicateStrings = defineRule({
+  rule: 'duplicate-strings',
+  name: 'The same texts again and again',
+  looksFor: 'Equal texts that are in the heap more than once.',
+  thresholds: [
+    {
+      name: 'waste',
+      value: `${formatShare(DUPLICATE_MIN_SHARE)} of the heap or more`,
+      why: 'Less is not worth a change.'
+    }
+  ],
+  why: 'The copies cost memory, and time to make and to clear away.',
+  doThis: 'Keep one copy of each where they are read in.',
+  find
+});
+
+function find({ store }: HeapContext): FoundInHeap[] {
   const { duplicates, duplicateBytes, duplicateGroups, liveBytes } = store.meta;
   if (duplicateBytes < DUPLICATE_MIN_SHARE * liveBytes || duplicates.length === 0) return [];
   const shown = duplicates.slice(0, SHOWN).map(({ sample, count }) => {
@@ -20,7 +37,6 @@ export function duplicateStrings({ store }: HeapContext): HeapFinding[] {
   });
   return [
     {
-      rule: 'duplicate-strings',
       title: 'The same texts again and again',
       severity: severityOf(duplicateBytes, liveBytes),
       sentence: `${formatCount(duplicateGroups)} texts are in the heap more than once and waste ${formatBytes(duplicateBytes)}, ${formatShare(duplicateBytes / liveBytes)} of it: ${shown.join(', ')}.`,

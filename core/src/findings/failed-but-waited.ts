@@ -1,6 +1,8 @@
+import { formatDuration, formatShare } from '../text/format';
+import { defineRule } from './define-rule';
 import { retryChains } from '../calls/retries';
 import { isFailed } from '../trace/requests';
-import { callEvidence, withEdit, worded, type FindingRule } from './finding';
+import { callEvidence, type Found, type RuleContext } from './finding';
 import { bookedBelow } from './loops';
 import { STORM_MIN_ATTEMPTS } from './retry-storm';
 
@@ -10,25 +12,36 @@ export const FAILED_MIN_SHARE = 0.1;
 export const FAILED_MIN_NS = 50e6;
 
 /** Calls the request waited for that then failed: time spent for nothing. Long retry chains are told by `retry-storm`. */
-export const failedButWaited: FindingRule = (context) => {
-  const { trace, request, groups } = context;
-  const { tree } = trace;
-  return groups.flatMap((group) => {
-    const storms = new Set(
-      retryChains(tree, group.nodes)
-        .filter(({ nodes }) => nodes.length >= STORM_MIN_ATTEMPTS)
-        .flatMap(({ nodes }) => nodes)
-    );
-    const nodes = group.nodes.filter((node) => isFailed(tree.nodes[node].span) && !storms.has(node));
-    if (nodes.length === 0) return [];
-    const costNs = bookedBelow(context, nodes);
-    if (costNs < FAILED_MIN_NS || costNs < FAILED_MIN_SHARE * request.durationNs) return [];
-    const why = tree.nodes[nodes[0]].span.statusMessage;
-    const edit = new Map(nodes.map((node) => [node, 0]));
-    const outcome = request.failed ? 'failed too' : 'did not fail';
-    const finding = worded(
-      {
-        rule: 'failed-but-waited',
+export const failedButWaited = defineRule({
+  rule: 'failed-but-waited',
+  name: 'Waited for a failure',
+  looksFor: 'Calls the request waited for that then failed.',
+  thresholds: [
+    {
+      name: 'cost',
+      value: `at least ${formatDuration(FAILED_MIN_NS)} and ${formatShare(FAILED_MIN_SHARE)} of the request`,
+      why: 'Less did not make it slow.'
+    }
+  ],
+  why: 'Time spent for nothing.',
+  doThis: 'Fail sooner, or leave the call out while the other side is down.',
+  find: (context: RuleContext): Found[] => {
+    const { trace, request, groups } = context;
+    const { tree } = trace;
+    return groups.flatMap((group) => {
+      const storms = new Set(
+        retryChains(tree, group.nodes)
+          .filter(({ nodes }) => nodes.length >= STORM_MIN_ATTEMPTS)
+          .flatMap(({ nodes }) => nodes)
+      );
+      const nodes = group.nodes.filter((node) => isFailed(tree.nodes[node].span) && !storms.has(node));
+      if (nodes.length === 0) return [];
+      const costNs = bookedBelow(context, nodes);
+      if (costNs < FAILED_MIN_NS || costNs < FAILED_MIN_SHARE * request.durationNs) return [];
+      const why = tree.nodes[nodes[0]].span.statusMessage;
+      const edit = new Map(nodes.map((node) => [node, 0]));
+      const outcome = request.failed ? 'failed too' : 'did not fail';
+      const finding: Found = {
         title: 'Waited for a failure',
         remedy: request.failed
           ? 'Fail sooner: check beforehand, or give the call a shorter limit.'
@@ -38,12 +51,11 @@ export const failedButWaited: FindingRule = (context) => {
         saving: { lowNs: 0, highNs: Math.max(0, request.durationNs - context.replay.durationNs(edit)) },
         assumption: 'At the most the failure comes at once.',
         costNs,
-        subject: group.fingerprint
-      },
-      request.durationNs,
-      ({ time, share }) =>
-        `The request waited ${time}, ${share} of its time, for ${group.fingerprint}, which failed${why ? ` (${why})` : ''}. The work that waited ${outcome}.`
-    );
-    return [withEdit(finding, edit)];
-  });
-};
+        subject: group.fingerprint,
+        say: ({ time, share }) =>
+          `The request waited ${time}, ${share} of its time, for ${group.fingerprint}, which failed${why ? ` (${why})` : ''}. The work that waited ${outcome}.`
+      };
+      return [{ ...finding, edit }];
+    });
+  }
+});

@@ -2,37 +2,28 @@ import type { CallGroup } from '../calls/groups';
 import type { Replay } from '../trace/replay';
 import type { RequestAccount, TraceAccount } from '../trace/requests';
 import { formatDuration, formatShare } from '../text/format';
-import type { Loop } from './loops';
+import type { Loop } from './loop';
 
 export type Severity = 'high' | 'medium' | 'low';
 
-export type Rule =
-  | 'query-per-row'
-  | 'row-by-row-writes'
-  | 'same-call-again'
-  | 'chatty-remote'
-  | 'chatty-cache'
-  | 'chatty-messaging'
-  | 'waits-for-connection'
-  | 'waits-for-lock'
-  | 'one-slow-call'
-  | 'blind-stretch'
-  | 'could-run-together'
-  | 'too-many-rows'
-  | 'round-timeout'
-  | 'retry-storm'
-  | 'failed-but-waited'
-  | 'one-host'
-  | 'since-release'
-  | 'cold-start';
-
-/** A conclusion a rule reached about one request. Times in nanoseconds. */
-export interface Finding {
-  rule: Rule;
+/** What a rule found in a profile or a dump, with what shows it. */
+export interface Conclusion<Evidence> {
   /** Short name of what was found. */
   title: string;
   severity: Severity;
   sentence: string;
+  /** What to do about it. */
+  remedy: string;
+  figures: Record<string, number | string | null>;
+  evidence: Evidence;
+  /** What this is about: bytes, threads or weight. */
+  cost: number;
+}
+
+/** What a rule found in a request. Times in nanoseconds. */
+export interface Found {
+  /** Short name of what was found. */
+  title: string;
   /** What to do about it. */
   remedy: string;
   figures: Record<string, number | string | null>;
@@ -41,10 +32,21 @@ export interface Finding {
   saving?: { lowNs: number; highNs: number };
   /** What the saving assumes. */
   assumption?: string;
+  /** What the remedy makes of the request, as in the upper end of the saving: node → its new duration. Absent where there is none to replay. */
+  edit?: ReadonlyMap<number, number>;
   /** The request's time this is about. */
   costNs: number;
   /** Equal for the same finding in other requests of the endpoint. */
   subject: string;
+  /** Words the sentence; the cost in it is that of the request it is told of. */
+  say: (cost: CostInWords) => string;
+}
+
+/** A conclusion a rule reached about one request, told of it, or of a request around it. */
+export interface Finding<Name extends string = string> extends Omit<Found, 'say'> {
+  rule: Name;
+  severity: Severity;
+  sentence: string;
 }
 
 export interface FindingEvidence {
@@ -78,8 +80,6 @@ export interface RuleContext {
   once: (remark: string) => string;
 }
 
-export type FindingRule = (context: RuleContext) => Finding[];
-
 /** Shares of the request from which a finding is severe: by cost, never by rule. */
 export const HIGH_SHARE = 0.3;
 export const MEDIUM_SHARE = 0.1;
@@ -95,54 +95,36 @@ export interface CostInWords {
   time: string;
   share: string;
 }
-const wordings = new WeakMap<Finding, (cost: CostInWords) => string>();
-
 const inWords = (costNs: number, durationNs: number): CostInWords => ({
   time: formatDuration(costNs),
   share: formatShare(durationNs > 0 ? costNs / durationNs : 0)
 });
 
-/**
- * Completes a finding by its sentence and its severity, which depend on the request it is told of.
- * @param durationNs of the request. @param say words the sentence; the cost in it is that of the request.
- */
-export function worded(
-  finding: Omit<Finding, 'sentence' | 'severity'>,
-  durationNs: number,
-  say: (cost: CostInWords) => string
-): Finding {
-  const { costNs } = finding;
-  const done: Finding = {
-    ...finding,
-    severity: severityOf(costNs, durationNs),
-    sentence: say(inWords(costNs, durationNs))
+/** What was found, told of the request it was found in. */
+export const told = <Name extends string>(
+  found: Found & { rule: Name },
+  durationNs: number
+): Finding<Name> => {
+  const { say, ...rest } = found;
+  return {
+    ...rest,
+    severity: severityOf(found.costNs, durationNs),
+    sentence: say(inWords(found.costNs, durationNs))
   };
-  wordings.set(done, say);
-  return done;
-}
+};
 
 /**
- * The same finding told of a request around the one it was found in: what it costs and saves that one.
+ * The same told of a request around the one it was found in: what it costs and saves that one.
  * @param durationNs of the request around.
  */
-export function retold(
-  finding: Finding,
-  { costNs, saving, durationNs }: Pick<Finding, 'costNs' | 'saving'> & { durationNs: number }
-): Finding {
-  const say = wordings.get(finding);
-  const figures = { ...finding.figures };
+export function toldOutside<Name extends string>(
+  found: Found & { rule: Name },
+  { costNs, saving, durationNs }: Pick<Found, 'costNs' | 'saving'> & { durationNs: number }
+): Finding<Name> {
+  const figures = { ...found.figures };
   if ('bookedNs' in figures) figures.bookedNs = costNs;
   if ('share' in figures) figures.share = durationNs > 0 ? costNs / durationNs : 0;
-  const told: Finding = {
-    ...finding,
-    figures,
-    costNs,
-    saving,
-    severity: severityOf(costNs, durationNs),
-    sentence: say ? say(inWords(costNs, durationNs)) : finding.sentence
-  };
-  if (say) wordings.set(told, say);
-  return told;
+  return told({ ...found, figures, costNs, saving }, durationNs);
 }
 
 /** ` at <origin>`; '' where it was not recorded. */
@@ -168,15 +150,3 @@ export function callEvidence(
     origin: origin || undefined
   };
 }
-
-/** Edits by finding: kept beside it, since a finding is stored as text and its edit can be worked out again. */
-const edits = new WeakMap<Finding, ReadonlyMap<number, number>>();
-
-/** Notes what the remedy makes of the request: node → its new duration in nanoseconds, as in the upper end of the saving. */
-export function withEdit<F extends Finding>(finding: F, durations: ReadonlyMap<number, number>): F {
-  edits.set(finding, durations);
-  return finding;
-}
-
-/** The edit of a finding that was worked out in this thread; undefined where its rule has no remedy to replay. */
-export const editOf = (finding: Finding): ReadonlyMap<number, number> | undefined => edits.get(finding);

@@ -1,13 +1,32 @@
+import { defineRule } from './define-rule';
 import { shortClassName } from '../heap/holders';
 import { formatBytes, formatCount, formatShare } from '../text/format';
 import { severityOf } from './finding';
-import type { HeapContext, HeapFinding } from './heap-finding';
+import type { HeapContext, FoundInHeap } from './heap-finding';
 
 /** Heaps breathe: less growth than this says nothing of a leak. Common practice. */
 export const GROWTH_MIN_SHARE = 0.1;
 
 /** What the later of two dumps holds more of, and where it grew. */
-export function growsBetweenDumps({ difference }: HeapContext): HeapFinding[] {
+export const growsBetweenDumps = defineRule({
+  rule: 'grows-between-dumps',
+  name: 'It grows',
+  looksFor:
+    'What a later dump of a process holds more of than an earlier one, and where in the tree of holders it grew.',
+  thresholds: [
+    {
+      name: 'growth',
+      value: `${formatShare(GROWTH_MIN_SHARE)} of the earlier heap or more`,
+      why: 'Heaps breathe. Common practice.'
+    }
+  ],
+  why: 'Growth that does not come from more work ends with the memory.',
+  doThis:
+    'Follow the way from a root to one of the added objects: its last step in your own code is where they should be let go.',
+  find
+});
+
+function find({ difference }: HeapContext): FoundInHeap[] {
   if (!difference) return [];
   const { liveBefore, liveAfter, classes, growthPath } = difference;
   const growth = liveAfter - liveBefore;
@@ -17,7 +36,6 @@ export function growsBetweenDumps({ difference }: HeapContext): HeapFinding[] {
   const bytes = classes[0].after.shallowBytes - classes[0].before.shallowBytes;
   return [
     {
-      rule: 'grows-between-dumps',
       title: 'It grows',
       severity: severityOf(growth, liveAfter),
       sentence:

@@ -1,11 +1,7 @@
-import { duplicateStrings } from './duplicate-strings';
-import { growsBetweenDumps } from './grows-between-dumps';
-import type { HeapContext, HeapFinding } from './heap-finding';
-import { longChain, oneHolder } from './one-holder';
+import { findBy } from './define-rule';
+import type { FoundInHeap, HeapContext, HeapFinding } from './heap-finding';
+import { HEAP_RULES, type HeapRule } from './heap-rules';
 
 /** Everything the rules find in a heap dump, and against an earlier one; most bytes first. */
-export function findInHeap(context: HeapContext): HeapFinding[] {
-  return [oneHolder, longChain, growsBetweenDumps, duplicateStrings]
-    .flatMap((rule) => rule(context))
-    .sort((a, b) => b.cost - a.cost);
-}
+export const findInHeap = (context: HeapContext): HeapFinding<HeapRule>[] =>
+  findBy<HeapRule, HeapContext, FoundInHeap>(HEAP_RULES, context).sort((a, b) => b.cost - a.cost);

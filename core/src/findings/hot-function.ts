@@ -1,16 +1,42 @@
+import { defineRule } from './define-rule';
 import { formatShare } from '../text/format';
 import { functionWeights } from '../profile/functions';
 import { wholeName } from '../profile/units';
 import { blameSentence, callersToBlame } from './callers-to-blame';
 import { severityOf } from './finding';
-import { evidenceOf, placeName, type ProfileContext, type ProfileFinding } from './profile-finding';
+import {
+  ENOUGH_SAMPLES,
+  evidenceOf,
+  placeName,
+  type ProfileContext,
+  type FoundInProfile
+} from './profile-finding';
 
 /** A function whose own code takes this part of all is worth a look before anything else. */
 export const HOT_MIN_SHARE = 0.15;
 const MAX_FOUND = 3;
 
 /** A function whose own code takes a large part of the CPU. */
-export function hotFunction(context: ProfileContext): ProfileFinding[] {
+export const hotFunction = defineRule({
+  rule: 'hot-function',
+  name: 'A function that burns',
+  looksFor:
+    'A function whose own code, without what it calls, takes a large part of the CPU; and the application’s functions it is called from.',
+  thresholds: [
+    {
+      name: 'own share',
+      value: `${formatShare(HOT_MIN_SHARE)} or more`,
+      why: 'Below it, even removing the function altogether is seldom noticed.'
+    },
+    ENOUGH_SAMPLES
+  ],
+  why: 'What a process computes, nobody else can compute in that time: one hot function makes every request wait.',
+  doThis:
+    'Look at its lines. Do less in it, do it less often, or keep its result; if it is not your code, begin with its callers.',
+  find
+});
+
+function find(context: ProfileContext): FoundInProfile[] {
   const { profile, tree, weights } = context;
   return functionWeights(profile.frames, tree, weights)
     .filter(({ frame, self }) => {
@@ -30,7 +56,6 @@ export function hotFunction(context: ProfileContext): ProfileFinding[] {
       const whose =
         kind === 'dependency' ? `, of the package ${from}` : kind === 'app' ? '' : `, ${kind} code`;
       return {
-        rule: 'hot-function',
         title: profile.valueType === 'allocation' ? 'A function that allocates' : 'A function that burns',
         severity: severityOf(self, weights.sum),
         sentence: `${placeName(own)}${whose} takes ${formatShare(share)} of the ${wholeName(profile)} by itself.${blameSentence(callers)}`,

@@ -1,3 +1,4 @@
+import { defineRule } from './define-rule';
 import { plainText } from '../text/words';
 import { placeOf } from '../threads/places';
 import { rootSentence } from '../threads/reading';
@@ -7,14 +8,31 @@ import {
   placeEvidence,
   programThreads,
   type ThreadContext,
-  type ThreadFinding
+  type FoundInThreads
 } from './thread-finding';
 
 /** One thread that waits for a lock is what locks are for; from two on there is a queue. Common practice. */
 export const QUEUE_MIN_THREADS = 2;
 
 /** A thread that holds up others while it holds a lock. */
-export function lockQueue(context: ThreadContext): ThreadFinding[] {
+export const lockQueue = defineRule({
+  rule: 'lock-queue',
+  name: 'A queue for one lock',
+  looksFor:
+    'Threads that wait, directly or behind others, for a lock that one thread holds; and what that thread does meanwhile.',
+  thresholds: [
+    {
+      name: 'threads waiting',
+      value: `${QUEUE_MIN_THREADS} or more`,
+      why: 'One that waits is what locks are for; from two on there is a queue. Common practice.'
+    }
+  ],
+  why: 'However many threads there are, they work one at a time here, and every request behind them waits for the slowest.',
+  doThis: 'Do what takes long outside the lock, or part what it protects.',
+  find
+});
+
+function find(context: ThreadContext): FoundInThreads[] {
   const { series, waits, dump } = context;
   const { threads, locks } = series.dumps[dump];
   const all = programThreads(context);
@@ -23,7 +41,6 @@ export function lockQueue(context: ThreadContext): ThreadFinding[] {
     .map((root) => {
       const holder = threads[root.thread];
       return {
-        rule: 'lock-queue',
         title: 'A queue for one lock',
         severity: severityOf(root.transitive, all),
         sentence: plainText(rootSentence(series.frames, series.dumps[dump], root)),

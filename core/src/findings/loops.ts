@@ -1,11 +1,11 @@
 import { groupBy } from '../group-by';
 import { commonOrigin, distinctLiterals } from '../calls/groups';
-import type { CallKind } from '../calls/call';
 import { median } from '../stats/percentile';
 import { CLOCK_STEP_NS } from '../trace/clock-step';
 import { spanPaths } from '../trace/span-path';
 import { extents, type TraceTree } from '../trace/tree';
 import type { RuleContext } from './finding';
+import type { Loop } from './loop';
 import { asksForList, isPaged, isSessionStatement } from './statement-shape';
 
 /** Fewer like calls than this may be a list written by hand; from five on it is a loop. Common practice. */
@@ -13,24 +13,12 @@ export const LOOP_MIN_CALLS = 5;
 /** A stray overlap (a retry, say) does not make a loop a parallel batch. */
 const MAX_OVERLAPPING = 0.05;
 
-/** Like calls reached by the same path of span names. Nanoseconds. */
-export interface Loop {
-  kind: CallKind;
-  fingerprint: string;
-  verb: string;
-  /** By start. */
-  nodes: number[];
-  /** How many of them ran at once at the most; 1 where each waited for the one before. */
-  atOnce: number;
-  distinct: number | null;
-  origin: string;
-  totalNs: number;
-  fastestNs: number;
-  slowestNs: number;
-  medianNs: number;
-  /** The part of the critical path between these calls' starts and ends. */
-  bookedNs: number;
-}
+/** The threshold that all rules about loops share. */
+export const LIKE_CALLS = {
+  name: 'like calls',
+  value: `${LOOP_MIN_CALLS} or more`,
+  why: 'Fewer may be a list somebody wrote by hand; from five on it is a loop. Common practice.'
+};
 
 /**
  * Finds the loops of a request: at least five like calls that the request reaches by the same path of span names, whatever other spans stand

@@ -4,17 +4,15 @@ import { linearFit } from '../stats/linear-fit';
 import { addBucket, bucketOf, emptySketch, type Sketch } from '../stats/sketch';
 import { query, span, traceOf } from '../testing/spans';
 import { SpanKind, StatusCode, type AttributeValue, type Span } from '../trace/span';
-import { editOf, type Finding } from './finding';
+import type { Finding } from './finding';
 import { findInRequest } from './request-findings';
-import { REQUEST_RULES } from './rules';
-import {
-  coldStart,
-  growthSentence,
-  oneHost,
-  sinceRelease,
-  type Cohort,
-  type FirstRequest
-} from './scope-findings';
+import { REQUEST_RULES } from './request-rules';
+import { coldStart } from './cold-start';
+import { growthSentence } from './loop-growth';
+import { oneHost } from './one-host';
+import type { Cohort, FirstRequest, ManyContext } from './over-many';
+import { findOverMany } from './over-many-findings';
+import { sinceRelease } from './since-release';
 
 const root = (to: number): Span => span({ id: 'r', kind: SpanKind.SERVER, from: 0, to });
 const find = (rule: string, ...spans: Span[]): Finding | undefined => {
@@ -44,7 +42,7 @@ describe('could-run-together', () => {
     expect(finding.figures).toMatchObject({ calls: 3, totalNs: 90e6, slowestNs: 40e6 });
     expect(finding.saving).toEqual({ lowNs: 20e6, highNs: 50e6 });
     expect(finding.sentence).toContain('does not show');
-    expect(editOf(finding)?.size).toBe(2);
+    expect(finding.edit?.size).toBe(2);
   });
   it('is silent where there is work in between, for parallel calls, like calls and writes', () => {
     expect(
@@ -151,27 +149,45 @@ const cohort = (host: string, release: string, ms: number, count = 60): Cohort =
   sketch: sketchOf(ms, count)
 });
 
+const many = (some: Partial<ManyContext>): ManyContext => ({
+  cohorts: [],
+  firsts: [],
+  medianNs: () => 0,
+  allNs: 1e9,
+  ...some
+});
+
 describe('one-host', () => {
   it('finds the planted host, with what it costs', () => {
-    const found = oneHost([cohort('a', '1', 100), cohort('b', '1', 100), cohort('c', '1', 250)], 24e9);
+    const found = oneHost.find(
+      many({ cohorts: [cohort('a', '1', 100), cohort('b', '1', 100), cohort('c', '1', 250)], allNs: 24e9 })
+    );
     expect(found).toMatchObject([{ subject: 'c', severity: 'high', costNs: 9e9, requests: 60 }]);
     expect(found[0].sentence).toContain('2.5 times');
   });
   it('takes no release for a host, no small difference, and nothing of few requests', () => {
-    expect(oneHost([cohort('a', '1', 100), cohort('b', '2', 250)], 1e9)).toEqual([]);
-    expect(oneHost([cohort('a', '1', 100), cohort('b', '1', 130)], 1e9)).toEqual([]);
-    expect(oneHost([cohort('a', '1', 100), cohort('b', '1', 250, 10)], 1e9)).toEqual([]);
+    expect(
+      oneHost.find(many({ cohorts: [cohort('a', '1', 100), cohort('b', '2', 250)], allNs: 1e9 }))
+    ).toEqual([]);
+    expect(
+      oneHost.find(many({ cohorts: [cohort('a', '1', 100), cohort('b', '1', 130)], allNs: 1e9 }))
+    ).toEqual([]);
+    expect(
+      oneHost.find(many({ cohorts: [cohort('a', '1', 100), cohort('b', '1', 250, 10)], allNs: 1e9 }))
+    ).toEqual([]);
   });
 });
 
 describe('one host under several releases', () => {
   it('is one finding with the sums of both, told by the release in which it costs most', () => {
-    const found = oneHost(
-      [
-        ...[cohort('a', '1', 100), cohort('b', '1', 100), cohort('c', '1', 250)],
-        ...[cohort('a', '2', 50), cohort('b', '2', 50), cohort('c', '2', 100)]
-      ],
-      24e9
+    const found = oneHost.find(
+      many({
+        cohorts: [
+          ...[cohort('a', '1', 100), cohort('b', '1', 100), cohort('c', '1', 250)],
+          ...[cohort('a', '2', 50), cohort('b', '2', 50), cohort('c', '2', 100)]
+        ],
+        allNs: 24e9
+      })
     );
     expect(found).toMatchObject([
       { subject: 'c', requests: 120, costNs: 12e9, figures: { release: '1', releases: 2 } }
@@ -200,11 +216,7 @@ describe('findings over many requests', () => {
           ...{ service: 'tides', endpoint, host, release: '1', traceId: 't', spanId: 's' },
           ...{ durationNs: ms * 1e7, exclusiveNs: ms * 1e7 }
         }));
-        const found = [
-          ...oneHost(cohorts, 24e9),
-          ...sinceRelease(cohorts, 24e9),
-          ...coldStart(firsts, () => 50e6, 24e9)
-        ];
+        const found = [...findOverMany(many({ cohorts, firsts, medianNs: () => 50e6, allNs: 24e9 }))];
         const keys = found.map((one) => JSON.stringify([one.rule, one.service, one.endpoint, one.subject]));
         expect(new Set(keys).size).toBe(keys.length);
         for (const { costNs, sentence } of found) {
@@ -219,7 +231,9 @@ describe('findings over many requests', () => {
 
 describe('since-release', () => {
   it('finds the release with which an endpoint became slower, and no other', () => {
-    const found = sinceRelease([cohort('a', '1', 100), cohort('a', '2', 101), cohort('a', '3', 200)], 24e9);
+    const found = sinceRelease.find(
+      many({ cohorts: [cohort('a', '1', 100), cohort('a', '2', 101), cohort('a', '3', 200)], allNs: 24e9 })
+    );
     expect(found.map(({ subject }) => subject)).toEqual(['3']);
     expect(found[0].figures).toMatchObject({ before: '2' });
   });
@@ -237,16 +251,19 @@ describe('cold-start', () => {
     spanId: 's'
   });
   it('finds first requests many times the median', () => {
-    expect(coldStart([first(2000), first(60)], () => 50e6, 1e9)).toMatchObject([
-      { requests: 1, costNs: 1950e6, example: { traceId: 't' } }
-    ]);
+    expect(
+      coldStart.find(many({ firsts: [first(2000), first(60)], medianNs: () => 50e6, allNs: 1e9 }))
+    ).toMatchObject([{ requests: 1, costNs: 1950e6, example: { traceId: 't' } }]);
   });
   it('compares within the release: one that is slower altogether starts no slower', () => {
     const medians: Record<string, number> = { '1': 50e6, '2': 1900e6 };
-    const found = coldStart([first(2000, '2'), first(60)], ({ release }) => medians[release], 1e9);
+    const found = coldStart.find(
+      many({ firsts: [first(2000, '2'), first(60)], medianNs: ({ release }) => medians[release], allNs: 1e9 })
+    );
     expect(found).toEqual([]);
   });
-  it('is silent where they are ordinary', () => expect(coldStart([first(90)], () => 50e6, 1e9)).toEqual([]));
+  it('is silent where they are ordinary', () =>
+    expect(coldStart.find(many({ firsts: [first(90)], medianNs: () => 50e6, allNs: 1e9 }))).toEqual([]));
 });
 
 describe('growthSentence', () => {

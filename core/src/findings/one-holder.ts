@@ -1,20 +1,37 @@
-import { bigHolders, type BigHolder } from '../heap/big-holders';
-import { keptGroups, nameOfObject, shortClassName } from '../heap/holders';
+import { bigHolders, HOLDER_MIN_SHARE } from '../heap/big-holders';
 import type { HeapStore } from '../heap/heap-store';
+import { keptGroups, shortClassName } from '../heap/holders';
 import { formatBytes, formatCount, formatShare } from '../text/format';
-import { severityOf } from './finding';
-import type { HeapContext, HeapFinding } from './heap-finding';
+import { defineRule } from './define-rule';
+import type { FoundInHeap, HeapContext } from './heap-finding';
+import { holderFinding } from './holder-finding';
 
 /** An object, a static field, a global or a thread that keeps a good part of the heap, whatever lies between it and what it keeps. */
-export function oneHolder({ store }: HeapContext): HeapFinding[] {
+export const oneHolder = defineRule({
+  rule: 'one-holder',
+  name: 'One holder',
+  looksFor:
+    'An object, a static field, a global or a thread that keeps a good part of the heap, whatever lies between: arrays, lists, maps. Class loaders, classes and synthetic roots are ways and no holders.',
+  thresholds: [
+    {
+      name: 'share',
+      value: `${formatShare(HOLDER_MIN_SHARE)} of the heap or more`,
+      why: 'Less is not what fills the memory.'
+    }
+  ],
+  why: 'What only grows fills the memory in the end; before that the collector has ever more to look through.',
+  doThis: 'See what takes entries out again. Give it a limit or a time to live.',
+  find
+});
+
+function find({ store }: HeapContext): FoundInHeap[] {
   return bigHolders(store)
     .filter(({ chain }) => chain === null)
     .map((holder) => {
       const last = holder.path[holder.path.length - 1];
       const [most] = keptGroups(store, last);
       const content = most && most.count > 1 ? `: ${contentWords(store, most)}` : '';
-      return found(store, holder, {
-        rule: 'one-holder',
+      return holderFinding(store, holder, {
         title: `${holder.name} holds ${formatShare(holder.share)}`,
         sentence: `${holder.name} keeps ${formatShare(holder.share)} of the heap, ${formatBytes(holder.retainedBytes)}${content}.`,
         remedy:
@@ -27,23 +44,6 @@ export function oneHolder({ store }: HeapContext): HeapFinding[] {
     });
 }
 
-/** A linked structure that keeps a good part of the heap. */
-export function longChain({ store }: HeapContext): HeapFinding[] {
-  return bigHolders(store).flatMap((holder) => {
-    const { chain } = holder;
-    if (chain === null) return [];
-    const each = Math.round(holder.retainedBytes / chain.count);
-    return found(store, holder, {
-      rule: 'long-chain',
-      title: 'A long chain',
-      sentence: `A chain of ${formatCount(chain.count)} × ${shortClassName(chain.className).replace(/^.*\$(?=\D)/, '')} from ${holder.name}, through ${chain.via}, keeps ${formatShare(holder.share)} of the heap, ${formatBytes(holder.retainedBytes)}: ${formatBytes(each)} a link.`,
-      remedy:
-        'See what cuts it off again: a linked structure keeps everything behind its first link. Give it a limit, or keep the links in an array.',
-      figures: { links: chain.count, bytesEach: each }
-    });
-  });
-}
-
 function contentWords(
   store: HeapStore,
   most: { className: string; count: number; retainedBytes: number; sample: number }
@@ -52,23 +52,4 @@ function contentWords(
   const mainly = inside && inside.retainedBytes > 0.5 * store.at('retained', most.sample);
   const each = mainly ? `, each with its ${shortClassName(inside.className)}` : '';
   return `${formatCount(most.count)} × ${shortClassName(most.className)}${each}, ${formatBytes(Math.round(most.retainedBytes / most.count))} each on average`;
-}
-
-function found(
-  store: HeapStore,
-  holder: BigHolder,
-  told: Pick<HeapFinding, 'rule' | 'title' | 'sentence' | 'remedy' | 'figures'>
-): HeapFinding {
-  const { retainedBytes, share, object, path } = holder;
-  return {
-    ...told,
-    severity: severityOf(retainedBytes, store.meta.liveBytes),
-    figures: { ...told.figures, retainedBytes, share },
-    evidence: {
-      className: holder.className,
-      object,
-      path: path.map((one) => nameOfObject(store, one))
-    },
-    cost: retainedBytes
-  };
 }

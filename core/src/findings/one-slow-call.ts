@@ -1,5 +1,6 @@
-import { formatDuration } from '../text/format';
-import { callEvidence, withEdit, worded, type Finding, type FindingRule } from './finding';
+import { defineRule } from './define-rule';
+import { formatDuration, formatShare } from '../text/format';
+import { callEvidence, type Found, type RuleContext } from './finding';
 import { isLocking } from './statement-shape';
 
 /** From this share on one call alone decides how long the request takes. */
@@ -13,27 +14,38 @@ export const SLOW_CALL_MIN_NS = 10e6;
  * One call at least 60 % of the request, by its own part of the critical path: time that the called side booked
  * itself is that side's, so a gateway is not blamed for what it passes on.
  */
-export const oneSlowCall: FindingRule = (context) => {
-  const { trace, request, nodes, loops } = context;
-  const { tree } = trace;
-  const findings: Finding[] = [];
-  for (const node of nodes) {
-    const { call, span } = tree.nodes[node];
-    const bookedNs = request.ownBooked.get(node) ?? 0;
-    if (
-      !call ||
-      isLocking(call) ||
-      bookedNs < SLOW_CALL_SHARE * request.durationNs ||
-      bookedNs < SLOW_CALL_MIN_NS
-    )
-      continue;
-    const tookNs = tree.end[node] - tree.start[node];
-    // Of calls side by side one always ends last: it is slow only beside the others.
-    const loop = loops.find((one) => one.nodes.includes(node));
-    if (loop && tookNs < SLOW_IN_LOOP * loop.medianNs) continue;
-    const finding = worded(
-      {
-        rule: 'one-slow-call',
+export const oneSlowCall = defineRule({
+  rule: 'one-slow-call',
+  name: 'One slow call',
+  looksFor: 'One call whose own part of the critical path decides how long the request takes.',
+  thresholds: [
+    {
+      name: 'share',
+      value: `${formatShare(SLOW_CALL_SHARE)} of the request, and at least ${formatDuration(SLOW_CALL_MIN_NS)}`,
+      why: 'From there on nothing else can make the request much faster. Shorter requests are not slow.'
+    }
+  ],
+  why: 'The request waits for it.',
+  doThis: 'Look at its plan, or at the called side: a missing index, too many rows, a wait behind another.',
+  find: (context: RuleContext): Found[] => {
+    const { trace, request, nodes, loops } = context;
+    const { tree } = trace;
+    const findings: Found[] = [];
+    for (const node of nodes) {
+      const { call, span } = tree.nodes[node];
+      const bookedNs = request.ownBooked.get(node) ?? 0;
+      if (
+        !call ||
+        isLocking(call) ||
+        bookedNs < SLOW_CALL_SHARE * request.durationNs ||
+        bookedNs < SLOW_CALL_MIN_NS
+      )
+        continue;
+      const tookNs = tree.end[node] - tree.start[node];
+      // Of calls side by side one always ends last: it is slow only beside the others.
+      const loop = loops.find((one) => one.nodes.includes(node));
+      if (loop && tookNs < SLOW_IN_LOOP * loop.medianNs) continue;
+      const finding: Found = {
         title: 'One slow call',
         remedy:
           call.kind === 'database'
@@ -48,13 +60,12 @@ export const oneSlowCall: FindingRule = (context) => {
         assumption:
           'At the most the call is gone altogether; how much faster it can be is not known from this trace.',
         costNs: bookedNs,
-        subject: call.fingerprint
-      },
-      request.durationNs,
-      ({ time, share }) =>
-        `One call, ${call.fingerprint || span.name}, took ${formatDuration(tookNs)}; ${bookedNs === tookNs ? '' : `${time} of that is its own, `}${share} of this request${call.origin ? `. It was made at ${call.origin}` : ''}.`
-    );
-    findings.push(withEdit(finding, new Map([[node, 0]])));
+        subject: call.fingerprint,
+        say: ({ time, share }) =>
+          `One call, ${call.fingerprint || span.name}, took ${formatDuration(tookNs)}; ${bookedNs === tookNs ? '' : `${time} of that is its own, `}${share} of this request${call.origin ? `. It was made at ${call.origin}` : ''}.`
+      };
+      findings.push({ ...finding, edit: new Map([[node, 0]]) });
+    }
+    return findings;
   }
-  return findings;
-};
+});

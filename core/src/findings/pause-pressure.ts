@@ -1,12 +1,14 @@
+import { defineRule } from './define-rule';
 import { wholeName } from '../profile/units';
 import { formatDuration, formatShare } from '../text/format';
 import { severityOf } from './finding';
 import {
+  ENOUGH_SAMPLES,
   evidenceOf,
   placeName,
   type FunctionEvidence,
   type ProfileContext,
-  type ProfileFinding
+  type FoundInProfile
 } from './profile-finding';
 
 /** A collector that takes more than this of the CPU is fed too much. Common practice. */
@@ -14,7 +16,24 @@ export const PAUSE_MIN_SHARE = 0.1;
 const MAX_NAMED = 3;
 
 /** Collecting garbage takes a good part of the CPU. */
-export function pausePressure(context: ProfileContext): ProfileFinding[] {
+export const pausePressure = defineRule({
+  rule: 'pause-pressure',
+  name: 'Much garbage',
+  looksFor: 'CPU spent in collecting garbage; and which functions ran just before the collector did.',
+  thresholds: [
+    {
+      name: 'share',
+      value: `${formatShare(PAUSE_MIN_SHARE)} or more`,
+      why: 'A collector that takes more is fed too much. Common practice.'
+    },
+    ENOUGH_SAMPLES
+  ],
+  why: 'While it collects, the program stands still, and so does every request in the process.',
+  doThis: 'Record allocations of the same process: they name the functions that make the objects.',
+  find
+});
+
+function find(context: ProfileContext): FoundInProfile[] {
   const { profile, tree, weights } = context;
   if (profile.valueType === 'allocation') return [];
   let cost = 0;
@@ -33,7 +52,6 @@ export function pausePressure(context: ProfileContext): ProfileFinding[] {
       : ' The samples do not say who allocated.';
   return [
     {
-      rule: 'pause-pressure',
       title: 'Much garbage',
       severity: severityOf(cost, weights.sum),
       sentence: `Collecting garbage takes ${formatShare(share)} of the ${wholeName(profile)}${profile.unit === 'nanoseconds' ? `, ${formatDuration(cost)} in all` : ''}.${before}`,

@@ -2,9 +2,9 @@ import { describe, expect, it } from 'vitest';
 import { read } from '../testing/any-profile';
 import { slice } from '../profile/slice';
 import type { Profile } from '../profile/model';
-import { PROFILE_RULES } from './profile-rules';
+import { PROFILE_RULES, type ProfileRule } from './profile-rules';
 import { findInProfile } from './profile-findings';
-import type { ProfileFinding, ProfileRule } from './profile-finding';
+import type { ProfileFinding } from './profile-finding';
 
 /** A profile of 1 ms samples: how often each node was the leaf. */
 function profile(nodes: [string, number][], counts: Record<number, number>): Profile {
@@ -14,7 +14,7 @@ function profile(nodes: [string, number][], counts: Record<number, number>): Pro
   samples[0][1] = 0;
   return read({ nodes: [['(root)', -1], ...nodes], samples, endUs: samples.length * 1000 });
 }
-const find = (of: Profile): ProfileFinding[] => findInProfile(of, slice(of));
+const find = (of: Profile): ProfileFinding<ProfileRule>[] => findInProfile(of, slice(of));
 const rulesOf = (of: Profile): ProfileRule[] => find(of).map(({ rule }) => rule);
 
 describe('hot-function', () => {

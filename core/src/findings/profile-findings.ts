@@ -1,13 +1,15 @@
 import type { Profile } from '../profile/model';
 import type { Slice } from '../profile/slice';
-import { deepRecursion } from './deep-recursion';
-import { hotFunction } from './hot-function';
-import { pausePressure } from './pause-pressure';
-import { MIN_SAMPLES, type ProfileFinding, type ProfileFindingRule } from './profile-finding';
-import type { SourceLine } from './throwing-lines';
-import { makesErrors, thrownForControl } from './thrown-for-control';
-
-const RULES: readonly ProfileFindingRule[] = [thrownForControl, hotFunction, deepRecursion, pausePressure];
+import {
+  MIN_SAMPLES,
+  type FoundInProfile,
+  type ProfileContext,
+  type ProfileFinding
+} from './profile-finding';
+import { PROFILE_RULES, type ProfileRule } from './profile-rules';
+import { findBy } from './define-rule';
+import type { SourceLine } from './source-line';
+import { makesErrors } from './thrown-for-control';
 
 /**
  * Everything the rules find in a selection of a profile, costliest first. A function whose cost another finding explains
@@ -15,10 +17,19 @@ const RULES: readonly ProfileFindingRule[] = [thrownForControl, hotFunction, dee
  * @param weights of the profile's own stacks, before any shaping.
  * @param sourceLine the source, where it is to be had: a line that throws is told by its text.
  */
-export function findInProfile(profile: Profile, weights: Slice, sourceLine?: SourceLine): ProfileFinding[] {
+export function findInProfile(
+  profile: Profile,
+  weights: Slice,
+  sourceLine?: SourceLine
+): ProfileFinding<ProfileRule>[] {
   if (weights.samples < MIN_SAMPLES && profile.unit === 'nanoseconds') return [];
   if (weights.sum <= 0) return [];
-  const found = RULES.flatMap((rule) => rule({ profile, tree: profile, weights, sourceLine }));
+  const found = findBy<ProfileRule, ProfileContext, FoundInProfile>(PROFILE_RULES, {
+    profile,
+    tree: profile,
+    weights,
+    sourceLine
+  });
   const thrown = found.find(({ rule }) => rule === 'thrown-for-control');
   return found
     .filter((one) => one.rule !== 'hot-function' || !explains(thrown, one))

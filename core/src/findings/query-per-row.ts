@@ -1,9 +1,12 @@
 import { firstAtLeast } from '../binary-search';
 import { CLOCK_STEP_NS } from '../trace/clock-step';
-import { formatCount, formatDuration } from '../text/format';
-import { atOrigin, type FindingRule, type RuleContext } from './finding';
+import { formatCount, formatDuration, formatShare } from '../text/format';
+import { defineRule } from './define-rule';
+import { atOrigin, type Found, type RuleContext } from './finding';
+import { GROWTH_MIN_POINTS, GROWTH_MIN_R2 } from './loop-growth';
 import { howTheyRan, loopFinding } from './loop-finding';
-import type { Loop } from './loops';
+import type { Loop } from './loop';
+import { LIKE_CALLS } from './loops';
 import { answersAnew, isSessionStatement, isWrite } from './statement-shape';
 
 /** Above this share of different literals a loop asks for another thing each time; below it `same-call-again` speaks. */
@@ -11,40 +14,41 @@ const MOSTLY_DIFFERENT = 0.5;
 const UNKNOWN = ' The values were not recorded, so whether each asked for another one is not known.';
 
 /** One query for each row of another: at least five like queries by the same path of span names, with differing or unknown literals (N+1). */
-export const queryPerRow: FindingRule = (context) =>
-  context.loops.filter(isQueryLoop).map((loop) => {
-    const feeder = feederOf(context, loop);
-    const fed = feeder === undefined ? null : context.trace.tree.nodes[feeder].call!;
-    const feed = fed
-      ? `, after ${fed.fingerprint}${fed.rows === null ? '' : ` had returned ${formatCount(fed.rows)} rows`}`
-      : '';
-    const unknown = loop.distinct === null ? context.once(UNKNOWN) : '';
-    return loopFinding(context, loop, {
-      rule: 'query-per-row',
-      title: loop.distinct === null ? 'Like queries in a loop' : 'A query for every row',
-      remedy:
-        loop.atOnce > 1
-          ? 'Ask once for all rows: join it to the query before, or pass the keys as one list (a batching loader does). Side by side they hide their round trips, but each takes a connection.'
-          : 'Ask once for all rows: join it to the query before, or pass the keys as one list.',
-      figures: { fedBy: fed?.fingerprint ?? null, fedByRows: fed?.rows ?? null },
-      sentence: ({ share }) =>
-        `The same query ran ${formatCount(loop.nodes.length)} times, ${howTheyRan(loop)}${differing(loop)}${feed}${atOrigin(loop.origin)}. It takes ${share} of this request; the longest took ${formatDuration(loop.slowestNs)}.${unknown}`
-    });
-  });
-
-/** One write for each row: the same shape of loop, but it changes data. */
-export const rowByRowWrites: FindingRule = (context) =>
-  context.loops
-    .filter((loop) => loop.kind === 'database' && isWrite(loop))
-    .map((loop) =>
-      loopFinding(context, loop, {
-        rule: 'row-by-row-writes',
-        title: 'Written row by row',
-        remedy: 'Write all rows with one statement, or at least in one transaction.',
-        sentence: ({ share }) =>
-          `The same ${loop.verb} ran ${formatCount(loop.nodes.length)} times, ${howTheyRan(loop)}${atOrigin(loop.origin)}. It takes ${share} of this request.`
-      })
-    );
+export const queryPerRow = defineRule({
+  rule: 'query-per-row',
+  name: 'A query for every row',
+  looksFor:
+    'Like queries that the request reaches by the same path of span names, one after another or side by side, with differing or unknown values (N+1). Pages, lists of keys and session statements are none. It names the query that came before and fed the loop, and over many requests how the calls grow with its rows.',
+  thresholds: [
+    LIKE_CALLS,
+    {
+      name: 'growth',
+      value: `a line through at least ${GROWTH_MIN_POINTS} requests that explains ${formatShare(GROWTH_MIN_R2)}`,
+      why: 'With less, nothing is said of how it grows.'
+    }
+  ],
+  why: 'Each query is fast by itself, and so nobody suspects it. Each costs a round trip, and their number grows with the data: harmless on test data, ruinous in production.',
+  doThis: 'Ask once for all rows: join it to the query before, or pass the keys as one list.',
+  find: (context: RuleContext): Found[] =>
+    context.loops.filter(isQueryLoop).map((loop) => {
+      const feeder = feederOf(context, loop);
+      const fed = feeder === undefined ? null : context.trace.tree.nodes[feeder].call!;
+      const feed = fed
+        ? `, after ${fed.fingerprint}${fed.rows === null ? '' : ` had returned ${formatCount(fed.rows)} rows`}`
+        : '';
+      const unknown = loop.distinct === null ? context.once(UNKNOWN) : '';
+      return loopFinding(context, loop, {
+        title: loop.distinct === null ? 'Like queries in a loop' : 'A query for every row',
+        remedy:
+          loop.atOnce > 1
+            ? 'Ask once for all rows: join it to the query before, or pass the keys as one list (a batching loader does). Side by side they hide their round trips, but each takes a connection.'
+            : 'Ask once for all rows: join it to the query before, or pass the keys as one list.',
+        figures: { fedBy: fed?.fingerprint ?? null, fedByRows: fed?.rows ?? null },
+        say: ({ share }) =>
+          `The same query ran ${formatCount(loop.nodes.length)} times, ${howTheyRan(loop)}${differing(loop)}${feed}${atOrigin(loop.origin)}. It takes ${share} of this request; the longest took ${formatDuration(loop.slowestNs)}.${unknown}`
+      });
+    })
+});
 
 const isQueryLoop = (loop: Loop): boolean =>
   loop.kind === 'database' &&

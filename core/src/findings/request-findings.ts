@@ -2,43 +2,22 @@ import { ownCallGroups } from '../calls/groups';
 import type { RequestAccount, TraceAccount } from '../trace/requests';
 import { Replay } from '../trace/replay';
 import { bookedInOwn, bookedWithin, subtree } from '../trace/requests';
-import { blindStretch } from './blind-stretch';
-import { chattyCache, chattyMessaging, chattyRemote } from './chatty';
-import { couldRunTogether } from './could-run-together';
-import { failedButWaited } from './failed-but-waited';
-import { editOf, retold, withEdit, type Finding, type FindingRule, type RuleContext } from './finding';
+import { findBy } from './define-rule';
+import { told, toldOutside, type Found, type RuleContext } from './finding';
 import { findLoops } from './loops';
-import { oneSlowCall } from './one-slow-call';
-import { queryPerRow, rowByRowWrites } from './query-per-row';
-import { retryStorm } from './retry-storm';
-import { roundTimeout } from './round-timeout';
-import { sameCallAgain } from './same-call-again';
-import { tooManyRows } from './too-many-rows';
-import { waitsForConnection } from './waits-for-connection';
-import { waitsForLock } from './waits-for-lock';
+import { IN_A_REQUEST, type RequestFinding } from './request-rules';
 
 const NO_EDIT: ReadonlyMap<number, number> = new Map();
 
-const RULES: FindingRule[] = [
-  queryPerRow,
-  rowByRowWrites,
-  sameCallAgain,
-  chattyRemote,
-  chattyCache,
-  chattyMessaging,
-  waitsForConnection,
-  waitsForLock,
-  oneSlowCall,
-  couldRunTogether,
-  tooManyRows,
-  roundTimeout,
-  retryStorm,
-  failedButWaited,
-  blindStretch
-];
-
 /** The findings of one request about its own work, costliest first. */
-export function findInRequest(trace: TraceAccount, request: RequestAccount): Finding[] {
+export const findInRequest = (trace: TraceAccount, request: RequestAccount): RequestFinding[] =>
+  foundIn(trace, request)
+    .map((found) => told(found, request.durationNs))
+    .sort(byCost);
+
+type Named = Found & { rule: RequestFinding['rule'] };
+
+function foundIn(trace: TraceAccount, request: RequestAccount): Named[] {
   const { tree } = trace;
   let within: ((node: number) => number) | undefined;
   const said = new Set<string>();
@@ -55,9 +34,9 @@ export function findInRequest(trace: TraceAccount, request: RequestAccount): Fin
   };
   context.loops = findLoops(context);
   // What the request does not wait for (work that goes on after its answer) costs it nothing.
-  return RULES.flatMap((rule) => rule(context))
-    .filter(({ costNs }) => costNs > 0)
-    .sort(byCost);
+  return findBy<RequestFinding['rule'], RuleContext, Found>(IN_A_REQUEST, context).filter(
+    ({ costNs }) => costNs > 0
+  );
 }
 
 /** Own nodes, and the entries of the requests inside: no edit reaches into those, so each is replayed as one. */
@@ -75,30 +54,31 @@ function withInnerEntries(
  * The findings of a request and of the requests below it, costliest first. What a finding of an inner request costs, and what its remedy
  * saves, is told of this one: work it does not wait for costs it nothing.
  */
-export function findBelow(trace: TraceAccount, request: RequestAccount): Finding[] {
+export function findBelow(trace: TraceAccount, request: RequestAccount): RequestFinding[] {
   const { tree } = trace;
+  const { durationNs } = request;
   const inside = new Set(subtree(tree, request.node));
   const booked = bookedWithin(tree, request.node, request.booked);
   const replay = new Replay(tree, request.node);
-  const found: Finding[] = [];
-  for (const inner of trace.requests) {
-    if (!inside.has(inner.node)) continue;
-    for (const finding of findInRequest(trace, inner)) {
-      const edit = editOf(finding) ?? NO_EDIT;
-      const costNs = Math.min(finding.costNs, booked[inner.node]);
-      const most = Math.max(0, request.durationNs - replay.durationNs(edit));
-      const saving = finding.saving && {
-        lowNs: Math.min(finding.saving.lowNs, most),
-        highNs: Math.min(finding.saving.highNs, most)
-      };
-      const { durationNs } = request;
-      const told = inner === request ? finding : retold(finding, { costNs, saving, durationNs });
-      found.push(inner === request ? finding : withEdit(told, edit));
-    }
-  }
-  return found.sort(byCost);
+  const outside = (inner: RequestAccount, found: Named): RequestFinding => {
+    const costNs = Math.min(found.costNs, booked[inner.node]);
+    const most = Math.max(0, durationNs - replay.durationNs(found.edit ?? NO_EDIT));
+    const saving = found.saving && {
+      lowNs: Math.min(found.saving.lowNs, most),
+      highNs: Math.min(found.saving.highNs, most)
+    };
+    return toldOutside(found, { costNs, saving, durationNs });
+  };
+  return trace.requests
+    .filter(({ node }) => inside.has(node))
+    .flatMap((inner) =>
+      foundIn(trace, inner).map((found) =>
+        inner === request ? told(found, durationNs) : outside(inner, found)
+      )
+    )
+    .sort(byCost);
 }
 
-function byCost(a: Finding, b: Finding): number {
+function byCost(a: RequestFinding, b: RequestFinding): number {
   return b.costNs - a.costNs || (a.rule < b.rule ? -1 : 1);
 }

@@ -1,45 +1,56 @@
-import { ranIntoLimit, roundLimitOf } from '../calls/round-limit';
+import { defineRule } from './define-rule';
+import { ranIntoLimit, ROUND_LIMITS_S, ROUND_TOLERANCE, roundLimitOf } from '../calls/round-limit';
 import { groupBy } from '../group-by';
-import { formatDuration, plural } from '../text/format';
-import { callEvidence, worded, type FindingRule, type RuleContext } from './finding';
+import { formatDuration, formatShare, plural } from '../text/format';
+import { callEvidence, type RuleContext, type Found } from './finding';
 import { bookedBelow } from './loops';
 
 /** So many calls that all end at one limit, though they succeed, are no chance. Common practice. */
 export const ROUND_MIN_CALLS = 3;
 
 /** Calls that ended just after a round limit, and failed; or very many of a group that did, though the called side did not work that long. */
-export const roundTimeout: FindingRule = (context) => {
-  const { trace, request, groups } = context;
-  const { tree } = trace;
-  return groups.flatMap((group) => {
-    const limitOf = (node: number): number | null => roundLimitOf(tree.end[node] - tree.start[node]);
-    return [...groupBy(group.nodes, limitOf)].flatMap(([limit, atLimit]) => {
-      if (limit === null) return [];
-      const unexplained = atLimit.filter((node) => !workedAsLong(context, node));
-      const failed = unexplained.filter((node) => ranIntoLimit(tree, node));
-      const many = unexplained.length >= ROUND_MIN_CALLS && unexplained.length * 2 >= group.count;
-      const nodes = failed.length > 0 ? failed : many ? unexplained : [];
-      if (nodes.length === 0) return [];
-      const costNs = bookedBelow(context, nodes);
-      const how = failed.length > 0 ? 'failed' : 'ended';
-      return worded(
-        {
-          rule: 'round-timeout',
+export const roundTimeout = defineRule({
+  rule: 'round-timeout',
+  name: 'Likely timeout',
+  looksFor: `A call that fails within ${formatShare(ROUND_TOLERANCE)} after ${ROUND_LIMITS_S.join(', ')} seconds; or ${ROUND_MIN_CALLS} and more of a group that end there, while the called side did not work that long.`,
+  thresholds: [
+    {
+      name: 'after the limit',
+      value: formatShare(ROUND_TOLERANCE),
+      why: 'Limits are set by hand, in round seconds; a call that runs into one ends just after. Common practice.'
+    }
+  ],
+  why: 'The time is not work: it is somebody’s patience running out.',
+  doThis: 'Look for a timeout of that length on either side, and at why the answer did not come.',
+  find: (context: RuleContext): Found[] => {
+    const { trace, groups } = context;
+    const { tree } = trace;
+    return groups.flatMap((group) => {
+      const limitOf = (node: number): number | null => roundLimitOf(tree.end[node] - tree.start[node]);
+      return [...groupBy(group.nodes, limitOf)].flatMap(([limit, atLimit]) => {
+        if (limit === null) return [];
+        const unexplained = atLimit.filter((node) => !workedAsLong(context, node));
+        const failed = unexplained.filter((node) => ranIntoLimit(tree, node));
+        const many = unexplained.length >= ROUND_MIN_CALLS && unexplained.length * 2 >= group.count;
+        const nodes = failed.length > 0 ? failed : many ? unexplained : [];
+        if (nodes.length === 0) return [];
+        const costNs = bookedBelow(context, nodes);
+        const how = failed.length > 0 ? 'failed' : 'ended';
+        return {
           title: `Likely timeout of ${formatDuration(limit)}`,
           remedy:
             'Look for a timeout of that length on either side, and at why the answer did not come. A shorter limit only fails sooner.',
           figures: { calls: nodes.length, failed: failed.length, limitNs: limit, bookedNs: costNs },
           evidence: callEvidence(trace, group, nodes),
           costNs,
-          subject: `${group.fingerprint} at ${formatDuration(limit)}`
-        },
-        request.durationNs,
-        ({ share }) =>
-          `${plural(nodes.length, 'call')} of ${group.fingerprint} ${how} just after ${formatDuration(limit)}, a limit people set by hand${group.origin ? `; made at ${group.origin}` : ''}. Most likely it ran out. The wait takes ${share} of this request.`
-      );
+          subject: `${group.fingerprint} at ${formatDuration(limit)}`,
+          say: ({ share }) =>
+            `${plural(nodes.length, 'call')} of ${group.fingerprint} ${how} just after ${formatDuration(limit)}, a limit people set by hand${group.origin ? `; made at ${group.origin}` : ''}. Most likely it ran out. The wait takes ${share} of this request.`
+        };
+      });
     });
-  });
-};
+  }
+});
 
 /** The called side may have worked so much shorter than the call lasts: the rest is the way there and back. */
 const ON_THE_WAY = 0.1;

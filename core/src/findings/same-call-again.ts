@@ -1,19 +1,12 @@
+import { defineRule } from './define-rule';
 import { greatestOf, leastOf } from '../stats/extremes';
 import type { CallGroup } from '../calls/groups';
 import { groupBy } from '../group-by';
-import { formatCount } from '../text/format';
+import { formatCount, formatShare } from '../text/format';
 import { isFailed } from '../trace/requests';
 import { numberOf } from '../trace/span';
 import type { TraceTree } from '../trace/tree';
-import {
-  atOrigin,
-  callEvidence,
-  withEdit,
-  worded,
-  type Finding,
-  type FindingRule,
-  type RuleContext
-} from './finding';
+import { atOrigin, callEvidence, type RuleContext, type Found } from './finding';
 import { bookedBelow } from './loops';
 import { answersAnew, isLocking, isWrite, tablesOf } from './statement-shape';
 
@@ -43,21 +36,38 @@ const POLL_MIN_GAP_NS = 20e6;
 const POLL_GAPS = 3;
 
 /** The same call with identical literals several times in one request, with nothing that could have changed the answer: keep the first one. */
-export const sameCallAgain: FindingRule = (context) => {
-  const { trace, request, groups } = context;
-  const findings: Finding[] = [];
-  for (const group of groups) {
-    if (!READS.has(group.verb) || isWrite(group) || answersAnew(group) || isLocking(group)) continue;
-    if (group.count < SAME_MIN_CALLS) continue;
-    const repeated = repeats(context, group);
-    const calls = repeated.reduce((sum, nodes) => sum + nodes.length, 0);
-    if (repeated.length === 0) continue;
-    const avoidable = repeated.flatMap((nodes) => nodes.slice(1));
-    const costNs = bookedBelow(context, avoidable);
-    if (costNs < SAME_MIN_SHARE * request.durationNs) continue;
-    const finding = worded(
-      {
-        rule: 'same-call-again',
+export const sameCallAgain = defineRule({
+  rule: 'same-call-again',
+  name: 'The same call again',
+  looksFor:
+    'Identical reads, with identical values, several times in one request, with no write in between that could have changed the answer. Failures, sequences, locking reads and polling are left out.',
+  thresholds: [
+    {
+      name: 'identical calls',
+      value: `${SAME_MIN_CALLS} or more`,
+      why: 'Two may be a check and a read. Common practice.'
+    },
+    {
+      name: 'cost',
+      value: `${formatShare(SAME_MIN_SHARE)} of the request`,
+      why: 'Less is not worth a sentence.'
+    }
+  ],
+  why: 'The answer was already there.',
+  doThis: 'Keep the first answer for the rest of the request.',
+  find: (context: RuleContext): Found[] => {
+    const { trace, request, groups } = context;
+    const findings: Found[] = [];
+    for (const group of groups) {
+      if (!READS.has(group.verb) || isWrite(group) || answersAnew(group) || isLocking(group)) continue;
+      if (group.count < SAME_MIN_CALLS) continue;
+      const repeated = repeats(context, group);
+      const calls = repeated.reduce((sum, nodes) => sum + nodes.length, 0);
+      if (repeated.length === 0) continue;
+      const avoidable = repeated.flatMap((nodes) => nodes.slice(1));
+      const costNs = bookedBelow(context, avoidable);
+      if (costNs < SAME_MIN_SHARE * request.durationNs) continue;
+      const finding: Found = {
         title: 'The same call again',
         remedy: 'Keep the first answer for the rest of the request.',
         figures: { calls, distinct: repeated.length, repeats: avoidable.length, bookedNs: costNs },
@@ -65,16 +75,15 @@ export const sameCallAgain: FindingRule = (context) => {
         saving: dropSaving(context, avoidable, group.fastestNs),
         assumption: 'Every repeat is answered from memory at no cost; every other gap stays.',
         costNs,
-        subject: group.fingerprint
-      },
-      request.durationNs,
-      ({ share }) =>
-        `${group.fingerprint} was called ${formatCount(calls)} times with ${repeated.length === 1 ? 'the same values' : `only ${formatCount(repeated.length)} different values`}${atOrigin(group.origin)}. The repeats take ${share} of this request.`
-    );
-    findings.push(withEdit(finding, new Map(avoidable.map((node) => [node, 0]))));
+        subject: group.fingerprint,
+        say: ({ share }) =>
+          `${group.fingerprint} was called ${formatCount(calls)} times with ${repeated.length === 1 ? 'the same values' : `only ${formatCount(repeated.length)} different values`}${atOrigin(group.origin)}. The repeats take ${share} of this request.`
+      };
+      findings.push({ ...finding, edit: new Map(avoidable.map((node) => [node, 0])) });
+    }
+    return findings;
   }
-  return findings;
-};
+});
 
 /** Calls of a group with identical literals, three or more each, that succeeded and between which nothing changed what they ask for. */
 function repeats(context: RuleContext, group: CallGroup): number[][] {

@@ -1,3 +1,4 @@
+import { defineRule } from './define-rule';
 import { groupBy } from '../group-by';
 import { formatCount, formatDuration, plural } from '../text/format';
 import { stuckThreads, type StuckThread } from '../threads/across';
@@ -10,7 +11,7 @@ import {
   placeEvidence,
   programThreads,
   type ThreadContext,
-  type ThreadFinding
+  type FoundInThreads
 } from './thread-finding';
 
 /** Two dumps alike may be chance: a line that takes long is met twice. Common practice is three. */
@@ -20,7 +21,24 @@ export const STUCK_MIN_DUMPS = 3;
  * Threads that stand at the same line in dump after dump, without waiting for a lock somebody else holds (those are the
  * queue's) or for work.
  */
-export function stuckAcrossDumps(context: ThreadContext): ThreadFinding[] {
+export const stuckAcrossDumps = defineRule({
+  rule: 'stuck-across-dumps',
+  name: 'It does not move',
+  looksFor:
+    'A thread with the same stack, to the line, in several dumps of one process, which neither waits for work nor for a lock another thread holds.',
+  thresholds: [
+    {
+      name: 'dumps in a row',
+      value: `${STUCK_MIN_DUMPS} or more`,
+      why: 'Two alike may be chance: a line that takes long is met twice. Common practice.'
+    }
+  ],
+  why: 'It waits for something that does not come, or goes round without an end; its CPU time tells which.',
+  doThis: 'Give the wait a limit; or record CPU samples where it computes.',
+  find
+});
+
+function find(context: ThreadContext): FoundInThreads[] {
   const { series, waits } = context;
   const stuck = stuckThreads(series, context.across).filter(({ dump, thread, sameFor }) => {
     if (sameFor < STUCK_MIN_DUMPS) return false;
@@ -35,7 +53,7 @@ export function stuckAcrossDumps(context: ThreadContext): ThreadFinding[] {
   return [...alike.values()].map((members) => stuckFinding(context, members));
 }
 
-function stuckFinding(context: ThreadContext, members: readonly StuckThread[]): ThreadFinding {
+function stuckFinding(context: ThreadContext, members: readonly StuckThread[]): FoundInThreads {
   const { series } = context;
   const [{ dump, thread, sameFor, computing, cpuMs, name }] = members;
   const standing = series.dumps[dump].threads[thread];
@@ -48,7 +66,6 @@ function stuckFinding(context: ThreadContext, members: readonly StuckThread[]): 
         : `Its CPU time hardly moved: it waits (${DOING_WORDS[doingOfThread(series.frames, standing)]})`;
   const who = members.length === 1 ? name : `${name} and ${plural(members.length - 1, 'other')}`;
   return {
-    rule: 'stuck-across-dumps',
     title: 'It does not move',
     severity: severityOf(members.length, programThreads(context)),
     sentence: `${who} ${members.length === 1 ? 'stands' : 'stand'} at ${placeWords(place)} in ${formatCount(sameFor)} dumps in a row, with the same stack to the line. ${cpu}.`,

@@ -2,31 +2,23 @@ import type { ThreadAcross } from '../threads/across';
 import type { DumpSeries } from '../threads/model';
 import type { Pool } from '../threads/pools';
 import type { WaitsFor } from '../threads/waits-for';
-import type { Severity } from './finding';
+import type { Conclusion } from './finding';
 
-export type ThreadRule = 'lock-queue' | 'deadlock' | 'stuck-across-dumps' | 'pool-exhausted';
+export interface ThreadEvidence {
+  /** Index of the dump this is about, in the order of time. */
+  dump: number;
+  /** Names, the one to look at first. */
+  threads: string[];
+  lock: string | null;
+  at: { function: string; file: string; line: number } | null;
+}
 
-/** A conclusion a rule reached about one dump, or about several of one process. */
-export interface ThreadFinding {
-  rule: ThreadRule;
-  title: string;
-  severity: Severity;
-  sentence: string;
-  remedy: string;
-  figures: Record<string, number | string | null>;
-  evidence: {
-    /** Index of the dump this is about, in the order of time. */
-    dump: number;
-    /** Names, the one to look at first. */
-    threads: string[];
-    lock: string | null;
-    at: { function: string; file: string; line: number } | null;
-  };
-  /** Threads it holds up. */
-  cost: number;
+/** What a rule found in one dump, or in several of one process. The cost is in threads it holds up. */
+export interface FoundInThreads extends Conclusion<ThreadEvidence> {
   /** Index of the thread to show. */
   thread: number;
 }
+export type ThreadFinding<Name extends string = string> = FoundInThreads & { rule: Name };
 
 /** What a rule may look at. */
 export interface ThreadContext {
@@ -44,7 +36,7 @@ export const EVIDENCE_THREADS = 50;
 
 export function placeEvidence(
   place: { name: string; file: string; line: number } | null
-): ThreadFinding['evidence']['at'] {
+): ThreadEvidence['at'] {
   return place && { function: place.name, file: place.file, line: place.line };
 }
 

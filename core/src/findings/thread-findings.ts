@@ -2,11 +2,9 @@ import { across } from '../threads/across';
 import type { DumpSeries } from '../threads/model';
 import { poolsOf } from '../threads/pools';
 import { waitsFor } from '../threads/waits-for';
-import { deadlock } from './deadlock';
-import { lockQueue } from './lock-queue';
-import { poolExhausted } from './pool-exhausted';
-import { stuckAcrossDumps } from './stuck-across-dumps';
-import type { ThreadContext, ThreadFinding } from './thread-finding';
+import { findBy } from './define-rule';
+import type { FoundInThreads, ThreadContext, ThreadFinding } from './thread-finding';
+import { THREAD_RULES, type ThreadRule } from './thread-rules';
 
 /** Everything about a series that rules and views share. */
 export function threadContext(series: DumpSeries, dump: number): ThreadContext {
@@ -20,16 +18,13 @@ export function threadContext(series: DumpSeries, dump: number): ThreadContext {
 }
 
 /** Everything the rules find in one dump of a series, and across all; what holds up most threads first. */
-export function findInThreads(context: ThreadContext): ThreadFinding[] {
-  return [lockQueue, deadlock, stuckAcrossDumps, poolExhausted]
-    .flatMap((rule) => rule(context))
-    .sort((a, b) => b.cost - a.cost);
-}
+export const findInThreads = (context: ThreadContext): ThreadFinding<ThreadRule>[] =>
+  findBy<ThreadRule, ThreadContext, FoundInThreads>(THREAD_RULES, context).sort((a, b) => b.cost - a.cost);
 
 /** Findings of every dump, each told once: of the last dump it was met in. */
-export function findInSeries(series: DumpSeries): ThreadFinding[] {
+export function findInSeries(series: DumpSeries): ThreadFinding<ThreadRule>[] {
   const context = threadContext(series, 0);
-  const found = new Map<string, ThreadFinding>();
+  const found = new Map<string, ThreadFinding<ThreadRule>>();
   series.dumps.forEach((_, dump) => {
     for (const finding of findInThreads({ ...context, dump })) {
       const { rule, evidence } = finding;

@@ -1,8 +1,5 @@
 import type { ProfileContext } from './profile-finding';
 
-/** The text of a source line as it is now; null where it is not known. */
-export type SourceLine = (file: string, line: number) => string | null;
-
 /** A node some of whose samples were at a line that makes an exception. */
 export interface ThrowingNode {
   node: number;

@@ -1,9 +1,16 @@
+import { defineRule } from './define-rule';
 import { wholeName } from '../profile/units';
 import { formatShare } from '../text/format';
 import type { Frame } from '../profile/model';
 import { blameSentence, callersToBlame } from './callers-to-blame';
 import { severityOf } from './finding';
-import { evidenceOf, placeName, type ProfileContext, type ProfileFinding } from './profile-finding';
+import {
+  ENOUGH_SAMPLES,
+  evidenceOf,
+  placeName,
+  type ProfileContext,
+  type FoundInProfile
+} from './profile-finding';
 import { throwingNodes } from './throwing-lines';
 
 /** Making exceptions should cost next to nothing: they are for what is exceptional. */
@@ -27,7 +34,25 @@ interface Part {
 }
 
 /** Exceptions made so often that making them, and their stacks, is a good part of the CPU. */
-export function thrownForControl(context: ProfileContext): ProfileFinding[] {
+export const thrownForControl = defineRule({
+  rule: 'thrown-for-control',
+  name: 'Exceptions as control flow',
+  looksFor:
+    'CPU spent in making exceptions: constructors whose class is named an error or an exception, the functions that capture stacks, and lines whose source throws.',
+  thresholds: [
+    {
+      name: 'share',
+      value: `${formatShare(THROWN_MIN_SHARE)} or more`,
+      why: 'Exceptions are for what is exceptional: making them should cost next to nothing.'
+    },
+    ENOUGH_SAMPLES
+  ],
+  why: 'Each exception captures its stack, which costs many times what the test would that avoids it. Caught at once, it leaves no trace in any log.',
+  doThis: 'Give an ordinary failure back as a value, or test before trying.',
+  find
+});
+
+function find(context: ProfileContext): FoundInProfile[] {
   const { profile, weights } = context;
   const isError = profile.frames.map(makesErrors);
   const parts = partsOf(context, isError);
@@ -45,7 +70,6 @@ export function thrownForControl(context: ProfileContext): ProfileFinding[] {
   const own = most.line > 0 ? { ...evidence, line: most.line } : evidence;
   return [
     {
-      rule: 'thrown-for-control',
       title: 'Exceptions as control flow',
       severity: severityOf(cost, weights.sum),
       sentence: `Making exceptions takes ${formatShare(share)} of the ${wholeName(profile)}, most of it in ${most.line > 0 ? placeName(own) : own.name}: each captures its stack.${blameSentence(callers, 'Made in')}`,

@@ -1,16 +1,8 @@
+import { defineRule } from './define-rule';
 import { groupBy } from '../group-by';
 import { textOf } from '../trace/span';
-import { formatDuration } from '../text/format';
-import {
-  callEvidence,
-  spanIdsOf,
-  withEdit,
-  worded,
-  type CostInWords,
-  type Finding,
-  type FindingRule,
-  type RuleContext
-} from './finding';
+import { formatDuration, formatShare } from '../text/format';
+import { callEvidence, spanIdsOf, type CostInWords, type RuleContext, type Found } from './finding';
 import { bookedBelow } from './loops';
 import { isLocking } from './statement-shape';
 
@@ -23,15 +15,26 @@ const REMEDY =
   'Find who holds it: a thread dump of this process and moment shows the owner of a lock in it, the database’s list of locks that of a row. Hold it for less: no calls and no slow work while it is held.';
 
 /** The request waited for a lock: as its spans and events say, or in a statement that locks what it reads. */
-export const waitsForLock: FindingRule = (context) => [
-  ...spansThatWait(context),
-  ...lockingStatements(context)
-];
+export const waitsForLock = defineRule({
+  rule: 'waits-for-lock',
+  name: 'Waits for a lock',
+  looksFor: 'Time in spans and events of a lock, and statements that lock what they read.',
+  thresholds: [
+    {
+      name: 'cost',
+      value: `at least ${formatDuration(LOCK_MIN_NS)} and ${formatShare(LOCK_MIN_SHARE)} of the request`,
+      why: 'Shorter waits are ordinary.'
+    }
+  ],
+  why: 'The request does nothing; somebody else holds what it needs.',
+  doThis: 'Find the holder in a thread dump or in the database’s list of locks; hold it for less.',
+  find: (context: RuleContext): Found[] => [...spansThatWait(context), ...lockingStatements(context)]
+});
 
 const isDear = ({ request }: RuleContext, costNs: number): boolean =>
   costNs >= LOCK_MIN_NS && costNs >= LOCK_MIN_SHARE * request.durationNs;
 
-function spansThatWait(context: RuleContext): Finding[] {
+function spansThatWait(context: RuleContext): Found[] {
   const { trace, request } = context;
   const { tree } = trace;
   const waited = request.ownStretches.filter(({ account }) => account === 'lock');
@@ -61,7 +64,7 @@ function spansThatWait(context: RuleContext): Finding[] {
   });
 }
 
-function lockingStatements(context: RuleContext): Finding[] {
+function lockingStatements(context: RuleContext): Found[] {
   const { trace, groups } = context;
   const { tree } = trace;
   return groups
@@ -88,28 +91,24 @@ interface Wait {
   subject: string;
   costNs: number;
   edit: ReadonlyMap<number, number>;
-  evidence: Finding['evidence'];
+  evidence: Found['evidence'];
   say: (cost: CostInWords) => string;
 }
 
 function found(
   { request, replay }: RuleContext,
   { nodes, subject, costNs, edit, evidence, say }: Wait
-): Finding {
-  const finding = worded(
-    {
-      rule: 'waits-for-lock',
-      title: 'Waits for a lock',
-      remedy: REMEDY,
-      figures: { waits: nodes.length, bookedNs: costNs, share: costNs / request.durationNs },
-      evidence,
-      saving: { lowNs: 0, highNs: Math.max(0, request.durationNs - replay.durationNs(edit)) },
-      assumption: 'At the most nobody holds it.',
-      costNs,
-      subject
-    },
-    request.durationNs,
-    say
-  );
-  return withEdit(finding, edit);
+): Found {
+  const finding: Found = {
+    title: 'Waits for a lock',
+    remedy: REMEDY,
+    figures: { waits: nodes.length, bookedNs: costNs, share: costNs / request.durationNs },
+    evidence,
+    saving: { lowNs: 0, highNs: Math.max(0, request.durationNs - replay.durationNs(edit)) },
+    assumption: 'At the most nobody holds it.',
+    costNs,
+    subject,
+    say: say
+  };
+  return { ...finding, edit };
 }

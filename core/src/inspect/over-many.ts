@@ -1,19 +1,10 @@
-import {
-  coldStart,
-  oneHost,
-  sinceRelease,
-  type Cohort,
-  type FirstRequest,
-  type ScopeFinding
-} from '../findings/scope-findings';
+import type { Cohort, FirstRequest, ManyContext } from '../findings/over-many';
 import { median } from '../stats/percentile';
 import { addBucket, bucketOf, emptySketch } from '../stats/sketch';
 import type { RequestAccount, TraceAccount } from '../trace/requests';
 
-/** What hosts, releases and first requests of processes say when held against each other. */
-export function findOverMany(
-  found: readonly { trace: TraceAccount; request: RequestAccount }[]
-): ScopeFinding[] {
+/** Requests as rules over many of them look at them. */
+export function manyContext(found: readonly { trace: TraceAccount; request: RequestAccount }[]): ManyContext {
   const cohorts = new Map<string, Cohort>();
   const firsts = new Map<string, FirstRequest & { startUs: number }>();
   const releaseFirst = new Map<string, number>();
@@ -71,9 +62,5 @@ export function findOverMany(
         })
         .map(({ request }) => request.durationNs)
     );
-  return [
-    ...oneHost(list, allNs),
-    ...sinceRelease(list, allNs),
-    ...coldStart([...firsts.values()], medianNs, allNs)
-  ];
+  return { cohorts: list, firsts: [...firsts.values()], medianNs, allNs };
 }

@@ -1,6 +1,7 @@
 import { callGroups } from '../calls/groups';
 import { maskSpan, type MaskOptions } from '../calls/mask';
-import { findOverMany } from './over-many';
+import { findOverMany } from '../findings/over-many-findings';
+import { manyContext } from './over-many';
 import { findBelow, findInRequest } from '../findings/request-findings';
 import type { Finding } from '../findings/finding';
 import { Warnings, type Warning } from '../formats/evidence-error';
@@ -146,7 +147,7 @@ function allFindings(found: readonly Found[]): InspectedFinding[] {
   const inRequests = found
     .flatMap(({ trace, request }) => findInRequest(trace, request))
     .map((finding) => ({ costNs: finding.costNs, finding: inspectedFinding(finding) }));
-  const overMany = findOverMany(found).map(
+  const overMany = findOverMany(manyContext(found)).map(
     ({ rule, severity, sentence, figures, service, endpoint, subject, example, costNs }) => ({
       costNs,
       finding: {

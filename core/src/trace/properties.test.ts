@@ -2,7 +2,6 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { callGroups } from '../calls/groups';
 import { findBelow } from '../findings/request-findings';
-import { editOf } from '../findings/finding';
 import { anySpans } from '../testing/any-trace';
 import { span } from '../testing/spans';
 import { align } from './align';
@@ -200,7 +199,7 @@ describe('findings', () => {
             expect(saving.highNs).toBeGreaterThanOrEqual(saving.lowNs);
             expect(saving.highNs).toBeLessThanOrEqual(request.durationNs);
             expect(finding.assumption).toBeTruthy();
-            for (const node of editOf(finding)?.keys() ?? []) expect(trace.tree.nodes[node]).toBeDefined();
+            for (const node of finding.edit?.keys() ?? []) expect(trace.tree.nodes[node]).toBeDefined();
           }
         }
       }),

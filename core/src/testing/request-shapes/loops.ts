@@ -1,4 +1,4 @@
-import type { Rule } from '../../findings/finding';
+import type { Rule } from '../../findings/request-rules';
 import { SpanKind } from '../../trace/span';
 import { http, Request, sql, type Asked, type RequestShape } from './request';
 

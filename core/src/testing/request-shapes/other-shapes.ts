@@ -1,4 +1,4 @@
-import type { Rule } from '../../findings/finding';
+import type { Rule } from '../../findings/request-rules';
 import { SpanKind } from '../../trace/span';
 import { resource } from '../spans';
 import { http, Request, sql, type Attributes, type RequestShape } from './request';

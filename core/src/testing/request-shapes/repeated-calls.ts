@@ -1,4 +1,4 @@
-import type { Rule } from '../../findings/finding';
+import type { Rule } from '../../findings/request-rules';
 import { CALLS } from './loops';
 import { http, Request, sql, type Asked, type RequestShape } from './request';
 

@@ -1,4 +1,4 @@
-import type { Rule } from '../../findings/finding';
+import type { Rule } from '../../findings/request-rules';
 import { SpanKind, type AttributeValue, type Span } from '../../trace/span';
 import { span, type SpanShape } from '../spans';
 

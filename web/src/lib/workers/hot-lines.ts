@@ -1,4 +1,4 @@
-import type { SourceLine } from '@tromix/core/findings/throwing-lines';
+import type { SourceLine } from '@tromix/core/findings/source-line';
 import type { Profile } from '@tromix/core/profile/model';
 
 /** From this part of all line ticks on the text of a line is asked for. */

@@ -1,7 +1,7 @@
 import { expose, transfer } from 'comlink';
 import { EvidenceError, type Warning } from '@tromix/core/formats/evidence-error';
 import type { ProfileFinding } from '@tromix/core/findings/profile-finding';
-import type { SourceLine } from '@tromix/core/findings/throwing-lines';
+import type { SourceLine } from '@tromix/core/findings/source-line';
 import { findInProfile } from '@tromix/core/findings/profile-findings';
 import { busyWithin } from '@tromix/core/profile/busy-within';
 import { combineProfiles } from '@tromix/core/profile/combine';

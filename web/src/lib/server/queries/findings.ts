@@ -1,16 +1,8 @@
 import type { Finding } from '@tromix/core/findings/finding';
-import { REQUEST_RULES } from '@tromix/core/findings/rules';
-import {
-  coldStart,
-  growthSentence,
-  oneHost,
-  scopeSeverity,
-  sinceRelease,
-  together,
-  type Cohort,
-  type FirstRequest,
-  type ScopeFinding
-} from '@tromix/core/findings/scope-findings';
+import { REQUEST_RULES } from '@tromix/core/findings/request-rules';
+import { scopeSeverity, together, type Cohort, type FirstRequest } from '@tromix/core/findings/over-many';
+import { findOverMany, type ManyFinding } from '@tromix/core/findings/over-many-findings';
+import { growthSentence } from '@tromix/core/findings/loop-growth';
 import { groupBy } from '@tromix/core/group-by';
 import { linearFit } from '@tromix/core/stats/linear-fit';
 import type { Scope, TimeWindow } from '$lib/scope';
@@ -135,7 +127,7 @@ async function scopeFindings(
   window: TimeWindow,
   nowMs: number,
   known: number | Promise<number>
-): Promise<ScopeFinding[]> {
+): Promise<ManyFinding[]> {
   const [allNs, firsts, totals, endpoints, hosts, releases] = await Promise.all([
     known,
     firstRequests(scope, window),
@@ -171,7 +163,7 @@ async function scopeFindings(
   const alike = groupBy(cohorts, keyOf);
   const medianNs = (first: Pick<Cohort, 'service' | 'endpoint' | 'release'>): number =>
     latency(together(alike.get(keyOf(first)) ?? []), [0.5])[0];
-  return [...oneHost(cohorts, allNs), ...sinceRelease(cohorts, allNs), ...coldStart(firsts, medianNs, allNs)];
+  return findOverMany({ cohorts, firsts, medianNs, allNs });
 }
 
 /** The first request of each process that began to serve within the window. CROSS JOIN: the few processes are gone through first. */
@@ -187,7 +179,7 @@ function firstRequests(scope: Scope, window: TimeWindow): Promise<FirstRequest[]
   );
 }
 
-function fromScopeFinding(found: ScopeFinding, allNs: number): FoundGroup {
+function fromScopeFinding(found: ManyFinding, allNs: number): FoundGroup {
   const { rule, title, severity, service, endpoint, subject, requests, costNs, sentence, remedy } = found;
   return {
     rule,
@@ -206,7 +198,7 @@ function fromScopeFinding(found: ScopeFinding, allNs: number): FoundGroup {
     typicalCalls: null,
     growth: '',
     example: found.example ?? null,
-    narrow: rule === 'one-host' ? { host: subject } : rule === 'since-release' ? { release: subject } : {},
+    narrow: found.narrow ?? {},
     gone: null,
     mark: null
   };

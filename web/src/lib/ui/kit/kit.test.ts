@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { REQUEST_RULES } from '@tromix/core/findings/rules';
+import { REQUEST_RULES } from '@tromix/core/findings/request-rules';
 import type { FoundGroup } from '$lib/server/queries/found-group';
 import { scopeFrom } from '$lib/scope';
 import { isCallKind, partAccount, partNoun } from '../latency/part-kinds';

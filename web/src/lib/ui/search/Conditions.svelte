@@ -2,7 +2,7 @@
   import { Popover } from 'bits-ui';
   import PlusIcon from '@lucide/svelte/icons/plus';
   import XIcon from '@lucide/svelte/icons/x';
-  import { REQUEST_RULES } from '@tromix/core/findings/rules';
+  import { REQUEST_RULES } from '@tromix/core/findings/request-rules';
   import type { AttributeName } from '$lib/server/queries/attributes';
   import type { NamedGroup } from '$lib/server/queries/names-by-id';
   import { changeScope } from '$lib/ui/shell/links';

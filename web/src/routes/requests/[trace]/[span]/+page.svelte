@@ -2,7 +2,6 @@
   import { NO_RELEASE } from '@tromix/core/trace/resource';
   import { DropdownMenu } from 'bits-ui';
   import { page as address } from '$app/state';
-  import { editOf } from '@tromix/core/findings/finding';
   import { Replay } from '@tromix/core/trace/replay';
   import { saveText } from '$lib/ui/kit/csv';
   import { copyText } from '$lib/ui/kit/actions';
@@ -164,7 +163,7 @@
   // Raw: a finding is known by itself, not by its content.
   let mended = $state.raw<FoundFinding | null>(null);
   const whatIf = $derived.by(() => {
-    const edit = mended && findings?.includes(mended) ? editOf(mended) : undefined;
+    const edit = mended && findings?.includes(mended) ? mended.edit : undefined;
     return mended && edit && edit.size > 0
       ? { title: mended.title, times: new Replay(model.trace.tree, model.root).times(edit) }
       : null;
@@ -250,7 +249,7 @@
               class="button button-solid"
               href={viewLink(way.path, way.scope, way.extra)}>{way.text}</a
             >{/each}
-          {#if (editOf(finding)?.size ?? 0) > 0 && tab === 'timeline'}
+          {#if (finding.edit?.size ?? 0) > 0 && tab === 'timeline'}
             <button
               class="button"
               aria-pressed={mended === finding}

@@ -1,0 +1,21 @@
+import { chattyLoops } from './chatty';
+import { defineRule } from './define-rule';
+import type { RuleContext } from './finding';
+import { LIKE_CALLS } from './loops';
+
+/** Very many like calls of a cache. */
+export const chattyCache = defineRule({
+  rule: 'chatty-cache',
+  name: 'A cache call for every item',
+  looksFor: 'The same loop, of commands to a cache.',
+  thresholds: [LIKE_CALLS],
+  why: 'Each command is fast, and each is a round trip.',
+  doThis: 'Send one command for many keys, or a pipeline.',
+  find: (context: RuleContext) =>
+    chattyLoops(context, ['cache'], {
+      title: 'A cache call for every item',
+      said: 'was sent',
+      inTurn: 'Send the commands together: one command for many keys (MGET, MSET), or a pipeline.',
+      together: 'Send one command for many keys (MGET, MSET) in place of very many at once.'
+    })
+});

@@ -1,0 +1,27 @@
+import { formatCount } from '../text/format';
+import { defineRule } from './define-rule';
+import { atOrigin, type Found, type RuleContext } from './finding';
+import { howTheyRan, loopFinding } from './loop-finding';
+import { LIKE_CALLS } from './loops';
+import { isWrite } from './statement-shape';
+
+/** One write for each row: the same shape of loop as a query for every row, but it changes data. */
+export const rowByRowWrites = defineRule({
+  rule: 'row-by-row-writes',
+  name: 'Written row by row',
+  looksFor: 'The same loop, of statements that change data.',
+  thresholds: [LIKE_CALLS],
+  why: 'Every statement is a round trip, and outside a transaction a wait for the disk as well.',
+  doThis: 'Write all rows with one statement, or at least in one transaction.',
+  find: (context: RuleContext): Found[] =>
+    context.loops
+      .filter((loop) => loop.kind === 'database' && isWrite(loop))
+      .map((loop) =>
+        loopFinding(context, loop, {
+          title: 'Written row by row',
+          remedy: 'Write all rows with one statement, or at least in one transaction.',
+          say: ({ share }) =>
+            `The same ${loop.verb} ran ${formatCount(loop.nodes.length)} times, ${howTheyRan(loop)}${atOrigin(loop.origin)}. It takes ${share} of this request.`
+        })
+      )
+});
