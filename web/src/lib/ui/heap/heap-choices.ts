@@ -1,0 +1,40 @@
+import { dateTime, shortTime } from '../kit/time';
+import type { ScopeChoice } from '../shell/scope-parts';
+
+interface EarlierDump {
+  id: string;
+  name: string;
+  startedAtUs: number | null;
+}
+
+/** Which earlier dump this one is held against. @param against its id; '' for none. */
+export const againstChoice = (
+  earlier: readonly EarlierDump[],
+  against: string,
+  nowMs: number
+): ScopeChoice => ({
+  shown: against
+    ? shortTime((earlier.find(({ id }) => id === against)?.startedAtUs ?? 0) / 1000, nowMs)
+    : 'nothing earlier',
+  about: 'Against',
+  options: [
+    { label: 'nothing earlier', value: 'none' },
+    ...earlier.map(({ id, startedAtUs, name }) => ({
+      label: dateTime((startedAtUs ?? 0) / 1000),
+      detail: name,
+      value: id
+    }))
+  ],
+  value: against || 'none'
+});
+
+/** Whether weak references keep what they lead to. */
+export const weakChoice = (weak: boolean): ScopeChoice => ({
+  shown: weak ? 'weak references too' : 'live objects',
+  about: 'What keeps alive',
+  options: [
+    { label: 'live objects', detail: 'weak references do not keep', value: '' },
+    { label: 'weak references too', detail: 'as if they kept', value: '1' }
+  ],
+  value: weak ? '1' : ''
+});

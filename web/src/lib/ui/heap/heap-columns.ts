@@ -1,0 +1,65 @@
+import type { ClassGrowth } from '@tromix/core/heap/heap-diff';
+import type { HeapMeta } from '@tromix/core/heap/heap-store';
+import type { Column } from '../tables/columns';
+import { bytesColumn, countColumn, moreBytesColumn, moreColumn } from '../tables/figure-columns';
+import type { RepeatedText } from './heap-client';
+
+export type ClassRow = HeapMeta['classes'][number];
+export type PackageRow = HeapMeta['packages'][number];
+
+/** @param growth of each class against an earlier dump; null where there is none. */
+export function classColumns(growth: ReadonlyMap<string, ClassGrowth> | null): Column<ClassRow>[] {
+  const since = ({ name }: ClassRow): number => {
+    const one = growth?.get(name);
+    return one ? one.after.count - one.before.count : 0;
+  };
+  return [
+    { key: 'class', title: 'class', width: 220, grows: true, value: ({ name }) => name },
+    countColumn('objects', 'objects', ({ count }) => count),
+    ...(growth
+      ? [moreColumn('since', 'since', since, { width: 80, about: 'Objects more than in the earlier dump' })]
+      : []),
+    bytesColumn('shallow', 'shallow', ({ shallowBytes }) => shallowBytes, {
+      width: 80,
+      about: 'Bytes of the objects themselves'
+    }),
+    {
+      key: 'retained',
+      title: 'retained',
+      about: 'Bytes that would be freed with all of them',
+      width: 190,
+      value: ({ retainedBytes }) => retainedBytes
+    }
+  ];
+}
+
+export const PACKAGE_COLUMNS: Column<PackageRow>[] = [
+  {
+    key: 'package',
+    title: 'package',
+    width: 240,
+    grows: true,
+    value: ({ name }) => name,
+    text: ({ name }) => name || '(default package)'
+  },
+  countColumn('objects', 'objects', ({ count }) => count, { width: 90 }),
+  bytesColumn('shallow', 'shallow', ({ shallowBytes }) => shallowBytes),
+  bytesColumn('retained', 'retained', ({ retainedBytes }) => retainedBytes)
+];
+
+export const GROWTH_COLUMNS: Column<ClassGrowth>[] = [
+  { key: 'class', title: 'class', width: 230, grows: true, value: ({ name }) => name },
+  countColumn('before', 'before', ({ before }) => before.count),
+  countColumn('after', 'after', ({ after }) => after.count),
+  moreColumn('more', 'objects', ({ before, after }) => after.count - before.count, {
+    about: 'How many more'
+  }),
+  moreBytesColumn('shallow', 'shallow', ({ before, after }) => after.shallowBytes - before.shallowBytes),
+  moreBytesColumn('retained', 'retained', ({ before, after }) => after.retainedBytes - before.retainedBytes)
+];
+
+export const TEXT_COLUMNS: Column<RepeatedText>[] = [
+  { key: 'value', title: 'text', width: 300, grows: true, value: ({ value }) => value },
+  countColumn('count', 'copies', ({ count }) => count, { width: 90 }),
+  bytesColumn('wasted', 'wasted', ({ wastedBytes }) => wastedBytes, { about: 'Bytes of all copies but one' })
+];

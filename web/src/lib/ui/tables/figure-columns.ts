@@ -1,0 +1,42 @@
+import { formatBytes, formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
+import type { Column } from './columns';
+
+type More<Row> = Partial<Omit<Column<Row>, 'key' | 'title' | 'value' | 'text' | 'right'>>;
+type Maker = <Row>(
+  key: string,
+  title: string,
+  value: (row: Row) => number | null,
+  more?: More<Row>
+) => Column<Row>;
+
+/** A column of figures, which stand at the right and are sorted by their value; what is not known is a dash. */
+const figures =
+  (format: (value: number) => string, width: number): Maker =>
+  (key, title, value, more) => ({
+    key,
+    title,
+    width,
+    right: true,
+    value,
+    text: (row) => {
+      const figure = value(row);
+      return figure === null ? '–' : format(figure);
+    },
+    ...more
+  });
+
+const sign =
+  (format: (value: number) => string) =>
+  (value: number): string =>
+    value === 0 ? format(0) : `${value < 0 ? '−' : '+'}${format(Math.abs(value))}`;
+
+export const signedCount = sign(formatCount);
+export const signedBytes = sign(formatBytes);
+
+export const countColumn = figures(formatCount, 84);
+export const bytesColumn = figures(formatBytes, 90);
+export const durationColumn = figures(formatDuration, 78);
+export const shareColumn = figures(formatShare, 62);
+/** How many more, or fewer. */
+export const moreColumn = figures(signedCount, 84);
+export const moreBytesColumn = figures(signedBytes, 90);
