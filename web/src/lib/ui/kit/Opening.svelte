@@ -31,7 +31,11 @@
       <p class="mb-2 text-ink-2">
         {doing ? `Indexing the ${what}: ${doing.doing}…` : `Opening the ${what}…`}
       </p>
-      <progress class="h-1.5 w-full" value={doing?.part ?? undefined} max="1" aria-label="Indexing"
+      <progress
+        class="h-1.5 w-full"
+        value={doing?.part ?? undefined}
+        max="1"
+        aria-label={doing ? 'Indexing' : 'Opening'}
       ></progress>
       {#if doing && oncancel}<button class="mt-3 button" onclick={oncancel}>Cancel</button>{/if}
     </div>
