@@ -196,7 +196,7 @@ test('the chatty call is found in Calls and told from a slow service', async ({ 
   await page.getByRole('link', { name: /^most calls/ }).click();
   await expect(page.getByRole('treegrid')).toBeVisible();
   await expect(page.getByRole('heading', { name: /A remote call for every item/ })).toBeVisible();
-  await page.getByRole('button', { name: 'What if mended' }).first().click();
+  await page.getByRole('button', { name: 'Preview the fix' }).first().click();
   await expect(page.getByText(/The thin bars: if/)).toBeVisible();
 });
 

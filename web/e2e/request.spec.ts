@@ -37,14 +37,14 @@ test('a normal request beside it says what is extra, more and slower', async ({ 
 
 test('what mending would give is drawn on the timeline, and taken away again', async ({ page }) => {
   await openSlow(page);
-  const mend = reading(page).getByRole('button', { name: 'What if mended' }).first();
+  const mend = reading(page).getByRole('button', { name: 'Preview the fix' }).first();
   await mend.click();
   await expect(page.getByText(/^The thin bars: if/)).toContainText('at the least');
-  await expect(reading(page).getByRole('button', { name: 'Hide the what-if' })).toHaveAttribute(
+  await expect(reading(page).getByRole('button', { name: 'Hide the preview' })).toHaveAttribute(
     'aria-pressed',
     'true'
   );
-  await reading(page).getByRole('button', { name: 'Hide the what-if' }).click();
+  await reading(page).getByRole('button', { name: 'Hide the preview' }).click();
   await expect(page.getByText(/^The thin bars: if/)).toBeHidden();
 });
 

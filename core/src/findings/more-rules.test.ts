@@ -193,7 +193,7 @@ describe('one host under several releases', () => {
       { subject: 'c', requests: 120, costNs: 12e9, figures: { release: '1', releases: 2 } }
     ]);
     expect(found[0].sentence).toContain(
-      'under release 1. By a rank test that is no chance. It is slower under 2 releases.'
+      'under release 1. By a rank test this is not down to chance. It is slower under 2 releases.'
     );
   });
 });

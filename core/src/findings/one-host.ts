@@ -84,7 +84,7 @@ function oddHostFinding(of: readonly OddHost[], allNs: number): FoundOverMany {
   return {
     title: `Slow on ${host}`,
     severity: scopeSeverity(costNs / Math.max(1, allNs)),
-    sentence: `On ${host}, ${endpoint} takes ${formatDuration(here)} at the median, ${change.ratio.toFixed(1)} times the ${formatDuration(there)} on ${beside} under ${under}. By a rank test that is no chance.${again}`,
+    sentence: `On ${host}, ${endpoint} takes ${formatDuration(here)} at the median, ${change.ratio.toFixed(1)} times the ${formatDuration(there)} on ${beside} under ${under}. By a rank test this is not down to chance.${again}`,
     remedy:
       'Compare this host with the others: its hardware and neighbours, its configuration, what it talks to, its caches. Take it out of service if people suffer.',
     service,

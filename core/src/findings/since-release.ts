@@ -50,7 +50,7 @@ function find({ cohorts, allNs }: ManyContext): FoundOverMany[] {
       found.push({
         title: `Slower since ${first.release}`,
         severity: scopeSeverity(costNs / Math.max(1, allNs)),
-        sentence: `Since release ${first.release}, ${first.endpoint} takes ${formatDuration(change.medians[1])} at the median, ${change.ratio.toFixed(1)} times the ${formatDuration(change.medians[0])} under ${releases[i - 1][0].release}. By a rank test over ${formatCount(before.count)} and ${formatCount(after.count)} requests that is no chance.`,
+        sentence: `Since release ${first.release}, ${first.endpoint} takes ${formatDuration(change.medians[1])} at the median, ${change.ratio.toFixed(1)} times the ${formatDuration(change.medians[0])} under ${releases[i - 1][0].release}. By a rank test over ${formatCount(before.count)} and ${formatCount(after.count)} requests this is not down to chance.`,
         remedy:
           'Open a typical request of each release side by side; what is extra or slower in the newer one is what changed.',
         service: first.service,

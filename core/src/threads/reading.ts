@@ -114,5 +114,5 @@ function hottestThread({ threads }: ThreadDump): Words | null {
     if (!best || thread.cpuMs / thread.elapsedMs! > best.cpuMs! / best.elapsedMs!) best = thread;
   }
   if (!best || best.cpuMs! < HOT_SHARE * best.elapsedMs!) return null;
-  return words`${[best.name]} had a core for ${formatShare(best.cpuMs! / best.elapsedMs!)} of its life of ${formatDuration(best.elapsedMs! * 1e6)}.`;
+  return words`${[best.name]} used ${formatShare(best.cpuMs! / best.elapsedMs!)} of one core over its ${formatDuration(best.elapsedMs! * 1e6)}.`;
 }

@@ -136,7 +136,7 @@
           {#each data.profiles as item (item.id)}<option value={item.id}>{labelOf(item)}</option>{/each}
         </select>
       {/each}
-      {#if pair}<a class="button" href={turned}>Turn round</a>{/if}
+      {#if pair}<a class="button" href={turned}>Swap</a>{/if}
     </span>
   {/snippet}
   {#snippet reading()}

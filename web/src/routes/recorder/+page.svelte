@@ -175,7 +175,7 @@
         page is closed, the process ends or this server stops.
       </p>
     {/if}
-    <p class="text-ink-2">
+    <p class="mt-2 text-ink-2">
       Record one host for a minute or less, while it is slow. A process opens its inspector with <code
         class="num">node --inspect</code
       >, or when it is sent <code class="num">SIGUSR1</code>.

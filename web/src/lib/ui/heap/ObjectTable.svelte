@@ -60,7 +60,7 @@
   sort="-retained"
   param="objects"
   file="objects"
-  empty="No object is like that."
+  empty="No matching objects."
 >
   {#snippet head()}<h1 class="text-[13px]">{title}</h1>
     <span class="text-[11px]"

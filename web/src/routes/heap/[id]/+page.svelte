@@ -214,7 +214,7 @@
           file="texts"
           empty="No text is in the heap more than once."
         >
-          {#snippet head()}<h1 class="text-[13px]">Texts more than once</h1>
+          {#snippet head()}<h1 class="text-[13px]">Duplicate strings</h1>
             <span class="text-[11px]"
               >{plural(meta.duplicateGroups, 'text')}, {formatBytes(meta.duplicateBytes)} wasted</span
             >{/snippet}

@@ -254,7 +254,7 @@
               class="button"
               aria-pressed={mended === finding}
               onclick={() => (mended = mended === finding ? null : finding)}
-              >{mended === finding ? 'Hide the what-if' : 'What if mended'}</button
+              >{mended === finding ? 'Hide the preview' : 'Preview the fix'}</button
             >
           {/if}
           <button class="button" onclick={() => show(finding)}
