@@ -63,7 +63,7 @@ export interface ContentLimits {
 
 /**
  * The content of a file as it comes, inflated where it is gzip.
- * @throws EvidenceError `inflated-too-large`, `damaged-gzip`.
+ * @throws EvidenceError `inflated-too-large`, `gzip-damaged`.
  */
 export async function* contentOf(
   { path, gzip }: Pick<StoredFile, 'path' | 'gzip'>,
@@ -86,7 +86,7 @@ export async function* contentOf(
     const { code } = cause as NodeJS.ErrnoException;
     if (!code?.startsWith('Z_')) throw cause;
     if (cut && code === 'Z_BUF_ERROR' && bytes > 0) return;
-    throw new EvidenceError('damaged-gzip', `The gzip data is damaged after ${bytes} bytes.`);
+    throw new EvidenceError('gzip-damaged', `The gzip data is damaged after ${bytes} bytes.`);
   } finally {
     stored.destroy();
   }

@@ -224,20 +224,6 @@ class HeapReader {
     );
   }
 
-  threads(place: HeapPlace): Promise<{ object: number; name: string; retained: number; frames: string[] }[]> {
-    const store = this.#store(place);
-    const retained = store.column('retained');
-    return Promise.resolve(
-      store.meta.threads
-        .filter(({ object }) => object >= 0)
-        .map(({ object, frames }) => {
-          const named = objectFacts(store, object).slots.find(({ name }) => name === 'name')?.to ?? -1;
-          const name = named < 0 ? '' : (textOfObject(store, named, MAX_TEXT) ?? '');
-          return { object, frames, retained: retained[object], name };
-        })
-    );
-  }
-
   #list(store: HeapStore, objects: ArrayLike<number>, from: number, most: number): ObjectList {
     const [shallow, retained] = [store.column('shallow'), store.column('retained')];
     return {

@@ -7,7 +7,7 @@ import { contentOf, openStored, type ContentLimits } from '../evidence/stored-fi
  * A gzip dump inflated beside; any other is taken as it is. Of one that is cut off, what could be inflated is read: the reader says where it ends.
  * @param onpart called now and then; may throw to give up.
  * @returns where the plain dump lies.
- * @throws EvidenceError `inflated-too-large`, `damaged-gzip`.
+ * @throws EvidenceError `inflated-too-large`, `gzip-damaged`.
  */
 export async function inflateDump(
   dump: string,

@@ -49,8 +49,6 @@ export class HeapClient {
     this.#ask({ ask: 'added', before, name });
   roots = (kind: string): Promise<ObjectList> => this.#ask({ ask: 'roots', kind });
   texts = (): Promise<RepeatedText[]> => this.#ask({ ask: 'texts' });
-  threads = (): Promise<{ object: number; name: string; retained: number; frames: string[] }[]> =>
-    this.#ask({ ask: 'threads' });
 
   async #ask<T>(question: object): Promise<T> {
     const response = await fetch(this.#url, {

@@ -31,8 +31,7 @@ const Question = v.variant('ask', [
   }),
   v.object({ ask: v.literal('added'), before: id, name: text, from, most }),
   v.object({ ask: v.literal('roots'), kind: text, from, most }),
-  v.object({ ask: v.literal('texts') }),
-  v.object({ ask: v.literal('threads') })
+  v.object({ ask: v.literal('texts') })
 ]);
 type Question = v.InferOutput<typeof Question>;
 
@@ -116,7 +115,5 @@ async function answer(dump: string, weak: boolean, question: Question): Promise<
       return callHeapReader((reader) => reader.roots(place, question.kind, question.from, question.most));
     case 'texts':
       return callHeapReader((reader) => reader.texts(place));
-    case 'threads':
-      return callHeapReader((reader) => reader.threads(place));
   }
 }
