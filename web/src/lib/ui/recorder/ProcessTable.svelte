@@ -1,0 +1,113 @@
+<script lang="ts">
+  import { nameOf } from './recording-words';
+
+  interface Target {
+    address: string;
+    title: string;
+    pid: number;
+    service: string;
+    host: string;
+    release: string;
+    development: boolean;
+  }
+
+  /** Address of the process that is chosen; '' for none. */
+  let { address = $bindable() }: { address: string } = $props();
+  let targets = $state.raw<Target[] | null>(null);
+  let searching = $state(false);
+  let refusal = $state('');
+
+  async function look(at = ''): Promise<void> {
+    searching = true;
+    refusal = '';
+    const response = await fetch(`/api/recordings/targets${at ? `?address=${encodeURIComponent(at)}` : ''}`);
+    const answer = (await response.json()) as Target[] & { message: string };
+    searching = false;
+    if (!response.ok) {
+      refusal = answer.message;
+      return;
+    }
+    if (at && answer.length === 0) {
+      refusal = `No Node.js process with an open inspector answers at ${at}. Start it with node --inspect, or send it SIGUSR1.`;
+      return;
+    }
+    const known = at
+      ? (targets ?? []).filter((one) => !answer.some((other) => other.address === one.address))
+      : [];
+    targets = [...known, ...answer];
+    if (at || address === '') address = answer[0]?.address ?? address;
+  }
+  $effect(() => void look());
+</script>
+
+<section class="border-b border-rule px-4 py-3" aria-label="Processes">
+  <div class="mb-2 flex items-center gap-2">
+    <h1 class="text-[13px]">Processes</h1>
+    <button class="button" disabled={searching} onclick={() => void look()}
+      >{searching ? 'Looking…' : 'Look again'}</button
+    >
+    <form
+      class="ml-auto flex items-center gap-2"
+      onsubmit={(event) => {
+        event.preventDefault();
+        void look(new FormData(event.currentTarget).get('address') as string);
+      }}
+    >
+      <input
+        class="w-48 field py-0.5 num"
+        name="address"
+        placeholder="127.0.0.1:9229"
+        aria-label="Address of an inspector"
+      />
+      <button class="button">Add</button>
+    </form>
+  </div>
+  {#if refusal}<p class="mb-2 text-alarm" role="alert">{refusal}</p>{/if}
+  {#if targets && targets.length > 0}
+    <table class="w-full border-collapse">
+      <thead
+        ><tr class="border-b border-rule"
+          ><th class="column"></th><th class="column">service</th><th class="column">host</th><th
+            class="column">release</th
+          ><th class="column text-right">pid</th><th class="column">address</th><th class="column"
+            >what it runs</th
+          ></tr
+        ></thead
+      >
+      <tbody>
+        {#each targets as target (target.address)}
+          <tr
+            class="border-b border-grid whitespace-nowrap hover:bg-pen-soft {target.address === address
+              ? 'bg-pen-soft'
+              : ''}"
+          >
+            <td class="px-2 py-1"
+              ><input
+                type="radio"
+                name="target"
+                value={target.address}
+                bind:group={address}
+                aria-label="Record {nameOf(target)}"
+              /></td
+            >
+            <td class="px-2 font-[560]">{target.service || 'not known'}</td>
+            <td class="px-2 text-ink-2">{target.host || '–'}</td>
+            <td class="px-2 num text-ink-2">{target.release || '–'}</td>
+            <td class="px-2 text-right num">{target.pid}</td>
+            <td class="px-2 num text-ink-2">{target.address}</td>
+            <td class="max-w-60 truncate px-2 text-ink-3" title={target.title}
+              >{target.title.split('/').slice(-2).join('/')}{#if target.development}<b class="text-alarm">
+                  development mode</b
+                >{/if}</td
+            >
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  {:else if targets}
+    <p class="text-ink-2">
+      No process with an open inspector was found. Start one with <code class="num">node --inspect</code>, or
+      name the ports in the setting TROMIX_INSPECT.
+    </p>
+  {:else}<p class="text-ink-3" role="status">Looking for processes…</p>{/if}
+</section>

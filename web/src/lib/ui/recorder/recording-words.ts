@@ -1,0 +1,34 @@
+import { formatDuration, formatShare } from '@tromix/core/text/format';
+import type { Recording, StoredPlan } from '$lib/server/queries/recordings';
+
+/** The process of a recording. */
+export const nameOf = (recording: Pick<Recording, 'service' | 'pid'>): string =>
+  `${recording.service || 'a process'}${recording.pid ? ` ${recording.pid}` : ''}`;
+export const KIND_WORDS: Record<Recording['kind'], string> = {
+  cpu: 'CPU samples',
+  allocation: 'allocations',
+  heap: 'heap dump'
+};
+/** What was sampled, and what it cost; a dump says how long it stopped the process. */
+export const costWords = (recording: Recording): string =>
+  recording.kind === 'heap'
+    ? ''
+    : [samplingWords(recording), 'Only the main thread was sampled.', usedWords(recording)].join(' ').trim();
+function samplingWords({ costLow, costHigh }: Recording): string {
+  if (costLow === null || costHigh === null) return 'What it cost could not be measured.';
+  if (costHigh <= 0) return 'The same work took no longer while it was sampled.';
+  return costLow <= 0
+    ? `The same work took at most ${formatShare(costHigh)} longer while it was sampled.`
+    : `The same work took ${formatShare(costLow)} to ${formatShare(costHigh)} longer while it was sampled.`;
+}
+function usedWords({ cpuBefore, cpuDuring }: Recording): string {
+  if (cpuBefore === null || cpuDuring === null) return '';
+  return `All its threads used ${formatShare(cpuBefore)} of a core in the second before, ${formatShare(cpuDuring)} meanwhile.`;
+}
+/** A plan as a sentence. */
+export function planWords({ plan }: StoredPlan): string {
+  const what = `${KIND_WORDS[plan.kind]} of ${plan.address}${plan.kind === 'heap' ? '' : ` for ${formatDuration(plan.seconds * 1e9)}`}`;
+  return plan.when.by === 'time'
+    ? `${what}, every ${formatDuration(plan.when.everyMinutes * 60e9)}, keep ${plan.keep}`
+    : `${what}, when p95 of ${plan.when.service} ${plan.when.endpoint} is over ${formatDuration(plan.when.overMs * 1e6)}, keep ${plan.keep}`;
+}
