@@ -13,7 +13,6 @@ const ROUNDS = 9;
 const WARM_UP = 12;
 /** Between rounds the program gets on with its own work. */
 const PAUSE_MS = 5;
-const FUNCTION_MS = 1000;
 
 /**
  * A piece of work of a few milliseconds below a stack as deep as a request's: calls, arithmetic and, for samples of allocation, objects. It leaves
@@ -45,11 +44,11 @@ export async function samplingCost(
   if (!made.success) return null;
   const { objectId } = made.output.result.result;
   const once = async (): Promise<number> => {
-    const reply = await inspector.send(
-      'Runtime.callFunctionOn',
-      { objectId, functionDeclaration: 'function () { return this(); }', returnByValue: true },
-      FUNCTION_MS
-    );
+    const reply = await inspector.send('Runtime.callFunctionOn', {
+      objectId,
+      functionDeclaration: 'function () { return this(); }',
+      returnByValue: true
+    });
     return v.parse(Timed, JSON.parse(reply)).result.result.value;
   };
   const rounds = async (count: number): Promise<number[]> => {
