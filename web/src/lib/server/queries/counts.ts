@@ -1,11 +1,15 @@
-import { EVIDENCE_KINDS, type EvidenceKind } from '@tromix/core/evidence/kinds';
+import type { EvidenceKind } from '@tromix/core/evidence/kinds';
 import { inScope, seriesOf, type InSeries } from '$lib/evidence/in-scope';
 import { scopeWindow, type Scope } from '$lib/scope';
+import { VIEWS } from '$lib/views';
 import { select } from '../db/reader';
 import { MOST_LISTED } from './evidence';
 
 /** Numbers beside the views in the navigation: how many rows each lists. */
-export type Counts = Record<EvidenceKind | 'all', number>;
+export type Counts = Partial<Record<EvidenceKind, number>> & { all: number };
+
+/** Kinds that a view lists; nothing else is counted with every page. */
+const LISTED = VIEWS.flatMap(({ lists }) => (lists && lists !== 'all' ? [lists] : []));
 
 const OF_KIND = `SELECT id, series, service, host, release, started_at_us AS startedAtUs, received_at_us AS receivedAtUs, duration_ns AS durationNs
   FROM evidence WHERE kind = ? ORDER BY coalesce(started_at_us, received_at_us) DESC LIMIT ${MOST_LISTED}`;
@@ -18,8 +22,8 @@ export async function countsOf(scope: Scope, nowMs: number): Promise<Counts> {
     return [kind, rows.filter((one) => inScope(one, scope, window)).length];
   };
   const [counts, [{ all }]] = await Promise.all([
-    Promise.all(EVIDENCE_KINDS.map(count)),
+    Promise.all(LISTED.map(count)),
     select<{ all: number }>('SELECT count(*) AS "all" FROM evidence')
   ]);
-  return { ...(Object.fromEntries(counts) as Record<EvidenceKind, number>), all };
+  return { ...Object.fromEntries(counts), all };
 }

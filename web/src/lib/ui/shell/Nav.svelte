@@ -32,7 +32,7 @@
     <h2 class="px-3.5 pt-3 pb-1 heading">{question}</h2>
     {#each views as view (view.path)}
       {@const { name, path, lists } = view}
-      {@const count = lists ? counts[lists] : 0}
+      {@const count = lists && counts[lists]}
       <a
         href={viewLink(path, path === '/requests' ? {} : NO_PICKS)}
         aria-current={view === open ? 'page' : undefined}
