@@ -35,32 +35,36 @@
   const active = $derived(data.recordings.filter(({ state }) => state === 'recording' || state === 'saving'));
   const busyAt = $derived(new Set(active.map((recording) => recording.address)));
 
-  async function send(path: string, body: object, method = 'POST'): Promise<boolean> {
+  interface Refusal {
+    message: string;
+    /** It is done only by who is sure of it. */
+    ask?: boolean;
+  }
+  /** Sends a wish, and reads the recordings anew. @returns why it was refused; null where it was not. */
+  async function refusalOf(path: string, body: object, method = 'POST'): Promise<Refusal | null> {
     const response = await fetch(path, {
       method,
       headers: { 'content-type': 'application/json' },
       body: JSON.stringify(body)
     });
-    if (!response.ok) toast.error(((await response.json()) as { message: string }).message);
+    const refusal = response.ok ? null : ((await response.json()) as Refusal);
     await invalidate('tromix:recordings');
-    return response.ok;
+    return refusal;
+  }
+
+  async function send(path: string, body: object, method?: string): Promise<boolean> {
+    const refusal = await refusalOf(path, body, method);
+    if (refusal) toast.error(refusal.message);
+    return !refusal;
   }
 
   /** A heap dump that stops its process for long, or may not fit, is asked for twice. */
   async function start(wanted: object): Promise<void> {
     starting = true;
-    const response = await fetch('/api/recordings', {
-      method: 'POST',
-      headers: { 'content-type': 'application/json' },
-      body: JSON.stringify(wanted)
-    });
+    const refusal = await refusalOf('/api/recordings', wanted);
     starting = false;
-    if (!response.ok) {
-      const { message, ask } = (await response.json()) as { message: string; ask?: boolean };
-      if (ask) [question, asked] = [message, wanted];
-      else toast.error(message);
-    }
-    await invalidate('tromix:recordings');
+    if (refusal?.ask) [question, asked] = [refusal.message, wanted];
+    else if (refusal) toast.error(refusal.message);
   }
 
   async function begin(): Promise<void> {
