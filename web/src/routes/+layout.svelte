@@ -4,7 +4,7 @@
   import { navigating, page } from '$app/state';
   import { Toaster } from 'svelte-sonner';
   import { untrack, type Snippet } from 'svelte';
-  import { session } from '$lib/ui/kit/session.svelte';
+  import { preferences } from '$lib/ui/shell/preferences.svelte';
   import TimeRail from '$lib/ui/rail/TimeRail.svelte';
   import DrawFailed from '$lib/ui/shell/DrawFailed.svelte';
   import KeysDialog from '$lib/ui/shell/KeysDialog.svelte';
@@ -92,7 +92,7 @@
   <KeysDialog />
 {/if}
 <Toaster
-  theme={session.theme}
+  theme={preferences.theme}
   position="bottom-right"
   toastOptions={{
     style:

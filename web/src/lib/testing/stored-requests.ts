@@ -1,6 +1,6 @@
 import type { RequestPage } from '$lib/server/queries/request';
 import type { SharedFacts, StoredSpans } from '$lib/stored-spans';
-import { modelOf, type RequestModel } from '$lib/ui/timeline/request-model';
+import { modelOf, type RequestModel } from '$lib/ui/request/request-model';
 
 /** Makers of stored requests for tests. The moment they begin at, epoch microseconds. */
 export const T0 = 1_700_000_000_000_000;

@@ -1,12 +1,12 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { FlameLayout } from '@tromix/core/profile/flame-layout';
-import { boxAt, clampZoom, firstVisible, indexRows, zoomAt } from './flame/flame-view';
+import { boxAt, clampZoom, firstVisible, indexRows, zoomAt } from '$lib/ui/profile/flame-view';
 import { toCsv } from './kit/csv';
 import { ticksOf } from './rail/ticks';
 import { sortRows } from './tables/sort';
-import { combPath, penPath, rowsBetween, rowTops, SPAN_HEIGHT } from './timeline/pen-line';
-import { roundTicks } from './timeline/round-ticks';
+import { combPath, penPath, rowsBetween, rowTops, SPAN_HEIGHT } from '$lib/ui/request/pen-line';
+import { roundTicks } from '$lib/ui/request/round-ticks';
 
 const layout: FlameLayout = {
   node: Int32Array.from([0, 1, 2, 3]),

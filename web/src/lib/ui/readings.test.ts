@@ -7,10 +7,10 @@ import { emptyLedger } from '@tromix/core/trace/account';
 import type { Overview } from '$lib/server/queries/overview';
 import { loop, requestModel, stored, T0, type TestSpan } from '$lib/testing/stored-requests';
 import type { OpenedProfile, ProfileView } from '$lib/workers/profile.worker';
-import { ownEnd, placeOf, profileReading } from './flame/profile-reading';
-import { overviewReading } from './ledger/overview-reading';
-import { coveringProfile, findingsOf, labelOf, shortLabelOf } from './timeline/request-model';
-import { requestReading } from './timeline/request-reading';
+import { ownEnd, placeOf, profileReading } from '$lib/ui/profile/profile-reading';
+import { overviewReading } from '$lib/ui/overview/overview-reading';
+import { coveringProfile, findingsOf, labelOf, shortLabelOf } from '$lib/ui/request/request-model';
+import { requestReading } from '$lib/ui/request/request-reading';
 
 const plain = (sentences: string[]): string =>
   sentences.join(' ').replaceAll('\u202f', ' ').replaceAll('*', '');

@@ -23,7 +23,7 @@ import { applySourceMaps } from '@tromix/core/profile/source-map';
 import { shape, type ShapedTree, type Shaping } from '@tromix/core/profile/shape';
 import { slice, type SampleSelection, type Slice } from '@tromix/core/profile/slice';
 import { cpuStrip, originsOverTime, type OriginsOverTime } from '@tromix/core/profile/strip';
-import type { Show } from '$lib/ui/flame/shows';
+import type { Show } from '$lib/ui/profile/shows';
 import { writeFolded, writeV8CpuProfile } from '@tromix/core/profile/write';
 import { hotLines, sourceLines } from './hot-lines';
 import { loadProfile } from './load-profile';

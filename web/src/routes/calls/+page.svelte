@@ -7,12 +7,12 @@
   import { callsReading } from '$lib/ui/calls/calls-reading';
   import { loggedColumns } from '$lib/ui/calls/logged-columns';
   import CallsOverTime from '$lib/ui/calls/CallsOverTime.svelte';
-  import AccountChip from '$lib/ui/kit/AccountChip.svelte';
+  import AccountChip from '$lib/ui/ledger/AccountChip.svelte';
   import Choices from '$lib/ui/kit/Choices.svelte';
   import Empty from '$lib/ui/kit/Empty.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
-  import { shortStatement } from '$lib/ui/kit/short-statement';
-  import { CALL_KINDS, partAccount } from '$lib/ui/latency/part-kinds';
+  import { shortStatement } from '$lib/ui/calls/short-statement';
+  import { CALL_KINDS, partAccount } from '$lib/ui/endpoint/part-kinds';
   import { choiceLink, viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';

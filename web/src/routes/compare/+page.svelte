@@ -5,10 +5,10 @@
   import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
   import type { EvidenceItem } from '$lib/server/queries/evidence';
   import ChangeTable from '$lib/ui/compare/ChangeTable.svelte';
-  import { CompareSession } from '$lib/ui/compare/compare-session.svelte';
-  import FlameGraph from '$lib/ui/flame/FlameGraph.svelte';
-  import type { FlameView } from '$lib/ui/flame/flame-painter';
-  import { placeOf } from '$lib/ui/flame/profile-reading';
+  import { CompareClient } from '$lib/ui/compare/compare-client.svelte';
+  import FlameGraph from '$lib/ui/profile/FlameGraph.svelte';
+  import type { FlameView } from '$lib/ui/profile/flame-painter';
+  import { placeOf } from '$lib/ui/profile/profile-reading';
   import { formatWeight } from '@tromix/core/profile/units';
   import Choices from '$lib/ui/kit/Choices.svelte';
   import Empty from '$lib/ui/kit/Empty.svelte';
@@ -26,7 +26,7 @@
     { keys: 'Enter · 0', does: 'zoom to the frame, show all' }
   ]);
 
-  let session = $state.raw<CompareSession | null>(null);
+  let client = $state.raw<CompareClient | null>(null);
   let flame = $state<ReturnType<typeof FlameGraph> | null>(null);
   let selected = $state(-1);
   const pair = $derived(data.before && data.after ? { before: data.before.id, after: data.after.id } : null);
@@ -34,13 +34,13 @@
   $effect(() => {
     if (key === '') return;
     const [before, after] = key.split(' ');
-    const opening = new CompareSession(before, after);
-    session = opening;
+    const opening = new CompareClient(before, after);
+    client = opening;
     selected = -1;
     return () => opening.close();
   });
 
-  const durations = $derived(session?.durationsNs ?? null);
+  const durations = $derived(client?.durationsNs ?? null);
   const byTime = $derived(durations !== null && durations.every((length) => length > 0));
   const byRequests = $derived(data.requests.every((count) => count > 0));
   const scalings = $derived<Scaling[]>([
@@ -58,9 +58,9 @@
       time: [durations[0] / 1e9, durations[1] / 1e9],
       requests: [data.requests[0], data.requests[1]]
     };
-    void session?.compare(per[scaling]);
+    void client?.compare(per[scaling]);
   });
-  const compared = $derived(session?.compared ?? null);
+  const compared = $derived(client?.compared ?? null);
   const view = $derived<FlameView | null>(
     compared && {
       layout: compared.layout,
@@ -140,7 +140,7 @@
     </span>
   {/snippet}
   {#snippet reading()}
-    {#if session?.error}<p class="text-alarm" role="alert">{session.error}</p>
+    {#if client?.error}<p class="text-alarm" role="alert">{client.error}</p>
     {:else if compared}
       {#each differenceReading(compared, compared.changes, scaling, words, name) as sentence, i (i)}<Sentence
           text={sentence}
@@ -187,8 +187,8 @@
       <p>Record the same process before and after a change, under the same load, and choose both above.</p>
       <a class="button button-solid" href="/recorder">Go to the recorder</a>
     </Empty>
-  {:else if session?.error}
-    <Empty title="These two cannot be compared"><p>{session.error}</p></Empty>
+  {:else if client?.error}
+    <Empty title="These two cannot be compared"><p>{client.error}</p></Empty>
   {:else if compared && view}
     <div class="flex items-center gap-3 border-b border-rule px-4 py-1.5 text-ink-2">
       <Choices

@@ -1,14 +1,14 @@
 <script lang="ts">
   import { page } from '$app/state';
   import { formatBytes, formatCount, plural } from '@tromix/core/text/format';
-  import SendTraces from '$lib/ui/kit/SendTraces.svelte';
-  import { uploadCommand } from '$lib/ui/kit/sending';
+  import SendTraces from '$lib/ui/shell/SendTraces.svelte';
+  import { uploadCommand } from '$lib/ui/shell/sending';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import Page from '$lib/ui/shell/Page.svelte';
   import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
-  import DropZone from '$lib/ui/tables/DropZone.svelte';
-  import EvidenceTable from '$lib/ui/tables/EvidenceTable.svelte';
-  import SetAsideList from '$lib/ui/tables/SetAsideList.svelte';
+  import DropZone from '$lib/ui/evidence/DropZone.svelte';
+  import EvidenceTable from '$lib/ui/evidence/EvidenceTable.svelte';
+  import SetAsideList from '$lib/ui/evidence/SetAsideList.svelte';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();

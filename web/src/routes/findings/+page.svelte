@@ -4,7 +4,7 @@
   import { toast } from 'svelte-sonner';
   import type { FoundGroup } from '$lib/server/queries/found-group';
   import Empty from '$lib/ui/kit/Empty.svelte';
-  import { foundSentence, goneWords } from '$lib/ui/kit/found-sentence';
+  import { foundSentence, goneWords } from '$lib/ui/findings/found-sentence';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import { dateTime } from '$lib/ui/kit/time';
   import { viewLink } from '$lib/ui/shell/links';

@@ -7,7 +7,7 @@
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
   import { scopeParts } from '$lib/ui/shell/scope-parts';
   import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
-  import EvidenceTable from '$lib/ui/tables/EvidenceTable.svelte';
+  import EvidenceTable from '$lib/ui/evidence/EvidenceTable.svelte';
   import { scopeWindow } from '$lib/scope';
   import type { PageData } from './$types';
 

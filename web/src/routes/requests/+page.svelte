@@ -9,12 +9,12 @@
   import { NO_PICKS, type Scope } from '$lib/scope';
   import Choices from '$lib/ui/kit/Choices.svelte';
   import Empty from '$lib/ui/kit/Empty.svelte';
-  import LedgerBar from '$lib/ui/kit/LedgerBar.svelte';
-  import SendTraces from '$lib/ui/kit/SendTraces.svelte';
+  import LedgerBar from '$lib/ui/ledger/LedgerBar.svelte';
+  import SendTraces from '$lib/ui/shell/SendTraces.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import { exactTime } from '$lib/ui/kit/time';
-  import OverTime from '$lib/ui/latency/OverTime.svelte';
-  import Conditions from '$lib/ui/search/Conditions.svelte';
+  import OverTime from '$lib/ui/chart/OverTime.svelte';
+  import Conditions from '$lib/ui/requests/Conditions.svelte';
   import { copyText, type Action } from '$lib/ui/kit/actions';
   import { choiceLink, viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';

@@ -5,7 +5,7 @@
   import { inScope, seriesOf } from '$lib/evidence/in-scope';
   import type { EvidenceItem } from '$lib/server/queries/evidence';
   import Empty from '$lib/ui/kit/Empty.svelte';
-  import FoundSign from '$lib/ui/kit/FoundSign.svelte';
+  import FoundSign from '$lib/ui/findings/FoundSign.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import { dateTime } from '$lib/ui/kit/time';
   import Page from '$lib/ui/shell/Page.svelte';
@@ -15,7 +15,7 @@
   import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
   import type { Column } from '$lib/ui/tables/columns';
-  import DropZone from '$lib/ui/tables/DropZone.svelte';
+  import DropZone from '$lib/ui/evidence/DropZone.svelte';
   import { scopeWindow } from '$lib/scope';
   import type { PageData } from './$types';
 

@@ -1,6 +1,6 @@
 import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
 import type { CallGroupPage, CallPoint, CallsPage } from '$lib/server/queries/calls';
-import { isCallKind, partNoun } from '$lib/ui/latency/part-kinds';
+import { isCallKind, partNoun } from '$lib/ui/endpoint/part-kinds';
 
 /** Calls whose spans do not say which line made them. */
 const NO_ORIGIN = 0;

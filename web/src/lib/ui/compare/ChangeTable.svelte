@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { FunctionChange } from '@tromix/core/profile/difference';
   import { saveText, toCsv } from '$lib/ui/kit/csv';
-  import { placeOf } from '$lib/ui/flame/profile-reading';
+  import { placeOf } from '$lib/ui/profile/profile-reading';
   import type { Compared } from '$lib/workers/compare.worker';
   import { virtualRows } from '$lib/ui/tables/virtual-rows';
 

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { formatBytes, formatShare } from '@tromix/core/text/format';
-  import Finding from '$lib/ui/kit/Finding.svelte';
+  import Finding from '$lib/ui/findings/Finding.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import Warnings from '$lib/ui/kit/Warnings.svelte';
   import { viewLink } from '$lib/ui/shell/links';

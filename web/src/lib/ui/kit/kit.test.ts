@@ -3,17 +3,17 @@ import { describe, expect, it } from 'vitest';
 import { REQUEST_RULES } from '@tromix/core/findings/request-rules';
 import type { FoundGroup } from '$lib/server/queries/found-group';
 import { scopeFrom } from '$lib/scope';
-import { isCallKind, partAccount, partNoun } from '../latency/part-kinds';
+import { isCallKind, partAccount, partNoun } from '$lib/ui/endpoint/part-kinds';
 import { scopeParts } from '../shell/scope-parts';
 import { sortRows } from '../tables/sort';
-import { ACCOUNTS, LOOKS } from './accounts';
+import { ACCOUNTS, LOOKS } from '$lib/ui/ledger/accounts';
 import { changeLook } from './change';
 import { toCsv, toTsv } from './csv';
-import { foundSentence } from './found-sentence';
+import { foundSentence } from '$lib/ui/findings/found-sentence';
 import { axisTime, shortTime, timeRange } from './time';
 import { uniqueKeys } from './unique-keys';
 import { xmlText } from './xml-text';
-import { sdkSettings, uploadCommand } from './sending';
+import { sdkSettings, uploadCommand } from '$lib/ui/shell/sending';
 
 describe('a change', () => {
   it('has a sign, a size, a tone, and the test in words', () => {

@@ -4,7 +4,7 @@
   import SunIcon from '@lucide/svelte/icons/sun';
   import { groupBy } from '@tromix/core/group-by';
   import type { Counts } from '$lib/server/queries/counts';
-  import { session } from '$lib/ui/kit/session.svelte';
+  import { preferences } from './preferences.svelte';
   import { NO_PICKS } from '$lib/scope';
   import { VIEWS, viewOf } from '$lib/views';
   import { viewLink } from './links';
@@ -49,11 +49,11 @@
   <div class="mt-auto flex items-center gap-2 px-3.5">
     <button
       class="button border-rule px-1.5 text-ink-2"
-      aria-label={session.theme === 'dark' ? 'Show light paper' : 'Show dark paper'}
-      title={session.theme === 'dark' ? 'Light paper' : 'Dark paper'}
-      onclick={() => session.setTheme(session.theme === 'dark' ? 'light' : 'dark')}
+      aria-label={preferences.theme === 'dark' ? 'Show light paper' : 'Show dark paper'}
+      title={preferences.theme === 'dark' ? 'Light paper' : 'Dark paper'}
+      onclick={() => preferences.setTheme(preferences.theme === 'dark' ? 'light' : 'dark')}
     >
-      {#if session.theme === 'dark'}<SunIcon size={14} />{:else}<MoonIcon size={14} />{/if}
+      {#if preferences.theme === 'dark'}<SunIcon size={14} />{:else}<MoonIcon size={14} />{/if}
     </button>
     <span class="text-[11px] text-ink-3"><kbd class="num">?</kbd> keys</span>
     {#if asksToken}<a class="ml-auto text-[11px] text-ink-3 hover:text-ink" href="/sessions">sessions</a>{/if}

@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Snippet } from 'svelte';
   import PanelRightIcon from '@lucide/svelte/icons/panel-right';
-  import { session } from '$lib/ui/kit/session.svelte';
+  import { preferences } from './preferences.svelte';
   import { shellState } from './shell-state.svelte';
 
   let { scope, children, reading }: { scope: Snippet; children: Snippet; reading: Snippet } = $props();
@@ -16,16 +16,16 @@
     >
     <button
       class="flex-none rounded-[3px] p-1 text-ink-3 hover:text-ink"
-      aria-label={session.readingOpen ? 'Fold the reading away' : 'Open the reading'}
-      aria-expanded={session.readingOpen}
-      onclick={() => session.toggleReading()}
+      aria-label={preferences.readingOpen ? 'Fold the reading away' : 'Open the reading'}
+      aria-expanded={preferences.readingOpen}
+      onclick={() => preferences.toggleReading()}
     >
       <PanelRightIcon size={15} />
     </button>
   </header>
   <div class="flex min-h-0 min-w-0">
     <main class="flex min-w-0 flex-1 flex-col">{@render children()}</main>
-    {#if session.readingOpen}
+    {#if preferences.readingOpen}
       <!-- Scrolls, so it can be reached by the keyboard. -->
       <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
       <aside

@@ -2,7 +2,7 @@
   import { Dialog } from 'bits-ui';
   import { goto } from '$app/navigation';
   import type { PaletteHit } from '$lib/server/queries/palette';
-  import { session } from '$lib/ui/kit/session.svelte';
+  import { preferences } from './preferences.svelte';
   import { VIEWS } from '$lib/views';
   import { evidenceLink, viewLink } from './links';
   import { shellState } from './shell-state.svelte';
@@ -29,9 +29,9 @@
     {
       label: 'Switch between light and dark',
       detail: 'command',
-      run: () => session.setTheme(session.theme === 'dark' ? 'light' : 'dark')
+      run: () => preferences.setTheme(preferences.theme === 'dark' ? 'light' : 'dark')
     },
-    { label: 'Fold or open the reading', detail: 'command', run: () => session.toggleReading() }
+    { label: 'Fold or open the reading', detail: 'command', run: () => preferences.toggleReading() }
   ];
 
   function pathOf(hit: PaletteHit): string {

@@ -1,24 +1,24 @@
 <script lang="ts">
   import { UNSHAPED } from '@tromix/core/profile/shape';
   import { formatCount } from '@tromix/core/text/format';
-  import FlameGraph from '$lib/ui/flame/FlameGraph.svelte';
-  import FunctionTable from '$lib/ui/flame/FunctionTable.svelte';
-  import { ProfileSession } from '$lib/ui/flame/profile-session.svelte';
-  import type { ThreadsSession } from './threads-session.svelte';
+  import FlameGraph from '$lib/ui/profile/FlameGraph.svelte';
+  import FunctionTable from '$lib/ui/profile/FunctionTable.svelte';
+  import { ProfileClient } from '$lib/ui/profile/profile-client.svelte';
+  import type { ThreadsClient } from './threads-client.svelte';
 
   /** The stacks of the chosen threads as a flame graph: each thread counts one. */
-  let { session, dump, threads }: { session: ThreadsSession; dump: number; threads: number[] } = $props();
+  let { client, dump, threads }: { client: ThreadsClient; dump: number; threads: number[] } = $props();
 
-  let flame = $state.raw<ProfileSession | null>(null);
+  let flame = $state.raw<ProfileClient | null>(null);
   let selected = $state(-1);
   let frame = $state(-1);
   $effect(() => {
     const asked = { dump, threads };
-    let open: ProfileSession | null = null;
+    let open: ProfileClient | null = null;
     let left = false;
-    void session.service.merged(asked.dump, asked.threads).then((profile) => {
+    void client.service.merged(asked.dump, asked.threads).then((profile) => {
       if (left) return;
-      flame = open = new ProfileSession({ profile });
+      flame = open = new ProfileClient({ profile });
       open.show({
         show: 'root',
         selection: { spans: null, thread: -1, includeIdle: true },

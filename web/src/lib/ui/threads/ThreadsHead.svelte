@@ -3,7 +3,7 @@
   import type { DumpView } from './dump-view.svelte';
   import { MODES } from './modes';
   import { apartWords } from './thread-columns';
-  import type { ThreadsState } from './view-state';
+  import type { ThreadsState } from './threads-state';
 
   /** How many dumps and threads there are, by state; each state a filter. */
   interface Props {

@@ -3,12 +3,12 @@
   import type { ThreadDump } from '@tromix/core/threads/model';
   import type { WaitsFor } from '@tromix/core/threads/waits-for';
   import { plainText } from '@tromix/core/text/words';
-  import Finding from '$lib/ui/kit/Finding.svelte';
+  import Finding from '$lib/ui/findings/Finding.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import Warnings from '$lib/ui/kit/Warnings.svelte';
   import type { DumpView } from './dump-view.svelte';
   import StackOf from './StackOf.svelte';
-  import type { ThreadsState } from './view-state';
+  import type { ThreadsState } from './threads-state';
 
   interface Props {
     view: DumpView;

@@ -4,7 +4,7 @@
   import Choices from '$lib/ui/kit/Choices.svelte';
   import type { DumpView } from './dump-view.svelte';
   import { threadsExports } from './threads-exports';
-  import type { Show, ThreadsState } from './view-state';
+  import type { Show, ThreadsState } from './threads-state';
 
   interface Props {
     view: DumpView;

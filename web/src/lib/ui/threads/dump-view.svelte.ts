@@ -4,8 +4,8 @@ import { THREAD_MODES } from '@tromix/core/threads/model';
 import { isIdle } from '@tromix/core/threads/pools';
 import type { EvidenceItem } from '$lib/server/queries/evidence';
 import { exactTime } from '../kit/time';
-import type { OpenedThreads } from './threads-session.svelte';
-import { isIdleDaemon, matching, type ThreadsState } from './view-state';
+import type { OpenedThreads } from './threads-client.svelte';
+import { isIdleDaemon, matching, type ThreadsState } from './threads-state';
 
 /** What is looked at: its members are read anew each time. */
 export interface DumpWish {

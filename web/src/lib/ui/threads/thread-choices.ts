@@ -3,7 +3,7 @@ import { packagesOf } from '@tromix/core/threads/packages';
 import type { ScopeChoice } from '../shell/scope-parts';
 import type { DumpView } from './dump-view.svelte';
 import { MODES } from './modes';
-import type { ThreadsState } from './view-state';
+import type { ThreadsState } from './threads-state';
 
 /** The dump of the series that is looked at. */
 export const dumpChoice = ({ at, dumps, heads }: DumpView): ScopeChoice => ({

@@ -4,12 +4,12 @@
   import { failureColumns, rankColumns } from '$lib/ui/calls/call-columns';
   import { groupReading } from '$lib/ui/calls/calls-reading';
   import CallsOverTime from '$lib/ui/calls/CallsOverTime.svelte';
-  import AccountChip from '$lib/ui/kit/AccountChip.svelte';
+  import AccountChip from '$lib/ui/ledger/AccountChip.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
-  import Statement from '$lib/ui/kit/Statement.svelte';
+  import Statement from '$lib/ui/calls/Statement.svelte';
   import { exactTime } from '$lib/ui/kit/time';
-  import DurationBars from '$lib/ui/latency/DurationBars.svelte';
-  import { partAccount, partNoun } from '$lib/ui/latency/part-kinds';
+  import DurationBars from '$lib/ui/endpoint/DurationBars.svelte';
+  import { partAccount, partNoun } from '$lib/ui/endpoint/part-kinds';
   import { viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';

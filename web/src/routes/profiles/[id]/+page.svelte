@@ -6,16 +6,16 @@
   import { UNSHAPED } from '@tromix/core/profile/shape';
   import type { SampleSelection } from '@tromix/core/profile/slice';
   import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
-  import CpuStrip from '$lib/ui/flame/CpuStrip.svelte';
+  import CpuStrip from '$lib/ui/profile/CpuStrip.svelte';
   import { unionOf } from '@tromix/core/profile/busy-within';
-  import CallTree from '$lib/ui/flame/CallTree.svelte';
-  import DuringRequests from '$lib/ui/flame/DuringRequests.svelte';
-  import FlameGraph from '$lib/ui/flame/FlameGraph.svelte';
-  import { flameSvg, savePng } from '$lib/ui/flame/flame-picture';
-  import FunctionTable from '$lib/ui/flame/FunctionTable.svelte';
-  import Neighbours from '$lib/ui/flame/Neighbours.svelte';
-  import Packages from '$lib/ui/flame/Packages.svelte';
-  import { ownEnd, placeOf, profileReading } from '$lib/ui/flame/profile-reading';
+  import CallTree from '$lib/ui/profile/CallTree.svelte';
+  import DuringRequests from '$lib/ui/profile/DuringRequests.svelte';
+  import FlameGraph from '$lib/ui/profile/FlameGraph.svelte';
+  import { flameSvg, savePng } from '$lib/ui/profile/flame-picture';
+  import FunctionTable from '$lib/ui/profile/FunctionTable.svelte';
+  import Neighbours from '$lib/ui/profile/Neighbours.svelte';
+  import Packages from '$lib/ui/profile/Packages.svelte';
+  import { ownEnd, placeOf, profileReading } from '$lib/ui/profile/profile-reading';
   import { formatWeight, sampleName, wholeName } from '@tromix/core/profile/units';
   import {
     actWords,
@@ -26,20 +26,20 @@
     writeState,
     type NamedAct,
     type ViewState
-  } from '$lib/ui/flame/view-state';
-  import { ProfileSession } from '$lib/ui/flame/profile-session.svelte';
+  } from '$lib/ui/profile/profile-state';
+  import { ProfileClient } from '$lib/ui/profile/profile-client.svelte';
   import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
   import { copyText, type Action } from '$lib/ui/kit/actions';
   import Choices from '$lib/ui/kit/Choices.svelte';
   import { saveText } from '$lib/ui/kit/csv';
   import Empty from '$lib/ui/kit/Empty.svelte';
-  import Finding from '$lib/ui/kit/Finding.svelte';
+  import Finding from '$lib/ui/findings/Finding.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import { exactTime, shortTime } from '$lib/ui/kit/time';
   import Page from '$lib/ui/shell/Page.svelte';
   import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
   import { viewLink } from '$lib/ui/shell/links';
-  import { SHOWS, type Show } from '$lib/ui/flame/shows';
+  import { SHOWS, type Show } from '$lib/ui/profile/shows';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
@@ -54,7 +54,7 @@
     { keys: '← → · Esc', does: 'on the CPU strip: move, clear the selection' }
   ]);
 
-  let session = $state.raw<ProfileSession | null>(null);
+  let client = $state.raw<ProfileClient | null>(null);
   let flame = $state<ReturnType<typeof FlameGraph> | null>(null);
   /** A link may ask for functions by name. */
   let search = $state(page.url.searchParams.get('find') ?? '');
@@ -96,13 +96,13 @@
   /** By itself: live updates hand over a new `data` again and again, and a profile must not be read anew for that. */
   const hasSources = $derived(data.hasSources);
   $effect(() => {
-    const opening = new ProfileSession({ parts, hasSources });
-    session = opening;
+    const opening = new ProfileClient({ parts, hasSources });
+    client = opening;
     selected = -1;
     return () => opening.close();
   });
 
-  const opened = $derived(session?.opened ?? null);
+  const opened = $derived(client?.opened ?? null);
   const index = $derived(opened ? frameIndex(opened.frames) : new Map<string, number>());
   const shown = $derived(readState(page.url.searchParams));
   /** What the time rail selects, where it meets the profile. */
@@ -142,7 +142,7 @@
   $effect(() => {
     if (!opened) return;
     const inTime = shown.show === 'time';
-    session?.show({
+    client?.show({
       show: shown.show,
       selection: samples,
       shaping,
@@ -154,7 +154,7 @@
     });
   });
   $effect(() => {
-    if (opened && shown.show === 'packages') void session?.showOrigins(shown.thread);
+    if (opened && shown.show === 'packages') void client?.showOrigins(shown.thread);
   });
 
   /** Goes to another state; the browser's own buttons go back and forth between them. */
@@ -170,7 +170,7 @@
     if (done) void go({ cut: next }).then(() => (dragged = null));
   }
 
-  const view = $derived(session?.view ?? null);
+  const view = $derived(client?.view ?? null);
   const act = (named: NamedAct): Promise<void> => go({ acts: [...shown.acts, named] });
   const found = $derived.by(() => {
     const text = search.trim().toLowerCase();
@@ -201,7 +201,7 @@
   /** Parts the facts of a line; a space at the begin of a block would be dropped. */
   const DOT = ' · ';
   /** The editor it is drawn with is large, and loaded only for this view. */
-  const linesView = () => import('$lib/ui/flame/Lines.svelte');
+  const linesView = () => import('$lib/ui/profile/Lines.svelte');
 
   /** A branch may be thousands deep: its beginning and its end are listed. */
   const BRANCH_HEAD = 20;
@@ -281,16 +281,16 @@
   }
 
   async function exportAs(format: 'folded' | 'cpuprofile' | 'svg' | 'png'): Promise<void> {
-    if (!session || !opened || !view) return;
+    if (!client || !opened || !view) return;
     const name = (item.name || 'profile').replace(/(?:\.(?:cpuprofile|heapprofile|folded|txt|gz))+$/, '');
     if (format === 'svg') saveText(`${name}.svg`, flameSvg(opened, view), 'image/svg+xml');
     else if (format === 'png') await savePng(`${name}.png`, flameSvg(opened, view));
     else if (format === 'folded')
-      saveText(`${name}.folded.txt`, await session.service.write('folded', samples, shaping), 'text/plain');
+      saveText(`${name}.folded.txt`, await client.service.write('folded', samples, shaping), 'text/plain');
     else
       saveText(
         `${name}.cpuprofile`,
-        await session.service.write('cpuprofile', samples, shaping),
+        await client.service.write('cpuprofile', samples, shaping),
         'application/json'
       );
   }
@@ -385,8 +385,8 @@
   {/snippet}
 
   {#snippet reading()}
-    {#if session?.error}
-      <p class="text-alarm" role="alert">{session.error}</p>
+    {#if client?.error}
+      <p class="text-alarm" role="alert">{client.error}</p>
     {:else if opened && view}
       {#each profileReading(opened, view, lengthNs) as sentence, i (i)}<Sentence text={sentence} />{/each}
       {#if view.sum > 0}
@@ -485,9 +485,9 @@
     {/if}
   {/snippet}
 
-  {#if session?.error}
+  {#if client?.error}
     <Empty title="This profile cannot be shown">
-      <p>{session.error}</p>
+      <p>{client.error}</p>
       <a class="button" href={viewLink('/profiles')}>Other profiles</a>
     </Empty>
   {:else if opened && view}
@@ -620,24 +620,24 @@
     {#if view.show === 'tree'}
       <CallTree {opened} {view} {found} bind:selected onmenu={nodeMenu} />
     {:else if view.show === 'packages'}
-      <Packages {opened} {view} origins={session?.origins ?? null} onact={act} />
+      <Packages {opened} {view} origins={client?.origins ?? null} onact={act} />
     {:else if view.show === 'neighbours'}
       <Neighbours {opened} {view} onopen={(frame) => void go({ of: nameOf(opened.frames[frame]) })} />
-    {:else if view.show === 'requests' && session && began !== null}
+    {:else if view.show === 'requests' && client && began !== null}
       <DuringRequests
         during={data.during}
-        {session}
+        {client}
         beganMs={began}
         {selection}
         onendpoint={(endpoint) => void go({ show: 'root', during: endpoint })}
         hrefAt={(cut) => hrefOf({ show: 'root', cut, during: '' })}
       />
-    {:else if view.show === 'lines' && session}
+    {:else if view.show === 'lines' && client}
       {#await linesView() then { default: Lines }}
         <Lines
           {opened}
           {view}
-          {session}
+          {client}
           hasSources={data.hasSources}
           line={opened.frames[asked]?.file === view.file ? (opened.frames[asked]?.line ?? 0) : 0}
           onfile={(file) => void go({ file, of: '' })}

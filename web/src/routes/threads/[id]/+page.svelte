@@ -15,11 +15,11 @@
   import MergedStacks from '$lib/ui/threads/MergedStacks.svelte';
   import { dumpChoice, modeChoice, packageChoice, poolChoice } from '$lib/ui/threads/thread-choices';
   import { POOL_COLUMNS, THREAD_COLUMNS, threadRows } from '$lib/ui/threads/thread-columns';
-  import { ThreadsSession } from '$lib/ui/threads/threads-session.svelte';
+  import { ThreadsClient } from '$lib/ui/threads/threads-client.svelte';
   import ThreadsHead from '$lib/ui/threads/ThreadsHead.svelte';
   import ThreadsReading from '$lib/ui/threads/ThreadsReading.svelte';
   import ThreadsTools from '$lib/ui/threads/ThreadsTools.svelte';
-  import { readState, writeState, type ThreadsState } from '$lib/ui/threads/view-state';
+  import { readState, writeState, type ThreadsState } from '$lib/ui/threads/threads-state';
   import WaitsPicture from '$lib/ui/threads/WaitsPicture.svelte';
   import type { PageData } from './$types';
 
@@ -33,7 +33,7 @@
     { keys: 's', does: 'search names and frames' }
   ]);
 
-  let session = $state.raw<ThreadsSession | null>(null);
+  let client = $state.raw<ThreadsClient | null>(null);
   let picture = $state<ReturnType<typeof WaitsPicture> | null>(null);
   let searchField = $state<HTMLInputElement | null>(null);
   /** Thread chosen in the dump that is looked at; kept in the URL without a visit to the server. */
@@ -43,11 +43,11 @@
   /** The files of the series, as long as they are the same. */
   const files = $derived(data.series.map(({ id }) => id).join(' '));
   $effect(() => {
-    const opening = new ThreadsSession(files.split(' '));
-    session = opening;
+    const opening = new ThreadsClient(files.split(' '));
+    client = opening;
     return () => opening.close();
   });
-  const opened = $derived(session?.opened ?? null);
+  const opened = $derived(client?.opened ?? null);
   const shown = $derived(readState(page.url.searchParams));
   const filters = $derived<ThreadsState>({ ...shown, find });
   const view = new DumpView({
@@ -129,8 +129,8 @@
   {/snippet}
 
   {#snippet reading()}
-    {#if session?.error}
-      <p class="text-alarm" role="alert">{session.error}</p>
+    {#if client?.error}
+      <p class="text-alarm" role="alert">{client.error}</p>
     {:else if opened && dump && waits}
       <ThreadsReading
         {view}
@@ -147,7 +147,7 @@
     {/if}
   {/snippet}
 
-  {#if opened && dump && waits && session && !session.error}
+  {#if opened && dump && waits && client && !client.error}
     <ThreadsHead {view} {shown} {hrefOf} />
     <ThreadsTools
       {view}
@@ -159,7 +159,7 @@
       onfind={() => replaceState(hrefOf({ find }), page.state)}
     />
     {#if shown.show === 'merged'}
-      <MergedStacks {session} dump={at} threads={view.chosen} />
+      <MergedStacks {client} dump={at} threads={view.chosen} />
     {:else if shown.show === 'threads'}
       <DataTable
         label="Threads"
@@ -222,7 +222,7 @@
       </div>
     {/if}
   {:else}
-    <Opening what={data.series.length === 1 ? 'dump' : 'series'} failed={session?.error ?? ''}>
+    <Opening what={data.series.length === 1 ? 'dump' : 'series'} failed={client?.error ?? ''}>
       {#snippet others()}<a class="button" href={viewLink('/threads')}>Other dumps</a>{/snippet}
     </Opening>
   {/if}

@@ -8,9 +8,9 @@
   import Choices from '$lib/ui/kit/Choices.svelte';
   import { formatCount, formatDuration, formatDurationRange, formatShare } from '@tromix/core/text/format';
   import type { Finding as FoundFinding } from '@tromix/core/findings/finding';
-  import AccountChip from '$lib/ui/kit/AccountChip.svelte';
-  import { ACCOUNTS, LOOKS } from '$lib/ui/kit/accounts';
-  import Finding from '$lib/ui/kit/Finding.svelte';
+  import AccountChip from '$lib/ui/ledger/AccountChip.svelte';
+  import { ACCOUNTS, LOOKS } from '$lib/ui/ledger/accounts';
+  import Finding from '$lib/ui/findings/Finding.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import { afterPaint } from '$lib/ui/kit/after-paint';
   import { exactTime } from '$lib/ui/kit/time';
@@ -20,24 +20,24 @@
   import { scopeParts } from '$lib/ui/shell/scope-parts';
   import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
   import { combKey } from '@tromix/core/trace/rows';
-  import { samplesOf, stretchWords, type StretchSamples } from '$lib/ui/timeline/stretch-samples';
-  import { profileLink } from '$lib/ui/timeline/profile-link';
+  import { samplesOf, stretchWords, type StretchSamples } from '$lib/ui/request/stretch-samples';
+  import { profileLink } from '$lib/ui/request/profile-link';
   import {
     coveringProfile,
     findingsOf,
     modelOf,
     type CoveredStretch,
     type RequestModel
-  } from '$lib/ui/timeline/request-model';
-  import { requestReading } from '$lib/ui/timeline/request-reading';
-  import { dumpsDuring } from '$lib/ui/timeline/dumps-during';
-  import { lockWays } from '$lib/ui/timeline/lock-ways';
-  import SpanFacts from '$lib/ui/timeline/SpanFacts.svelte';
-  import Beside from '$lib/ui/timeline/Beside.svelte';
-  import ByCallGroup from '$lib/ui/timeline/ByCallGroup.svelte';
-  import ByService from '$lib/ui/timeline/ByService.svelte';
-  import { ticketText } from '$lib/ui/timeline/ticket-text';
-  import Timeline from '$lib/ui/timeline/Timeline.svelte';
+  } from '$lib/ui/request/request-model';
+  import { requestReading } from '$lib/ui/request/request-reading';
+  import { dumpsDuring } from '$lib/ui/request/dumps-during';
+  import { lockWays } from '$lib/ui/request/lock-ways';
+  import SpanFacts from '$lib/ui/request/SpanFacts.svelte';
+  import Beside from '$lib/ui/request/Beside.svelte';
+  import ByCallGroup from '$lib/ui/request/ByCallGroup.svelte';
+  import ByService from '$lib/ui/request/ByService.svelte';
+  import { ticketText } from '$lib/ui/request/ticket-text';
+  import Timeline from '$lib/ui/request/Timeline.svelte';
   import { scopeWindow } from '$lib/scope';
   import type { PageData } from './$types';
 

@@ -2,8 +2,8 @@
   import type { EChartsType } from 'echarts/core';
   import { ACCOUNTS, type Account, type Ledger } from '@tromix/core/trace/account';
   import { formatDuration } from '@tromix/core/text/format';
-  import { LOOKS } from '$lib/ui/kit/accounts';
-  import { session } from '$lib/ui/kit/session.svelte';
+  import { LOOKS } from '$lib/ui/ledger/accounts';
+  import { preferences } from '$lib/ui/shell/preferences.svelte';
   import { axisTime, shortTime, timeRange } from '$lib/ui/kit/time';
 
   interface Point {
@@ -117,7 +117,7 @@
       chart?.resize();
       placeFlag();
     });
-    void import('$lib/ui/kit/echarts').then(({ init }) => {
+    void import('$lib/ui/chart/echarts').then(({ init }) => {
       if (!alive) return;
       chart = init(element, undefined, { renderer: 'svg' });
       observer.observe(element);
@@ -132,7 +132,7 @@
   });
 
   $effect(() => {
-    void [series, flag, session.theme];
+    void [series, flag, preferences.theme];
     if (chart) draw();
   });
 </script>

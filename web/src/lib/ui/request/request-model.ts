@@ -13,7 +13,7 @@ import {
 import { buildTree, type TraceTree } from '@tromix/core/trace/tree';
 import type { CoveringProfile, RequestPage } from '$lib/server/queries/request';
 import { spansFrom, type StoredSpans } from '$lib/stored-spans';
-import { shortStatement } from '$lib/ui/kit/short-statement';
+import { shortStatement } from '$lib/ui/calls/short-statement';
 
 /** All that is shown of one request, computed in the browser from its stored spans. */
 export interface RequestModel {

@@ -1,7 +1,7 @@
 import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
 import type { Account } from '@tromix/core/trace/account';
 import type { Overview } from '$lib/server/queries/overview';
-import { ACCOUNTS, LOOKS } from '$lib/ui/kit/accounts';
+import { ACCOUNTS, LOOKS } from '$lib/ui/ledger/accounts';
 import { shortTime } from '$lib/ui/kit/time';
 
 /** Changes smaller than this are not spoken of. */

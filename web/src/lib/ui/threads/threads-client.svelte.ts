@@ -13,7 +13,7 @@ const startWorker = (): Worker =>
 let spare: Worker | undefined = startWorker();
 
 /** The dumps of one process, open in a worker of their own. */
-export class ThreadsSession {
+export class ThreadsClient {
   opened = $state.raw<OpenedThreads | null>(null);
   error = $state('');
   readonly service: Remote<ThreadsService>;

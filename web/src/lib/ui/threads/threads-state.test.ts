@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { readJvmText } from '@tromix/core/threads/jvm-text';
-import { isIdleDaemon, matching, readState, writeState } from './view-state';
+import { isIdleDaemon, matching, readState, writeState } from './threads-state';
 
 const thread = (name: string, daemon: boolean, ...frames: string[]): string =>
   [

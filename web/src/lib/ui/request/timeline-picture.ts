@@ -1,9 +1,9 @@
 import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
 import type { TimelineRow } from '@tromix/core/trace/rows';
-import { LOOKS } from '$lib/ui/kit/accounts';
+import { LOOKS } from '$lib/ui/ledger/accounts';
 import { xmlText } from '$lib/ui/kit/xml-text';
 import { combPath, penPath, rowTops, SPAN_HEIGHT } from './pen-line';
-import { shortStatement } from '$lib/ui/kit/short-statement';
+import { shortStatement } from '$lib/ui/calls/short-statement';
 import { latestEnd, rowLabel, type RequestModel } from './request-model';
 import { roundTicks } from './round-ticks';
 

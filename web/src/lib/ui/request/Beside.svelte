@@ -4,9 +4,9 @@
   import { align, type AlignedRow } from '@tromix/core/trace/align';
   import { formatCount, formatDuration } from '@tromix/core/text/format';
   import type { RequestPage } from '$lib/server/queries/request';
-  import AccountChip from '$lib/ui/kit/AccountChip.svelte';
+  import AccountChip from '$lib/ui/ledger/AccountChip.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
-  import { shortStatement } from '$lib/ui/kit/short-statement';
+  import { shortStatement } from '$lib/ui/calls/short-statement';
   import { exactTime } from '$lib/ui/kit/time';
   import { viewLink } from '$lib/ui/shell/links';
   import { modelOf, type RequestModel } from './request-model';

@@ -6,7 +6,7 @@
   import type { CoveringProfile, StoredLog } from '$lib/server/queries/request';
   import Exception from './Exception.svelte';
   import Source from './Source.svelte';
-  import Statement from '$lib/ui/kit/Statement.svelte';
+  import Statement from '$lib/ui/calls/Statement.svelte';
   import { exactTime } from '$lib/ui/kit/time';
   import { profileLink } from './profile-link';
 

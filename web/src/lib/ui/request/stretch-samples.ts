@@ -1,8 +1,8 @@
 import { between } from '@tromix/core/profile/slice';
 import { UNSHAPED } from '@tromix/core/profile/shape';
 import { formatShare } from '@tromix/core/text/format';
-import { placeOf } from '$lib/ui/flame/profile-reading';
-import { openProfile } from '$lib/ui/flame/open-profile';
+import { placeOf } from '$lib/ui/profile/profile-reading';
+import { openProfile } from '$lib/ui/profile/open-profile';
 import type { CoveredStretch } from './request-model';
 
 /** What samples say of a blind stretch. */

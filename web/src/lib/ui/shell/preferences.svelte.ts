@@ -3,7 +3,7 @@ import { browser } from '$app/environment';
 type Theme = 'light' | 'dark';
 
 /** What the reader chose for this browser: kept there, never in a link. */
-class Session {
+class Preferences {
   theme = $state<Theme>(browser && document.documentElement.dataset.theme === 'dark' ? 'dark' : 'light');
   readingOpen = $state(!browser || localStorage.getItem('tromix-reading') !== 'closed');
 
@@ -27,4 +27,4 @@ class Session {
   }
 }
 
-export const session = new Session();
+export const preferences = new Preferences();

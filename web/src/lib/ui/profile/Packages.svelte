@@ -6,7 +6,7 @@
   import type { OpenedProfile, ProfileView } from '$lib/workers/profile.worker';
   import { originName, ORIGIN_TINTS } from './origin-names';
   import { formatWeight } from '@tromix/core/profile/units';
-  import type { NamedAct } from './view-state';
+  import type { NamedAct } from './profile-state';
 
   interface Props {
     opened: OpenedProfile;

@@ -16,7 +16,7 @@ const STRIP_BINS = 410;
 export type ProfileSource = { parts: ProfilePart[]; hasSources: boolean } | { profile: Profile };
 
 /** One open profile: its worker, and the view that was asked for last. */
-export class ProfileSession {
+export class ProfileClient {
   opened = $state.raw<OpenedProfile | null>(null);
   view = $state.raw<ProfileView | null>(null);
   origins = $state.raw<OriginsOverTime | null>(null);

@@ -6,11 +6,11 @@
   import type { Column } from '$lib/ui/tables/columns';
   import { viewLink } from '$lib/ui/shell/links';
   import { NO_PICKS } from '$lib/scope';
-  import type { ProfileSession } from './profile-session.svelte';
+  import type { ProfileClient } from './profile-client.svelte';
 
   interface Props {
     during: RecordedRequests;
-    session: ProfileSession;
+    client: ProfileClient;
     /** When the recording began, epoch milliseconds. */
     beganMs: number;
     selection: { from: number; to: number } | null;
@@ -18,7 +18,7 @@
     onendpoint: (endpoint: string) => void;
     hrefAt: (cut: { from: number; to: number }) => string;
   }
-  let { during, session, beganMs, selection, onendpoint, hrefAt }: Props = $props();
+  let { during, client, beganMs, selection, onendpoint, hrefAt }: Props = $props();
 
   const inside = $derived(
     during.requests.filter(
@@ -28,7 +28,7 @@
   let busy = $state.raw<Float64Array>(new Float64Array());
   $effect(() => {
     const stretches = Float64Array.from(inside.flatMap(({ fromNs, toNs }) => [fromNs, toNs]));
-    void session.service.busyWithin(stretches).then((found) => (busy = found));
+    void client.service.busyWithin(stretches).then((found) => (busy = found));
   });
   interface Row {
     key: string;

@@ -1,6 +1,6 @@
 import type { Finding } from '@tromix/core/findings/finding';
 import { formatCount, formatDuration, formatDurationRange, formatShare } from '@tromix/core/text/format';
-import { ACCOUNTS, LOOKS } from '$lib/ui/kit/accounts';
+import { ACCOUNTS, LOOKS } from '$lib/ui/ledger/accounts';
 import type { RequestModel } from './request-model';
 import { requestReading } from './request-reading';
 

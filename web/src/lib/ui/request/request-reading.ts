@@ -1,7 +1,7 @@
 import type { Finding } from '@tromix/core/findings/finding';
 import type { Ledger } from '@tromix/core/trace/account';
 import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
-import { ACCOUNTS, LOOKS } from '$lib/ui/kit/accounts';
+import { ACCOUNTS, LOOKS } from '$lib/ui/ledger/accounts';
 import type { RequestModel } from './request-model';
 
 /**

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
-  import { LOOKS } from '$lib/ui/kit/accounts';
-  import LedgerBar from '$lib/ui/kit/LedgerBar.svelte';
+  import { LOOKS } from '$lib/ui/ledger/accounts';
+  import LedgerBar from '$lib/ui/ledger/LedgerBar.svelte';
   import type { Column } from '$lib/ui/tables/columns';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
   import { accountsOf, byService, type ServiceRow } from './by-service';

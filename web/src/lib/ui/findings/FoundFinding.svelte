@@ -4,7 +4,7 @@
   import { viewLink } from '$lib/ui/shell/links';
   import Finding from './Finding.svelte';
   import { foundSentence, goneWords } from './found-sentence';
-  import Sentence from './Sentence.svelte';
+  import Sentence from '$lib/ui/kit/Sentence.svelte';
 
   /** A finding over many requests, with the ways on from it. */
   let { finding }: { finding: FoundGroup } = $props();

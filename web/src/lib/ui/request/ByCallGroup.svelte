@@ -1,9 +1,9 @@
 <script lang="ts">
   import type { CallGroup } from '@tromix/core/calls/groups';
   import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
-  import AccountChip from '$lib/ui/kit/AccountChip.svelte';
-  import { shortStatement } from '$lib/ui/kit/short-statement';
-  import { partAccount } from '$lib/ui/latency/part-kinds';
+  import AccountChip from '$lib/ui/ledger/AccountChip.svelte';
+  import { shortStatement } from '$lib/ui/calls/short-statement';
+  import { partAccount } from '$lib/ui/endpoint/part-kinds';
   import type { Column } from '$lib/ui/tables/columns';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
   import type { RequestModel } from './request-model';

@@ -2,7 +2,7 @@ import { wrap, type Remote } from 'comlink';
 import type { Compared, CompareService } from '$lib/workers/compare.worker';
 
 /** Two open profiles and what became of the comparison asked for last. */
-export class CompareSession {
+export class CompareClient {
   compared = $state.raw<Compared | null>(null);
   durationsNs = $state.raw<[number, number] | null>(null);
   error = $state('');

@@ -6,21 +6,21 @@
   import { tags } from '@lezer/highlight';
   import { formatShare, plural } from '@tromix/core/text/format';
   import type { OpenedProfile, ProfileView } from '$lib/workers/profile.worker';
-  import { editorLink } from '$lib/ui/timeline/editor-link';
-  import { session as reader } from '$lib/ui/kit/session.svelte';
-  import type { ProfileSession } from './profile-session.svelte';
+  import { editorLink } from '$lib/ui/request/editor-link';
+  import { preferences } from '$lib/ui/shell/preferences.svelte';
+  import type { ProfileClient } from './profile-client.svelte';
   import { formatWeight } from '@tromix/core/profile/units';
 
   interface Props {
     opened: OpenedProfile;
     view: ProfileView;
-    session: ProfileSession;
+    client: ProfileClient;
     hasSources: boolean;
     /** Line to bring into view; 0 for the heaviest. */
     line: number;
     onfile: (file: string) => void;
   }
-  let { opened, view, session, hasSources, line, onfile }: Props = $props();
+  let { opened, view, client, hasSources, line, onfile }: Props = $props();
 
   let source = $state.raw<{ file: string; text: string; path: string } | null>(null);
   let missing = $state('');
@@ -39,7 +39,7 @@
   });
 
   async function textOf(file: string): Promise<{ text: string; path: string } | { message: string }> {
-    const carried = await session.service.text(file);
+    const carried = await client.service.text(file);
     if (carried !== null) return { text: carried, path: '' };
     if (!hasSources)
       return {
@@ -149,7 +149,11 @@
       .slice(-3)
       .join('/');
   const link = $derived(
-    editorLink(reader.editorTemplate, { path: source?.path ?? '', file: view.file, line: line || heaviest })
+    editorLink(preferences.editorTemplate, {
+      path: source?.path ?? '',
+      file: view.file,
+      line: line || heaviest
+    })
   );
 </script>
 

@@ -2,12 +2,12 @@
   import { apdexRating } from '@tromix/core/stats/apdex';
   import { formatDuration, formatRate, formatShare, plural } from '@tromix/core/text/format';
   import type { Overview, OverviewRow } from '$lib/server/queries/overview';
-  import { LOOKS } from '$lib/ui/kit/accounts';
+  import { LOOKS } from '$lib/ui/ledger/accounts';
   import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
   import { linkActions, type Action } from '$lib/ui/kit/actions';
   import MoreButton from '$lib/ui/kit/MoreButton.svelte';
   import { changeLook, TONES } from '$lib/ui/kit/change';
-  import LedgerBar from '$lib/ui/kit/LedgerBar.svelte';
+  import LedgerBar from '$lib/ui/ledger/LedgerBar.svelte';
   import ZoneBar from '$lib/ui/kit/ZoneBar.svelte';
 
   let {

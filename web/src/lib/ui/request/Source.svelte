@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { SourceText } from '$lib/server/sources/source-text';
-  import { session } from '$lib/ui/kit/session.svelte';
+  import { preferences } from '$lib/ui/shell/preferences.svelte';
   import { editorLink, templateFault } from './editor-link';
 
   /** The text around a recorded line, and the way into the developer's editor. */
@@ -23,9 +23,9 @@
     );
   });
   const link = $derived(
-    editorLink(session.editorTemplate, { path: source?.path ?? '', file, line: source?.line ?? line })
+    editorLink(preferences.editorTemplate, { path: source?.path ?? '', file, line: source?.line ?? line })
   );
-  let template = $derived(session.editorTemplate);
+  let template = $derived(preferences.editorTemplate);
   const fault = $derived(templateFault(template));
 </script>
 
@@ -55,7 +55,7 @@
           class="mt-0.5 block w-full field num text-[11px]"
           placeholder="editor://open?file={'{path}'}&line={'{line}'}"
           bind:value={template}
-          onchange={() => fault === '' && session.setEditorTemplate(template)}
+          onchange={() => fault === '' && preferences.setEditorTemplate(template)}
         /></label
       >
       {#if fault}<p class="text-alarm">{fault}</p>{/if}

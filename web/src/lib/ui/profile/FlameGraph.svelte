@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Frame } from '@tromix/core/profile/model';
   import { formatCount, formatShare } from '@tromix/core/text/format';
-  import { session } from '$lib/ui/kit/session.svelte';
+  import { preferences } from '$lib/ui/shell/preferences.svelte';
   import { boxAt, clampZoom, indexRows, ROW, WHOLE_ZOOM, zoomAt, type Zoom } from './flame-view';
   import { paintFlame, readPalette, type FlameView } from './flame-painter';
 
@@ -61,7 +61,7 @@
 
   let frame = 0;
   $effect(() => {
-    void [session.theme, fontsReady];
+    void [preferences.theme, fontsReady];
     const picture = {
       opened,
       view,

@@ -8,7 +8,15 @@ import { boxAt, clampZoom, firstVisible, indexRows, zoomAt } from './flame-view'
 import { originName } from './origin-names';
 import { placeOf } from './profile-reading';
 import { SHOWS } from './shows';
-import { actWords, frameIndex, nameOf, readState, shapingOf, writeState, type ViewState } from './view-state';
+import {
+  actWords,
+  frameIndex,
+  nameOf,
+  readState,
+  shapingOf,
+  writeState,
+  type ViewState
+} from './profile-state';
 
 const frame = (name: string, kind: FrameKind = 'app', file = 'berths/plan.ts', line = 3): Frame => ({
   name,
