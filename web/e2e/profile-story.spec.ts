@@ -81,12 +81,12 @@ test('records a service, finds the parser that throws, and its line; after the f
   await expect(reading.getByRole('heading', { name: /Exceptions as control flow/ })).toBeVisible();
   await expect(reading).toContainText('StampError');
 
-  // All its calls as one tree, and back by the browser's own button.
+  // Its calls merged, and back by the browser's own button.
   await page.getByLabel('Search functions').fill('StampError');
   await page.getByRole('option', { name: /StampError/ }).click();
   await page
     .getByRole('region', { name: 'Selected' })
-    .getByRole('link', { name: 'All its calls as one tree' })
+    .getByRole('link', { name: 'Merge all its calls' })
     .click();
   await expect(page.getByText('all calls of StampError')).toBeVisible();
   await expect(page).toHaveURL(/root=StampError/);
@@ -94,9 +94,9 @@ test('records a service, finds the parser that throws, and its line; after the f
   await expect(page.getByText('all calls of StampError')).toBeHidden();
   await page.goForward();
   await expect(page.getByText('all calls of StampError')).toBeVisible();
-  await page.getByLabel('Take back: all calls as one tree').click();
+  await page.getByLabel('Take back: all its calls, merged').click();
 
-  await page.getByRole('link', { name: 'Its lines' }).first().click();
+  await page.getByRole('link', { name: 'Show its lines' }).first().click();
   const source = page.getByTestId('source-lines');
   await expect(source).toContainText('throw new StampError');
   await expect(source.locator('.line-warm').first()).toBeVisible();

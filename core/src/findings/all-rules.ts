@@ -14,3 +14,8 @@ export const ALL_RULES: readonly {
   { about: 'threads', rules: THREAD_RULES },
   { about: 'heap', rules: HEAP_RULES }
 ];
+
+const BY_NAME = new Map(ALL_RULES.flatMap(({ rules }) => rules.map((rule) => [rule.rule, rule] as const)));
+
+/** A rule's words; undefined for one this version does not know. */
+export const ruleText = (rule: string): RuleText | undefined => BY_NAME.get(rule);

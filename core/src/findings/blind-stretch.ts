@@ -1,3 +1,4 @@
+import { words } from '../text/words';
 import { UNSEEN_MIN_NS, UNSEEN_MIN_SHARE } from '../trace/requests';
 import { defineRule } from './define-rule';
 import { formatDuration, formatShare } from '../text/format';
@@ -16,7 +17,11 @@ export const blindStretch = defineRule({
     }
   ],
   why: 'It may have computed or waited; the trace does not say.',
-  doThis: 'Open a profile of the process for those milliseconds, or add spans inside.',
+  doThis: ['Open a profile of the process for this time, or record one.', 'Add spans inside.'],
+  manyTitle: 'A blind stretch',
+  overMany: (facts) =>
+    words`Nothing was recorded inside ${[facts.subject]} of ${facts.endpoint}. It holds ${[formatShare(facts.share)]} of all the time spent here.`,
+  seeAlso: 'profile',
   find: (context: RuleContext): Found[] => {
     const { trace, request } = context;
     const { tree } = trace;

@@ -1,3 +1,6 @@
+import { NOT_AT_ALL } from './remedies';
+import { makesTheSameCall } from './over-many-words';
+import { words } from '../text/words';
 import { chattyLoops } from './chatty';
 import { defineRule } from './define-rule';
 import type { RuleContext } from './finding';
@@ -10,7 +13,13 @@ export const chattyCache = defineRule({
   looksFor: 'The same loop, of commands to a cache.',
   thresholds: [LIKE_CALLS],
   why: 'Each command is fast, and each is a round trip.',
-  doThis: 'Send one command for many keys, or a pipeline.',
+  doThis: [
+    NOT_AT_ALL,
+    'Send one command for many keys, or use a pipeline.',
+    'Keep what the request already read in memory until it ends.'
+  ],
+  overMany: makesTheSameCall,
+  spent: () => words`reading the cache`,
   find: (context: RuleContext) =>
     chattyLoops(context, ['cache'], {
       title: 'A cache call for every item',

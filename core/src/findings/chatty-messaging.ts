@@ -1,3 +1,6 @@
+import { ELSEWHERE } from './remedies';
+import { makesTheSameCall } from './over-many-words';
+import { words } from '../text/words';
 import { chattyLoops } from './chatty';
 import { defineRule } from './define-rule';
 import type { RuleContext } from './finding';
@@ -10,7 +13,9 @@ export const chattyMessaging = defineRule({
   looksFor: 'The same loop, of messages sent.',
   thresholds: [LIKE_CALLS],
   why: 'Sending, and often a confirmation, is paid for each item.',
-  doThis: 'Send a batch and wait once.',
+  doThis: ['Send one batch and wait once.', ELSEWHERE],
+  overMany: makesTheSameCall,
+  spent: (subject) => words`sending to ${[subject]}`,
   find: (context: RuleContext) =>
     chattyLoops(context, ['messaging'], {
       title: 'A message for every item',

@@ -25,7 +25,7 @@ export const coldStart = defineRule({
     }
   ],
   why: 'Connections are opened, caches filled and code compiled on a user’s time.',
-  doThis: 'Warm up before the process takes requests.',
+  doThis: ['Warm up before the process takes requests.'],
   find
 });
 

@@ -1,3 +1,5 @@
+import { costs } from './over-many-words';
+import { words } from '../text/words';
 import { defineRule } from './define-rule';
 import { hash53 } from '../calls/hash';
 import { greatestOf, leastOf } from '../stats/extremes';
@@ -37,7 +39,14 @@ export const couldRunTogether = defineRule({
     }
   ],
   why: 'The request takes the sum of them where the longest would do.',
-  doThis: 'Where none needs another’s answer, start them together and wait for all.',
+  doThis: [
+    'If no call needs the answer of another, start them together and wait for all.',
+    'Check whether all of them are needed here.'
+  ],
+  overMany: (facts) => [
+    ...words`${[facts.endpoint]} makes independent calls one after another.`,
+    ...costs(facts, 'Waiting for them in turn costs')
+  ],
   find: (context: RuleContext): Found[] => {
     const { trace, request } = context;
     const { tree } = trace;

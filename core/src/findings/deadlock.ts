@@ -20,7 +20,7 @@ export const deadlock = defineRule({
   looksFor: 'Threads that wait for each other in a circle, by the locks they hold and want.',
   thresholds: [],
   why: 'None of them can go on before another does: they wait until the process ends, and so does everything behind them.',
-  doThis: 'Take the locks in the same order everywhere, or one at a time.',
+  doThis: ['Take the locks in the same order everywhere, or one at a time.'],
   find
 });
 

@@ -55,7 +55,7 @@ export const deepRecursion = defineRule({
     ENOUGH_SAMPLES
   ],
   why: 'The same work is often done again in every branch, and its cost grows with the depth, or with its power.',
-  doThis: 'Keep the results of equal calls, or use a loop.',
+  doThis: ['Keep the results of equal calls, or use a loop.'],
   find
 });
 

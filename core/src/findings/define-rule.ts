@@ -1,3 +1,6 @@
+import type { Words } from '../text/words';
+import type { ManyFacts } from './over-many-words';
+
 /** A number a rule goes by, and why it is that one. */
 export interface Threshold {
   name: string;
@@ -14,8 +17,18 @@ export interface RuleText<Name extends string = string> {
   thresholds: readonly Threshold[];
   /** Why that makes things slow. */
   why: string;
-  /** What to do about it. */
-  doThis: string;
+  /** What to do about it: the alternatives in the order in which they are to be weighed. */
+  doThis: readonly string[];
+  /** Evidence of another kind that would show more, where there is one. */
+  seeAlso?: 'profile' | 'threads';
+  /** How the time was spent, as in “spent 3 s …”; only for loops of calls. */
+  spent?: (subject: string) => Words;
+  /** What was found over many requests, in one sentence; else that of a typical request is told. */
+  overMany?: (facts: ManyFacts) => Words;
+  /** What many of these are called together; else what a typical one is called. */
+  manyTitle?: string;
+  /** Figures of a finding that show how its calls grow with the data. */
+  grows?: { calls: string; rows: string };
 }
 
 /** A rule: its words, and how it finds. */

@@ -22,7 +22,7 @@ export const duplicateStrings = defineRule({
     }
   ],
   why: 'The copies cost memory, and time to make and to clear away.',
-  doThis: 'Keep one copy of each where they are read in.',
+  doThis: ['Keep one copy of each where they are read in.'],
   find
 });
 
@@ -43,7 +43,7 @@ function find({ store }: HeapContext): FoundInHeap[] {
       remedy:
         'Keep one copy of each where they are read in (a table of known names), or let the machine fold equal texts.',
       figures: { groups: duplicateGroups, wastedBytes: duplicateBytes, share: duplicateBytes / liveBytes },
-      evidence: { className: null, object: duplicates[0].sample, path: [] },
+      evidence: { shows: 'duplicate strings', className: null, object: duplicates[0].sample, path: [] },
       cost: duplicateBytes
     }
   ];

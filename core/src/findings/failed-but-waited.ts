@@ -1,3 +1,5 @@
+import { costs } from './over-many-words';
+import { words } from '../text/words';
 import { formatDuration, formatShare } from '../text/format';
 import { defineRule } from './define-rule';
 import { retryChains } from '../calls/retries';
@@ -24,7 +26,8 @@ export const failedButWaited = defineRule({
     }
   ],
   why: 'Time spent for nothing.',
-  doThis: 'Fail sooner, or leave the call out while the other side is down.',
+  doThis: ['Find out why it fails, and fail sooner.', 'Leave the call out while the other side is down.'],
+  overMany: (facts) => [...words`${[facts.endpoint]} waits for a call that then fails.`, ...costs(facts)],
   find: (context: RuleContext): Found[] => {
     const { trace, request, groups } = context;
     const { tree } = trace;

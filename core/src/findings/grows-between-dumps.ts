@@ -21,8 +21,9 @@ export const growsBetweenDumps = defineRule({
     }
   ],
   why: 'Growth that does not come from more work ends with the memory.',
-  doThis:
-    'Follow the way from a root to one of the added objects: its last step in your own code is where they should be let go.',
+  doThis: [
+    'Follow the way from a root to one of the added objects: its last step in your own code is where they should be let go.'
+  ],
   find
 });
 
@@ -57,6 +58,7 @@ function find({ difference }: HeapContext): FoundInHeap[] {
         added: own.after.count - own.before.count
       },
       evidence: {
+        shows: 'new objects',
         className: own.name,
         object: last ? last.sample : null,
         path: growthPath.map(({ className }) => className)

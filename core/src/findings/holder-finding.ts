@@ -16,6 +16,7 @@ export function holderFinding(
     severity: severityOf(retainedBytes, store.meta.liveBytes),
     figures: { ...told.figures, retainedBytes, share },
     evidence: {
+      shows: 'object',
       className: holder.className,
       object,
       path: path.map((one) => nameOfObject(store, one))

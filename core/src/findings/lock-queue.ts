@@ -28,7 +28,7 @@ export const lockQueue = defineRule({
     }
   ],
   why: 'However many threads there are, they work one at a time here, and every request behind them waits for the slowest.',
-  doThis: 'Do what takes long outside the lock, or part what it protects.',
+  doThis: ['Do what takes long outside the lock, or part what it protects.'],
   find
 });
 

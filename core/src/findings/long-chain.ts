@@ -23,7 +23,7 @@ export const longChain = defineRule({
     }
   ],
   why: 'The first link keeps all of them, and the collector follows them one by one.',
-  doThis: 'See what cuts it off. Give it a limit, or keep the links in an array.',
+  doThis: ['See what cuts it off. Give it a limit, or keep the links in an array.'],
   find
 });
 

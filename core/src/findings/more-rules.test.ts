@@ -284,7 +284,7 @@ describe('the text of the rules', () => {
     expect(new Set(REQUEST_RULES.map(({ rule }) => rule)).size).toBe(18);
     for (const { thresholds, looksFor, why, doThis } of REQUEST_RULES) {
       expect(thresholds.every(({ name, value, why: reason }) => name && value && reason)).toBe(true);
-      expect([looksFor, why, doThis].every((text) => text.length > 10)).toBe(true);
+      expect([looksFor, why, ...doThis].every((text) => text.length > 10)).toBe(true);
     }
   });
 });

@@ -20,7 +20,7 @@ export const oneHolder = defineRule({
     }
   ],
   why: 'What only grows fills the memory in the end; before that the collector has ever more to look through.',
-  doThis: 'See what takes entries out again. Give it a limit or a time to live.',
+  doThis: ['See what takes entries out again. Give it a limit or a time to live.'],
   find
 });
 

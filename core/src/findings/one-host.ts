@@ -30,7 +30,7 @@ export const oneHost = defineRule({
     SURE
   ],
   why: 'The code is the same: it is the host, or what is near it.',
-  doThis: 'Compare its hardware, neighbours, configuration and caches with the others.',
+  doThis: ['Compare its hardware, neighbours, configuration and caches with the others.'],
   find
 });
 

@@ -1,3 +1,6 @@
+import { NOT_AT_ALL, ELSEWHERE, KEEP_ANSWERS } from './remedies';
+import { costs } from './over-many-words';
+import { words } from '../text/words';
 import { defineRule } from './define-rule';
 import { formatDuration, formatShare } from '../text/format';
 import { callEvidence, type Found, type RuleContext } from './finding';
@@ -26,7 +29,13 @@ export const oneSlowCall = defineRule({
     }
   ],
   why: 'The request waits for it.',
-  doThis: 'Look at its plan, or at the called side: a missing index, too many rows, a wait behind another.',
+  doThis: [
+    NOT_AT_ALL,
+    ELSEWHERE,
+    KEEP_ANSWERS,
+    'Read its plan, or look at the called side: a missing index, too many rows, a wait behind another.'
+  ],
+  overMany: (facts) => [...words`One call decides how long ${[facts.endpoint]} takes.`, ...costs(facts)],
   find: (context: RuleContext): Found[] => {
     const { trace, request, nodes, loops } = context;
     const { tree } = trace;

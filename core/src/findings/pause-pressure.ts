@@ -29,7 +29,7 @@ export const pausePressure = defineRule({
     ENOUGH_SAMPLES
   ],
   why: 'While it collects, the program stands still, and so does every request in the process.',
-  doThis: 'Record allocations of the same process: they name the functions that make the objects.',
+  doThis: ['Record allocations of the same process: they name the functions that make the objects.'],
   find
 });
 

@@ -31,7 +31,7 @@ export const poolExhausted = defineRule({
     }
   ],
   why: 'Work queues up in front of the pool, where no trace and no profile shows it.',
-  doThis: 'Free what the threads are held up by. More threads help only where that can bear more at once.',
+  doThis: ['Free what the threads are held up by. More threads help only where that can bear more at once.'],
   find
 });
 

@@ -1,3 +1,6 @@
+import { NOT_AT_ALL, ELSEWHERE, KEEP_ANSWERS } from './remedies';
+import { makesTheSameCall } from './over-many-words';
+import { words } from '../text/words';
 import { firstAtLeast } from '../binary-search';
 import { CLOCK_STEP_NS } from '../trace/clock-step';
 import { formatCount, formatDuration, formatShare } from '../text/format';
@@ -28,7 +31,15 @@ export const queryPerRow = defineRule({
     }
   ],
   why: 'Each query is fast by itself, and so nobody suspects it. Each costs a round trip, and their number grows with the data: harmless on test data, ruinous in production.',
-  doThis: 'Ask once for all rows: join it to the query before, or pass the keys as one list.',
+  doThis: [
+    NOT_AT_ALL,
+    'Query once for all rows: join it to the query before, or pass the keys as one list.',
+    ELSEWHERE,
+    KEEP_ANSWERS
+  ],
+  overMany: makesTheSameCall,
+  spent: () => words`querying the database`,
+  grows: { calls: 'calls', rows: 'fedByRows' },
   find: (context: RuleContext): Found[] =>
     context.loops.filter(isQueryLoop).map((loop) => {
       const feeder = feederOf(context, loop);

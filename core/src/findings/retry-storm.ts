@@ -1,3 +1,5 @@
+import { costs } from './over-many-words';
+import { words } from '../text/words';
 import { defineRule } from './define-rule';
 import { greatestOf } from '../stats/extremes';
 import { retryChains } from '../calls/retries';
@@ -21,7 +23,11 @@ export const retryStorm = defineRule({
     }
   ],
   why: 'Each attempt makes the request longer, and the failing side busier.',
-  doThis: 'Find out why it fails. Retry fewer times, with growing pauses.',
+  doThis: ['Find out why it fails.', 'Retry fewer times, with growing pauses.'],
+  overMany: (facts) => [
+    ...words`${[facts.endpoint]} retries a failing call.`,
+    ...costs(facts, 'The failed attempts cost')
+  ],
   find: (context: RuleContext): Found[] => {
     const { trace, request, groups } = context;
     const { tree } = trace;

@@ -1,3 +1,5 @@
+import { costs } from './over-many-words';
+import { words } from '../text/words';
 import { defineRule } from './define-rule';
 import { ranIntoLimit, ROUND_LIMITS_S, ROUND_TOLERANCE, roundLimitOf } from '../calls/round-limit';
 import { groupBy } from '../group-by';
@@ -21,7 +23,14 @@ export const roundTimeout = defineRule({
     }
   ],
   why: 'The time is not work: it is somebody’s patience running out.',
-  doThis: 'Look for a timeout of that length on either side, and at why the answer did not come.',
+  doThis: [
+    'Find the timeout of that length on either side, and why no answer came.',
+    'Set a shorter limit, and decide what to answer when it is reached.'
+  ],
+  overMany: (facts) => [
+    ...words`Calls of ${[facts.endpoint]} run into a timeout.`,
+    ...costs(facts, 'The wait costs')
+  ],
   find: (context: RuleContext): Found[] => {
     const { trace, groups } = context;
     const { tree } = trace;

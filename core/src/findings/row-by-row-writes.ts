@@ -1,3 +1,6 @@
+import { ELSEWHERE } from './remedies';
+import { makesTheSameCall } from './over-many-words';
+import { words } from '../text/words';
 import { formatCount } from '../text/format';
 import { defineRule } from './define-rule';
 import { atOrigin, type Found, type RuleContext } from './finding';
@@ -12,7 +15,13 @@ export const rowByRowWrites = defineRule({
   looksFor: 'The same loop, of statements that change data.',
   thresholds: [LIKE_CALLS],
   why: 'Every statement is a round trip, and outside a transaction a wait for the disk as well.',
-  doThis: 'Write all rows with one statement, or at least in one transaction.',
+  doThis: [
+    'Write all rows with one statement, or at least in one transaction.',
+    'Check whether each write is needed: skip rows that did not change.',
+    ELSEWHERE
+  ],
+  overMany: makesTheSameCall,
+  spent: () => words`writing to the database`,
   find: (context: RuleContext): Found[] =>
     context.loops
       .filter((loop) => loop.kind === 'database' && isWrite(loop))

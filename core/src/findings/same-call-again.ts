@@ -1,3 +1,6 @@
+import { NOT_AT_ALL, KEEP_ANSWERS } from './remedies';
+import { costs } from './over-many-words';
+import { words } from '../text/words';
 import { defineRule } from './define-rule';
 import { greatestOf, leastOf } from '../stats/extremes';
 import type { CallGroup } from '../calls/groups';
@@ -54,7 +57,11 @@ export const sameCallAgain = defineRule({
     }
   ],
   why: 'The answer was already there.',
-  doThis: 'Keep the first answer for the rest of the request.',
+  doThis: [NOT_AT_ALL, 'Keep the first answer for the rest of the request.', KEEP_ANSWERS],
+  overMany: (facts) => [
+    ...words`${[facts.endpoint]} requests what it already has.`,
+    ...costs(facts, 'The repeats cost')
+  ],
   find: (context: RuleContext): Found[] => {
     const { trace, request, groups } = context;
     const findings: Found[] = [];

@@ -29,7 +29,7 @@ export const sinceRelease = defineRule({
     SURE
   ],
   why: 'What changed is in that release, or came with it.',
-  doThis: 'Open a typical request of each side by side; what is extra or slower is what changed.',
+  doThis: ['Open a typical request of each side by side; what is extra or slower is what changed.'],
   find
 });
 

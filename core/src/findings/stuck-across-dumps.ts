@@ -34,7 +34,7 @@ export const stuckAcrossDumps = defineRule({
     }
   ],
   why: 'It waits for something that does not come, or goes round without an end; its CPU time tells which.',
-  doThis: 'Give the wait a limit; or record CPU samples where it computes.',
+  doThis: ['Give the wait a limit; or record CPU samples where it computes.'],
   find
 });
 

@@ -48,7 +48,7 @@ export const thrownForControl = defineRule({
     ENOUGH_SAMPLES
   ],
   why: 'Each exception captures its stack, which costs many times what the test would that avoids it. Caught at once, it leaves no trace in any log.',
-  doThis: 'Give an ordinary failure back as a value, or test before trying.',
+  doThis: ['Give an ordinary failure back as a value, or test before trying.'],
   find
 });
 

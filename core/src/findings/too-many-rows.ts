@@ -1,3 +1,5 @@
+import { costs } from './over-many-words';
+import { words } from '../text/words';
 import { defineRule } from './define-rule';
 import { greatestOf } from '../stats/extremes';
 import { formatCount } from '../text/format';
@@ -22,7 +24,11 @@ export const tooManyRows = defineRule({
     }
   ],
   why: 'Reading, sending and turning them into objects takes time and memory, and grows with the table.',
-  doThis: 'Ask for one page, or let the database count and sum.',
+  doThis: [
+    'Check whether all rows are needed: fetch one page, or let the database count and sum.',
+    'Select only the columns that are used.'
+  ],
+  overMany: (facts) => [...words`${[facts.endpoint]} reads very many rows at once.`, ...costs(facts)],
   find: (context: RuleContext): Found[] => {
     const { trace, groups } = context;
     return groups

@@ -1,3 +1,5 @@
+import { costs } from './over-many-words';
+import { words } from '../text/words';
 import { defineRule } from './define-rule';
 import { connectionStep, poolSizeOf } from '../calls/connection';
 import { formatCount, formatDuration, formatShare, plural } from '../text/format';
@@ -22,7 +24,11 @@ export const waitsForConnection = defineRule({
     }
   ],
   why: 'The database is not slow: somebody keeps the connections.',
-  doThis: 'Give connections back before other slow work; keep transactions short.',
+  doThis: [
+    'Release connections before other slow work; keep transactions short.',
+    'Remove the slow queries that hold connections; enlarge the pool only if the database can take more at once.'
+  ],
+  overMany: (facts) => [...words`${[facts.endpoint]} waits for a free connection.`, ...costs(facts)],
   find: (context: RuleContext): Found[] => {
     const { trace, request, nodes, replay } = context;
     const { tree } = trace;

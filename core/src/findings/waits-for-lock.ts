@@ -1,3 +1,5 @@
+import { costs } from './over-many-words';
+import { words } from '../text/words';
 import { defineRule } from './define-rule';
 import { groupBy } from '../group-by';
 import { textOf } from '../trace/span';
@@ -27,7 +29,12 @@ export const waitsForLock = defineRule({
     }
   ],
   why: 'The request does nothing; somebody else holds what it needs.',
-  doThis: 'Find the holder in a thread dump or in the database’s list of locks; hold it for less.',
+  doThis: [
+    'Find the holder in a thread dump or in the database’s list of locks.',
+    'Hold the lock for less time: no calls and no slow work while it is held.'
+  ],
+  overMany: (facts) => [...words`${[facts.endpoint]} waits for a lock.`, ...costs(facts)],
+  seeAlso: 'threads',
   find: (context: RuleContext): Found[] => [...spansThatWait(context), ...lockingStatements(context)]
 });
 

@@ -1,3 +1,4 @@
+import { plainText } from '../text/words';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { anyProfile } from '../testing/any-profile';
@@ -42,16 +43,18 @@ describe('the difference of two profiles', () => {
   });
 
   it('tells in a sentence what changed most', () => {
-    const words = (weight: number): string => `${weight} ms`;
-    const name = (frame: number): string => d.frames[frame].name;
-    expect(differenceReading(d, changes, 'requests', words, name)).toEqual([
-      'Altogether it takes *35 ms* for each request instead of 70 ms: ▼ −50\u202f%.',
-      'Most changed *fail*: it is gone; it took 40 ms itself.',
-      'After it *check*: it is new, with 3 ms of its own.'
+    const wording = {
+      weight: (weight: number) => `${weight} ms`,
+      name: (frame: number) => d.frames[frame].name
+    };
+    expect(differenceReading(d, changes, 'requests', wording).map(plainText)).toEqual([
+      'In all it takes 35 ms per request instead of 70 ms: ▼ −50\u202f%.',
+      'fail changed most: it is gone; it had 40 ms self.',
+      'check is next: it is new, with 3 ms self.'
     ]);
     const same = difference(side(before), side(before));
-    expect(differenceReading(same, functionChanges(same), 'share', words, name)).toEqual([
-      'No function’s own part changed by more than 2 % of the whole.'
+    expect(differenceReading(same, functionChanges(same), 'share', wording)).toEqual([
+      ['No function’s self weight changed by more than 2 % of the whole.']
     ]);
   });
 

@@ -4,6 +4,7 @@
   import { navigating, page } from '$app/state';
   import { Toaster } from 'svelte-sonner';
   import { untrack, type Snippet } from 'svelte';
+  import { onKeys } from '$lib/ui/frame/keys.svelte';
   import { preferences } from '$lib/ui/shell/preferences.svelte';
   import TimeRail from '$lib/ui/rail/TimeRail.svelte';
   import DrawFailed from '$lib/ui/shell/DrawFailed.svelte';
@@ -41,25 +42,11 @@
     );
   });
 
-  const GO = new Map(VIEWS.map(({ key, path }) => [key, path]));
-  let goPressed = 0;
-
-  function onkeydown(event: KeyboardEvent): void {
-    const target = event.target as HTMLElement;
-    const typing = target.matches('input, textarea, select, [contenteditable]');
-    if (typing || event.metaKey || event.ctrlKey || event.altKey) return;
-    if (event.key === '/') {
-      event.preventDefault();
-      shellState.paletteOpen = true;
-    } else if (event.key === '?') {
-      shellState.keysOpen = true;
-    } else if (event.key === 'g') {
-      goPressed = event.timeStamp;
-    } else if (event.timeStamp - goPressed < 1000 && GO.has(event.key)) {
-      goPressed = 0;
-      void goto(viewLink(GO.get(event.key)!));
-    }
-  }
+  const onkeydown = onKeys({
+    '/': () => (shellState.paletteOpen = true),
+    '?': () => (shellState.keysOpen = true),
+    ...Object.fromEntries(VIEWS.map(({ key, path }) => [`g ${key}`, () => void goto(viewLink(path))]))
+  });
 </script>
 
 <svelte:head><title>{page.data.title ? `${page.data.title} · Tromix` : 'Tromix'}</title></svelte:head>

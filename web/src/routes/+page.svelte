@@ -19,13 +19,13 @@
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
   import { scopeParts } from '$lib/ui/shell/scope-parts';
-  import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
+  import { screenKeys } from '$lib/ui/frame/keys.svelte';
   import { sortRows } from '$lib/ui/tables/sort';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
   const overview = $derived(data.overview);
-  describeKeys([
+  screenKeys([
     { keys: '↑ ↓', does: 'choose a row' },
     { keys: 'Enter', does: 'open it' }
   ]);

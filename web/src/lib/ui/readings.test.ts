@@ -3,6 +3,7 @@ import { flameLayout } from '@tromix/core/profile/flame-layout';
 import { functionWeights, heaviestBranch, maxRecursion } from '@tromix/core/profile/functions';
 import { slice } from '@tromix/core/profile/slice';
 import { readV8CpuProfile } from '@tromix/core/profile/v8-cpu';
+import { plainText, type Words } from '@tromix/core/text/words';
 import { emptyLedger } from '@tromix/core/trace/account';
 import type { Overview } from '$lib/server/queries/overview';
 import { loop, requestModel, stored, T0, type TestSpan } from '$lib/testing/stored-requests';
@@ -12,8 +13,8 @@ import { overviewReading } from '$lib/ui/overview/overview-reading';
 import { coveringProfile, findingsOf, labelOf, shortLabelOf } from '$lib/ui/request/request-model';
 import { requestReading } from '$lib/ui/request/request-reading';
 
-const plain = (sentences: string[]): string =>
-  sentences.join(' ').replaceAll('\u202f', ' ').replaceAll('*', '');
+const plain = (sentences: readonly Words[]): string =>
+  sentences.map(plainText).join(' ').replaceAll('\u202f', ' ');
 
 describe('modelOf', () => {
   it('books in the browser what the writer booked: same spans, same ledger', () => {
@@ -75,7 +76,7 @@ describe('requestReading', () => {
   };
   it('names the loop, what it cost of what, and how often', () => {
     expect(reading([stored(1, 0, 0, 400, undefined, 'GET /plan', 2), ...loop])).toBe(
-      'This request spent 180 ms of its 400 ms asking the database 12 times. The longest of these calls took 15 ms. Next comes unseen with 41 %. It made 12 calls in all.'
+      'This request spent 180 ms of its 400 ms querying the database 12 times. The longest of these calls took 15 ms. Next comes unseen with 41 %. It made 12 calls in all.'
     );
   });
   it('names the account that holds most where no rule found a loop', () => {
@@ -138,10 +139,10 @@ describe('overviewReading', () => {
   it('says what became slower, where the new time goes, and where it shows', () => {
     const text = plain(overviewReading(overview({})));
     expect(text).toMatch(
-      /^Since release 7\.3 of berths \(\d\d:\d\d\) an average request takes 2\.4 times as long\. 90 % of the new time is database\. It shows most in POST \/berth, 4\.1 times as long\./
+      /^Since release 7\.3 of berths \(\d\d:\d\d\), an average request takes 2\.4 times as long\. 90 % of the added time is database\. POST \/berth changed most: 4\.1 times as long\./
     );
     expect(text).toContain(
-      'POST /berth of berths holds 48 % of all time here: 50 requests of 180 ms on average.'
+      'POST /berth of berths takes 48 % of all time here: 50 requests of 180 ms on average.'
     );
   });
   it('says that it became shorter, or that nothing changed, or that nothing was recorded', () => {
@@ -149,10 +150,10 @@ describe('overviewReading', () => {
       'an average request is 50 % shorter'
     );
     expect(plain(overviewReading(overview({ after: side, turn: { kind: 'period' } })))).toContain(
-      'Against the time before this window an average request takes as long as before, within 15 %.'
+      'Compared with the time before, an average request takes as long as before, within 15 %.'
     );
     expect(overviewReading(overview({ all: { count: 0, exclusiveNs: 0, apdex: NaN } }))).toEqual([
-      'Nothing was recorded in this window.'
+      ['No requests in this time range.']
     ]);
   });
   it('says so where only a few requests make the difference', () => {
@@ -254,9 +255,9 @@ describe('profileReading', () => {
 
   it('says that time was waited for, not computed, and that an empty cut holds no sample', () => {
     const idle = open([5, 5, 5]);
-    expect(plain(profileReading(idle.opened, idle.view, 3e6))).toContain('idle all of these 3 ms');
-    expect(profileReading(idle.opened, { ...idle.view, samples: 0 }, 1)[0]).toContain(
-      'No sample lies in this selection'
+    expect(plain(profileReading(idle.opened, idle.view, 3e6))).toContain('idle for all of these 3 ms');
+    expect(plain(profileReading(idle.opened, { ...idle.view, samples: 0 }, 1))).toContain(
+      'No samples in this selection'
     );
   });
 

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { words } from '@tromix/core/text/words';
   import { plural } from '@tromix/core/text/format';
   import { CALL_ROWS } from '$lib/call-choices';
   import type { CallRow } from '$lib/server/queries/calls';
@@ -17,13 +18,13 @@
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
   import { scopeParts } from '$lib/ui/shell/scope-parts';
-  import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
+  import { screenKeys } from '$lib/ui/frame/keys.svelte';
   import type { Column } from '$lib/ui/tables/columns';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
-  describeKeys([
+  screenKeys([
     { keys: '↑ ↓', does: 'choose a row' },
     { keys: 'Enter', does: 'open it' }
   ]);
@@ -91,9 +92,7 @@
       </p>
     {:else if data.logged}
       <Sentence
-        text="*{plural(data.logged.length, 'statement')}* of {data.log
-          ? 'this log'
-          : plural(data.logs.length, 'log')}, alike but for their values, as the database itself timed them."
+        text={words`${[plural(data.logged.length, 'statement')]} of ${data.log ? 'this log' : plural(data.logs.length, 'log')}, grouped without their values, as the database itself timed them.`}
       />
       <p class="text-[11px] text-ink-3">
         Values are masked; the logs themselves are not kept. Statements that traces show too are marked and

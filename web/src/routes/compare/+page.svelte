@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { resource } from '$lib/ui/frame/resource.svelte';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { differenceReading, type Scaling } from '@tromix/core/profile/difference-reading';
@@ -17,11 +18,11 @@
   import { viewLink } from '$lib/ui/shell/links';
   import { NO_PICKS } from '$lib/scope';
   import Page from '$lib/ui/shell/Page.svelte';
-  import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
+  import { screenKeys } from '$lib/ui/frame/keys.svelte';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
-  describeKeys([
+  screenKeys([
     { keys: '↑ ↓ ← →', does: 'in the picture: caller, callee, neighbours' },
     { keys: 'Enter · 0', does: 'zoom to the frame, show all' }
   ]);
@@ -51,16 +52,20 @@
   const scaling = $derived(
     scalings.find((one) => one === page.url.searchParams.get('by')) ?? (byTime ? 'time' : 'share')
   );
-  $effect(() => {
-    if (!durations) return;
-    const per: Record<Scaling, [number, number]> = {
-      share: [0, 0],
-      time: [durations[0] / 1e9, durations[1] / 1e9],
-      requests: [data.requests[0], data.requests[1]]
-    };
-    void client?.compare(per[scaling]);
-  });
-  const compared = $derived(client?.compared ?? null);
+  /** What each side's weights are divided by. */
+  const PER: Record<Scaling, (side: 0 | 1) => number> = {
+    share: () => 0,
+    time: (side) => (durations?.[side] ?? 0) / 1e9,
+    requests: (side) => data.requests[side]
+  };
+  const comparison = resource(
+    () =>
+      client && durations ? { client, per: [PER[scaling](0), PER[scaling](1)] as [number, number] } : null,
+    (asked) => asked.client.service.compare(asked.per),
+    { keep: true }
+  );
+  const compared = $derived(comparison.value);
+  const error = $derived(client?.error || comparison.error);
   const view = $derived<FlameView | null>(
     compared && {
       layout: compared.layout,
@@ -80,7 +85,7 @@
   const name = (frame: number): string => {
     const known = compared!.frames[frame];
     const place = placeOf(known);
-    return `${known.name.replaceAll('*', '∗')}${place ? ` (${place})` : ''}`;
+    return `${known.name}${place ? ` (${place})` : ''}`;
   };
   const selectedFrame = $derived(compared && selected >= 0 ? (compared.nodeFrame[selected] ?? -1) : -1);
 
@@ -115,8 +120,8 @@
     `${item.service || item.name || 'unnamed'}${item.release ? ` ${item.release}` : ''}${item.host ? ` on ${item.host}` : ''}, ${item.summary?.valueType ?? 'damaged'}${item.startedAtUs === null ? '' : `, ${dateTime(item.startedAtUs / 1000)}`}`;
   const SCALINGS: Record<Scaling, string> = {
     share: 'by share',
-    time: 'for each second',
-    requests: 'for each request'
+    time: 'per second',
+    requests: 'per request'
   };
 </script>
 
@@ -140,9 +145,9 @@
     </span>
   {/snippet}
   {#snippet reading()}
-    {#if client?.error}<p class="text-alarm" role="alert">{client.error}</p>
+    {#if error}<p class="text-alarm" role="alert">{error}</p>
     {:else if compared}
-      {#each differenceReading(compared, compared.changes, scaling, words, name) as sentence, i (i)}<Sentence
+      {#each differenceReading( compared, compared.changes, scaling, { weight: words, name } ) as sentence, i (i)}<Sentence
           text={sentence}
         />{/each}
       {#if data.before && data.after}
@@ -187,8 +192,8 @@
       <p>Record the same process before and after a change, under the same load, and choose both above.</p>
       <a class="button button-solid" href="/recorder">Go to the recorder</a>
     </Empty>
-  {:else if client?.error}
-    <Empty title="These two cannot be compared"><p>{client.error}</p></Empty>
+  {:else if error}
+    <Empty title="These two cannot be compared"><p>{error}</p></Empty>
   {:else if compared && view}
     <div class="flex items-center gap-3 border-b border-rule px-4 py-1.5 text-ink-2">
       <Choices

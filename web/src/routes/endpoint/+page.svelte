@@ -1,9 +1,9 @@
 <script lang="ts">
+  import { sendAndSay } from '$lib/ui/frame/send';
   import { invalidate } from '$app/navigation';
   import { page as address } from '$app/state';
   import { apdexRating, SMALL_GROUP } from '@tromix/core/stats/apdex';
   import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
-  import { toast } from 'svelte-sonner';
   import { SLOW_KINDS } from '$lib/endpoint-choices';
   import type { BreakdownRow } from '$lib/server/queries/endpoint';
   import { scopeWindow } from '$lib/scope';
@@ -23,14 +23,14 @@
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
   import { scopeParts } from '$lib/ui/shell/scope-parts';
-  import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
+  import { screenKeys } from '$lib/ui/frame/keys.svelte';
   import type { Column } from '$lib/ui/tables/columns';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
   const endpoint = $derived(data.endpoint);
-  describeKeys([
+  screenKeys([
     { keys: '← → ↑ ↓', does: 'on the heat map: choose a cell, with Shift a rectangle' },
     { keys: 'Enter', does: 'on the heat map: list the requests of the selection' }
   ]);
@@ -142,13 +142,8 @@
   let t = $derived(known);
   async function setT(): Promise<void> {
     if (!endpoint || t === known) return;
-    const response = await fetch('/api/apdex', {
-      method: 'POST',
-      headers: { 'content-type': 'application/json' },
-      body: JSON.stringify({ endpoint: endpoint.id, tMs: t })
-    });
-    if (response.ok) await invalidate('tromix:data');
-    else toast.error((await response.json()).message);
+    if (await sendAndSay('POST', '/api/apdex', { endpoint: endpoint.id, tMs: t }, ''))
+      await invalidate('tromix:data');
   }
 </script>
 

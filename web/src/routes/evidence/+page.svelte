@@ -1,18 +1,17 @@
 <script lang="ts">
+  import { words } from '@tromix/core/text/words';
   import { page } from '$app/state';
   import { formatBytes, formatCount, plural } from '@tromix/core/text/format';
   import SendTraces from '$lib/ui/shell/SendTraces.svelte';
   import { uploadCommand } from '$lib/ui/shell/sending';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import Page from '$lib/ui/shell/Page.svelte';
-  import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
   import DropZone from '$lib/ui/evidence/DropZone.svelte';
   import EvidenceTable from '$lib/ui/evidence/EvidenceTable.svelte';
   import SetAsideList from '$lib/ui/evidence/SetAsideList.svelte';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
-  describeKeys([]);
   const bytes = $derived(data.evidence.reduce((sum, item) => sum + item.bytes, 0));
 </script>
 
@@ -22,9 +21,7 @@
     >{/snippet}
   {#snippet reading()}
     <Sentence
-      text="*{plural(data.counts.all, 'file')}* {data.counts.all > data.evidence.length
-        ? `are kept, each under the name of its content; the newest ${formatCount(data.evidence.length)} are listed`
-        : `of ${formatBytes(bytes)} are kept, each under the name of its content`}."
+      text={words`${[plural(data.counts.all, 'file')]} ${data.counts.all > data.evidence.length ? `kept, each named by its content; the newest ${formatCount(data.evidence.length)} are listed` : `of ${formatBytes(bytes)} kept, each named by its content`}.`}
     />
     <p class="mb-2">
       A log of statements is read into Calls; its lines are not kept, because they hold values. A profile that

@@ -1,7 +1,8 @@
 <script lang="ts">
+  import { words } from '@tromix/core/text/words';
+  import { sendAndSay } from '$lib/ui/frame/send';
   import { invalidate } from '$app/navigation';
   import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
-  import { toast } from 'svelte-sonner';
   import type { FoundGroup } from '$lib/server/queries/found-group';
   import Empty from '$lib/ui/kit/Empty.svelte';
   import { foundSentence, goneWords } from '$lib/ui/findings/found-sentence';
@@ -24,24 +25,11 @@
   let asking = $state('');
   let reason = $state('');
 
-  async function send(method: 'POST' | 'DELETE', finding: FoundGroup): Promise<void> {
+  async function mark(method: 'POST' | 'DELETE', finding: FoundGroup): Promise<void> {
     const { service, endpoint, rule, subject } = finding;
     const costNs = Math.round(finding.costNs / Math.max(1, finding.requests));
-    const response = await fetch('/api/marks', {
-      method,
-      headers: { 'content-type': 'application/json' },
-      body: JSON.stringify({
-        service,
-        endpoint,
-        rule,
-        subject,
-        ...(method === 'POST' ? { reason, costNs } : {})
-      })
-    });
-    if (!response.ok) {
-      toast.error(((await response.json()) as { message: string }).message);
-      return;
-    }
+    const body = { service, endpoint, rule, subject, ...(method === 'POST' ? { reason, costNs } : {}) };
+    if (!(await sendAndSay(method, '/api/marks', body, ''))) return;
     asking = '';
     reason = '';
     await invalidate('tromix:data');
@@ -67,11 +55,7 @@
   {#snippet reading()}
     {#if open.length > 0}
       <Sentence
-        text="*{plural(
-          open.length,
-          'finding'
-        )}* in this scope, costliest first: the share of all time, which is how much it takes and how often it happens. The first is *{open[0].title.toLowerCase()}* in *{open[0]
-          .endpoint}* with *{formatShare(open[0].share)}*."
+        text={words`${[plural(open.length, 'finding')]} in this scope, costliest first: by share of all time, which combines how much each takes and how often. The first is ${[open[0].title.toLowerCase()]} in ${[open[0].endpoint]} with ${[formatShare(open[0].share)]}.`}
       />
     {:else}<p>No rule found anything in this scope.</p>{/if}
     <p class="text-[11px] text-ink-3">
@@ -138,7 +122,7 @@
                     class="mt-1 flex gap-1.5"
                     onsubmit={(event) => {
                       event.preventDefault();
-                      void send('POST', finding);
+                      void mark('POST', finding);
                     }}
                   >
                     <!-- svelte-ignore a11y_autofocus -->
@@ -188,7 +172,7 @@
                     >The rule</a
                   >
                   {#if finding.mark && !finding.mark.back}
-                    <button class="button border-rule text-ink-2" onclick={() => void send('DELETE', finding)}
+                    <button class="button border-rule text-ink-2" onclick={() => void mark('DELETE', finding)}
                       >Take up again</button
                     >
                   {:else}

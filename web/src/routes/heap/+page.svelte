@@ -10,7 +10,6 @@
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
   import { scopeParts } from '$lib/ui/shell/scope-parts';
-  import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
   import type { Column } from '$lib/ui/tables/columns';
   import DropZone from '$lib/ui/evidence/DropZone.svelte';
@@ -18,7 +17,6 @@
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
-  describeKeys([]);
   const window = $derived(scopeWindow(data.scope, data.nowMs));
   const shown = $derived(data.items.filter((item) => inScope(item, data.scope, window)));
   const columns: Column<EvidenceItem<'heap'>>[] = [

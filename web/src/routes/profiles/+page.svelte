@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { words } from '@tromix/core/text/words';
   import { formatDuration, plural } from '@tromix/core/text/format';
   import { inScope } from '$lib/evidence/in-scope';
   import Empty from '$lib/ui/kit/Empty.svelte';
@@ -6,13 +7,11 @@
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
   import { scopeParts } from '$lib/ui/shell/scope-parts';
-  import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
   import EvidenceTable from '$lib/ui/evidence/EvidenceTable.svelte';
   import { scopeWindow } from '$lib/scope';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
-  describeKeys([]);
   const window = $derived(scopeWindow(data.scope, data.nowMs));
   /** Profiles whose time or names are not known are always listed: they may belong to anything. */
   const profiles = $derived(data.profiles.filter((item) => inScope(item, data.scope, window)));
@@ -33,15 +32,12 @@
   {#snippet reading()}
     {#if busiest}
       <Sentence
-        text="*{plural(profiles.length, 'profile')}* lie in this scope. The busiest is of *{busiest.service ||
-          'an unnamed process'}*: {formatDuration(busiest.busyNs)} of CPU in {formatDuration(
-          busiest.durationNs
-        )}."
+        text={words`${[plural(profiles.length, 'profile')]} in this scope. The busiest is of ${[busiest.service || 'an unnamed process']}: ${formatDuration(busiest.busyNs)} of CPU in ${formatDuration(busiest.durationNs)}.`}
       />
     {:else}
       <p>
-        No profile lies in this scope{data.profiles.length > 0
-          ? `; ${plural(data.profiles.length, 'other')} do not`
+        No profiles in this scope{data.profiles.length > 0
+          ? `; ${plural(data.profiles.length, 'other')} outside it`
           : ''}.
       </p>
     {/if}

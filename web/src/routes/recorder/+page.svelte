@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { words } from '@tromix/core/text/words';
+  import { Refusal, send, sendAndSay } from '$lib/ui/frame/send';
   import { invalidate } from '$app/navigation';
   import { formatBytes, formatCount, formatDuration, plural } from '@tromix/core/text/format';
   import { toast } from 'svelte-sonner';
@@ -9,13 +11,11 @@
   import { planWords } from '$lib/ui/recorder/recording-words';
   import RecordingList from '$lib/ui/recorder/RecordingList.svelte';
   import Page from '$lib/ui/shell/Page.svelte';
-  import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
   import type { PageData } from './$types';
 
   type Kind = Recording['kind'];
 
   let { data }: { data: PageData } = $props();
-  describeKeys([]);
 
   let address = $state('');
   let kind = $state<Kind>('cpu');
@@ -35,36 +35,23 @@
   const active = $derived(data.recordings.filter(({ state }) => state === 'recording' || state === 'saving'));
   const busyAt = $derived(new Set(active.map((recording) => recording.address)));
 
-  interface Refusal {
-    message: string;
-    /** It is done only by who is sure of it. */
-    ask?: boolean;
-  }
-  /** Sends a wish, and reads the recordings anew. @returns why it was refused; null where it was not. */
-  async function refusalOf(path: string, body: object, method = 'POST'): Promise<Refusal | null> {
-    const response = await fetch(path, {
-      method,
-      headers: { 'content-type': 'application/json' },
-      body: JSON.stringify(body)
-    });
-    const refusal = response.ok ? null : ((await response.json()) as Refusal);
-    await invalidate('tromix:recordings');
-    return refusal;
-  }
-
-  async function send(path: string, body: object, method?: string): Promise<boolean> {
-    const refusal = await refusalOf(path, body, method);
-    if (refusal) toast.error(refusal.message);
-    return !refusal;
-  }
-
   /** A heap dump that stops its process for long, or may not fit, is asked for twice. */
   async function start(wanted: object): Promise<void> {
     starting = true;
-    const refusal = await refusalOf('/api/recordings', wanted);
+    try {
+      await send('POST', '/api/recordings', wanted);
+    } catch (cause) {
+      const asks = cause instanceof Refusal && (cause.answer as { ask?: boolean } | null)?.ask === true;
+      if (asks) [question, asked] = [cause.message, wanted];
+      else toast.error((cause as Error).message);
+    }
     starting = false;
-    if (refusal?.ask) [question, asked] = [refusal.message, wanted];
-    else if (refusal) toast.error(refusal.message);
+    await invalidate('tromix:recordings');
+  }
+
+  async function change(method: 'POST' | 'DELETE', path: string, body: object, done = ''): Promise<void> {
+    await sendAndSay(method, path, body, done);
+    await invalidate('tromix:recordings');
   }
 
   async function begin(): Promise<void> {
@@ -72,7 +59,7 @@
     if (repeat === 'once') await start(order);
     else {
       const when = repeat === 'time' ? { by: 'time', everyMinutes } : { by: 'p95', ...slow };
-      if (await send('/api/recordings/plans', { ...order, keep, when })) toast.success('The plan stands.');
+      await change('POST', '/api/recordings/plans', { ...order, keep, when }, 'Schedule saved.');
     }
   }
 </script>
@@ -94,10 +81,7 @@
   {#snippet reading()}
     {#if active.length > 0}
       <Sentence
-        text="*{plural(
-          active.length,
-          'recording'
-        )}* under way. Each ends by itself, also when this page is closed."
+        text={words`${[plural(active.length, 'recording')]} in progress. Each ends by itself, even if you close this page.`}
       />
     {:else}
       <p>
@@ -235,7 +219,7 @@
             <span>{planWords(stored)}</span>
             <button
               class="button px-1.5 py-0"
-              onclick={() => void send(`/api/recordings/plans/${stored.id}`, {}, 'DELETE')}>End</button
+              onclick={() => void change('DELETE', `/api/recordings/plans/${stored.id}`, {})}>End</button
             >
           </p>
         {/each}
@@ -244,7 +228,7 @@
 
     <RecordingList
       recordings={data.recordings}
-      onend={(id, how) => void send(`/api/recordings/${id}`, { how })}
+      onend={(id, how) => void change('POST', `/api/recordings/${id}`, { how })}
     />
   </div>
 </Page>

@@ -1,17 +1,16 @@
 <script lang="ts">
+  import { words } from '@tromix/core/text/words';
+  import { sendAndSay } from '$lib/ui/frame/send';
   import { invalidate } from '$app/navigation';
   import { plural } from '@tromix/core/text/format';
-  import { toast } from 'svelte-sonner';
   import { dateTime } from '$lib/ui/kit/time';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import Page from '$lib/ui/shell/Page.svelte';
-  import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
   import type { Column } from '$lib/ui/tables/columns';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
-  describeKeys([]);
   type Row = PageData['sessions'][number];
   const nameOf = ({ mine, agent }: Row): string => (mine ? `this browser · ${agent}` : agent) || '(not told)';
   const timeColumn = (
@@ -44,13 +43,7 @@
   ];
 
   async function end(body: object, done: string): Promise<void> {
-    const response = await fetch('/api/sessions', {
-      method: 'DELETE',
-      headers: { 'content-type': 'application/json' },
-      body: JSON.stringify(body)
-    });
-    if (!response.ok) return void toast.error('The session could not be ended. Try again.');
-    toast.success(done);
+    if (!(await sendAndSay('DELETE', '/api/sessions', body, done))) return;
     await invalidate('tromix:sessions');
   }
   async function signOut(which: 'mine' | 'all'): Promise<void> {
@@ -63,7 +56,7 @@
   {#snippet scope()}<span>Looking at <b class="font-semibold text-ink">who is signed in</b></span>{/snippet}
   {#snippet reading()}
     {#if data.asksToken}
-      <Sentence text="*{plural(data.sessions.length, 'browser')}* signed in with the access token." />
+      <Sentence text={words`${[plural(data.sessions.length, 'browser')]} signed in with the access token.`} />
       <p class="mb-3">
         A session ends after a week, when you end it here, or when the server is started with another token.
         Programs that send the token itself have no session.

@@ -12,7 +12,6 @@
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
   import { viewLink } from '$lib/ui/shell/links';
   import { scopeParts } from '$lib/ui/shell/scope-parts';
-  import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
   import type { Column } from '$lib/ui/tables/columns';
   import DropZone from '$lib/ui/evidence/DropZone.svelte';
@@ -20,7 +19,6 @@
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
-  describeKeys([]);
   const window = $derived(scopeWindow(data.scope, data.nowMs));
 
   /** The dumps of one process. */

@@ -1,4 +1,5 @@
 import type { Finding } from '@tromix/core/findings/finding';
+import { ruleText } from '@tromix/core/findings/all-rules';
 import { REQUEST_RULES } from '@tromix/core/findings/request-rules';
 import { scopeSeverity, together, type Cohort, type FirstRequest } from '@tromix/core/findings/over-many';
 import { findOverMany, type ManyFinding } from '@tromix/core/findings/over-many-findings';
@@ -222,9 +223,13 @@ function profilesIn(window: TimeWindow): Promise<ProfileSpan[]> {
 /** Of each group so many of the newest are looked at for an example and for how it grows. */
 const MAX_CANDIDATES = 80;
 
-/** A figure of a finding that tells how it grows; only loops of queries have it. */
-const grown = (figure: string): string =>
-  `CASE f.rule WHEN 'query-per-row' THEN f.body->>'$.figures.${figure}' END`;
+/** A figure of a finding that shows how its calls grow; NULL for rules that have none. */
+const grown = (figure: 'calls' | 'rows'): string => {
+  const cases = REQUEST_RULES.flatMap(({ rule, grows }) =>
+    grows ? [`WHEN '${rule}' THEN f.body->>'$.figures.${grows[figure]}'`] : []
+  );
+  return `CASE f.rule ${cases.join(' ')} END`;
+};
 
 interface Typical {
   spanId: string;
@@ -244,7 +249,7 @@ async function typicalRequests(
   const candidates = await selectJson<CandidateRow[]>(
     `SELECT json_group_array(json((
         SELECT json_group_array(json_array(id, cost_ns, start_us, host, calls, rows)) FROM (
-          SELECT f.id, f.cost_ns, f.start_us, h.name AS host, ${grown('calls')} AS calls, ${grown('fedByRows')} AS rows
+          SELECT f.id, f.cost_ns, f.start_us, h.name AS host, ${grown('calls')} AS calls, ${grown('rows')} AS rows
             FROM findings f JOIN hosts h ON h.id = f.host_id
             WHERE f.endpoint_id = g.value->>0 AND f.rule = g.value->>1 AND f.subject = g.value->>2
               AND f.start_us >= ? AND f.start_us < ?${names.sql}
@@ -284,12 +289,12 @@ async function typicalRequests(
 /** @param typical undefined where none of these requests is kept in full any more. */
 function fromGroup(group: Group, typical: Typical | undefined, allNs: number): FoundGroup {
   const { rule, subject, requests, cost, service, endpoint } = group;
-  const text = REQUEST_RULES.find((one) => one.rule === rule);
+  const text = ruleText(rule);
   const calls = typical?.found.figures.calls;
   const share = allNs > 0 ? cost / allNs : 0;
   return {
     rule,
-    title: rule === 'blind-stretch' || !typical ? (text?.name ?? rule) : typical.found.title,
+    title: text?.manyTitle ?? typical?.found.title ?? text?.name ?? rule,
     severity: scopeSeverity(share),
     service,
     endpoint,
@@ -298,7 +303,7 @@ function fromGroup(group: Group, typical: Typical | undefined, allNs: number): F
     costNs: cost,
     share,
     sentence: typical?.found.sentence ?? '',
-    remedy: typical?.found.remedy ?? text?.doThis ?? '',
+    remedy: typical?.found.remedy ?? text?.doThis[0] ?? '',
     fingerprint: typical?.found.evidence.fingerprint ?? '',
     origin: typical?.found.evidence.origin ?? '',
     typicalCalls: typeof calls === 'number' ? calls : null,

@@ -1,62 +1,65 @@
 import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
+import { words, type Words } from '@tromix/core/text/words';
 import type { CallGroupPage, CallPoint, CallsPage } from '$lib/server/queries/calls';
 import { isCallKind, partNoun } from '$lib/ui/endpoint/part-kinds';
 
 /** Calls whose spans do not say which line made them. */
 const NO_ORIGIN = 0;
 /** How spans get an origin (OpenTelemetry semantic conventions, “Source code attributes”). */
-export const ORIGIN_ADVICE =
-  'Which line made a call is told by *code.file.path* and *code.line.number* on its span: set them where you start the span, in a request hook of the client’s instrumentation, or by a span processor that looks at the stack.';
+export const ORIGIN_ADVICE: Words = words`To see which line makes a call, set ${['code.file.path']} and ${['code.line.number']} on its span: where you start the span, in a request hook of the client’s instrumentation, or in a span processor that reads the stack.`;
 
-/** What the calls show, in a few sentences; parts between stars are bold. */
-export function callsReading({ rows, all }: CallsPage, what: string): string[] {
-  if (rows.length === 0) return ['No calls were recorded in this scope.'];
+/** What the calls show, in a few sentences. */
+export function callsReading({ rows, all }: CallsPage, what: string): Words[] {
+  if (rows.length === 0) return [['No calls in this scope.']];
   const [first] = rows;
+  const sum = words`${[plural(all.calls, 'call')]} took ${[formatDuration(all.totalNs)]} in all`;
+  const share = formatShare(first.share);
   if (what === 'origin' && first.id === NO_ORIGIN)
-    return [
-      `*${plural(all.calls, 'call')}* took *${formatDuration(all.totalNs)}* in all; of *${formatShare(first.share)}* of that no origin was recorded.`,
-      ORIGIN_ADVICE
-    ];
-  const sentences = [
-    `*${plural(all.calls, 'call')}* took *${formatDuration(all.totalNs)}* in all. ${what === 'call group' ? 'One group' : `One ${what}`} holds *${formatShare(first.share)}* of it: ${plural(first.calls, 'call')} of ${formatDuration(first.totalNs / first.calls)} on average.`
+    return [[...sum, ...words`; for ${[share]} of that no origin was recorded.`], ORIGIN_ADVICE];
+  const sentences: Words[] = [
+    [
+      ...sum,
+      ...words`. One ${what === 'call group' ? 'group' : what} takes ${[share]} of it: ${plural(first.calls, 'call')} of ${formatDuration(first.totalNs / first.calls)} on average.`
+    ]
   ];
   const chatty = rows.reduce((best, row) => (row.mostCalls > best.mostCalls ? row : best));
-  if (chatty.mostCalls >= 20)
+  if (chatty.mostCalls >= CHATTY)
     sentences.push(
-      `The most calls of one group in one request are *${formatCount(chatty.mostCalls)}*. A call that is fast by itself costs that many times over.`
+      words`One request makes up to ${[plural(chatty.mostCalls, 'call')]} of the same group. A fast call costs that many times over.`
     );
   return sentences;
 }
 
+/** Calls of a group in one request from which they are mentioned. */
+const CHATTY = 20;
+
 /** What one call group shows. */
-export function groupReading(page: CallGroupPage): string[] {
+export function groupReading(page: CallGroupPage): Words[] {
   const { totals, group, endpoints } = page;
-  if (totals.calls === 0) return ['No calls of this group in this scope.'];
-  const perRequest = totals.calls / Math.max(1, totals.requests);
-  const sentences = [
-    `Called *${plural(totals.calls, 'time', 'times')}* by ${plural(totals.requests, 'request')}: *${perRequest.toFixed(1)}* per request, *${formatDuration(totals.totalNs / totals.calls)}* each, *${formatDuration(totals.totalNs / Math.max(1, totals.requests))}* in a request.`
-  ];
+  if (totals.calls === 0) return [['No calls of this group in this scope.']];
+  const requests = Math.max(1, totals.requests);
   const [most] = endpoints;
-  if (most && endpoints.length > 1)
-    sentences.push(`*${most.name}* of ${most.service} asks most: *${formatShare(most.share)}* of the time.`);
-  if (isCallKind(group.kind)) sentences.push(oftenOrSlow(page.series, partNoun(group.kind)));
-  if (totals.failed > 0)
-    sentences.push(
-      `*${formatCount(totals.failed)}* failed${totals.retried > 0 ? `, ${formatCount(totals.retried)} were tried again` : ''}.`
-    );
-  if (totals.onRound > 0)
-    sentences.push(
-      `*${formatCount(totals.onRound)}* ended just after a round limit (${page.onRound.map(({ limitNs }) => formatDuration(limitNs)).join(', ')}): most likely a timeout.`
-    );
-  return sentences.filter(Boolean);
+  return [
+    words`Called ${[plural(totals.calls, 'time', 'times')]} by ${plural(totals.requests, 'request')}: ${[(totals.calls / requests).toFixed(1)]} per request, ${[formatDuration(totals.totalNs / totals.calls)]} each, ${[formatDuration(totals.totalNs / requests)]} in a request.`,
+    most && endpoints.length > 1
+      ? words`${[most.name]} of ${most.service} calls it most: ${[formatShare(most.share)]} of the time.`
+      : [],
+    isCallKind(group.kind) ? oftenOrSlow(page.series, partNoun(group.kind)) : [],
+    totals.failed > 0
+      ? words`${[formatCount(totals.failed)]} failed${totals.retried > 0 ? `, ${formatCount(totals.retried)} were retried` : ''}.`
+      : [],
+    totals.onRound > 0
+      ? words`${[formatCount(totals.onRound)]} ended just after ${page.onRound.map(({ limitNs }) => formatDuration(limitNs)).join(', ')}: likely a timeout.`
+      : []
+  ].filter((sentence) => sentence.length > 0);
 }
 
-/** How much a half must differ from the other to be spoken of. */
+/** A smaller difference between the halves is not mentioned. */
 const NOTABLE = 1.3;
 
-/** Tells a service that became slow from a healthy one that is asked too often: the later half of the window against the earlier. */
-export function oftenOrSlow(series: readonly CallPoint[], noun: string): string {
-  if (series.length < 4) return '';
+/** Tells a service that became slow from a healthy one that is called too often: the later half of the time range against the earlier. Empty for neither. */
+export function oftenOrSlow(series: readonly CallPoint[], noun: string): Words {
+  if (series.length < 4) return [];
   const middle = (series[0].at + series[series.length - 1].at) / 2;
   const side = (later: boolean): { calls: number; bins: number; totalNs: number } =>
     series
@@ -70,16 +73,26 @@ export function oftenOrSlow(series: readonly CallPoint[], noun: string): string 
         { calls: 0, bins: 0, totalNs: 0 }
       );
   const [before, after] = [side(false), side(true)];
-  if (before.calls === 0 || after.calls === 0) return '';
+  if (before.calls === 0 || after.calls === 0) return [];
   const rate = after.calls / after.bins / (before.calls / before.bins);
   const time = after.totalNs / after.calls / (before.totalNs / before.calls);
   const often = rate >= NOTABLE;
   const slow = time >= NOTABLE;
+  const moreOften = words`${[`${rate.toFixed(1)} times`]} as often`;
+  const longer = words`each ${noun} takes ${[`${time.toFixed(1)} times`]} as long`;
   if (often && slow)
-    return `In the later half of the window it is asked *${rate.toFixed(1)} times* as often and each ${noun} takes *${time.toFixed(1)} times* as long.`;
+    return ['In the later half of this time range it is called ', ...moreOften, ' and ', ...longer, '.'];
   if (often)
-    return `Each ${noun} takes as long as before, but it is asked *${rate.toFixed(1)} times* as often in the later half of the window: the called side is *healthy, and asked too often*.`;
+    return [
+      `Each ${noun} takes as long as before, but it is called `,
+      ...moreOften,
+      ...words` in the later half of this time range: the called side is ${['healthy, and called too often']}.`
+    ];
   if (slow)
-    return `It is asked as often as before, but each ${noun} takes *${time.toFixed(1)} times* as long in the later half of the window: the called side *became slow*.`;
-  return '';
+    return [
+      'It is called as often as before, but ',
+      ...longer,
+      ...words` in the later half of this time range: the called side ${['became slow']}.`
+    ];
+  return [];
 }

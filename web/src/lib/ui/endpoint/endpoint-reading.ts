@@ -1,66 +1,74 @@
 import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
+import { words, type Words } from '@tromix/core/text/words';
 import type { BreakdownRow, EndpointPage } from '$lib/server/queries/endpoint';
 import { isCallKind, partNoun } from './part-kinds';
 
-/** How much more or less often an endpoint must be asked before it is spoken of. */
+/** A smaller change of the request rate is not mentioned. */
 const OFTEN = 1.25;
-/** A part is spoken of from this share of an average request on. */
+/** A part is mentioned from this share of an average request on. */
 const MUCH = 0.2;
+/** How much slower than the others a host must be to be mentioned. */
+const ODD = 1.5;
 
-/** What the endpoint shows, in a few sentences; parts between stars are bold. */
-export function endpointReading(page: EndpointPage): string[] {
-  if (page.count === 0) return ['Nobody asked this endpoint in this window.'];
+/** What the endpoint shows, in a few sentences. */
+export function endpointReading(page: EndpointPage): Words[] {
+  if (page.count === 0) return [['No requests to this endpoint in this time range.']];
   return [
-    `*${plural(page.count, 'request')}*: half of them take longer than *${formatDuration(page.p50Ns)}*, one in twenty longer than *${formatDuration(page.p95Ns)}*.`,
+    words`${[plural(page.count, 'request')]}: half take longer than ${[formatDuration(page.p50Ns)]}, one in twenty longer than ${[formatDuration(page.p95Ns)]}.`,
     slowerOrOftener(page),
     mostOf(page.breakdown),
     oddHost(page)
-  ].filter(Boolean);
+  ].filter((sentence) => sentence.length > 0);
 }
 
-/** Tells "it became slower" from "it is asked more often". */
-export function slowerOrOftener({ before, perMinute }: EndpointPage): string {
-  if (before.change.verdict === 'too few')
-    return 'In the time before there were too few requests to say whether it changed.';
+/** Tells “it became slower” from “it gets more requests”. */
+export function slowerOrOftener({ before, perMinute }: EndpointPage): Words {
+  const { verdict, ratio } = before.change;
+  if (verdict === 'too few') return ['Too few requests in the time before to say whether it changed.'];
   const rate = perMinute / before.perMinute;
   const often =
     rate >= OFTEN
-      ? `asked *${rate.toFixed(1)} times* as often`
+      ? words`it gets ${[`${rate.toFixed(1)} times`]} as many requests`
       : rate <= 1 / OFTEN
-        ? `asked only *${formatShare(rate)}* as often`
-        : '';
-  const { verdict, ratio } = before.change;
+        ? words`it gets only ${[formatShare(rate)]} as many requests`
+        : null;
   const slow =
     verdict === 'slower'
-      ? `became *slower*: the median is ${ratio.toFixed(2)} times what it was`
+      ? words`it became ${['slower']}: the median is ${ratio.toFixed(2)} times what it was`
       : verdict === 'faster'
-        ? `became *faster*: the median is ${formatShare(1 - ratio)} shorter`
-        : '';
-  if (slow && often) return `Against the time before it ${slow}; it is also ${often}.`;
-  if (slow) return `Against the time before it ${slow}. It is asked as often as before.`;
-  if (often) return `Against the time before it is *not clearly slower or faster*, but ${often}.`;
-  return 'Against the time before there is *no clear change*, neither in how long it takes nor in how often it is asked.';
+        ? words`it became ${['faster']}: the median is ${formatShare(1 - ratio)} shorter`
+        : null;
+  const since = 'Compared with the time before, ';
+  if (slow) return [since, ...slow, '; ', ...(often ?? ['it gets as many requests as before']), '.'];
+  if (often) return [since, ...words`it is ${['not clearly slower or faster']}, but `, ...often, '.'];
+  return words`Compared with the time before, there is ${['no clear change']} in duration or rate.`;
 }
 
-/** Says what an average request is made of, and whether that is one long call or very many short ones. */
-export function mostOf(breakdown: readonly BreakdownRow[]): string {
+/** What an average request is made of, and whether that is one long call or very many short ones. */
+export function mostOf(breakdown: readonly BreakdownRow[]): Words {
   const [first] = breakdown;
-  if (!first || first.share < MUCH) return '';
+  if (!first || first.share < MUCH) return [];
   if (!isCallKind(first.kind))
-    return `*${formatShare(first.share)}* of an average request is ${partNoun(first.kind)} in *${first.name}*.`;
+    return words`${[formatShare(first.share)]} of an average request is ${partNoun(first.kind)} in ${[first.name]}.`;
   const each = formatDuration(first.nsPerCall);
   const many =
     first.callsPerRequest >= 5
-      ? `*${formatCount(Math.round(first.callsPerRequest))} calls* of ${each}: no single one is slow, there are many`
-      : first.callsPerRequest < 1.5
-        ? `about one call of ${each}`
-        : `${first.callsPerRequest.toFixed(1)} calls of ${each}`;
-  return `*${formatDuration(first.nsPerRequest)}* of an average request goes to one ${partNoun(first.kind)}: ${many}. That is *${formatShare(first.share)}* of its time.`;
+      ? words`${[`${formatCount(Math.round(first.callsPerRequest))} calls`]} of ${each}. None is slow by itself; there are many`
+      : [
+          first.callsPerRequest < 1.5
+            ? `about one call of ${each}`
+            : `${first.callsPerRequest.toFixed(1)} calls of ${each}`
+        ];
+  return [
+    ...words`${[formatDuration(first.nsPerRequest)]} of an average request is spent on one ${partNoun(first.kind)}: `,
+    ...many,
+    ...words`. That is ${[formatShare(first.share)]} of its time.`
+  ];
 }
 
-function oddHost({ hosts }: EndpointPage): string {
-  const odd = hosts.find(({ change }) => change.verdict === 'slower' && change.ratio >= 1.5);
+function oddHost({ hosts }: EndpointPage): Words {
+  const odd = hosts.find(({ change }) => change.verdict === 'slower' && change.ratio >= ODD);
   return odd && hosts.length > 1
-    ? `*${odd.name}* stands out: its median is *${odd.change.ratio.toFixed(1)} times* that of the other hosts.`
-    : '';
+    ? words`${[odd.name]} stands out: its median is ${[`${odd.change.ratio.toFixed(1)} times`]} that of the other hosts.`
+    : [];
 }

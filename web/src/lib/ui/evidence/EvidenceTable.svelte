@@ -1,10 +1,10 @@
 <script lang="ts">
+  import { sendAndSay } from '$lib/ui/frame/send';
   import { invalidate } from '$app/navigation';
   import DownloadIcon from '@lucide/svelte/icons/download';
   import TrashIcon from '@lucide/svelte/icons/trash';
   import { formatBytes, formatCount, formatDuration, nounFor } from '@tromix/core/text/format';
   import type { EvidenceKind } from '@tromix/core/evidence/kinds';
-  import { toast } from 'svelte-sonner';
   import type { EvidenceItem } from '$lib/server/queries/evidence';
   import { dateTime } from '$lib/ui/kit/time';
   import { kindView, type KindView } from '$lib/evidence/kinds';
@@ -21,9 +21,7 @@
 
   async function remove(item: EvidenceItem): Promise<void> {
     if (!confirm(`Remove ${item.name || kindView(item.kind).label}? Its file is deleted.`)) return;
-    const response = await fetch(`/api/evidence/${item.id}`, { method: 'DELETE' });
-    if (response.ok) toast.success('Removed.');
-    else toast.error('It could not be removed.');
+    await sendAndSay('DELETE', `/api/evidence/${item.id}`, undefined, 'Removed.');
     await Promise.all([invalidate('tromix:evidence'), invalidate('tromix:data')]);
   }
 </script>

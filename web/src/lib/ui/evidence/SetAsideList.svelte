@@ -1,7 +1,7 @@
 <script lang="ts">
+  import { sendAndSay } from '$lib/ui/frame/send';
   import { invalidate } from '$app/navigation';
   import { plural } from '@tromix/core/text/format';
-  import { toast } from 'svelte-sonner';
   import type { OldBatch, SetAsideItem } from '$lib/server/queries/set-aside';
   import { dateTime } from '$lib/ui/kit/time';
   import { keepOldTraces } from './old-traces';
@@ -16,13 +16,8 @@
   };
 
   async function retry({ kind, id }: SetAsideItem): Promise<void> {
-    const response = await fetch('/api/set-aside', {
-      method: 'DELETE',
-      headers: { 'content-type': 'application/json' },
-      body: JSON.stringify({ kind, id })
-    });
-    if (response.ok) toast.success(kind === 'trace' ? 'It is tried again now.' : 'Send it again to try.');
-    else toast.error('The server could not do this. Try again.');
+    const done = kind === 'trace' ? 'Trying it again now.' : 'Removed from the list. Send it again to try.';
+    await sendAndSay('DELETE', '/api/set-aside', { kind, id }, done);
     await invalidate('tromix:evidence');
   }
 </script>

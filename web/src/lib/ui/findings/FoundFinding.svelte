@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { ruleText } from '@tromix/core/findings/all-rules';
   import { plural } from '@tromix/core/text/format';
   import type { FoundGroup } from '$lib/server/queries/found-group';
   import { viewLink } from '$lib/ui/shell/links';
@@ -21,7 +22,7 @@
   {#if finding.growth}<p class="mt-1">{finding.growth}</p>{/if}
   {#if finding.gone}<p class="mt-1 text-ok">{goneWords(finding.gone)}</p>{/if}
   {#if finding.mark?.back}<p class="mt-1 text-alarm">
-      Set aside before (“{finding.mark.reason}”), and back.
+      Set aside before (“{finding.mark.reason}”); it came back.
     </p>{/if}
   {#snippet actions()}
     {#if finding.narrow.host || finding.narrow.release}
@@ -35,13 +36,13 @@
         >Open a typical one</a
       >
     {/if}
-    {#if finding.rule === 'waits-for-lock'}
+    {#if ruleText(finding.rule)?.seeAlso === 'threads'}
       <a class="button" href={viewLink('/threads', { ...finding.narrow, service: finding.service })}
         >Thread dumps of {finding.service}</a
       >
     {/if}
     <a class="button" href={viewLink(`/findings/${finding.rule}`)} title="What this rule looks for"
-      >The rule</a
+      >About this rule</a
     >
   {/snippet}
 </Finding>

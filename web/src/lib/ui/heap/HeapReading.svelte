@@ -44,7 +44,7 @@
     {#if i > 0}<p>{finding.sentence}</p>{/if}
     <p class="mt-1 text-ink-2">{finding.remedy}</p>
     {#snippet actions()}
-      {#if finding.rule === 'grows-between-dumps' && finding.evidence.className}
+      {#if finding.evidence.shows === 'new objects' && finding.evidence.className}
         <a
           class="button button-solid"
           href={hrefOf({
@@ -55,13 +55,13 @@
             least: 0
           })}>Show what was added</a
         >
-      {:else if finding.rule === 'duplicate-strings'}
-        <a class="button button-solid" href={hrefOf({ show: 'texts' })}>Show the texts</a>
+      {:else if finding.evidence.shows === 'duplicate strings'}
+        <a class="button button-solid" href={hrefOf({ show: 'texts' })}>Show the strings</a>
       {:else if finding.evidence.object !== null}
         <button class="button button-solid" onclick={() => onselect(finding.evidence.object!)}>Show it</button
         >
       {/if}
-      <a class="button" href="/findings/{finding.rule}">The rule</a>
+      <a class="button" href="/findings/{finding.rule}">About this rule</a>
     {/snippet}
   </Finding>
 {/each}

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { formatBytes, formatCount } from '@tromix/core/text/format';
-  import type { Facts, HeapClient, ObjectList } from './heap-client';
+  import { resource } from '$lib/ui/frame/resource.svelte';
+  import type { HeapClient } from './heap-client';
 
   interface Props {
     client: HeapClient;
@@ -9,30 +10,29 @@
   }
   let { client, object, onselect }: Props = $props();
 
-  let facts = $state.raw<Facts | null>(null);
-  let referrers = $state.raw<ObjectList | null>(null);
-  let kept = $state.raw<Awaited<ReturnType<HeapClient['kept']>> | null>(null);
-  let error = $state('');
   const PAGE = 100;
-
-  $effect(() => {
-    const asked = object;
-    error = '';
-    void Promise.all([client.object(asked), client.referrers(asked), client.kept(asked, 0, 1)])
-      .then(([found, from, below]) => {
-        if (asked !== object) return;
-        [facts, referrers, kept] = [found, from, below];
-      })
-      .catch((cause: Error) => (error = cause.message));
-  });
-  async function page(from: number): Promise<void> {
-    facts = await client.object(object, from);
-  }
-  async function moreReferrers(): Promise<void> {
-    if (!referrers) return;
-    const next = await client.referrers(object, referrers.rows.length, 100);
-    referrers = { total: next.total, rows: [...referrers.rows, ...next.rows] };
-  }
+  /** First field or element that is listed, and how many referrers; back at the start with another object. */
+  let from: number = $derived((void object, 0));
+  let most: number = $derived((void object, 20));
+  const asked = resource(
+    () => ({ client, object, from }),
+    (of) => of.client.object(of.object, of.from),
+    { keep: true }
+  );
+  const holders = resource(
+    () => ({ client, object, most }),
+    (of) => of.client.referrers(of.object, 0, of.most),
+    { keep: true }
+  );
+  const below = resource(
+    () => ({ client, object }),
+    (of) => of.client.kept(of.object, 0, 1),
+    { keep: true }
+  );
+  const facts = $derived(asked.value);
+  const referrers = $derived(holders.value);
+  const kept = $derived(below.value);
+  const error = $derived(asked.error || holders.error || below.error);
   const short = (name: string): string => name.slice(name.lastIndexOf('.') + 1);
 </script>
 
@@ -93,16 +93,12 @@
     </table>
     {#if facts.slotCount > PAGE}
       <p class="mt-1 flex items-center gap-2 text-[11px] text-ink-2">
-        <button
-          class="button"
-          disabled={facts.from === 0}
-          onclick={() => void page(Math.max(0, facts!.from - PAGE))}>Before</button
+        <button class="button" disabled={facts.from === 0} onclick={() => (from = Math.max(0, from - PAGE))}
+          >Before</button
         >
         {formatCount(facts.from)}–{formatCount(Math.min(facts.slotCount, facts.from + PAGE))}
-        <button
-          class="button"
-          disabled={facts.from + PAGE >= facts.slotCount}
-          onclick={() => void page(facts!.from + PAGE)}>After</button
+        <button class="button" disabled={facts.from + PAGE >= facts.slotCount} onclick={() => (from += PAGE)}
+          >After</button
         >
       </p>
     {/if}
@@ -119,9 +115,8 @@
           </li>
         {/each}
       </ul>
-      {#if referrers.rows.length < referrers.total}<button
-          class="mt-1 button"
-          onclick={() => void moreReferrers()}>More</button
+      {#if referrers.rows.length < referrers.total}<button class="mt-1 button" onclick={() => (most += 100)}
+          >More</button
         >{/if}
     {/if}
     {#if kept && kept.groups.length > 0}

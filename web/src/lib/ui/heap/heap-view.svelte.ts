@@ -1,4 +1,5 @@
 import type { HeapMeta } from '@tromix/core/heap/heap-store';
+import { resource, type Resource } from '../frame/resource.svelte';
 import { HeapClient, type HeapOverview, type ObjectList, type RepeatedText, type Way } from './heap-client';
 import type { HeapState } from './heap-state';
 
@@ -14,22 +15,36 @@ export interface HeapWish {
   selected: number;
 }
 
+/** What a dump is shown with at once. */
+interface OpenedHeap {
+  overview: HeapOverview;
+  tables: Pick<HeapMeta, 'classes' | 'packages'>;
+}
+
+/** Objects that were asked for, and what has to be said of them. */
+interface Listed {
+  list: ObjectList;
+  note: string;
+}
+
 /** A dump that is looked at: waits until it is indexed, and keeps the answers to what was asked last. */
 export class HeapView {
   /** What is done while it is indexed; null before and after. */
   building = $state.raw<{ doing: string; part: number } | null>(null);
-  failed = $state('');
-  overview = $state.raw<HeapOverview | null>(null);
-  tables = $state.raw<Pick<HeapMeta, 'classes' | 'packages'> | null>(null);
-  way = $state.raw<Way | null>(null);
-  list = $state.raw<ObjectList | null>(null);
-  listNote = $state('');
-  texts = $state.raw<RepeatedText[] | null>(null);
-  #attempt = $state(0);
   readonly #wish: HeapWish;
   readonly #weak = $derived.by(() => this.#wish.shown.weak);
   readonly #id = $derived.by(() => this.#wish.id);
+  readonly #against = $derived.by(() => this.#wish.against);
+  #isAgain = false;
   readonly client = $derived.by(() => new HeapClient(this.#id, this.#weak));
+  readonly #opened: Resource<OpenedHeap>;
+  readonly way: Resource<Way>;
+  readonly objects: Resource<Listed>;
+  readonly strings: Resource<RepeatedText[]>;
+
+  readonly overview = $derived.by(() => this.#opened.value?.overview ?? null);
+  readonly tables = $derived.by(() => this.#opened.value?.tables ?? null);
+  readonly failed = $derived.by(() => this.#opened.error);
   /** What the picture shows the way to: what was chosen, else what the costliest finding is about. */
   readonly wayObject = $derived.by(() =>
     this.#wish.selected >= 0
@@ -40,79 +55,73 @@ export class HeapView {
   /** To be made while a component is set up. @param wish its members are read anew each time: only what changed is asked for. */
   constructor(wish: HeapWish) {
     this.#wish = wish;
-    $effect(() => this.#open());
-    $effect(() => this.#askWay());
-    $effect(() => this.#askList());
+    this.#opened = resource(
+      () => ({ client: this.client, against: this.#against, weak: this.#weak }),
+      ({ client, against, weak }, signal) => this.#open(client, against, weak, signal)
+    );
+    this.way = resource(
+      () => (this.overview && this.wayObject >= 0 ? { client: this.client, of: this.wayObject } : null),
+      ({ client, of }) => client.way(of),
+      { keep: true }
+    );
+    const filter = $derived(JSON.stringify(this.#filter()));
+    this.objects = resource(
+      () => (this.overview && filter !== 'null' ? { client: this.client, filter } : null),
+      ({ client }) => this.#list(client)
+    );
+    this.strings = resource(
+      () => (this.overview && wish.shown.show === 'texts' ? this.client : null),
+      (client) => client.texts()
+    );
   }
 
   again(): void {
-    this.#attempt++;
+    this.#isAgain = true;
+    this.#opened.again();
   }
 
-  #open(): () => void {
-    const asked = this.client;
-    const { against } = this.#wish;
-    const weak = this.#weak;
-    const again = this.#attempt > 0;
-    let left = false;
-    const current = (): boolean => !left;
-    this.overview = null;
-    this.tables = null;
-    this.failed = '';
-    void (async () => {
-      if (against && !(await this.#ready(new HeapClient(against, weak), false, current))) return;
-      if (!(await this.#ready(asked, again, current))) return;
-      const [overview, tables] = await Promise.all([asked.overview(against), asked.classes()]);
-      if (left) return;
-      this.building = null;
-      [this.overview, this.tables] = [overview, tables];
-    })().catch((cause: Error) => {
-      if (!left) [this.failed, this.building] = [cause.message, null];
-    });
-    return () => (left = true);
+  async #open(client: HeapClient, against: string, weak: boolean, signal: AbortSignal): Promise<OpenedHeap> {
+    const again = this.#isAgain;
+    this.#isAgain = false;
+    try {
+      if (against) await this.#ready(new HeapClient(against, weak), false, signal);
+      await this.#ready(client, again, signal);
+      const [overview, tables] = await Promise.all([client.overview(against), client.classes()]);
+      return { overview, tables };
+    } finally {
+      if (!signal.aborted) this.building = null;
+    }
   }
 
   /** Waits until a dump is indexed, and says meanwhile how far it is. */
-  async #ready(asked: HeapClient, again: boolean, current: () => boolean): Promise<boolean> {
-    for (let first = again; current(); first = false) {
-      const state = await asked.state(first);
-      if (state.state === 'ready') return true;
+  async #ready(client: HeapClient, again: boolean, signal: AbortSignal): Promise<void> {
+    for (let first = again; ; first = false) {
+      const state = await client.state(first);
+      signal.throwIfAborted();
+      if (state.state === 'ready') return;
       if (state.state === 'failed') throw new Error(state.message);
       this.building = state;
       await new Promise((resolve) => setTimeout(resolve, POLL_MS));
+      signal.throwIfAborted();
     }
-    return false;
   }
 
-  #askWay(): void {
-    const asked = this.wayObject;
-    if (!this.overview || asked < 0) {
-      this.way = null;
-      return;
-    }
-    void this.client.way(asked).then((found) => {
-      if (asked === this.wayObject) this.way = found;
-    });
+  /** What a list of objects depends on; null where none is shown. */
+  #filter(): unknown {
+    const { show, name, value, least, root, added } = this.#wish.shown;
+    if (show === 'roots') return { root };
+    return show === 'objects' ? { name, value, least, added: added && this.#against } : null;
   }
 
-  #askList(): void {
-    const { against, shown } = this.#wish;
-    const { show, name, value, least, root, added } = shown;
-    if (!this.overview) return;
-    const asked = this.client;
-    this.list = null;
-    this.listNote = '';
-    const take = (found: ObjectList): void => {
-      if (asked === this.client) this.list = found;
+  async #list(client: HeapClient): Promise<Listed> {
+    const { show, name, value, least, root, added } = this.#wish.shown;
+    if (show === 'roots') return { list: await client.roots(root), note: '' };
+    if (!added || !this.#against) return { list: await client.search(name, value, least), note: '' };
+    const list = await client.added(this.#against, name);
+    if (list) return { list, note: '' };
+    return {
+      list: await client.search(name, value, least),
+      note: 'object ids do not show what is new: objects of the earlier dump are listed too'
     };
-    if (show === 'objects' && added && against)
-      void asked.added(against, name).then((found) => {
-        if (found) return take(found);
-        this.listNote = 'identities do not tell them: those of the earlier dump are among them';
-        void asked.search(name, value, least).then(take);
-      });
-    else if (show === 'objects') void asked.search(name, value, least).then(take);
-    else if (show === 'roots') void asked.roots(root).then(take);
-    else if (show === 'texts') void asked.texts().then((found) => (this.texts = found));
   }
 }

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { HolderBox } from '@tromix/core/heap/holders';
-import { readState, SHOWS, writeState, type HeapState } from './heap-state';
+import { HEAP_PARAMS, SHOWS, type HeapState } from './heap-state';
 import { layOutHolders, type MapBox } from './treemap';
 
 type Inside = HolderBox['inside'][number];
@@ -85,15 +85,15 @@ describe('what is looked at in a dump', () => {
   it('comes back from the address', () => {
     fc.assert(
       fc.property(states, (state) => {
-        const text = writeState(new URLSearchParams('last=1h'), state).toString();
-        expect(readState(new URLSearchParams(text))).toEqual(state);
+        const text = HEAP_PARAMS.write(new URLSearchParams('last=1h'), state).toString();
+        expect(HEAP_PARAMS.read(new URLSearchParams(text))).toEqual(state);
       })
     );
   });
 
   it('is the map of all where the address says nonsense', () => {
-    expect(readState(new URLSearchParams('show=x&object=-3&least=-1&weak=2'))).toEqual(
-      readState(new URLSearchParams())
+    expect(HEAP_PARAMS.read(new URLSearchParams('show=x&object=-3&least=-1&weak=2'))).toEqual(
+      HEAP_PARAMS.read(new URLSearchParams())
     );
   });
 });

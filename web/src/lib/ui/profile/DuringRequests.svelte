@@ -1,6 +1,9 @@
 <script lang="ts">
+  import { lowerBound } from '@tromix/core/binary-search';
   import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
   import type { RecordedRequests } from '$lib/server/queries/recorded-requests';
+  import Asking from '$lib/ui/frame/Asking.svelte';
+  import { resource } from '$lib/ui/frame/resource.svelte';
   import { exactTime } from '$lib/ui/kit/time';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
   import type { Column } from '$lib/ui/tables/columns';
@@ -25,11 +28,12 @@
       ({ fromNs, toNs }) => !selection || (fromNs < selection.to && toNs > selection.from)
     )
   );
-  let busy = $state.raw<Float64Array>(new Float64Array());
-  $effect(() => {
-    const stretches = Float64Array.from(inside.flatMap(({ fromNs, toNs }) => [fromNs, toNs]));
-    void client.service.busyWithin(stretches).then((found) => (busy = found));
-  });
+  /** CPU of the process during each of them. */
+  const busy = resource(
+    () => Float64Array.from(inside.flatMap(({ fromNs, toNs }) => [fromNs, toNs])),
+    (stretches) => client.service.busyWithin(stretches),
+    { keep: true }
+  );
   interface Row {
     key: string;
     endpoint: string;
@@ -43,16 +47,6 @@
   const rows = $derived.by((): Row[] => {
     const starts = inside.map(({ fromNs }) => fromNs).sort((a, b) => a - b);
     const ends = inside.map(({ toNs }) => toNs).sort((a, b) => a - b);
-    const before = (list: number[], value: number): number => {
-      let low = 0;
-      let high = list.length;
-      while (low < high) {
-        const middle = (low + high) >> 1;
-        if (list[middle] < value) low = middle + 1;
-        else high = middle;
-      }
-      return low;
-    };
     return inside.map((request, i) => ({
       key: `${request.traceId}/${request.spanId}`,
       path: `/requests/${request.traceId}/${request.spanId}`,
@@ -60,9 +54,9 @@
       fromNs: request.fromNs,
       toNs: request.toNs,
       failed: request.failed,
-      busyNs: busy[i] ?? 0,
+      busyNs: busy.value?.[i] ?? 0,
       // Those that began before its end, but for those that were over before it began, and itself.
-      others: before(starts, request.toNs) - before(ends, request.fromNs) - 1
+      others: lowerBound(starts, request.toNs) - lowerBound(ends, request.fromNs) - 1
     }));
   });
   const endpoints = $derived.by(() => {
@@ -131,6 +125,7 @@
 </script>
 
 <div class="flex min-h-0 flex-1 flex-col bg-sheet" data-testid="during-requests">
+  <Asking of={busy} doing="Adding up the CPU of these requests…" />
   <p class="flex-none border-b border-rule px-4 py-1.5 text-ink-2">
     {plural(during.count, 'request')} ran while this was recorded{#if during.count > during.requests.length},
       the first {formatCount(during.requests.length)} of them are listed{/if}. Requests that run beside each

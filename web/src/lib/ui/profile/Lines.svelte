@@ -7,6 +7,8 @@
   import { formatShare, plural } from '@tromix/core/text/format';
   import type { OpenedProfile, ProfileView } from '$lib/workers/profile.worker';
   import { editorLink } from '$lib/ui/request/editor-link';
+  import { resource } from '$lib/ui/frame/resource.svelte';
+  import { send } from '$lib/ui/frame/send';
   import { preferences } from '$lib/ui/shell/preferences.svelte';
   import type { ProfileClient } from './profile-client.svelte';
   import { formatWeight } from '@tromix/core/profile/units';
@@ -22,32 +24,24 @@
   }
   let { opened, view, client, hasSources, line, onfile }: Props = $props();
 
-  let source = $state.raw<{ file: string; text: string; path: string } | null>(null);
-  let missing = $state('');
   let host = $state<HTMLDivElement | null>(null);
 
-  $effect(() => {
-    const { file } = view;
-    if (source?.file === file) return;
-    source = null;
-    missing = '';
-    void textOf(file).then((found) => {
-      if (view.file !== file) return;
-      if ('message' in found) missing = found.message;
-      else source = { file, ...found };
-    });
-  });
+  const file = $derived(view.file);
+  const asked = resource(() => file, textOf);
+  const source = $derived(asked.value);
 
-  async function textOf(file: string): Promise<{ text: string; path: string } | { message: string }> {
+  async function textOf(
+    file: string,
+    signal: AbortSignal
+  ): Promise<{ file: string; text: string; path: string }> {
     const carried = await client.service.text(file);
-    if (carried !== null) return { text: carried, path: '' };
+    if (carried !== null) return { file, text: carried, path: '' };
     if (!hasSources)
-      return {
-        message:
-          'No source folder is configured (TROMIX_SOURCES), and no source map carries this file’s text.'
-      };
-    const response = await fetch(`/api/source/whole?file=${encodeURIComponent(file)}`);
-    return (await response.json()) as { text: string; path: string } | { message: string };
+      throw new Error(
+        'No source folder is configured (TROMIX_SOURCES), and no source map contains this file.'
+      );
+    const url = `/api/source/whole?file=${encodeURIComponent(file)}`;
+    return { file, ...(await send<{ text: string; path: string }>('GET', url, undefined, signal)) };
   }
 
   const lines = $derived(view.lines);
@@ -195,8 +189,8 @@
         V8 names the line of the running function only, not the lines of its callers.
       </p>
     {:else if lines}
-      {#if missing}<p class="px-3 py-1.5 text-ink-2">
-          {missing} The lines and their weights are known all the same:
+      {#if asked.error}<p class="px-3 py-1.5 text-ink-2">
+          {asked.error} Lines and their weights are known all the same:
         </p>{/if}
       {#if inlinedWords}<p class="px-3 py-1.5 text-ink-2">{inlinedWords}</p>{/if}
       <!-- svelte-ignore a11y_no_noninteractive_tabindex -->

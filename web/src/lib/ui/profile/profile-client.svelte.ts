@@ -33,7 +33,7 @@ export class ProfileClient {
       (event) => (this.error = event.message || 'The profile could not be read.')
     );
     this.service = this.#open.service;
-    void this.#read(source);
+    void this.#read(source).catch((cause: Error) => this.#fail(cause));
   }
 
   async #read(source: ProfileSource): Promise<void> {
@@ -63,12 +63,20 @@ export class ProfileClient {
   async #work(): Promise<void> {
     if (this.#busy || !this.opened) return;
     this.#busy = true;
-    while (this.#wanted) {
-      const wanted = this.#wanted;
-      this.#wanted = null;
-      this.view = await this.service.view(wanted);
+    try {
+      while (this.#wanted) {
+        const wanted = this.#wanted;
+        this.#wanted = null;
+        this.view = await this.service.view(wanted);
+      }
+    } catch (cause) {
+      this.#fail(cause as Error);
     }
     this.#busy = false;
+  }
+
+  #fail({ message }: Error): void {
+    this.error = message || 'The profile could not be read.';
   }
 
   close(): void {

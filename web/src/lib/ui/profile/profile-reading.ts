@@ -1,5 +1,6 @@
 import type { Frame } from '@tromix/core/profile/model';
 import { formatDuration, formatShare } from '@tromix/core/text/format';
+import { words, type Words } from '@tromix/core/text/words';
 import type { OpenedProfile, ProfileView } from '$lib/workers/profile.worker';
 import { formatWeight, wholeName } from '@tromix/core/profile/units';
 
@@ -21,41 +22,41 @@ export function ownEnd(opened: OpenedProfile, view: ProfileView): number {
   return -1;
 }
 
-function opening(opened: OpenedProfile, view: ProfileView, lengthNs: number): string {
+function opening(opened: OpenedProfile, view: ProfileView, lengthNs: number): Words {
+  const sum = formatWeight(view.sum, opened);
   if (opened.valueType === 'allocation')
-    return `The process allocated *${formatWeight(view.sum, opened)}* while it was recorded, as far as the samples saw; what was freed again is in it. What an inlined function allocates, V8 counts for its caller.`;
+    return words`The process allocated ${[sum]} while it was recorded, by its samples; this includes what was freed since. V8 counts what an inlined function allocates for its caller.`;
   if (opened.unit === 'count')
-    return `The stacks weigh *${formatWeight(view.sum, opened)}* together; the file does not say of what.`;
-  return `In these ${formatDuration(lengthNs)} the process computed for *${formatDuration(view.sum)}* and was idle for ${formatDuration(view.idle)}.`;
+    return words`The stacks weigh ${[sum]} in all; the file does not name the unit.`;
+  return words`In these ${formatDuration(lengthNs)} the process computed for ${[formatDuration(view.sum)]} and was idle for ${formatDuration(view.idle)}.`;
 }
 
-/** What the selection shows, in two or three sentences; parts between stars are bold. */
-export function profileReading(opened: OpenedProfile, view: ProfileView, lengthNs: number): string[] {
-  if (view.samples === 0) return ['No sample lies in this selection. Choose a longer part of the strip.'];
-  if (view.sum === 0)
-    return view.idle > 0
-      ? [
-          `The process was *idle* all of these ${formatDuration(lengthNs)}: whatever took time here was waiting, not computing.`
-        ]
-      : ['No stack is left after what was hidden or asked for only. Take one of the steps back.'];
-  const whole = wholeName(opened);
-  const sentences = [opening(opened, view, lengthNs)];
+/** What the selection shows, in two or three sentences. */
+export function profileReading(opened: OpenedProfile, view: ProfileView, lengthNs: number): Words[] {
+  if (view.samples === 0) return [['No samples in this selection. Select a longer part of the strip.']];
+  if (view.sum === 0 && view.idle > 0)
+    return [
+      words`The process was ${['idle']} for all of these ${formatDuration(lengthNs)}: it waited, it did not compute.`
+    ];
+  if (view.sum === 0) return [['Your filters leave no stacks. Remove one.']];
   const top = view.functions.find(
     ({ frame }) => !['idle', 'program', 'root'].includes(opened.frames[frame].kind)
   );
+  const sentences = [opening(opened, view, lengthNs)];
   if (top) {
     const frame = opened.frames[top.frame];
+    const share = `${formatShare(top.self / view.sum)} of the ${wholeName(opened)}`;
+    const where = placeOf(frame) ? ` (${placeOf(frame)})` : '';
     sentences.push(
-      `*${formatShare(top.self / view.sum)} of the ${whole}* ${opened.valueType === 'allocation' ? 'come from' : 'is spent in'} *${frame.name.replaceAll('*', '∗')}* itself${placeOf(frame) ? ` (${placeOf(frame)})` : ''}.`
+      words`${[share]} ${opened.valueType === 'allocation' ? 'comes from' : 'is spent in'} ${[frame.name]} itself${where}.`
     );
   }
-  const end = ownEnd(opened, view);
-  if (end >= 0 && (view.show === 'root' || view.show === 'tree')) {
+  const end = view.show === 'root' || view.show === 'tree' ? ownEnd(opened, view) : -1;
+  if (end >= 0 && view.nodeFrame[end] !== top?.frame) {
     const frame = opened.frames[view.nodeFrame[end]];
-    if (!top || view.nodeFrame[end] !== top.frame)
-      sentences.push(
-        `The heaviest branch leads to *${frame.name.replaceAll('*', '∗')}* at ${placeOf(frame)}, with ${formatShare(view.total[end] / view.sum)}.`
-      );
+    sentences.push(
+      words`The heaviest branch leads to ${[frame.name]} at ${placeOf(frame)}, with ${formatShare(view.total[end] / view.sum)}.`
+    );
   }
   return sentences;
 }

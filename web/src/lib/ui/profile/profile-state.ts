@@ -1,26 +1,18 @@
 import type { Frame, FrameKind } from '@tromix/core/profile/model';
 import { FRAME_KINDS } from '@tromix/core/profile/model';
 import type { Act, Shaping, Target } from '@tromix/core/profile/shape';
-import { SHOWS, type Show } from './shows';
-
-/** What is shown of a profile and what was done to it, as the address holds it: each step can be gone back by the browser. */
-export interface ViewState {
-  show: Show;
-  /** Nanoseconds from the start; null for all. */
-  cut: { from: number; to: number } | null;
-  thread: number;
-  idle: boolean;
-  foldRecursion: boolean;
-  /** Acts in the order they were done, by name. */
-  acts: NamedAct[];
-  /** Name of the function whose calls are merged; '' for none. */
-  root: string;
-  /** Name of the function that callers or neighbours are asked of; '' for none. */
-  of: string;
-  file: string;
-  /** Endpoint whose requests' time alone counts; '' for all time. */
-  during: string;
-}
+import * as v from 'valibot';
+import {
+  defineParams,
+  flag,
+  integer,
+  oneOf,
+  text,
+  type Param,
+  type ParamSet,
+  type StateOfSet
+} from '../frame/params';
+import { SHOWS } from './shows';
 
 /** An act by the name of its target, which stands in links: numbers of frames belong to one reading of one file. */
 export interface NamedAct {
@@ -29,56 +21,65 @@ export interface NamedAct {
   name: string;
 }
 
-const ACTS: readonly string[] = ['hide', 'fold', 'only'];
-
 /** The same function has the same name whenever the file is read. */
 export const nameOf = ({ name, file, line, column }: Frame): string =>
   file ? `${name} ${file}:${line}:${column}` : name;
 
-export function readState(query: URLSearchParams): ViewState {
-  const from = Number(query.get('cutFrom') ?? NaN);
-  const to = Number(query.get('cutTo') ?? NaN);
-  const show = SHOWS.find((one) => one === query.get('show')) ?? 'root';
-  return {
-    show,
-    cut: Number.isFinite(from) && Number.isFinite(to) && to > from ? { from, to } : null,
-    thread: /^\d+$/.test(query.get('thread') ?? '') ? Number(query.get('thread')) : -1,
-    idle: query.get('idle') === '1',
-    foldRecursion: query.get('recursion') === 'folded',
-    acts: query.getAll('act').flatMap((text) => {
-      const [act, by, ...rest] = text.split('~');
-      const name = rest.join('~');
-      const known = ACTS.includes(act) && ['frame', 'package', 'kind'].includes(by) && name !== '';
-      return known ? [{ act: act as Act['act'], by: by as Target['by'], name }] : [];
-    }),
-    root: query.get('root') ?? '',
-    of: query.get('of') ?? '',
-    file: query.get('file') ?? '',
-    during: query.get('during') ?? ''
-  };
+/** Acts in the order they were done, as `hide~package~left-pad`. */
+const acts = (): Param<NamedAct[]> => ({
+  read: v.pipe(
+    v.array(v.string()),
+    v.transform((written) =>
+      written.flatMap((one) => {
+        const [, act, by, name] = /^(hide|fold|only)~(frame|package|kind)~(.+)$/s.exec(one) ?? [];
+        return act ? [{ act: act as Act['act'], by: by as Target['by'], name }] : [];
+      })
+    )
+  ),
+  write: (value) => value.map(({ act, by, name }) => `${act}~${by}~${name}`),
+  name: 'act'
+});
+
+/** What is shown of a profile and what was done to it: each step can be gone back by the browser. */
+const PARAMS = defineParams({
+  show: oneOf(SHOWS, 'root'),
+  /** Nanoseconds from the start; −1 for all. */
+  cutFrom: integer(-1),
+  cutTo: integer(-1),
+  /** Index of the thread; −1 for all. */
+  thread: integer(-1),
+  idle: flag(),
+  foldRecursion: flag('recursion', 'folded'),
+  acts: acts(),
+  /** Name of the function whose calls are merged; '' for none. */
+  root: text(),
+  /** Name of the function that callers or neighbours are asked of; '' for none. */
+  of: text(),
+  file: text(),
+  /** Endpoint whose requests' time alone counts; '' for all time. */
+  during: text()
+});
+
+/** A stretch of a profile, nanoseconds from its start. */
+export interface Cut {
+  from: number;
+  to: number;
 }
 
-/** The query of an address with a state written into it; what else stands there stays. */
-export function writeState(query: URLSearchParams, state: ViewState): URLSearchParams {
-  const next = new URLSearchParams(query);
-  const set = (name: string, value: string): void => {
-    if (value === '') next.delete(name);
-    else next.set(name, value);
-  };
-  set('show', state.show === 'root' ? '' : state.show);
-  set('cutFrom', state.cut ? String(Math.round(state.cut.from)) : '');
-  set('cutTo', state.cut ? String(Math.round(state.cut.to)) : '');
-  set('thread', state.thread < 0 ? '' : String(state.thread));
-  set('idle', state.idle ? '1' : '');
-  set('recursion', state.foldRecursion ? 'folded' : '');
-  set('root', state.root);
-  set('of', state.of);
-  set('file', state.file);
-  set('during', state.during);
-  next.delete('act');
-  for (const { act, by, name } of state.acts) next.append('act', `${act}~${by}~${name}`);
-  return next;
-}
+export type ProfileState = Omit<StateOfSet<typeof PARAMS>, 'cutFrom' | 'cutTo'> & { cut: Cut | null };
+
+export const PROFILE_PARAMS: ParamSet<ProfileState> = {
+  read: (query) => {
+    const { cutFrom: from, cutTo: to, ...state } = PARAMS.read(query);
+    return { ...state, cut: from >= 0 && to > from ? { from, to } : null };
+  },
+  write: (query, { cut, ...state }) =>
+    PARAMS.write(query, {
+      ...state,
+      cutFrom: cut ? Math.round(cut.from) : -1,
+      cutTo: cut ? Math.round(cut.to) : -1
+    })
+};
 
 /** Frames by name. */
 export function frameIndex(frames: readonly Frame[]): Map<string, number> {
@@ -86,7 +87,7 @@ export function frameIndex(frames: readonly Frame[]): Map<string, number> {
 }
 
 /** The shaping a state asks for. Acts about what this profile does not have do nothing. */
-export function shapingOf(state: ViewState, index: ReadonlyMap<string, number>): Shaping {
+export function shapingOf(state: ProfileState, index: ReadonlyMap<string, number>): Shaping {
   return {
     acts: state.acts.flatMap(({ act, by, name }): Act[] => {
       if (by === 'package') return [{ act, target: { by, package: name } }];

@@ -8,15 +8,7 @@ import { boxAt, clampZoom, firstVisible, indexRows, zoomAt } from './flame-view'
 import { originName } from './origin-names';
 import { placeOf } from './profile-reading';
 import { SHOWS } from './shows';
-import {
-  actWords,
-  frameIndex,
-  nameOf,
-  readState,
-  shapingOf,
-  writeState,
-  type ViewState
-} from './profile-state';
+import { actWords, frameIndex, nameOf, PROFILE_PARAMS, shapingOf, type ProfileState } from './profile-state';
 
 const frame = (name: string, kind: FrameKind = 'app', file = 'berths/plan.ts', line = 3): Frame => ({
   name,
@@ -28,7 +20,7 @@ const frame = (name: string, kind: FrameKind = 'app', file = 'berths/plan.ts', l
 });
 
 const name = fc.stringMatching(/^[a-zA-Z0-9~<>&/:. _⚓]{1,12}$/);
-const states: fc.Arbitrary<ViewState> = fc.record({
+const states: fc.Arbitrary<ProfileState> = fc.record({
   show: fc.constantFrom(...SHOWS),
   cut: fc.option(fc.record({ from: fc.nat(1e9), to: fc.integer({ min: 1e9 + 1, max: 2e9 }) })),
   thread: fc.integer({ min: -1, max: 40 }),
@@ -52,25 +44,25 @@ describe('what is shown of a profile', () => {
   it('comes back from the address it was written to, with what else stood there', () => {
     fc.assert(
       fc.property(states, (state) => {
-        const query = writeState(new URLSearchParams('last=24h&host=quay-2'), state);
-        expect(readState(new URLSearchParams(query.toString()))).toEqual(state);
+        const query = PROFILE_PARAMS.write(new URLSearchParams('last=24h&host=quay-2'), state);
+        expect(PROFILE_PARAMS.read(new URLSearchParams(query.toString()))).toEqual(state);
         expect([query.get('last'), query.get('host')]).toEqual(['24h', 'quay-2']);
       })
     );
   });
 
   it('is the plain picture where an address says nothing, or nonsense', () => {
-    const plain = readState(new URLSearchParams());
-    expect(writeState(new URLSearchParams(), plain).toString()).toBe('');
+    const plain = PROFILE_PARAMS.read(new URLSearchParams());
+    expect(PROFILE_PARAMS.write(new URLSearchParams(), plain).toString()).toBe('');
     const nonsense =
       'show=none&cutFrom=9&cutTo=3&thread=-4&act=burn~frame~a&act=hide~frame~&act=hide~planet~x';
-    expect(readState(new URLSearchParams(nonsense))).toEqual(plain);
+    expect(PROFILE_PARAMS.read(new URLSearchParams(nonsense))).toEqual(plain);
   });
 
   it('asks for frames by name, and for nothing where this profile has no such frame', () => {
     const frames = [frame('plan'), frame('plan', 'app', 'berths/other.ts'), frame('open', 'native', '', 0)];
     const index = frameIndex(frames);
-    const state = readState(new URLSearchParams());
+    const state = PROFILE_PARAMS.read(new URLSearchParams());
     const shaping = shapingOf(
       {
         ...state,

@@ -10,3 +10,21 @@ export const SHOWS = [
   'requests'
 ] as const;
 export type Show = (typeof SHOWS)[number];
+
+export const SHOW_NAMES: Record<Show, string> = {
+  root: 'From the root',
+  leaves: 'From the leaves',
+  time: 'In time order',
+  tree: 'Call tree',
+  packages: 'Packages',
+  neighbours: 'Neighbours',
+  lines: 'Lines',
+  requests: 'Requests'
+};
+
+/** The pictures among them. */
+export const PICTURE_NAMES: Partial<Record<Show, string>> = {
+  root: 'Flame graph from the root',
+  leaves: 'Flame graph from the leaves',
+  time: 'Stacks in time order'
+};

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { send } from '$lib/ui/frame/send';
   import { nameOf } from './recording-words';
 
   interface Target {
@@ -20,17 +21,19 @@
   async function look(at = ''): Promise<void> {
     searching = true;
     refusal = '';
-    const response = await fetch(`/api/recordings/targets${at ? `?address=${encodeURIComponent(at)}` : ''}`);
-    const answer = (await response.json()) as Target[] & { message: string };
+    let answer: Target[] = [];
+    try {
+      answer = await send<Target[]>(
+        'GET',
+        `/api/recordings/targets${at ? `?address=${encodeURIComponent(at)}` : ''}`
+      );
+      if (at && answer.length === 0)
+        refusal = `No Node.js process with an open inspector answers at ${at}. Start it with node --inspect, or send it SIGUSR1.`;
+    } catch (cause) {
+      refusal = (cause as Error).message;
+    }
     searching = false;
-    if (!response.ok) {
-      refusal = answer.message;
-      return;
-    }
-    if (at && answer.length === 0) {
-      refusal = `No Node.js process with an open inspector answers at ${at}. Start it with node --inspect, or send it SIGUSR1.`;
-      return;
-    }
+    if (refusal) return;
     const known = at
       ? (targets ?? []).filter((one) => !answer.some((other) => other.address === one.address))
       : [];

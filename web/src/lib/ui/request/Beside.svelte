@@ -1,10 +1,12 @@
 <script lang="ts">
-  import { untrack } from 'svelte';
   import { preloadData } from '$app/navigation';
+  import { words, type Words } from '@tromix/core/text/words';
   import { align, type AlignedRow } from '@tromix/core/trace/align';
   import { formatCount, formatDuration } from '@tromix/core/text/format';
   import type { RequestPage } from '$lib/server/queries/request';
   import AccountChip from '$lib/ui/ledger/AccountChip.svelte';
+  import Asking from '$lib/ui/frame/Asking.svelte';
+  import { resource } from '$lib/ui/frame/resource.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import { shortStatement } from '$lib/ui/calls/short-statement';
   import { exactTime } from '$lib/ui/kit/time';
@@ -13,29 +15,25 @@
 
   /** A normal request of the same endpoint held beside this one. */
   let { model, normal }: { model: RequestModel; normal: string } = $props();
-  let other = $state.raw<RequestModel | null>(null);
-  let failure = $state('');
   let onlyChanged = $state(true);
 
-  $effect(() => {
-    const wanted = normal;
-    other = null;
-    failure = '';
-    // Once for each normal request: it does not change with what else stands in the URL.
-    void preloadData(untrack(() => viewLink(`/requests/${wanted}`)))
-      .then((loaded) => {
-        if (loaded.type !== 'loaded' || loaded.status !== 200)
-          throw new Error('This request is not kept here any more.');
-        if (wanted === normal) other = modelOf((loaded.data as { request: RequestPage }).request);
-      })
-      .catch((cause: unknown) => (failure = cause instanceof Error ? cause.message : String(cause)));
-  });
+  // Once for each normal request: it does not change with what else stands in the URL.
+  const asked = resource(
+    () => normal,
+    async (path) => {
+      const loaded = await preloadData(viewLink(`/requests/${path}`));
+      if (loaded.type !== 'loaded' || loaded.status !== 200)
+        throw new Error('This request is no longer kept.');
+      return modelOf((loaded.data as { request: RequestPage }).request);
+    }
+  );
+  const other = $derived(asked.value);
 
   const rows = $derived(other ? align(model.trace.tree, model.root, other.trace.tree, other.root) : []);
   const shown = $derived(
     onlyChanged ? rows.filter(({ verdict }, i) => i === 0 || verdict !== 'alike') : rows
   );
-  const WORDS: Record<AlignedRow['verdict'], { text: string; tone: string }> = {
+  const VERDICTS: Record<AlignedRow['verdict'], { text: string; tone: string }> = {
     extra: { text: '+ only here', tone: 'text-alarm' },
     missing: { text: '− only there', tone: 'text-steer' },
     more: { text: '▲ more calls', tone: 'text-alarm' },
@@ -62,13 +60,16 @@
       null
     )?.row;
   });
-  const sentence = $derived.by(() => {
-    if (!other) return '';
-    const head = `This request took *${formatDuration(model.request.durationNs)}*, the normal one *${formatDuration(other.request.durationNs)}*.`;
-    if (!worst) return `${head} Span by span nothing here is clearly slower, more or extra.`;
+  const sentence = $derived.by((): Words => {
+    if (!other) return [];
+    const head = words`This request took ${[formatDuration(model.request.durationNs)]}, the normal one ${[formatDuration(other.request.durationNs)]}.`;
+    if (!worst) return [...head, ' No span here is clearly slower, more frequent or extra.'];
     const name = shortStatement(worst.label);
     const label = name.length > 70 ? `${name.slice(0, 69)}…` : name;
-    return `${head} What differs most is *${label}*: ${formatCount(worst.first.length)} against ${formatCount(worst.second.length)}, ${formatDuration(worst.firstNs)} against ${formatDuration(worst.secondNs)}.`;
+    return [
+      ...head,
+      ...words` What differs most is ${[label]}: ${formatCount(worst.first.length)} calls against ${formatCount(worst.second.length)}, ${formatDuration(worst.firstNs)} against ${formatDuration(worst.secondNs)}.`
+    ];
   });
   const accountOf = (row: AlignedRow) =>
     row.first.length > 0
@@ -76,10 +77,8 @@
       : other!.trace.tree.nodes[row.second[0]].account;
 </script>
 
-{#if failure}
-  <p class="p-4 text-alarm" role="alert">{failure}</p>
-{:else if !other}
-  <p class="p-4 text-ink-3" role="status">Reading the normal request…</p>
+{#if !other}
+  <Asking of={asked} doing="Reading the normal request…" />
 {:else}
   <div class="flex items-baseline gap-3 px-4 pt-1 pb-1.5">
     <Sentence text={sentence} />
@@ -108,7 +107,7 @@
       >
       <tbody>
         {#each shown as row, i (i)}
-          {@const words = WORDS[row.verdict]}
+          {@const verdict = VERDICTS[row.verdict]}
           <tr class="border-b border-grid">
             <td
               class="max-w-0 min-w-40 py-1"
@@ -131,7 +130,7 @@
             <td class="px-2 text-right num"
               >{row.firstNs > row.secondNs ? '+' : ''}{formatDuration(row.firstNs - row.secondNs)}</td
             >
-            <td class="px-2 whitespace-nowrap {words.tone}">{words.text}</td>
+            <td class="px-2 whitespace-nowrap {verdict.tone}">{verdict.text}</td>
           </tr>
         {/each}
       </tbody>

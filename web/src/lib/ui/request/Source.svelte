@@ -1,27 +1,17 @@
 <script lang="ts">
   import type { SourceText } from '$lib/server/sources/source-text';
+  import { resource } from '$lib/ui/frame/resource.svelte';
+  import { send } from '$lib/ui/frame/send';
   import { preferences } from '$lib/ui/shell/preferences.svelte';
   import { editorLink, templateFault } from './editor-link';
 
   /** The text around a recorded line, and the way into the developer's editor. */
   let { file, line, hasSources }: { file: string; line: number; hasSources: boolean } = $props();
-  let source = $state.raw<SourceText | null>(null);
-  let missing = $state('');
-
-  $effect(() => {
-    const [wantedFile, wantedLine] = [file, line];
-    source = null;
-    missing = '';
-    if (!hasSources) return;
-    void fetch(`/api/source?file=${encodeURIComponent(wantedFile)}&line=${wantedLine}`).then(
-      async (response) => {
-        const answer = (await response.json()) as SourceText & { message: string };
-        if (file !== wantedFile || line !== wantedLine) return;
-        if (response.ok) source = answer;
-        else missing = answer.message;
-      }
-    );
-  });
+  const asked = resource(
+    () => (hasSources ? `/api/source?file=${encodeURIComponent(file)}&line=${line}` : null),
+    (url, signal) => send<SourceText>('GET', url, undefined, signal)
+  );
+  const source = $derived(asked.value);
   const link = $derived(
     editorLink(preferences.editorTemplate, { path: source?.path ?? '', file, line: source?.line ?? line })
   );
@@ -44,7 +34,7 @@
     {#if source.file !== file}<p class="text-[11px] text-ink-3">
         Mapped to {source.file}:{source.line}.
       </p>{/if}
-  {:else if missing}<p class="text-[11px] text-ink-3">{missing}</p>{/if}
+  {:else if asked.error}<p class="text-[11px] text-ink-3">{asked.error}</p>{/if}
   <div class="mt-1 flex items-center gap-2">
     {#if link}<a class="button" href={link}>Open in your editor</a>{/if}
     <details class="text-[11px] text-ink-3">

@@ -1,3 +1,4 @@
+import { ruleText } from '@tromix/core/findings/all-rules';
 import type { Finding } from '@tromix/core/findings/finding';
 import type { CoveringDump } from '$lib/server/queries/request';
 import { dumpsDuring } from './dumps-during';
@@ -17,7 +18,7 @@ const AROUND_MS = 5 * 60_000;
 
 /** From a wait for a lock to the thread dumps of that process and time; empty for other findings. */
 export function lockWays(model: RequestModel, finding: Finding, dumps: readonly CoveringDump[]): LockWay[] {
-  if (finding.rule !== 'waits-for-lock') return [];
+  if (ruleText(finding.rule)?.seeAlso !== 'threads') return [];
   const { tree } = model.trace;
   const waiting = new Set(finding.evidence.spanIds);
   const node = tree.nodes.findIndex(({ span }) => waiting.has(span.spanId));
@@ -29,7 +30,7 @@ export function lockWays(model: RequestModel, finding: Finding, dumps: readonly 
   );
   if (covering.length > 0)
     return covering.map(({ dump, threads: [thread] }) => ({
-      text: thread ? `${thread} in the dump` : 'The dump taken meanwhile',
+      text: thread ? `${thread} in the dump` : 'The dump taken during it',
       path: `/threads/${dump.id}`,
       scope: {},
       extra: (thread ? { named: thread } : {}) as Record<string, string>
@@ -38,7 +39,7 @@ export function lockWays(model: RequestModel, finding: Finding, dumps: readonly 
   const endMs = tree.baseUs / 1000 + (tree.end[node] - tree.shift[node]) / 1e6;
   return [
     {
-      text: 'Thread dumps around then',
+      text: 'Thread dumps around that time',
       path: '/threads',
       scope: {
         service,

@@ -1,68 +1,69 @@
+import { ruleText } from '@tromix/core/findings/all-rules';
 import type { Finding } from '@tromix/core/findings/finding';
 import type { Ledger } from '@tromix/core/trace/account';
 import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
+import { words, type Words } from '@tromix/core/text/words';
 import { ACCOUNTS, LOOKS } from '$lib/ui/ledger/accounts';
 import type { RequestModel } from './request-model';
 
+/** Less than this after the response is the span's own end. */
+const AFTER_MIN_NS = 1e6;
+
 /**
- * What the request shows, in two or three sentences; parts between stars are bold.
+ * What the request shows, in two or three sentences.
  * @param ledger where it is known better than from the spans alone.
  */
 export function requestReading(
   { request, groups }: RequestModel,
   findings: readonly Finding[],
   ledger: Ledger = request.ledger
-): string[] {
-  const whole = request.durationNs;
-  const byBooked = ACCOUNTS.filter((account) => ledger[account] > 0).sort((a, b) => ledger[b] - ledger[a]);
-  const sentences: string[] = [];
-  const loop = findings.find(({ rule }) => Object.hasOwn(LOOPS, rule));
-  if (loop) {
-    // The same loop in several requests inside this one: their calls and their times belong together.
-    const alike = findings.filter(({ rule, subject }) => rule === loop.rule && subject === loop.subject);
-    const sum = (of: (finding: Finding) => number): number =>
-      alike.reduce((total, one) => total + of(one), 0);
-    const slowestNs = Math.max(...alike.map(({ figures }) => Number(figures.slowestNs)));
-    sentences.push(
-      `This request spent *${formatDuration(sum(({ costNs }) => costNs))} of its ${formatDuration(whole)}* ${LOOPS[loop.rule]!(shortOf(loop.subject))} *${formatCount(sum(({ figures }) => Number(figures.calls)))} times*. The longest of these calls took ${formatDuration(slowestNs)}.`
-    );
-  } else if (byBooked.length > 0) {
-    const [first] = byBooked;
-    sentences.push(
-      `This request spent *${formatDuration(ledger[first])} of its ${formatDuration(whole)}* in *${LOOKS[first].name.toLowerCase()}*.`
-    );
-  }
-  const [, second] = byBooked;
+): Words[] {
+  const [first, second] = ACCOUNTS.filter((account) => ledger[account] > 0).sort(
+    (a, b) => ledger[b] - ledger[a]
+  );
   const calls = groups.reduce((sum, { count }) => sum + count, 0);
+  const loop = loopWords(findings, request.durationNs);
+  const sentences: Words[] = [];
+  if (loop) sentences.push(loop);
+  else if (first)
+    sentences.push(
+      words`This request spent ${[`${formatDuration(ledger[first])} of its ${formatDuration(request.durationNs)}`]} in ${[LOOKS[first].name.toLowerCase()]}.`
+    );
   if (second)
     sentences.push(
-      `Next comes *${LOOKS[second].name.toLowerCase()}* with ${formatShare(ledger[second] / whole)}. It made ${plural(calls, 'call')} in all.`
+      words`Next comes ${[LOOKS[second].name.toLowerCase()]} with ${formatShare(ledger[second] / request.durationNs)}. It made ${plural(calls, 'call')} in all.`
     );
-  if (request.failed) sentences.push('It *failed*.');
+  if (request.failed) sentences.push(words`It ${['failed']}.`);
   if (request.afterNs >= AFTER_MIN_NS)
     sentences.push(
-      `*${formatDuration(request.afterNs)}* of work went on after the answer; it counts in no share.`
+      words`${[formatDuration(request.afterNs)]} of work went on after the response; no share includes it.`
     );
-  if (request.kind !== 'request')
+  if (request.kind === 'work')
+    sentences.push([
+      'Its root span is neither a server nor a consumer span; it counts as a request because its service sends no others.'
+    ]);
+  else if (request.kind !== 'request')
     sentences.push(
-      request.kind === 'work'
-        ? 'It is a root span of no server or consumer kind: a request only where its service sends none.'
-        : 'It is *background work*: a root span that serves nobody, in no rate, percentile or share.'
+      words`It is ${['background work']}: its root span serves no caller, and no rate, percentile or share includes it.`
     );
   return sentences;
 }
 
-/** Less than this after the answer is the span's own end. */
-const AFTER_MIN_NS = 1e6;
-
-/** What a loop does, by its rule. */
-const LOOPS: Partial<Record<Finding['rule'], (subject: string) => string>> = {
-  'query-per-row': () => 'asking the database',
-  'row-by-row-writes': () => 'writing to the database',
-  'chatty-remote': (subject) => `calling *${subject}*`,
-  'chatty-cache': () => 'asking the cache',
-  'chatty-messaging': (subject) => `on *${subject}*`
-};
+/** What a loop of calls cost, with how often and how long; the same loop in requests inside this one belongs to it. */
+function loopWords(findings: readonly Finding[], wholeNs: number): Words | null {
+  const loop = findings.find(({ rule }) => ruleText(rule)?.spent);
+  if (!loop) return null;
+  const alike = findings.filter(({ rule, subject }) => rule === loop.rule && subject === loop.subject);
+  const sum = (of: (finding: Finding) => number): number => alike.reduce((all, one) => all + of(one), 0);
+  const costNs = sum((one) => one.costNs);
+  const calls = sum(({ figures }) => Number(figures.calls));
+  const slowestNs = Math.max(...alike.map(({ figures }) => Number(figures.slowestNs)));
+  return [
+    ...words`This request spent ${[`${formatDuration(costNs)} of its ${formatDuration(wholeNs)}`]} `,
+    ...ruleText(loop.rule)!.spent!(shortOf(loop.subject)),
+    ...words` ${[`${formatCount(calls)} times`]}. The longest of these calls took ${formatDuration(slowestNs)}.`
+  ];
+}
 
 const shortOf = (fingerprint: string): string =>
   fingerprint.length > 60 ? `${fingerprint.slice(0, 57)}…` : fingerprint;

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { resource } from '$lib/ui/frame/resource.svelte';
+  import { send } from '$lib/ui/frame/send';
   import { Popover } from 'bits-ui';
   import PlusIcon from '@lucide/svelte/icons/plus';
   import XIcon from '@lucide/svelte/icons/x';
@@ -50,22 +52,16 @@
   let kind = $state<keyof typeof KINDS>('attribute');
   let name = $state('');
   let value = $state('');
-  let values = $state.raw<string[]>([]);
-  let asked = 0;
 
-  $effect(() => {
-    const turn = ++asked;
-    const wanted = kind === 'attribute' ? name : '';
-    if (!open || !wanted) {
-      values = [];
-      return;
-    }
-    void fetch(`/api/attributes?name=${encodeURIComponent(wanted)}&begin=${encodeURIComponent(value)}`)
-      .then((response) => (response.ok ? (response.json() as Promise<{ value: string }[]>) : []))
-      .then((list) => {
-        if (turn === asked) values = list.map((one) => one.value);
-      });
-  });
+  const asked = resource(
+    () =>
+      open && kind === 'attribute' && name
+        ? `/api/attributes?name=${encodeURIComponent(name)}&begin=${encodeURIComponent(value)}`
+        : null,
+    (url, signal) => send<{ value: string }[]>('GET', url, undefined, signal),
+    { keep: true, afterMs: 80 }
+  );
+  const values = $derived(asked.value?.map((one) => one.value) ?? []);
 
   function add(event: SubmitEvent): void {
     event.preventDefault();

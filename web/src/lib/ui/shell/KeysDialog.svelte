@@ -1,9 +1,10 @@
 <script lang="ts">
   import { Dialog } from 'bits-ui';
   import { VIEWS } from '$lib/views';
-  import { keysOfScreen, shellState, type KeyHelp } from './shell-state.svelte';
+  import { keysOfScreen, type ScreenKey } from '$lib/ui/frame/keys.svelte';
+  import { shellState } from './shell-state.svelte';
 
-  const EVERYWHERE: KeyHelp[] = [
+  const EVERYWHERE: ScreenKey[] = [
     { keys: '/', does: 'find an endpoint, call, evidence or command' },
     { keys: '?', does: 'this list' },
     ...VIEWS.map(({ name, key }) => ({ keys: `g ${key}`, does: `go to ${name}` })),

@@ -2,6 +2,8 @@
   import { Dialog } from 'bits-ui';
   import { goto } from '$app/navigation';
   import type { PaletteHit } from '$lib/server/queries/palette';
+  import { resource } from '$lib/ui/frame/resource.svelte';
+  import { send } from '$lib/ui/frame/send';
   import { preferences } from './preferences.svelte';
   import { VIEWS } from '$lib/views';
   import { evidenceLink, viewLink } from './links';
@@ -14,9 +16,15 @@
   }
 
   let text = $state('');
-  let hits = $state.raw<PaletteHit[]>([]);
-  let chosen = $state(0);
-  let asked = 0;
+  const query = $derived(shellState.paletteOpen ? text.trim() : '');
+  let chosen: number = $derived((void query, 0));
+  const search = resource(
+    () => query || null,
+    (asked, signal) =>
+      send<PaletteHit[]>('GET', `/api/palette?q=${encodeURIComponent(asked)}`, undefined, signal),
+    { keep: true, afterMs: 80 }
+  );
+  const hits = $derived(search.value ?? []);
 
   const open = (path: string): void => void goto(path);
   const commands: Entry[] = [
@@ -60,24 +68,6 @@
     ...hits.map(entryOf),
     ...commands.filter(({ label }) => label.toLowerCase().includes(text.trim().toLowerCase()))
   ]);
-
-  $effect(() => {
-    const query = text.trim();
-    const turn = ++asked;
-    chosen = 0;
-    if (!shellState.paletteOpen || query === '') {
-      hits = [];
-      return;
-    }
-    const timer = setTimeout(() => {
-      void fetch(`/api/palette?q=${encodeURIComponent(query)}`)
-        .then((response) => (response.ok ? (response.json() as Promise<PaletteHit[]>) : []))
-        .then((found) => {
-          if (turn === asked) hits = found;
-        });
-    }, 80);
-    return () => clearTimeout(timer);
-  });
 
   function run(entry: Entry | undefined): void {
     if (!entry) return;

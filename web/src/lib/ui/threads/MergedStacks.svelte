@@ -1,6 +1,8 @@
 <script lang="ts">
   import { UNSHAPED } from '@tromix/core/profile/shape';
   import { formatCount } from '@tromix/core/text/format';
+  import Asking from '$lib/ui/frame/Asking.svelte';
+  import { resource } from '$lib/ui/frame/resource.svelte';
   import FlameGraph from '$lib/ui/profile/FlameGraph.svelte';
   import FunctionTable from '$lib/ui/profile/FunctionTable.svelte';
   import { ProfileClient } from '$lib/ui/profile/profile-client.svelte';
@@ -12,27 +14,27 @@
   let flame = $state.raw<ProfileClient | null>(null);
   let selected = $state(-1);
   let frame = $state(-1);
+  const merged = resource(
+    () => ({ client, dump, threads }),
+    (asked) => asked.client.service.merged(asked.dump, asked.threads)
+  );
   $effect(() => {
-    const asked = { dump, threads };
-    let open: ProfileClient | null = null;
-    let left = false;
-    void client.service.merged(asked.dump, asked.threads).then((profile) => {
-      if (left) return;
-      flame = open = new ProfileClient({ profile });
-      open.show({
-        show: 'root',
-        selection: { spans: null, thread: -1, includeIdle: true },
-        shaping: UNSHAPED,
-        frame: -1,
-        file: '',
-        zoom: { from: 0, to: 1 },
-        pixels: 0,
-        moving: false
-      });
+    if (!merged.value) return;
+    const open = new ProfileClient({ profile: merged.value });
+    flame = open;
+    open.show({
+      show: 'root',
+      selection: { spans: null, thread: -1, includeIdle: true },
+      shaping: UNSHAPED,
+      frame: -1,
+      file: '',
+      zoom: { from: 0, to: 1 },
+      pixels: 0,
+      moving: false
     });
     return () => {
-      left = true;
-      open?.close();
+      open.close();
+      flame = null;
       selected = frame = -1;
     };
   });
@@ -41,7 +43,7 @@
 </script>
 
 {#if threads.length === 0}
-  <p class="grid flex-1 place-items-center bg-sheet text-ink-2">No thread is left by the filters.</p>
+  <p class="grid flex-1 place-items-center bg-sheet text-ink-2">No threads match the filters.</p>
 {:else if opened && view}
   <FlameGraph
     {opened}
@@ -64,5 +66,5 @@
     />
   </div>
 {:else}
-  <p class="grid flex-1 place-items-center text-ink-3" role="status">Merging the stacks…</p>
+  <Asking of={merged} doing="Merging the stacks…" />
 {/if}

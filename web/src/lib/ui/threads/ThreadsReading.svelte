@@ -55,7 +55,7 @@
           href={hrefOf({ dump: finding.evidence.dump + 1, thread: finding.thread })}>Show its stack</a
         >
       {/if}
-      <a class="button" href="/findings/{finding.rule}">The rule</a>
+      <a class="button" href="/findings/{finding.rule}">About this rule</a>
     {/snippet}
   </Finding>
 {/each}

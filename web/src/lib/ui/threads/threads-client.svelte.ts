@@ -28,7 +28,7 @@ export class ThreadsClient {
       (event) => (this.error = event.message || 'The dumps could not be read.')
     );
     this.service = wrap<ThreadsService>(this.#worker);
-    void this.#read(ids);
+    void this.#read(ids).catch(({ message }: Error) => (this.error = message));
   }
 
   async #read(ids: readonly string[]): Promise<void> {

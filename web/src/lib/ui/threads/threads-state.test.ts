@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { readJvmText } from '@tromix/core/threads/jvm-text';
-import { isIdleDaemon, matching, readState, writeState } from './threads-state';
+import { isIdleDaemon, matching, THREADS_PARAMS } from './threads-state';
 
 const thread = (name: string, daemon: boolean, ...frames: string[]): string =>
   [
@@ -23,7 +23,7 @@ const text = [
 const { frames, dumps } = readJvmText(text).series;
 const { threads } = dumps[0];
 const names = (query: string): string[] =>
-  matching(frames, threads, readState(new URLSearchParams(query))).map((i) => threads[i].name);
+  matching(frames, threads, THREADS_PARAMS.read(new URLSearchParams(query))).map((i) => threads[i].name);
 
 describe('which threads are listed', () => {
   it('folds daemons that wait for work, and no other', () => {
@@ -41,6 +41,6 @@ describe('which threads are listed', () => {
     const query = new URLSearchParams(
       'other=1&package=quillhaven.pilots&daemons=1&mode=waiting&unfold=a&unfold=b'
     );
-    expect([...writeState(query, readState(query))].sort()).toEqual([...query].sort());
+    expect([...THREADS_PARAMS.write(query, THREADS_PARAMS.read(query))].sort()).toEqual([...query].sort());
   });
 });

@@ -1,3 +1,4 @@
+import { defineParams, flag, integer, oneOf, text, texts, type StateOfSet } from '../frame/params';
 import { THREAD_MODES, type DumpThread, type ThreadMode } from '@tromix/core/threads/model';
 import { packageOf } from '@tromix/core/threads/packages';
 import { isIdle, poolPattern } from '@tromix/core/threads/pools';
@@ -7,68 +8,28 @@ export const SHOWS = ['waits', 'threads', 'pools', 'merged'] as const;
 export type Show = (typeof SHOWS)[number];
 
 /** What is looked at; it all stands in the URL. */
-export interface ThreadsState {
-  show: Show;
+export const THREADS_PARAMS = defineParams({
+  show: oneOf(SHOWS, 'waits'),
   /** Place of the dump, from 1; 0 for the one that was opened. */
-  dump: number;
+  dump: integer(0),
   /** Index of the thread chosen; −1 for none. */
-  thread: number;
-  pool: string;
-  mode: ThreadMode | '';
+  thread: integer(-1),
+  pool: text(),
+  mode: oneOf<ThreadMode | ''>([...THREAD_MODES, ''], ''),
   /** Package that a frame of its stack is of. */
-  from: string;
+  from: text('package'),
   /** Text that a thread's name or a frame of its stack holds. */
-  find: string;
+  find: text(),
   /** Threads of the runtime itself are listed too. */
-  system: boolean;
+  system: flag(),
   /** Daemon threads that wait for work are listed too. */
-  daemons: boolean;
+  daemons: flag(),
   /** Frames from the top that make stacks alike; 0 for all. */
-  top: number;
+  top: integer(0),
   /** Pools whose folded threads are shown one by one. */
-  unfolded: string[];
-}
-
-export function readState(query: URLSearchParams): ThreadsState {
-  const pick = <T extends string>(name: string, known: readonly T[]): T | undefined =>
-    known.find((one) => one === query.get(name));
-  const whole = (name: string, otherwise: number): number => {
-    const value = Number(query.get(name) ?? NaN);
-    return Number.isInteger(value) && value >= 0 ? value : otherwise;
-  };
-  return {
-    show: pick('show', SHOWS) ?? 'waits',
-    dump: whole('dump', 0),
-    thread: whole('thread', -1),
-    pool: query.get('pool') ?? '',
-    mode: pick('mode', THREAD_MODES) ?? '',
-    from: query.get('package') ?? '',
-    find: query.get('find') ?? '',
-    system: query.get('system') === '1',
-    daemons: query.get('daemons') === '1',
-    top: whole('top', 0),
-    unfolded: query.getAll('unfold')
-  };
-}
-
-export function writeState(query: URLSearchParams, state: ThreadsState): URLSearchParams {
-  const next = new URLSearchParams(query);
-  const set = (name: string, value: string): void =>
-    value === '' ? next.delete(name) : next.set(name, value);
-  set('show', state.show === 'waits' ? '' : state.show);
-  set('dump', state.dump > 0 ? String(state.dump) : '');
-  set('thread', state.thread >= 0 ? String(state.thread) : '');
-  set('pool', state.pool);
-  set('mode', state.mode);
-  set('package', state.from);
-  set('find', state.find);
-  set('system', state.system ? '1' : '');
-  set('daemons', state.daemons ? '1' : '');
-  set('top', state.top > 0 ? String(state.top) : '');
-  next.delete('unfold');
-  for (const pool of state.unfolded) next.append('unfold', pool);
-  return next;
-}
+  unfolded: texts('unfold')
+});
+export type ThreadsState = StateOfSet<typeof THREADS_PARAMS>;
 
 /** A daemon that waits for work: it keeps nobody waiting and nothing alive, and so it is folded away at first. */
 export const isIdleDaemon = (frames: readonly ThreadFrame[], thread: DumpThread): boolean =>

@@ -1,9 +1,10 @@
 <script lang="ts">
+  import { resource } from '$lib/ui/frame/resource.svelte';
+  import { send, sendAndSay } from '$lib/ui/frame/send';
   import { invalidate } from '$app/navigation';
   import TrashIcon from '@lucide/svelte/icons/trash';
   import { formatBytes, formatCount, formatShare, plural } from '@tromix/core/text/format';
   import type { KeepRule } from '@tromix/core/trace/keep-rules';
-  import { toast } from 'svelte-sonner';
   import type { KeepPreview } from '$lib/server/queries/keep';
   import { dateTime } from '$lib/ui/kit/time';
   import Page from '$lib/ui/shell/Page.svelte';
@@ -31,32 +32,15 @@
   };
   let rules = $derived<KeepRule[]>(structuredClone(data.keep.rules));
   let added = $state<KeepRule['when']>('slower');
-  let preview = $state.raw<KeepPreview | null>(null);
-  let refusal = $state('');
   const changed = $derived(JSON.stringify(rules) !== JSON.stringify(keep.rules));
-  let turn = 0;
-
-  const send = (method: 'POST' | 'PUT', body: string): Promise<Response> =>
-    fetch('/api/keep-rules', { method, headers: { 'content-type': 'application/json' }, body });
-
-  $effect(() => {
-    const body = JSON.stringify(rules);
-    const mine = ++turn;
-    const timer = setTimeout(() => {
-      void send('POST', body).then(async (response) => {
-        const answer = (await response.json()) as KeepPreview & { message: string };
-        if (mine !== turn) return;
-        preview = response.ok ? answer : null;
-        refusal = response.ok ? '' : answer.message;
-      });
-    }, 200);
-    return () => clearTimeout(timer);
-  });
+  const preview = resource(
+    () => JSON.stringify(rules),
+    (asked, signal) => send<KeepPreview>('POST', '/api/keep-rules', JSON.parse(asked), signal),
+    { keep: true, afterMs: 200 }
+  );
 
   async function save(): Promise<void> {
-    const response = await send('PUT', JSON.stringify(rules));
-    if (response.ok) toast.success('From now on these rules decide.');
-    else toast.error(((await response.json()) as { message: string }).message);
+    await sendAndSay('PUT', '/api/keep-rules', rules, 'These rules apply from now on.');
     await invalidate('tromix:keep');
   }
   const set = (i: number, change: Partial<KeepRule>): void => {
@@ -171,7 +155,7 @@
             <span
               class="text-right num text-ink-2"
               title="Requests of the last hour this rule keeps by itself"
-              >{preview?.byRule[i] === undefined ? '–' : formatCount(preview.byRule[i])}</span
+              >{preview.value?.byRule[i] === undefined ? '–' : formatCount(preview.value.byRule[i])}</span
             >
             <button
               class="button border-rule px-1.5 text-ink-2"
@@ -193,20 +177,23 @@
         <button class="button" onclick={() => (rules = [...rules, FRESH[added]()])}>Add a rule</button>
       </div>
       <p class="mt-4 text-[14px]" aria-live="polite" data-testid="keep-preview">
-        {#if refusal}<span class="text-alarm">{refusal}</span>
-        {:else if preview}
-          These rules would have kept <b class="num">{formatCount(preview.kept)}</b> of
-          <b class="num">{formatCount(preview.of)}</b> requests of the last hour{preview.of > 0
-            ? `, ${formatShare(preview.kept / preview.of)}`
+        {#if preview.error}<span class="text-alarm">{preview.error}</span>
+        {:else if preview.value}
+          {@const { kept, of, counted } = preview.value}
+          These rules would have kept <b class="num">{formatCount(kept)}</b> of
+          <b class="num">{formatCount(of)}</b> requests of the last hour{of > 0
+            ? `, ${formatShare(kept / of)}`
             : ''}.
-          {#if preview.counted > preview.of}<span class="text-ink-3"
-              >{plural(preview.counted, 'request')} were counted; the others are gone already.</span
+          {#if counted > of}<span class="text-ink-3"
+              >{plural(counted, 'request')} were counted; the others are gone already.</span
             >{/if}
         {:else}…{/if}
       </p>
       <div class="mt-2 flex gap-1.5">
-        <button class="button button-solid" disabled={!changed || refusal !== ''} onclick={() => void save()}
-          >Save the rules</button
+        <button
+          class="button button-solid"
+          disabled={!changed || preview.error !== ''}
+          onclick={() => void save()}>Save the rules</button
         >
         <button class="button" disabled={!changed} onclick={() => (rules = structuredClone(keep.rules))}
           >Discard</button

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { ALL_RULES } from '@tromix/core/findings/all-rules';
+  import { OVER_MANY } from '@tromix/core/findings/request-rules';
   import { viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import type { PageData } from './$types';
@@ -12,7 +13,7 @@
     threads: 'the share of the program’s threads it holds up',
     heap: 'the share of the heap it is about'
   };
-  const overMany = $derived(['one-host', 'since-release', 'cold-start'].includes(rule.rule));
+  const overMany = $derived(OVER_MANY.some((one) => one.rule === rule.rule));
 </script>
 
 <Page>
@@ -44,7 +45,12 @@
       <h2 class="mt-3 text-[13px]">Why that is slow</h2>
       <p>{rule.why}</p>
       <h2 class="mt-3 text-[13px]">What to do</h2>
-      <p>{rule.doThis}</p>
+      {#if rule.doThis.length === 1}<p>{rule.doThis[0]}</p>
+      {:else}
+        <ol class="list-decimal pl-5">
+          {#each rule.doThis as step (step)}<li>{step}</li>{/each}
+        </ol>
+      {/if}
       <h2 class="mt-3 mb-1 text-[13px]">Thresholds</h2>
       {#if rule.thresholds.length === 0}<p>None: it is so, or it is not.</p>{/if}
       <table class="w-full border-y border-rule">

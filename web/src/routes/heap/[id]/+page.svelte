@@ -1,39 +1,39 @@
 <script lang="ts">
-  import { goto, replaceState } from '$app/navigation';
-  import { page } from '$app/state';
   import { formatBytes, formatCount, plural } from '@tromix/core/text/format';
-  import { untrack } from 'svelte';
   import ClassTable from '$lib/ui/heap/ClassTable.svelte';
   import Growth from '$lib/ui/heap/Growth.svelte';
   import { againstChoice, weakChoice } from '$lib/ui/heap/heap-choices';
   import { PACKAGE_COLUMNS, TEXT_COLUMNS } from '$lib/ui/heap/heap-columns';
-  import { readState, writeState, type HeapState, type Show } from '$lib/ui/heap/heap-state';
+  import { HEAP_PARAMS, type HeapState, type Show } from '$lib/ui/heap/heap-state';
   import { HeapView } from '$lib/ui/heap/heap-view.svelte';
   import HeapReading from '$lib/ui/heap/HeapReading.svelte';
   import HolderMap from '$lib/ui/heap/HolderMap.svelte';
   import ObjectFilter from '$lib/ui/heap/ObjectFilter.svelte';
   import ObjectTable from '$lib/ui/heap/ObjectTable.svelte';
   import WayPicture from '$lib/ui/heap/WayPicture.svelte';
+  import { urlState } from '$lib/ui/frame/url-state.svelte';
+  import Asking from '$lib/ui/frame/Asking.svelte';
   import Choices from '$lib/ui/kit/Choices.svelte';
   import Opening from '$lib/ui/kit/Opening.svelte';
   import { shortTime } from '$lib/ui/kit/time';
   import { viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeMenu from '$lib/ui/shell/ScopeMenu.svelte';
-  import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
+  import { screenKeys } from '$lib/ui/frame/keys.svelte';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
   const item = $derived(data.item);
-  describeKeys([
+  screenKeys([
     { keys: 'Tab · Enter', does: 'in the picture: go to a holder, choose it' },
-    { keys: 's', does: 'search classes' }
+    { keys: 's', does: 'search classes', run: () => searchField?.focus() }
   ]);
 
-  const shown = $derived(readState(page.url.searchParams));
+  const address = urlState(HEAP_PARAMS, (): Partial<HeapState> => ({ object: selected }));
+  const { shown } = $derived(address);
   /** Chosen here until the address says otherwise. */
-  let selected = $derived(shown.object);
+  let selected: number = $derived(shown.object);
   /** The earlier dump of the same process, unless another was chosen. */
   const against = $derived(
     shown.against === 'none' ? '' : shown.against || (data.inSeries ? (data.earlier.at(-1)?.id ?? '') : '')
@@ -52,17 +52,13 @@
       return selected;
     }
   });
-  const { overview, tables, way } = $derived(view);
+  const { overview, tables } = $derived(view);
+  const way = $derived(view.way.value);
   let searchField = $state<HTMLInputElement | null>(null);
 
-  function hrefOf(change: Partial<HeapState>): string {
-    return `${page.url.pathname}?${writeState(page.url.searchParams, { ...shown, object: selected, ...change })}`;
-  }
-  const go = (change: Partial<HeapState>): void =>
-    void goto(hrefOf(change), { keepFocus: true, noScroll: true });
   function select(object: number): void {
     selected = object;
-    untrack(() => replaceState(hrefOf({ object }), page.state));
+    address.note({ object });
   }
 
   const SHOW_NAMES = $derived<Record<Show, string>>({
@@ -82,18 +78,7 @@
     const name = last ? `${last.className.slice(last.className.lastIndexOf('.') + 1)} ` : '';
     return `${name}#${view.wayObject}`;
   });
-
-  function onkeydown(event: KeyboardEvent): void {
-    if ((event.target as HTMLElement).matches('input, select, textarea') || event.metaKey || event.ctrlKey)
-      return;
-    if (event.key === 's' && searchField) {
-      event.preventDefault();
-      searchField.focus();
-    }
-  }
 </script>
-
-<svelte:window {onkeydown} />
 
 <Page>
   {#snippet scope()}
@@ -106,12 +91,12 @@
     >
     <ScopeMenu
       choice={againstChoice(data.earlier, against, data.nowMs)}
-      onchoose={(value) => go({ against: value, object: selected })}
+      onchoose={(value) => void address.go({ against: value, object: selected })}
     />
     <span class="-ml-1">,</span>
     <ScopeMenu
       choice={weakChoice(shown.weak)}
-      onchoose={(value) => go({ weak: value === '1', object: -1 })}
+      onchoose={(value) => void address.go({ weak: value === '1', object: -1 })}
     />
   {/snippet}
 
@@ -124,7 +109,7 @@
         client={view.client}
         {selected}
         allocation={data.allocation}
-        {hrefOf}
+        hrefOf={address.href}
         onselect={select}
       />
     {:else}
@@ -155,7 +140,7 @@
           choices={shows.map((key) => ({
             key,
             name: SHOW_NAMES[key].toLowerCase(),
-            href: hrefOf({ show: key, added: false })
+            href: address.href({ show: key, added: false })
           }))}
           value={shown.show}
         /></span
@@ -169,7 +154,7 @@
           whole={meta.liveBytes}
           {selected}
           onselect={select}
-          onclass={(name) => go({ show: 'objects', name, value: '', least: 0, added: false })}
+          onclass={(name) => void address.go({ show: 'objects', name, value: '', least: 0, added: false })}
         />
       </div>
     {/if}
@@ -184,8 +169,8 @@
         {tables}
         name={shown.name}
         allocation={data.allocation}
-        {hrefOf}
-        onname={(name) => go({ name })}
+        hrefOf={address.href}
+        onname={(name) => void address.go({ name })}
         bind:searchField
       />
     {:else if shown.show === 'packages'}
@@ -194,22 +179,22 @@
         rows={tables.packages.filter(({ count }) => count > 0)}
         columns={PACKAGE_COLUMNS}
         keyOf={({ name }) => name}
-        hrefOf={({ name }) => hrefOf({ show: 'classes', name: name === '(primitive)' ? '' : name })}
+        hrefOf={({ name }) => address.href({ show: 'classes', name: name === '(primitive)' ? '' : name })}
         sort="-retained"
         file="packages"
       >
         {#snippet head()}<h1 class="text-[13px]">{SHOW_NAMES.packages}</h1>{/snippet}
       </DataTable>
     {:else if shown.show === 'growth' && overview.difference}
-      <Growth difference={overview.difference} {hrefOf} onselect={select} />
+      <Growth difference={overview.difference} hrefOf={address.href} onselect={select} />
     {:else if shown.show === 'texts'}
-      {#if view.texts}
+      {#if view.strings.value}
         <DataTable
           label="Texts"
-          rows={view.texts}
+          rows={view.strings.value}
           columns={TEXT_COLUMNS}
           keyOf={({ sample }) => String(sample)}
-          hrefOf={({ sample }) => hrefOf({ object: sample })}
+          hrefOf={({ sample }) => address.href({ object: sample })}
           sort="-wasted"
           file="texts"
           empty="No text is in the heap more than once."
@@ -220,18 +205,18 @@
             >{/snippet}
           {#snippet cell(row)}<span class="num">{row.value}</span>{/snippet}
         </DataTable>
-      {/if}
+      {:else}<Asking of={view.strings} />{/if}
     {:else}
-      <ObjectFilter {meta} {shown} {hrefOf} onchange={go} bind:searchField />
-      {#if view.list}
+      <ObjectFilter {meta} {shown} hrefOf={address.href} onchange={address.go} bind:searchField />
+      {#if view.objects.value}
         <ObjectTable
           title={shown.show === 'roots' ? 'Roots' : shown.name || 'Biggest objects'}
-          list={view.list}
+          list={view.objects.value.list}
           whole={meta.liveBytes}
-          hrefOf={(object) => hrefOf({ object })}
-          note={view.listNote}
+          hrefOf={(object) => address.href({ object })}
+          note={view.objects.value.note}
         />
-      {:else}<p class="p-4 text-ink-3" role="status">Looking…</p>{/if}
+      {:else}<Asking of={view.objects} />{/if}
     {/if}
   {:else}
     <Opening

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { words, type Words } from '@tromix/core/text/words';
   import { formatCount, formatDuration, plural } from '@tromix/core/text/format';
   import { NO_PICKS } from '$lib/scope';
   import type { BackgroundRow } from '$lib/server/queries/background';
@@ -80,12 +81,12 @@
       text: ({ totalNs }) => formatDuration(totalNs)
     }
   ];
-  const sentences = $derived(
+  const sentences = $derived<Words[]>(
     list.rows.length === 0
-      ? ['No root span that serves nobody in this time range.']
+      ? [['No background work in this time range.']]
       : [
-          `*${plural(list.count, 'root span')}* of no server or consumer kind: timers, file reads at start, name look-ups. Most of the time went into *${list.rows[0].name}* of ${list.rows[0].service}.`,
-          'They serve nobody: they are in no rate, percentile, Apdex or share of time. The newest 20\u202f000 are kept.'
+          words`${[plural(list.count, 'root span')]} that serve no caller: timers, file reads at start, name look-ups. Most of the time went into ${[list.rows[0].name]} of ${list.rows[0].service}.`,
+          ['No rate, percentile, Apdex or share includes them. The newest 20\u202f000 are kept.']
         ]
   );
 </script>
@@ -103,7 +104,7 @@
     />
   {/snippet}
   {#snippet reading()}
-    {#each sentences as sentence (sentence)}<Sentence text={sentence} />{/each}
+    {#each sentences as sentence, i (i)}<Sentence text={sentence} />{/each}
     <a class="button" href={viewLink('/requests')}>Requests</a>
   {/snippet}
   {#if list.rows.length === 0}

@@ -1,13 +1,12 @@
 <script lang="ts">
-  import { goto, replaceState } from '$app/navigation';
   import { page } from '$app/state';
   import { plural } from '@tromix/core/text/format';
-  import { untrack } from 'svelte';
+  import { urlState } from '$lib/ui/frame/url-state.svelte';
   import Opening from '$lib/ui/kit/Opening.svelte';
   import { viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeMenu from '$lib/ui/shell/ScopeMenu.svelte';
-  import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
+  import { screenKeys } from '$lib/ui/frame/keys.svelte';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
   import AcrossTable from '$lib/ui/threads/AcrossTable.svelte';
   import { DumpView } from '$lib/ui/threads/dump-view.svelte';
@@ -19,18 +18,19 @@
   import ThreadsHead from '$lib/ui/threads/ThreadsHead.svelte';
   import ThreadsReading from '$lib/ui/threads/ThreadsReading.svelte';
   import ThreadsTools from '$lib/ui/threads/ThreadsTools.svelte';
-  import { readState, writeState, type ThreadsState } from '$lib/ui/threads/threads-state';
+  import { THREADS_PARAMS, type ThreadsState } from '$lib/ui/threads/threads-state';
   import WaitsPicture from '$lib/ui/threads/WaitsPicture.svelte';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
   const { item } = $derived(data);
-  describeKeys([
+  screenKeys([
     { keys: '←', does: 'in the picture: who this thread waits for' },
     { keys: '→ · ↑ ↓', does: 'who waits for it; its neighbours' },
     { keys: 'Enter', does: 'unfold a pool' },
-    { keys: '[ · ]', does: 'the dump before, the dump after' },
-    { keys: 's', does: 'search names and frames' }
+    { keys: '[', does: 'the dump before', run: () => toDump(at - 1) },
+    { keys: ']', does: 'the dump after', run: () => toDump(at + 1) },
+    { keys: 's', does: 'search names and frames', run: () => searchField?.focus() }
   ]);
 
   let client = $state.raw<ThreadsClient | null>(null);
@@ -48,7 +48,8 @@
     return () => opening.close();
   });
   const opened = $derived(client?.opened ?? null);
-  const shown = $derived(readState(page.url.searchParams));
+  const address = urlState(THREADS_PARAMS, () => ({ thread: selected, find }));
+  const { shown } = $derived(address);
   const filters = $derived<ThreadsState>({ ...shown, find });
   const view = new DumpView({
     get opened() {
@@ -76,35 +77,20 @@
         : shown.thread;
   });
 
-  function hrefOf(change: Partial<ThreadsState>): string {
-    return `${page.url.pathname}?${writeState(page.url.searchParams, { ...shown, thread: selected, find, ...change })}`;
-  }
-  const go = (change: Partial<ThreadsState>): void =>
-    void goto(hrefOf(change), { keepFocus: true, noScroll: true });
   /** The same thread in another dump, where it is there too. */
-  const toDump = (next: number): void => go({ dump: next + 1, thread: view.sameIn(selected, next) });
+  function toDump(next: number): void {
+    if (next >= 0 && next < view.dumps.length)
+      void address.go({ dump: next + 1, thread: view.sameIn(selected, next) });
+  }
   function select(thread: number): void {
     selected = thread;
-    untrack(() => replaceState(hrefOf({ thread }), page.state));
+    address.note({ thread });
   }
   function showThread(thread: number): void {
     select(thread);
     picture?.show(thread);
   }
-
-  function onkeydown(event: KeyboardEvent): void {
-    if ((event.target as HTMLElement).matches('input, select, textarea') || event.metaKey || event.ctrlKey)
-      return;
-    if (event.key === '[' && at > 0) toDump(at - 1);
-    if (event.key === ']' && at < view.dumps.length - 1) toDump(at + 1);
-    if (event.key === 's') {
-      event.preventDefault();
-      searchField?.focus();
-    }
-  }
 </script>
-
-<svelte:window {onkeydown} />
 
 <Page>
   {#snippet scope()}
@@ -117,14 +103,14 @@
     {#if opened}
       <ScopeMenu choice={dumpChoice(view)} onchoose={(value) => toDump(Number(value))} />
       <span>at <b class="num font-semibold text-ink">{view.heads[at]}</b>,</span>
-      <ScopeMenu choice={poolChoice(view, shown)} onchoose={(pool) => go({ pool })} />
+      <ScopeMenu choice={poolChoice(view, shown)} onchoose={(pool) => void address.go({ pool })} />
       <span class="-ml-1">,</span>
       <ScopeMenu
         choice={modeChoice(view, shown)}
-        onchoose={(mode) => go({ mode: mode as ThreadsState['mode'] })}
+        onchoose={(mode) => void address.go({ mode: mode as ThreadsState['mode'] })}
       />
       <span class="-ml-1">,</span>
-      <ScopeMenu choice={packageChoice(view, shown)} onchoose={(from) => go({ from })} />
+      <ScopeMenu choice={packageChoice(view, shown)} onchoose={(from) => void address.go({ from })} />
     {/if}
   {/snippet}
 
@@ -139,7 +125,7 @@
         {selected}
         {gone}
         warnings={opened.warnings}
-        {hrefOf}
+        hrefOf={address.href}
         onselect={showThread}
       />
     {:else}
@@ -148,15 +134,15 @@
   {/snippet}
 
   {#if opened && dump && waits && client && !client.error}
-    <ThreadsHead {view} {shown} {hrefOf} />
+    <ThreadsHead {view} {shown} hrefOf={address.href} />
     <ThreadsTools
       {view}
       {shown}
       name={item.service || item.name}
       bind:find
       bind:searchField
-      {hrefOf}
-      onfind={() => replaceState(hrefOf({ find }), page.state)}
+      hrefOf={address.href}
+      onfind={() => address.note({ find })}
     />
     {#if shown.show === 'merged'}
       <MergedStacks {client} dump={at} threads={view.chosen} />
@@ -166,7 +152,7 @@
         rows={threadRows(frames, dump, view.chosen, view.deltas)}
         columns={THREAD_COLUMNS}
         keyOf={({ index }) => String(index)}
-        hrefOf={({ index }) => hrefOf({ thread: index })}
+        hrefOf={({ index }) => address.href({ thread: index })}
         sort="-share"
         file="threads"
         empty="No thread is left by the filters."
@@ -179,7 +165,7 @@
         rows={view.pools.filter(({ threads }) => threads.some((thread) => view.chosenSet.has(thread)))}
         columns={POOL_COLUMNS}
         keyOf={({ pattern, threads }) => `${pattern} ${threads[0]}`}
-        hrefOf={({ pattern }) => hrefOf({ pool: pattern, show: 'threads' })}
+        hrefOf={({ pattern }) => address.href({ pool: pattern, show: 'threads' })}
         sort="-size"
         file="pools"
         empty="No thread is left by the filters."
@@ -196,7 +182,7 @@
           unfolded={shown.unfolded}
           {selected}
           onselect={select}
-          onunfold={(pool) => go({ unfolded: [...shown.unfolded, pool] })}
+          onunfold={(pool) => void address.go({ unfolded: [...shown.unfolded, pool] })}
         />
       </div>
       <div class="flex min-h-0 flex-1 border-t border-rule">
@@ -207,7 +193,7 @@
           top={shown.top}
           {selected}
           onselect={select}
-          ontop={(top) => go({ top })}
+          ontop={(top) => void address.go({ top })}
         />
         <div class="flex min-h-0 min-w-0 flex-1 border-l border-rule">
           <AcrossTable
@@ -216,7 +202,8 @@
             dump={at}
             {selected}
             isAtWork={view.isAtWork}
-            onselect={(next, thread) => (next === at ? showThread(thread) : go({ dump: next + 1, thread }))}
+            onselect={(next, thread) =>
+              next === at ? showThread(thread) : void address.go({ dump: next + 1, thread })}
           />
         </div>
       </div>

@@ -18,7 +18,7 @@
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
   import { scopeParts } from '$lib/ui/shell/scope-parts';
-  import { describeKeys } from '$lib/ui/shell/shell-state.svelte';
+  import { screenKeys } from '$lib/ui/frame/keys.svelte';
   import { combKey } from '@tromix/core/trace/rows';
   import { samplesOf, stretchWords, type StretchSamples } from '$lib/ui/request/stretch-samples';
   import { profileLink } from '$lib/ui/request/profile-link';
@@ -44,7 +44,7 @@
   let { data }: { data: PageData } = $props();
   /** Spans up to which the rules are quicker than a picture. */
   const FINDINGS_AT_ONCE = 500;
-  describeKeys([
+  screenKeys([
     { keys: '↑ ↓', does: 'choose a row' },
     { keys: '← →', does: 'fold, unfold' },
     { keys: '+ −', does: 'unfold everything, fold the combs again' }

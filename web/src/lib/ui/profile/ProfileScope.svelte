@@ -1,0 +1,41 @@
+<script lang="ts">
+  import { formatDuration } from '@tromix/core/text/format';
+  import type { EvidenceItem } from '$lib/server/queries/evidence';
+  import { exactTime, shortTime } from '$lib/ui/kit/time';
+  import type { OpenedProfile } from '$lib/workers/profile.worker';
+  import type { Cut } from './profile-state';
+
+  /** What of which process is looked at, and over what time. */
+  interface Props {
+    item: EvidenceItem<'profile'>;
+    opened: OpenedProfile | null;
+    selection: Cut | null;
+    nowMs: number;
+    onwhole: () => void;
+  }
+  let { item, opened, selection, nowMs, onwhole }: Props = $props();
+
+  const subject = $derived(
+    opened?.valueType === 'allocation' ? 'allocations' : opened?.unit === 'count' ? 'stacks' : 'CPU samples'
+  );
+  const beganMs = $derived(item.startedAtUs === null ? null : item.startedAtUs / 1000);
+  const at = (ns: number): string => (beganMs === null ? formatDuration(ns) : exactTime(beganMs + ns / 1e6));
+</script>
+
+{#snippet told(text: string | number, figures = false)}<b
+    class="font-semibold text-ink {figures ? 'num' : ''}">{text}</b
+  >{/snippet}
+
+<span>
+  Looking at {@render told(subject)} of
+  {@render told(item.service || item.name || 'an unnamed process')}{#if item.pid}, process {@render told(
+      item.pid
+    )}{/if}{#if item.host}&nbsp;on {@render told(item.host)}{/if}{#if selection}, from {@render told(
+      at(selection.from),
+      true
+    )} to {@render told(at(selection.to), true)}{:else if item.durationNs > 0}, all {@render told(
+      formatDuration(item.durationNs),
+      true
+    )}{#if beganMs !== null}&nbsp;from {@render told(shortTime(beganMs, nowMs), true)}{/if}{/if}
+</span>
+{#if selection}<button class="ml-1 button" onclick={onwhole}>Whole profile</button>{/if}

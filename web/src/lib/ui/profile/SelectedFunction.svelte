@@ -1,0 +1,55 @@
+<script lang="ts">
+  import { formatWeight } from '@tromix/core/profile/units';
+  import { formatShare } from '@tromix/core/text/format';
+  import type { Action } from '$lib/ui/kit/actions';
+  import type { OpenedProfile, ProfileView } from '$lib/workers/profile.worker';
+  import { placeOf } from './profile-reading';
+
+  interface Props {
+    opened: OpenedProfile;
+    view: ProfileView;
+    /** The function, by its index in the profile. */
+    selected: number;
+    actions: Action[];
+  }
+  let { opened, view, selected, actions }: Props = $props();
+
+  const frame = $derived(opened.frames[selected]);
+  const weight = $derived(view.functions.find((one) => one.frame === selected) ?? { self: 0, total: 0 });
+  const deepest = $derived(opened.deepest[selected]);
+  const origin = $derived(
+    frame.package ? `dependency ${frame.package}` : frame.kind === 'app' ? 'application' : frame.kind
+  );
+  const rows = $derived([
+    { name: 'self', value: formatWeight(weight.self, opened), beside: formatShare(weight.self / view.sum) },
+    {
+      name: 'total',
+      value: formatWeight(weight.total, opened),
+      beside: formatShare(weight.total / view.sum)
+    },
+    { name: 'deepest', value: `${deepest}×`, beside: deepest > 1 ? 'recursive' : 'no recursion' }
+  ]);
+</script>
+
+<section aria-label="Selected">
+  <h3 class="mt-3.5 mb-1 heading">Selected</h3>
+  <p class="num font-semibold break-words" data-testid="selected-function">{frame.name}</p>
+  <p class="mb-1 num break-words text-ink-2" data-testid="selected-place">{placeOf(frame)}</p>
+  <p class="mb-1 text-[11px] text-ink-3">{origin}</p>
+  <table class="w-full num">
+    <tbody>
+      {#each rows as { name, value, beside } (name)}
+        <tr class="border-b border-grid last:border-0"
+          ><th scope="row" class="py-1 text-left font-normal">{name}</th><td class="text-right">{value}</td
+          ><td class="text-right text-ink-2">{beside}</td></tr
+        >
+      {/each}
+    </tbody>
+  </table>
+  <div class="mt-2 flex flex-wrap gap-1.5">
+    {#each actions as { name, href, run } (name)}
+      {#if href}<a class="button" {href}>{name}</a>{:else}<button class="button" onclick={run}>{name}</button
+        >{/if}
+    {/each}
+  </div>
+</section>
