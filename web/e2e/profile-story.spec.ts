@@ -105,7 +105,7 @@ test('records a service, finds the parser that throws, and its line; after the f
   const after = await recordTides(page, 8);
   await page.goto(`${BESIDE.url}/compare?before=${before}&after=${after}`);
   await expect(page.getByRole('complementary')).toContainText(
-    /Most changed StampError.*(?:it is gone|from .* to )/,
+    /StampError.*changed most: (?:it is gone|from .* to )/,
     {
       timeout: 15_000
     }

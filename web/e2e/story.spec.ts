@@ -13,7 +13,7 @@ test('from the endpoint that costs the most to the line of code', async ({ page 
   await page.getByRole('link', { name: 'Open a typical one' }).first().click();
   await expect(page).toHaveURL(/\/requests\/[0-9a-f]{32}\/[0-9a-f]{16}/);
   const reading = page.getByRole('complementary', { name: 'Reading' });
-  await expect(reading).toContainText('asking the database 214 times');
+  await expect(reading).toContainText('querying the database 214 times');
   await expect(reading).toContainText('A query for every row');
   await expect(reading).toContainText(/berths\/plan\.ts:\d+ manifestsOneByOne/);
   await expect(reading).toContainText('The request should then take');

@@ -1,6 +1,7 @@
 import { choiceOf } from '$lib/choice';
 import { SLOW_KINDS, type SlowKind } from '$lib/endpoint-choices';
 import { endpointOf } from '$lib/server/queries/endpoint';
+import { overviewOf } from '$lib/server/queries/overview';
 import { scopeFrom } from '$lib/scope';
 import type { PageServerLoad } from './$types';
 
@@ -9,5 +10,8 @@ export const load: PageServerLoad = async ({ url, depends }) => {
   const asked = url.searchParams.get('slow') ?? '';
   const slow: SlowKind = choiceOf(SLOW_KINDS, asked, 'tenth');
   const scope = scopeFrom(url.searchParams);
-  return { endpoint: scope.endpoint ? await endpointOf(scope, slow, Date.now()) : null };
+  const now = Date.now();
+  const endpoint = scope.endpoint ? await endpointOf(scope, slow, now) : null;
+  // Without one, or with one that is not there: those there are.
+  return { endpoint, list: endpoint ? null : await overviewOf({ ...scope, endpoint: '' }, now) };
 };

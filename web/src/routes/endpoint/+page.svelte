@@ -1,10 +1,6 @@
 <script lang="ts">
-  import { sendAndSay } from '$lib/ui/frame/send';
-  import { invalidate } from '$app/navigation';
   import { page as address } from '$app/state';
-  import { apdexRating, SMALL_GROUP } from '@tromix/core/stats/apdex';
-  import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
-  import { SLOW_KINDS } from '$lib/endpoint-choices';
+  import { formatDuration, plural } from '@tromix/core/text/format';
   import type { BreakdownRow } from '$lib/server/queries/endpoint';
   import { scopeWindow } from '$lib/scope';
   import AccountChip from '$lib/ui/ledger/AccountChip.svelte';
@@ -13,18 +9,21 @@
   import FoundFinding from '$lib/ui/findings/FoundFinding.svelte';
   import { shortStatement } from '$lib/ui/calls/short-statement';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
-  import { exactTime, shortTime } from '$lib/ui/kit/time';
+  import { exactTime } from '$lib/ui/kit/time';
+  import Apdex from '$lib/ui/endpoint/Apdex.svelte';
+  import { breakdownColumns } from '$lib/ui/endpoint/breakdown-columns';
   import Distribution from '$lib/ui/endpoint/Distribution.svelte';
   import { endpointReading } from '$lib/ui/endpoint/endpoint-reading';
   import HeatMap from '$lib/ui/endpoint/HeatMap.svelte';
   import { isCallKind, partAccount } from '$lib/ui/endpoint/part-kinds';
+  import SlowAgainstOthers from '$lib/ui/endpoint/SlowAgainstOthers.svelte';
   import SmallMultiples from '$lib/ui/endpoint/SmallMultiples.svelte';
+  import OverviewTable from '$lib/ui/overview/OverviewTable.svelte';
   import { choiceLink, viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
   import { scopeParts } from '$lib/ui/shell/scope-parts';
   import { screenKeys } from '$lib/ui/frame/keys.svelte';
-  import type { Column } from '$lib/ui/tables/columns';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
   import type { PageData } from './$types';
 
@@ -45,106 +44,8 @@
       DEFAULTS
     );
 
-  const COLUMNS: Column<BreakdownRow>[] = [
-    { key: 'part', title: 'part', width: 200, grows: true, value: ({ name }) => name },
-    {
-      key: 'share',
-      title: 'share',
-      about:
-        'Of the time of these requests: the part of the critical path inside it, with what the called side did',
-      width: 62,
-      right: true,
-      value: ({ share }) => share,
-      text: ({ share }) => formatShare(share)
-    }
-  ];
-  const PER_REQUEST: Column<BreakdownRow>[] = [
-    {
-      key: 'calls',
-      title: 'calls/request',
-      about: 'Over all requests, also those that make none',
-      width: 92,
-      right: true,
-      value: ({ callsPerRequest }) => callsPerRequest,
-      text: ({ callsPerRequest }) => callsPerRequest.toFixed(callsPerRequest < 10 ? 1 : 0)
-    },
-    {
-      key: 'time',
-      title: 'time/request',
-      about: 'Sum of the durations, also of calls that ran side by side',
-      width: 92,
-      right: true,
-      value: ({ nsPerRequest }) => nsPerRequest,
-      text: ({ nsPerRequest }) => formatDuration(nsPerRequest)
-    },
-    {
-      key: 'booked',
-      title: 'booked/request',
-      about: 'The part of the critical path',
-      width: 100,
-      right: true,
-      value: ({ bookedPerRequest }) => bookedPerRequest,
-      text: ({ bookedPerRequest }) => formatDuration(bookedPerRequest)
-    }
-  ];
-  const PER_CALL: Column<BreakdownRow>[] = [
-    {
-      key: 'count',
-      title: 'calls',
-      width: 92,
-      right: true,
-      value: ({ calls }) => calls,
-      text: ({ calls }) => formatCount(calls)
-    },
-    {
-      key: 'mean',
-      title: 'mean',
-      width: 92,
-      right: true,
-      value: ({ nsPerCall }) => nsPerCall,
-      text: ({ nsPerCall }) => formatDuration(nsPerCall)
-    },
-    {
-      key: 'p95',
-      title: 'p95',
-      about: 'Within 1 %',
-      width: 100,
-      right: true,
-      value: ({ p95Ns }) => p95Ns,
-      text: ({ p95Ns }) => formatDuration(p95Ns)
-    }
-  ];
-  const REST: Column<BreakdownRow>[] = [
-    {
-      key: 'most',
-      title: 'most in one',
-      about: 'Most calls in one request',
-      width: 84,
-      right: true,
-      value: ({ mostCalls }) => mostCalls,
-      text: ({ mostCalls }) => formatCount(mostCalls)
-    },
-    {
-      key: 'failed',
-      title: 'failed',
-      width: 60,
-      right: true,
-      value: ({ failed }) => failed,
-      text: ({ failed }) => (failed > 0 ? formatCount(failed) : '')
-    }
-  ];
-  const columns = $derived([...COLUMNS, ...(perCall ? PER_CALL : PER_REQUEST), ...REST]);
   const toPart = (row: BreakdownRow): string =>
     isCallKind(row.kind) ? viewLink(`/calls/${row.groupId}`, place) : viewLink('/requests', place);
-
-  const known = $derived(endpoint?.tMs ?? 500);
-  // Of the number alone: new data with the same T must not undo what is being typed.
-  let t = $derived(known);
-  async function setT(): Promise<void> {
-    if (!endpoint || t === known) return;
-    if (await sendAndSay('POST', '/api/apdex', { endpoint: endpoint.id, tMs: t }, ''))
-      await invalidate('tromix:data');
-  }
 </script>
 
 <Page>
@@ -165,27 +66,7 @@
       {#each endpoint.findings as finding (JSON.stringify([finding.rule, finding.subject]))}<FoundFinding
           {finding}
         />{/each}
-      <h3 class="mt-3 mb-1 heading">Apdex</h3>
-      <p>
-        <b class="num">{endpoint.count ? endpoint.apdex.toFixed(2) : '–'}</b>
-        {endpoint.count ? apdexRating(endpoint.apdex) : ''}{endpoint.count > 0 && endpoint.count < SMALL_GROUP
-          ? `, of fewer than ${SMALL_GROUP} requests`
-          : ''}
-      </p>
-      <label class="mt-1 flex items-center gap-1.5 text-ink-2"
-        >T <input
-          class="w-20 field text-right num"
-          type="number"
-          min="1"
-          max="600000"
-          bind:value={t}
-          onchange={() => void setT()}
-        /> ms</label
-      >
-      <p class="mt-1 text-[11px] text-ink-3">
-        Up to T a user is satisfied, up to 4T tolerating, beyond or failed frustrated. Bounds and percentiles
-        from roll-ups, within 1 %.
-      </p>
+      <Apdex page={endpoint} />
       <h3 class="mt-3 mb-1 heading">Requests to open</h3>
       {#each endpoint.samples as sample, i (i)}
         <a
@@ -196,19 +77,41 @@
           ></a
         >
       {:else}
-        <p class="text-ink-3">No request of this window is kept in full.</p>
+        <p class="text-ink-3">No request of this time range is kept in full.</p>
       {/each}
     {/if}
   {/snippet}
 
   {#if !endpoint}
-    <Empty title="No such endpoint here">
-      <p>Choose an endpoint in the sentence above, or a row of the overview.</p>
-      <a class="button button-solid" href={viewLink('/', { endpoint: '' })}>Overview</a>
-    </Empty>
+    <h1 class="px-4 pt-3 pb-1 text-[15px]">Endpoints</h1>
+    {#if data.scope.endpoint}<p class="px-4 pb-2 text-ink-2" role="status">
+        {data.scope.service} has no endpoint {data.scope.endpoint}. Choose one of these.
+      </p>{/if}
+    {#if data.list && data.list.rows.length > 0}
+      <OverviewTable
+        overview={data.list}
+        rows={data.list.rows}
+        hrefOf={(row) => viewLink('/endpoint', { service: row.service, endpoint: row.name })}
+        actionsOf={(row) => [
+          {
+            name: 'Its requests',
+            href: viewLink('/requests', { service: row.service, endpoint: row.name })
+          }
+        ]}
+      />
+    {:else}
+      <Empty title="No requests in this time range">
+        <p>Try a wider time range or fewer filters.</p>
+        <a
+          class="button button-solid"
+          href={viewLink('/endpoint', { last: '24h', from: undefined, to: undefined })}
+          >Show the last 24 hours</a
+        >
+      </Empty>
+    {/if}
   {:else if endpoint.count === 0}
-    <Empty title="No requests in this window">
-      <p>Choose another time in the sentence above, or clear the selection on the time rail.</p>
+    <Empty title="No requests in this time range">
+      <p>Try a wider time range, or clear the selection on the time rail.</p>
       <a
         class="button button-solid"
         href={viewLink('/endpoint', { last: '24h', from: undefined, to: undefined })}
@@ -221,8 +124,8 @@
       <div class="flex items-baseline gap-3 px-4 pt-2.5 pb-1">
         <h1 class="text-[15px]">{endpoint.endpoint}</h1>
         <span class="text-ink-2"
-          >{endpoint.service} · {plural(endpoint.count, 'request')} · {endpoint.perMinute.toFixed(1)} a minute ·
-          median {formatDuration(endpoint.p50Ns)} · p95 {formatDuration(endpoint.p95Ns)}</span
+          >{endpoint.service} · {plural(endpoint.count, 'request')} · {endpoint.perMinute.toFixed(1)} per minute
+          · median {formatDuration(endpoint.p50Ns)} · p95 {formatDuration(endpoint.p95Ns)}</span
         >
         <a class="ml-auto button" href={viewLink('/requests', place)}>Its requests</a>
       </div>
@@ -251,7 +154,7 @@
       <DataTable
         label="What a request is made of"
         rows={endpoint.breakdown}
-        {columns}
+        columns={breakdownColumns(perCall)}
         keyOf={({ groupId }) => String(groupId)}
         hrefOf={toPart}
         sort="-share"
@@ -280,72 +183,12 @@
         {/snippet}
       </DataTable>
       <section class="border-t border-rule px-4 py-2">
-        <div class="mb-1 flex items-baseline gap-3 text-ink-2">
-          <h2 class="text-[13px] text-ink">What sets slow requests apart</h2>
-          <Choices
-            label="slow:"
-            choices={Object.entries(SLOW_KINDS).map(([key, name]) => ({
-              key,
-              name,
-              href: chosen({ slow: key })
-            }))}
-            value={endpoint.lift.kind}
-          />
-        </div>
-        {#if endpoint.lift.rows.length === 0}
-          <p class="text-ink-3">
-            {endpoint.lift.slow === 0 || endpoint.lift.others === 0
-              ? 'There are not both slow and other requests kept here.'
-              : `No attribute, host or release is clearly more common among the ${plural(endpoint.lift.slow, 'slow request')} than among the other ${formatCount(endpoint.lift.others)}.`}
-          </p>
-        {:else}
-          <table class="w-full max-w-3xl" aria-label="What sets slow requests apart">
-            <thead
-              ><tr class="border-b border-rule"
-                ><th class="column">attribute</th><th class="column">value</th><th class="column text-right"
-                  >of {formatCount(endpoint.lift.slow)} slow</th
-                ><th class="column text-right">of {formatCount(endpoint.lift.others)} others</th><th
-                  class="column text-right"
-                  title="Share among the slow ÷ share among the others">lift</th
-                ></tr
-              ></thead
-            >
-            <tbody>
-              {#each endpoint.lift.rows as row (JSON.stringify([row.name, row.value]))}
-                <tr class="border-b border-grid">
-                  <td class="px-2 py-0.5 num text-ink-2">{row.name}</td>
-                  <td class="px-2 num"
-                    ><a
-                      class="hover:underline"
-                      href={viewLink('/requests', {
-                        ...place,
-                        slower: Number((endpoint.lift.thresholdNs / 1e6).toFixed(3)),
-                        ...(row.name === 'host'
-                          ? { host: row.value }
-                          : row.name === 'release'
-                            ? { release: row.value }
-                            : { attributes: [...data.scope.attributes, `${row.name}=${row.value}`] })
-                      })}>{row.value}</a
-                    ></td
-                  >
-                  <td class="px-2 text-right num">{formatCount(row.slow)} · {formatShare(row.slowShare)}</td>
-                  <td class="px-2 text-right num"
-                    >{formatCount(row.others)} · {formatShare(row.otherShare)}</td
-                  >
-                  <td class="px-2 text-right num"
-                    >{row.others === 0 ? 'only slow' : `${row.lift.toFixed(1)}×`}</td
-                  >
-                </tr>
-              {/each}
-            </tbody>
-          </table>
-        {/if}
-        <p class="mt-1 text-[11px] text-ink-3">
-          Slow here: longer than {formatDuration(endpoint.lift.thresholdNs)}, of the {formatCount(
-            endpoint.kept
-          )} requests kept from {shortTime(endpoint.window.fromUs / 1000, data.nowMs)} on. Shown are values at least
-          a tenth of the slow ones have, five at the least, whose difference is no chance (p ≤ 0.001).
-        </p>
+        <SlowAgainstOthers
+          page={endpoint}
+          scope={data.scope}
+          nowMs={data.nowMs}
+          hrefBy={(slow) => chosen({ slow })}
+        />
       </section>
     </div>
   {/if}

@@ -2,6 +2,7 @@
   import { words } from '@tromix/core/text/words';
   import { Refusal, send, sendAndSay } from '$lib/ui/frame/send';
   import { invalidate } from '$app/navigation';
+  import { page } from '$app/state';
   import { formatBytes, formatCount, formatDuration, plural } from '@tromix/core/text/format';
   import { toast } from 'svelte-sonner';
   import type { Recording } from '$lib/server/queries/recordings';
@@ -18,6 +19,11 @@
   let { data }: { data: PageData } = $props();
 
   let address = $state('');
+  /** A request may lead here to record the process that served it. */
+  const wanted = $derived.by(() => {
+    const service = page.url.searchParams.get('process');
+    return service ? { service, pid: Number(page.url.searchParams.get('pid')) || 0 } : null;
+  });
   let kind = $state<Kind>('cpu');
   let seconds = $state(30);
   let interval = $state<Record<Kind, number>>({ cpu: 1000, allocation: 32_768, heap: 1000 });
@@ -115,7 +121,7 @@
 
   <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
   <div class="min-h-0 flex-1 overflow-auto bg-sheet" tabindex="0" role="region" aria-label="Recorder">
-    <ProcessTable bind:address />
+    <ProcessTable bind:address {wanted} />
 
     <form
       class="flex flex-wrap items-end gap-x-4 gap-y-2 border-b border-rule px-4 py-3"

@@ -40,13 +40,14 @@
         from?.focus();
       }}
     >
-      {#each actions as { name, href, run } (name)}
+      {#each actions as { name, href, run, download } (name)}
         <DropdownMenu.Item onSelect={run}>
           {#snippet child({ props })}
             <svelte:element
               this={href ? 'a' : 'div'}
               {...props}
               {href}
+              download={download ? '' : undefined}
               class="block cursor-pointer px-3 py-1 text-ink data-[highlighted]:bg-steer-soft"
               >{name}</svelte:element
             >

@@ -6,6 +6,8 @@ export interface Action {
   /** Where it leads; else what it does. */
   href?: string;
   run?: () => void;
+  /** It leads to a file to be saved. */
+  download?: true;
 }
 
 /** Puts a text on the clipboard and says so. */

@@ -3,6 +3,7 @@
   import { formatShare, plural } from '@tromix/core/text/format';
   import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
   import type { Action } from '$lib/ui/kit/actions';
+  import ExportMenu from '$lib/ui/kit/ExportMenu.svelte';
   import Choices from '$lib/ui/kit/Choices.svelte';
   import type { ProfileScreen } from './profile-screen.svelte';
   import { actWords, type ProfileState } from './profile-state';
@@ -182,9 +183,7 @@
         title="Open another file together with this one: each becomes a thread"
         onclick={(event) => void menu?.open(event, openTogether)}>Add a file</button
       >{/if}
-    <button class="button" aria-haspopup="menu" onclick={(event) => void menu?.open(event, exports)}
-      >Export</button
-    >
+    <ExportMenu {exports} />
   </span>
 </div>
 <ActionMenu bind:this={menu} />

@@ -12,8 +12,13 @@
     development: boolean;
   }
 
-  /** Address of the process that is chosen; '' for none. */
-  let { address = $bindable() }: { address: string } = $props();
+  interface Props {
+    /** Address of the process that is chosen; '' for none. */
+    address: string;
+    /** The process that is looked for, where a link names one; 0 where its id is not known. */
+    wanted: { service: string; pid: number } | null;
+  }
+  let { address = $bindable(), wanted }: Props = $props();
   let targets = $state.raw<Target[] | null>(null);
   let searching = $state(false);
   let refusal = $state('');
@@ -38,9 +43,18 @@
       ? (targets ?? []).filter((one) => !answer.some((other) => other.address === one.address))
       : [];
     targets = [...known, ...answer];
-    if (at || address === '') address = answer[0]?.address ?? address;
+    if (at || address === '') address = (preferred(targets, wanted) ?? answer[0])?.address ?? address;
   }
   $effect(() => void look());
+
+  /** The process a link names: by its id, else the only one of its service. */
+  function preferred(found: readonly Target[], process: Props['wanted']): Target | undefined {
+    const ofService = found.filter(({ service }) => service === process?.service);
+    return (
+      ofService.find(({ pid }) => pid === process?.pid) ?? (ofService.length === 1 ? ofService[0] : undefined)
+    );
+  }
+  const isMissing = $derived(wanted !== null && targets !== null && !preferred(targets, wanted));
 </script>
 
 <section class="border-b border-rule px-4 py-3" aria-label="Processes">
@@ -65,6 +79,11 @@
       <button class="button">Add</button>
     </form>
   </div>
+  {#if isMissing}<p class="mb-2 text-ink-2" role="status">
+      No inspector of {wanted!.service}{wanted!.pid > 0 ? `, process ${wanted!.pid},` : ''} was found. Start it
+      with
+      <code class="num">node --inspect</code>, or send the running process SIGUSR1, and look again.
+    </p>{/if}
   {#if refusal}<p class="mb-2 text-alarm" role="alert">{refusal}</p>{/if}
   {#if targets && targets.length > 0}
     <table class="w-full border-collapse">

@@ -3,7 +3,7 @@ import { attributeOf, REQUEST_COLUMNS } from '$lib/request-choices';
 import type { RequestGroup, RequestRow } from '$lib/server/queries/requests';
 import { exactTime } from '../kit/time';
 import type { Column } from '../tables/columns';
-import { countColumn, durationColumn, shareColumn } from '../tables/figure-columns';
+import { countColumn, durationColumn, rareColumn, shareColumn } from '../tables/figure-columns';
 
 /** The columns of the list, by name. Those without a text are drawn by `RequestCell`. */
 export const COLUMNS: Record<(typeof REQUEST_COLUMNS)[number], Column<RequestRow>> = {
@@ -72,7 +72,7 @@ export const GROUP_COLUMNS: Column<RequestGroup>[] = [
   },
   countColumn('count', 'requests', ({ count }) => count, { width: 82 }),
   shareColumn('share', 'of the time', ({ share }) => share, { width: 92 }),
-  countColumn('failed', 'failed', ({ failed }) => failed, { width: 66 }),
+  rareColumn('failed', 'failed', ({ failed }) => failed),
   durationColumn('mean', 'mean', ({ meanNs }) => meanNs, { width: 72 }),
   durationColumn('p50', 'median', ({ p50Ns }) => p50Ns, { width: 72 }),
   durationColumn('p95', 'p95', ({ p95Ns }) => p95Ns, { width: 72 }),

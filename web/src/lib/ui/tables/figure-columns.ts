@@ -34,6 +34,8 @@ export const signedCount = sign(formatCount);
 export const signedBytes = sign(formatBytes);
 
 export const countColumn = figures(formatCount, 84);
+/** A count of which none is the rule, and left blank. */
+export const rareColumn = figures((count) => (count === 0 ? '' : formatCount(count)), 66);
 export const bytesColumn = figures(formatBytes, 90);
 export const durationColumn = figures(formatDuration, 78);
 export const shareColumn = figures(formatShare, 62);

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { formatCount, plural } from '@tromix/core/text/format';
-  import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
+  import ExportMenu from '$lib/ui/kit/ExportMenu.svelte';
   import Choices from '$lib/ui/kit/Choices.svelte';
   import type { DumpView } from './dump-view.svelte';
   import { threadsExports } from './threads-exports';
@@ -18,7 +18,6 @@
     onfind: () => void;
   }
   let { view, shown, name, find = $bindable(), searchField = $bindable(), hrefOf, onfind }: Props = $props();
-  let menu = $state<ReturnType<typeof ActionMenu> | null>(null);
 
   const SHOW_NAMES: Record<Show, string> = {
     waits: 'Who holds up whom',
@@ -59,11 +58,6 @@
       onchange={onfind}
       onkeydown={(event) => event.key === 'Escape' && (find = '')}
     />
-    <button
-      class="button"
-      aria-haspopup="menu"
-      onclick={(event) => menu?.open(event, threadsExports(view, name, shown.unfolded))}>Export</button
-    >
+    <ExportMenu exports={threadsExports(view, name, shown.unfolded)} />
   </span>
 </div>
-<ActionMenu bind:this={menu} />
