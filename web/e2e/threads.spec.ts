@@ -140,7 +140,7 @@ test('a deadlock is drawn as a circle, and its sentence names the order of the l
     // In a circle, left is who it waits for.
     await page.keyboard.press('ArrowLeft');
     await expect(page.getByRole('region', { name: 'Selected thread' })).toContainText('quay-1');
-    await page.getByRole('link', { name: 'The rule' }).first().click();
+    await page.getByRole('link', { name: 'About this rule' }).first().click();
     await expect(page.getByRole('heading', { name: 'A deadlock' })).toBeVisible();
   });
 });

@@ -1,8 +1,9 @@
 import { groupBy } from '../group-by';
-import { subtree, type RequestAccount } from '../trace/requests';
-import { isFailed } from '../trace/requests';
+import { isFailed, type RequestAccount } from '../trace/requests';
 import type { TraceTree } from '../trace/tree';
 import type { CallKind } from './call';
+import { commonOrigin } from './origin';
+import type { RequestPart } from './parts';
 
 /** Calls alike but for their literals, within one request. Nanoseconds. */
 export interface CallGroup {
@@ -24,29 +25,43 @@ export interface CallGroup {
 }
 
 /** Groups the calls below a request, heaviest by total time first. */
-export function callGroups(tree: TraceTree, request: RequestAccount): CallGroup[] {
-  return groupsAmong(tree, subtree(tree, request.node), request.booked);
-}
-
-/** Groups the calls a request makes itself, heaviest by total time first: those of requests inside it are theirs. */
-export function ownCallGroups(tree: TraceTree, request: RequestAccount): CallGroup[] {
-  return groupsAmong(tree, request.ownNodes, request.ownBooked);
-}
-
-function groupsAmong(
-  tree: TraceTree,
-  nodes: readonly number[],
-  booked: ReadonlyMap<number, number>
-): CallGroup[] {
+export function callGroups(tree: TraceTree, { nodes, booked }: RequestAccount): CallGroup[] {
   const calls = nodes.filter((node) => tree.nodes[node].call);
   // One grouping within the other: a key of both texts would be made for each of thousands of calls.
   const byKind = groupBy(calls, (node) => tree.nodes[node].call!.kind);
-  const alike = [...byKind.values()].flatMap((nodes) => [
-    ...groupBy(nodes, (node) => tree.nodes[node].call!.fingerprint).values()
-  ]);
-  const groups = alike.map((nodes) => groupOf(tree, nodes, booked));
-  return groups.sort((a, b) => b.totalNs - a.totalNs || (a.fingerprint < b.fingerprint ? -1 : 1));
+  return [...byKind.values()]
+    .flatMap((ofKind) => [...groupBy(ofKind, (node) => tree.nodes[node].call!.fingerprint).values()])
+    .map((alike) => groupOf(tree, alike, booked))
+    .sort(byTotal);
 }
+
+/** The groups of the calls a request makes itself, heaviest by total time first: those of requests inside it are theirs. */
+export const ownCallGroups = (tree: TraceTree, parts: readonly RequestPart[]): CallGroup[] =>
+  parts.flatMap((part) => callGroupOf(tree, part) ?? []).sort(byTotal);
+
+/** A part as a group of calls; null for spans that are no calls. */
+function callGroupOf(tree: TraceTree, part: RequestPart): CallGroup | null {
+  const call = tree.nodes[part.nodes[0]].call;
+  if (!call) return null;
+  const { count, totalNs, fastestNs, slowestNs, ownNs, failed, origin, nodes } = part;
+  return {
+    kind: call.kind,
+    fingerprint: call.fingerprint,
+    verb: call.verb,
+    count,
+    distinct: distinctLiterals(tree, nodes),
+    totalNs,
+    fastestNs,
+    slowestNs,
+    bookedNs: ownNs,
+    failed,
+    origin,
+    nodes
+  };
+}
+
+const byTotal = (a: CallGroup, b: CallGroup): number =>
+  b.totalNs - a.totalNs || (a.fingerprint < b.fingerprint ? -1 : 1);
 
 function groupOf(tree: TraceTree, nodes: number[], booked: ReadonlyMap<number, number>): CallGroup {
   const call = tree.nodes[nodes[0]].call!;
@@ -88,16 +103,4 @@ export function distinctLiterals(tree: TraceTree, nodes: readonly number[]): num
     seen.add(literals);
   }
   return seen.size;
-}
-
-/** The origin most of these calls name; '' where none does. */
-export function commonOrigin(tree: TraceTree, nodes: readonly number[]): string {
-  const counts = new Map<string, number>();
-  for (const node of nodes) {
-    const origin = tree.nodes[node].call?.origin ?? '';
-    if (origin) counts.set(origin, (counts.get(origin) ?? 0) + 1);
-  }
-  let best = '';
-  for (const [origin, count] of counts) if (count > (counts.get(best) ?? 0)) best = origin;
-  return best;
 }

@@ -4,7 +4,7 @@ import { isFailed, type RequestAccount, type TraceAccount } from '../trace/reque
 import { numberOf, type Attributes, type Span } from '../trace/span';
 import type { TraceTree } from '../trace/tree';
 import type { CallKind } from './call';
-import { commonOrigin } from './groups';
+import { commonOrigin } from './origin';
 import { retryChains } from './retries';
 import { ranIntoLimit } from './round-limit';
 
@@ -36,6 +36,9 @@ export interface RequestPart {
   totalNs: number;
   /** The critical path's time in these spans, with everything the called side did. Parts of a request add up to its duration. */
   bookedNs: number;
+  /** The part of it in these spans themselves. */
+  ownNs: number;
+  fastestNs: number;
   slowestNs: number;
   failed: number;
   /** Calls made again after the same one had failed. */
@@ -71,7 +74,11 @@ export function requestParts(trace: TraceAccount, request: RequestAccount): Requ
     addNode(part, tree, node);
     partOf.set(node, part);
   }
-  for (const { node, from, to } of request.ownStretches) partOf.get(node)!.bookedNs += to - from;
+  for (const { node, from, to } of request.ownStretches) {
+    const part = partOf.get(node)!;
+    part.bookedNs += to - from;
+    part.ownNs += to - from;
+  }
   // What another request did belongs to the span that asked for it.
   for (const { node, from, to } of request.inner) partOf.get(tree.parent[node])!.bookedNs += to - from;
   for (const part of byKey.values()) {
@@ -91,6 +98,8 @@ function emptyPart(kind: PartKind, name: string, verb: string): RequestPart {
     count: 0,
     totalNs: 0,
     bookedNs: 0,
+    ownNs: 0,
+    fastestNs: Infinity,
     slowestNs: 0,
     failed: 0,
     retried: 0,
@@ -110,6 +119,7 @@ function addNode(part: RequestPart, tree: TraceTree, node: number): void {
   part.nodes.push(node);
   part.count++;
   part.totalNs += took;
+  part.fastestNs = Math.min(part.fastestNs, took);
   part.slowestNs = Math.max(part.slowestNs, took);
   if (isFailed(span)) part.failed++;
   if (ranIntoLimit(tree, node)) part.onRound++;

@@ -1,5 +1,6 @@
 import { groupBy } from '../group-by';
-import { commonOrigin, distinctLiterals } from '../calls/groups';
+import { distinctLiterals } from '../calls/groups';
+import { commonOrigin } from '../calls/origin';
 import { median } from '../stats/percentile';
 import { CLOCK_STEP_NS } from '../trace/clock-step';
 import { spanPaths } from '../trace/span-path';

@@ -1,7 +1,7 @@
 import { ownCallGroups } from '../calls/groups';
+import { requestParts, type RequestPart } from '../calls/parts';
 import type { RequestAccount, TraceAccount } from '../trace/requests';
 import { Replay } from '../trace/replay';
-import { bookedInOwn, bookedWithin, subtree } from '../trace/requests';
 import { findBy } from './define-rule';
 import { told, toldOutside, type Found, type RuleContext } from './finding';
 import { findLoops } from './loops';
@@ -9,27 +9,29 @@ import { IN_A_REQUEST, type RequestFinding } from './request-rules';
 
 const NO_EDIT: ReadonlyMap<number, number> = new Map();
 
-/** The findings of one request about its own work, costliest first. */
-export const findInRequest = (trace: TraceAccount, request: RequestAccount): RequestFinding[] =>
-  foundIn(trace, request)
+/** The findings of one request about its own work, costliest first. @param parts what the request is made of, by `requestParts` */
+export const findInRequest = (
+  trace: TraceAccount,
+  request: RequestAccount,
+  parts: readonly RequestPart[] = requestParts(trace, request)
+): RequestFinding[] =>
+  foundIn(trace, request, parts)
     .map((found) => told(found, request.durationNs))
     .sort(byCost);
 
 type Named = Found & { rule: RequestFinding['rule'] };
 
-function foundIn(trace: TraceAccount, request: RequestAccount): Named[] {
+function foundIn(trace: TraceAccount, request: RequestAccount, parts: readonly RequestPart[]): Named[] {
   const { tree } = trace;
-  let within: ((node: number) => number) | undefined;
   const said = new Set<string>();
   const context: RuleContext = {
     trace,
     request,
     nodes: request.ownNodes,
-    groups: ownCallGroups(tree, request),
+    groups: ownCallGroups(tree, parts),
     loops: [],
     replay: new Replay(tree, request.node, () => withInnerEntries(trace, request)),
-    // Worked out for the first rule that asks: most requests have none.
-    bookedWithin: (node) => (within ??= bookedInOwn(tree, request))(node),
+    bookedWithin: (node) => request.ownWithin(node),
     once: (remark) => (said.has(remark) ? '' : (said.add(remark), remark))
   };
   context.loops = findLoops(context);
@@ -57,11 +59,10 @@ function withInnerEntries(
 export function findBelow(trace: TraceAccount, request: RequestAccount): RequestFinding[] {
   const { tree } = trace;
   const { durationNs } = request;
-  const inside = new Set(subtree(tree, request.node));
-  const booked = bookedWithin(tree, request.node, request.booked);
-  const replay = new Replay(tree, request.node);
+  const inside = new Set(request.nodes);
+  const replay = new Replay(tree, request.node, () => request.nodes);
   const outside = (inner: RequestAccount, found: Named): RequestFinding => {
-    const costNs = Math.min(found.costNs, booked[inner.node]);
+    const costNs = Math.min(found.costNs, request.within[inner.node]);
     const most = Math.max(0, durationNs - replay.durationNs(found.edit ?? NO_EDIT));
     const saving = found.saving && {
       lowNs: Math.min(found.saving.lowNs, most),
@@ -72,7 +73,7 @@ export function findBelow(trace: TraceAccount, request: RequestAccount): Request
   return trace.requests
     .filter(({ node }) => inside.has(node))
     .flatMap((inner) =>
-      foundIn(trace, inner).map((found) =>
+      foundIn(trace, inner, requestParts(trace, inner)).map((found) =>
         inner === request ? told(found, durationNs) : outside(inner, found)
       )
     )

@@ -5,7 +5,7 @@ import { findInRequest } from '../findings/request-findings';
 import { anySpans } from '../testing/any-trace';
 import { resource, span, type SpanShape } from '../testing/spans';
 import { emptyLedger } from './account';
-import { accountTrace, bookedInOwn, bookedWithin, subtree } from './requests';
+import { accountTrace, subtree } from './requests';
 import { SpanKind, type Span } from './span';
 import { buildTree } from './tree';
 
@@ -74,8 +74,8 @@ describe('requests inside requests', () => {
             expect(request.spanCount).toBe(below.length);
             expect(request.callCount).toBe(below.filter((node) => tree.nodes[node].call).length);
             expect(request.ownNodes).toEqual(below.filter((node) => innermost[node] === request.node));
-            const within = bookedWithin(tree, request.node, request.booked);
-            const own = bookedInOwn(tree, request);
+            const within = request.within;
+            const own = request.ownWithin;
             for (const node of request.ownNodes) expect(own(node)).toBe(within[node]);
           }
         }),

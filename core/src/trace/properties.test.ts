@@ -6,7 +6,7 @@ import { anySpans } from '../testing/any-trace';
 import { span } from '../testing/spans';
 import { align } from './align';
 import { Replay } from './replay';
-import { accountTrace, bookedWithin, subtree, type TraceAccount } from './requests';
+import { accountTrace, subtree, type TraceAccount } from './requests';
 import { combKey, heaviestSpans, timelineRows, type FoldState } from './rows';
 import { buildTree } from './tree';
 
@@ -89,7 +89,7 @@ describe('the heaviest branch', () => {
       fc.property(traces, (trace) => {
         const { tree } = trace;
         for (const request of trace.requests) {
-          const sums = bookedWithin(tree, request.node, request.booked);
+          const sums = request.within;
           // What is booked below the request is all of its time.
           expect(sums[request.node]).toBe(request.durationNs);
           const branch = heaviestSpans(tree, request.node, (node) => sums[node]);

@@ -47,6 +47,9 @@ export class RequestAccount {
   #stretches: BookedStretch[] | undefined;
   #booked: Map<number, number> | undefined;
   #ownBooked: Map<number, number> | undefined;
+  #nodes: number[] | undefined;
+  #within: Float64Array | undefined;
+  #ownWithin: ((node: number) => number) | undefined;
 
   constructor(tree: TraceTree, node: number, own: OwnPart, ledger: Ledger, counts: SubtreeCounts) {
     const { span } = tree.nodes[node];
@@ -86,6 +89,21 @@ export class RequestAccount {
   /** The same for own nodes, without what is inside. */
   get ownBooked(): Map<number, number> {
     return (this.#ownBooked ??= sumByNode(this.ownStretches));
+  }
+
+  /** The nodes of the request with everything below it, itself first, parents before children. Worked out when first asked for. */
+  get nodes(): readonly number[] {
+    return (this.#nodes ??= subtree(this.#tree, this.node));
+  }
+
+  /** The critical path's time inside each of these nodes and everything below it, by node, nanoseconds. */
+  get within(): Float64Array {
+    return (this.#within ??= bookedWithin(this.#tree, this.nodes, this.booked));
+  }
+
+  /** The same for own nodes. What requests inside this one take is in the nodes above them. */
+  get ownWithin(): (node: number) => number {
+    return (this.#ownWithin ??= bookedInOwn(this.#tree, this));
   }
 }
 
@@ -251,27 +269,19 @@ export function subtree({ children }: Pick<TreeLinks, 'children'>, root: number)
   return nodes;
 }
 
-/**
- * The critical path's time inside each node and everything below it, by node, nanoseconds.
- * @param booked each node's own part of it.
- */
-export function bookedWithin(
+/** @param nodes of a subtree, parents before children. @param booked each node's own part of the critical path. */
+function bookedWithin(
   tree: TraceTree,
-  root: number,
+  nodes: readonly number[],
   booked: ReadonlyMap<number, number>
 ): Float64Array {
   const within = new Float64Array(tree.nodes.length);
   for (const [node, ns] of booked) within[node] = ns;
-  const nodes = subtree(tree, root);
   for (let i = nodes.length - 1; i > 0; i--) within[tree.parent[nodes[i]]] += within[nodes[i]];
   return within;
 }
 
-/**
- * The critical path's time inside each node of a request and everything below it, for the nodes whose innermost request it is,
- * nanoseconds. What requests inside it take is in the nodes above them.
- */
-export function bookedInOwn(tree: TraceTree, request: RequestAccount): (node: number) => number {
+function bookedInOwn(tree: TraceTree, request: RequestAccount): (node: number) => number {
   // A list where the request is a good part of the trace; thousands of small ones in one trace must not each have one of its length.
   const dense = request.ownNodes.length * DENSE >= tree.nodes.length;
   const within = dense ? new Float64Array(tree.nodes.length) : new Map<number, number>();

@@ -1,6 +1,7 @@
 import path from 'node:path';
 import { MessageChannel, Worker, type WorkerOptions } from 'node:worker_threads';
 import databaseCode from './db/database.worker.ts?nodeworker';
+import type { ChangeName, Changes } from './ingest/changes';
 import type { Database } from './db/database';
 import type { DatabaseService } from './db/database.worker';
 import { GuardedReads } from './db/guarded-reads';
@@ -135,6 +136,11 @@ export function keepWriting(): void {
 
 /** Calls the one writer of the database. */
 export const callWriter = <T>(work: (writer: WriterService) => Promise<T>): Promise<T> => writer.call(work);
+
+/** Makes one of the named changes. */
+export const change = <N extends ChangeName>(name: N, ...args: Parameters<Changes[N]>): Promise<void> =>
+  callWriter((writer) => writer.change(name, ...args));
+
 /** Files are examined one after another, so that it is known of which the thread dies. */
 const examining = new Turns();
 

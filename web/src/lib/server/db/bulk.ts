@@ -1,13 +1,15 @@
 import type { InStatement } from '@libsql/client';
 import { wellFormed } from '@tromix/core/text/well-formed';
 
+export type Verb = 'INSERT' | 'INSERT OR IGNORE' | 'INSERT OR REPLACE';
+
 /**
  * One statement that inserts any number of rows: the rows travel as one JSON text, which is the fastest way into
  * SQLite through this client and takes the least memory. A list or an object is stored as its JSON text; where there are
  * very many, a text made beforehand spares SQLite writing it.
  */
 export function bulkInsert(
-  verb: 'INSERT' | 'INSERT OR IGNORE' | 'INSERT OR REPLACE',
+  verb: Verb,
   table: string,
   columns: readonly string[],
   rows: readonly unknown[][]

@@ -1,16 +1,30 @@
+import { getTableColumns } from 'drizzle-orm';
 import { ACCOUNTS, type Account, type Ledger } from '@tromix/core/trace/account';
+import { requests } from './schema';
 
-const snake = (account: Account): string => account.replace(/[A-Z]/g, (letter) => `_${letter.toLowerCase()}`);
+type InKey = `in${Capitalize<Account>}`;
+type ExKey = `ex${Capitalize<Account>}`;
+export type LedgerKey = InKey | ExKey;
 
-export const IN_COLUMNS = ACCOUNTS.map((account) => `in_${snake(account)}`);
-export const EX_COLUMNS = ACCOUNTS.map((account) => `ex_${snake(account)}`);
-export const LEDGER_COLUMNS = [...IN_COLUMNS, ...EX_COLUMNS];
+const capital = (account: Account): Capitalize<Account> =>
+  `${account[0].toUpperCase()}${account.slice(1)}` as Capitalize<Account>;
+const IN_KEYS = ACCOUNTS.map((account): InKey => `in${capital(account)}`);
+const EX_KEYS = ACCOUNTS.map((account): ExKey => `ex${capital(account)}`);
+/** Of a request's own ledger, then of the time in which it is the innermost, each in the order of the accounts. */
+export const LEDGER_KEYS: readonly LedgerKey[] = [...IN_KEYS, ...EX_KEYS];
 
-/** The columns of `rollups` that are sums, in the order rows are read and written. */
-export const ROLLUP_SUMS = ['count', 'failed', 'total_ns', 'exclusive_ns', 'call_count', ...LEDGER_COLUMNS];
+const COLUMNS = getTableColumns(requests);
+export const columnOf = (key: LedgerKey): string => COLUMNS[key].name;
+export const IN_COLUMNS = IN_KEYS.map(columnOf);
 
-export function ledgerValues(ledger: Ledger): number[] {
-  return ACCOUNTS.map((account) => ledger[account]);
+/** Two ledgers as a row has them. */
+export function ledgerRecord(own: Ledger, exclusive: Ledger): Record<LedgerKey, number> {
+  const record = {} as Record<LedgerKey, number>;
+  ACCOUNTS.forEach((account, i) => {
+    record[IN_KEYS[i]] = own[account];
+    record[EX_KEYS[i]] = exclusive[account];
+  });
+  return record;
 }
 
 /** A ledger out of ten numbers in the order of the accounts. */

@@ -1,7 +1,7 @@
 import { publish } from '../live';
 import { settings } from '../settings';
 import { Turns } from '../turns';
-import { callWriter } from '../workers';
+import { change } from '../workers';
 import { isEvidenceKind } from '@tromix/core/evidence/kinds';
 import { EvidenceStore } from './evidence-store';
 import { KINDS_ON_SERVER } from './kinds';
@@ -12,7 +12,7 @@ export const evidenceTurns = new Turns();
 /** Removes a piece of evidence: first from the list, then its file, and what was worked out of it. */
 export async function removeEvidence({ id, kind }: { id: string; kind: string }): Promise<void> {
   await evidenceTurns.take(id, async () => {
-    await callWriter((writer) => writer.removeEvidence(id));
+    await change('removeEvidence', id);
     await new EvidenceStore(settings().dataFolder).remove(id);
     if (isEvidenceKind(kind)) await KINDS_ON_SERVER[kind].afterRemoved?.(id);
   });

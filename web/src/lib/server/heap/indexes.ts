@@ -4,7 +4,7 @@ import { publish } from '../live';
 import { settings } from '../settings';
 import { EvidenceStore } from '../evidence/evidence-store';
 import { guarded, NotTried, tryAgain } from '../guarded';
-import { callHeapIndexer, callWriter } from '../workers';
+import { callHeapIndexer, change } from '../workers';
 import type { HeapPlace } from './heap.worker';
 import { DOING, indexFolder, isIndexed } from './index-files';
 
@@ -72,12 +72,7 @@ function begin(id: string, folder: string, weakKeep: boolean): void {
         return;
       }
       jobs.delete(folder);
-      if (!weakKeep)
-        await callWriter((writer) =>
-          writer.change([
-            { sql: 'UPDATE evidence SET summary = ? WHERE id = ?', args: [JSON.stringify(outcome.value), id] }
-          ])
-        );
+      if (!weakKeep) await change('summarise', id, outcome.value);
       publish('evidence');
     })
     .catch((cause: unknown) => {

@@ -1,21 +1,11 @@
-import type { Encoding } from '../ingest/writer';
-import type { Outcome } from '../ingest/outcome';
+import { SIGNALS, type SignalName } from '../ingest/signals';
 import { settings } from '../settings';
-import { encodingOf, otlpAccepted, otlpFailed, RPC, type RejectedName } from './otlp-answer';
+import { callWriter } from '../workers';
+import { encodingOf, otlpAccepted, otlpFailed, RPC } from './otlp-answer';
 import { BodyTooLarge, TooManyUnderWay, TooSlow, withBody } from './read-body';
 
-/** What a signal's store answers. */
-export interface Taken {
-  rejected: { reason: string; count: number }[];
-  warnings: { message: string; code: string; count: number }[];
-}
-
 /** Takes an OTLP/HTTP body (OTLP 1.x): JSON or protobuf, plain or gzip. Acknowledged once it is committed. */
-export async function otlpPost(
-  request: Request,
-  rejectedName: RejectedName,
-  store: (body: Uint8Array, encoding: Encoding, gzip: boolean) => Promise<Outcome<Taken>>
-): Promise<Response> {
+export async function otlpPost(request: Request, signal: SignalName): Promise<Response> {
   const encoding = encodingOf(request.headers.get('content-type'));
   if (!encoding) {
     return otlpFailed(
@@ -37,9 +27,9 @@ export async function otlpPost(
   const { maxBatchBytes } = settings();
   try {
     const outcome = await withBody(request, maxBatchBytes, (body) =>
-      store(body, encoding, coding === 'gzip')
+      callWriter((writer) => writer.receive(signal, { body, encoding, gzip: coding === 'gzip' }))
     );
-    if (outcome.ok) return otlpAccepted(encoding, outcome.value, rejectedName);
+    if (outcome.ok) return otlpAccepted(encoding, outcome.value, SIGNALS[signal].rejectedName);
     // A full disk is a thing of the moment: by the standard only 429, 502, 503 and 504 are sent again.
     if (outcome.code === 'busy' || outcome.code === 'disk-full')
       return otlpFailed(encoding, 503, RPC.UNAVAILABLE, outcome.message);

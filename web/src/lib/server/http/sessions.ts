@@ -2,7 +2,7 @@ import { createHash, randomBytes } from 'node:crypto';
 import { selectJson } from '../db/reader';
 import { Once } from '../once';
 import { settings } from '../settings';
-import { callWriter } from '../workers';
+import { change } from '../workers';
 
 /** How long somebody stays signed in, milliseconds. */
 export const SESSION_MS = 7 * 24 * 3_600_000;
@@ -87,26 +87,15 @@ export async function sessionList(): Promise<Session[]> {
 }
 
 export async function endSession(id: string): Promise<void> {
-  await callWriter((writer) => writer.change([{ sql: 'DELETE FROM sessions WHERE id = ?', args: [id] }]));
+  await change('endSession', id);
   (await sessions.get()).delete(id);
 }
 
 /** Ends all sessions. @param except one that goes on; '' for none. */
 export async function endSessions(except: string): Promise<void> {
-  await callWriter((writer) =>
-    writer.change([{ sql: 'DELETE FROM sessions WHERE id <> ?', args: [except] }])
-  );
+  await change('endSessions', except);
   const all = await sessions.get();
   for (const id of [...all.keys()]) if (id !== except) all.delete(id);
 }
 
-const store = ({ id, createdAtUs, usedAtUs, expiresAtUs, address, agent }: Session): Promise<void> =>
-  callWriter((writer) =>
-    writer.change([
-      { sql: 'DELETE FROM sessions WHERE expires_at_us <= ?', args: [Date.now() * 1000] },
-      {
-        sql: `INSERT OR REPLACE INTO sessions (${COLUMNS}) VALUES (?, ?, ?, ?, ?, ?)`,
-        args: [id, createdAtUs, usedAtUs, expiresAtUs, address, agent]
-      }
-    ])
-  );
+const store = (session: Session): Promise<void> => change('storeSession', session);

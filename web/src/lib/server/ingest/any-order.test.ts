@@ -8,7 +8,8 @@ import { anySpans } from '@tromix/core/testing/any-trace';
 import { openDatabase } from '$lib/server/db/client';
 import { resourceSpansOf, spansOfTrace } from '$lib/testing/resource-spans';
 import { openWriter } from '$lib/testing/sent-requests';
-import { LEDGER_COLUMNS, ROLLUP_SUMS } from '../db/ledger-columns';
+import { columnOf, LEDGER_KEYS } from '../db/ledger-columns';
+import { REQUEST_ROLLUP } from './rollup-shapes';
 
 /** However spans come (in pieces, in any order, twice, after their trace was booked), the same is booked as if all came at once. */
 let folder: string;
@@ -58,10 +59,12 @@ const TABLES = {
   spans:
     'SELECT trace_id, span_id, parent_id, start_us, duration_ns, name, attributes FROM spans ORDER BY 1, 2',
   requests: `SELECT t.trace_id, t.span_id, ${NAMES}, t.start_us, t.duration_ns, t.failed, t.exclusive_ns, t.call_count, t.span_count,
-    t.finding_count, t.rules, ${LEDGER_COLUMNS.map((column) => `t.${column}`).join(', ')} FROM requests t ${PLACES} ORDER BY 1, 2`,
+    t.finding_count, t.rules, ${LEDGER_KEYS.map((key) => `t.${columnOf(key)}`).join(', ')} FROM requests t ${PLACES} ORDER BY 1, 2`,
   findings: `SELECT t.trace_id, t.span_id, ${NAMES}, t.rule, t.subject, t.severity, t.cost_ns, t.is_first
     FROM findings t ${PLACES} ORDER BY 1, 2, 7, 8, 10, 11`,
-  rollups: `SELECT t.step, t.margin, t.at, ${NAMES}, ${ROLLUP_SUMS.map((column) => `t.${column}`).join(', ')}, t.sketch, t.failed_sketch
+  rollups: `SELECT t.step, t.margin, t.at, ${NAMES}, ${Object.keys(REQUEST_ROLLUP.sums)
+    .map((column) => `t.${column}`)
+    .join(', ')}, t.sketch, t.failed_sketch
     FROM rollups t ${PLACES} WHERE t.count > 0 ORDER BY 1, 2, 3, 4, 5, 6, 7`,
   calls: `SELECT t.step, t.at, ${NAMES}, g.kind, g.fingerprint, t.requests, t.calls, t.total_ns, t.booked_ns, t.failed, t.retried, t.rows, t.sketch
     FROM call_rollups t JOIN call_groups g ON g.id = t.group_id ${PLACES} WHERE t.calls > 0 ORDER BY 1, 2, 3, 4, 5, 6, 7, 8`,

@@ -14,7 +14,9 @@ import { jsonValue, LocalDatabase, type Database } from '../db/database';
 import { ReadingMark, leftMark } from './reading-mark';
 import { spansSelect } from './span-rows';
 import { SteadyClock, TRUSTED_AFTER_MS } from './steady-clock';
-import { loadResources, MAX_SERIES, Writer, type Accepted, type WriterOptions } from './writer';
+import { MAX_SERIES } from './counters';
+import { loadResources } from './stored-spans';
+import { Writer, type Accepted, type WriterOptions } from './writer';
 
 const MIGRATIONS = path.resolve(import.meta.dirname, '../../../../drizzle');
 let folder: string;
@@ -343,7 +345,7 @@ describe('what ends its thread', () => {
 
   it('as a batch is refused in words at the third time', async () => {
     const body = new TextEncoder().encode('{"resourceSpans":[]}');
-    const { nameOf } = await import('./writer');
+    const { nameOf } = await import('./body');
     for (let i = 0; i < 2; i++) {
       await writer.close();
       writeMark(nameOf(body), 'batch');
@@ -470,7 +472,7 @@ describe('traces that come old', () => {
   it('stay for good where somebody keeps them', async () => {
     const { old: told } = await send({ trace: 1, ...old });
     await settle();
-    await writer.keepOld(told!.source);
+    await writer.change('keepOldTraces', told!.source);
     expect(await writer.sweep(Date.now() + 5 * 86_400_000)).toBe(0);
     expect(await one('SELECT count(*) FROM requests')).toBe(1);
   });

@@ -72,10 +72,7 @@ const take = async (shapes: Shape[]): Promise<void> => {
   await writer.settle(Date.now(), true);
 };
 const one = async (sql: string): Promise<unknown> => (await client.execute(sql)).rows[0][0];
-const rules = (...list: KeepRule[]): Promise<void> =>
-  writer.change(
-    list.map((rule) => ({ sql: 'INSERT INTO keep_rules (body) VALUES (?)', args: [JSON.stringify(rule)] }))
-  );
+const rules = (...list: KeepRule[]): Promise<void> => writer.change('setKeepRules', list);
 
 describe('keep rules', () => {
   it('let go of what no rule keeps once its hour and the grace are over, and go on counting it', async () => {

@@ -1,27 +1,69 @@
 import type { RequestPart } from '@tromix/core/calls/parts';
 import { writeSketch } from '@tromix/core/stats/sketch';
 
-/**
- * A part of a request as it is stored: group, origin, calls, total_ns, booked_ns, failed, retried, on_round, rows, rows_known,
- * bytes_read, bytes_written, slowest_ns, sketch.
- */
-export type StoredPart = [...number[], string];
-
-export function storedPart(part: RequestPart, groupId: number, originId: number): StoredPart {
-  return [
-    groupId,
-    originId,
-    part.count,
-    part.totalNs,
-    part.bookedNs,
-    part.failed,
-    part.retried,
-    part.onRound,
-    part.rows,
-    part.rowsKnown,
-    part.bytesRead,
-    part.bytesWritten,
-    part.slowestNs,
-    writeSketch(part.sketch)
-  ];
+/** What is stored of a part of a request. */
+export interface PartRecord {
+  groupId: number;
+  originId: number;
+  calls: number;
+  totalNs: number;
+  bookedNs: number;
+  failed: number;
+  retried: number;
+  onRound: number;
+  rows: number;
+  rowsKnown: number;
+  bytesRead: number;
+  bytesWritten: number;
+  slowestNs: number;
+  /** As `writeSketch` writes it. */
+  sketch: string;
 }
+
+/** The order in which a part is stored: a list is much shorter than an object, and there are many. */
+const FIELDS = [
+  'groupId',
+  'originId',
+  'calls',
+  'totalNs',
+  'bookedNs',
+  'failed',
+  'retried',
+  'onRound',
+  'rows',
+  'rowsKnown',
+  'bytesRead',
+  'bytesWritten',
+  'slowestNs',
+  'sketch'
+] as const satisfies readonly (keyof PartRecord)[];
+
+export const partRecord = (part: RequestPart, groupId: number, originId: number): PartRecord => ({
+  groupId,
+  originId,
+  calls: part.count,
+  totalNs: part.totalNs,
+  bookedNs: part.bookedNs,
+  failed: part.failed,
+  retried: part.retried,
+  onRound: part.onRound,
+  rows: part.rows,
+  rowsKnown: part.rowsKnown,
+  bytesRead: part.bytesRead,
+  bytesWritten: part.bytesWritten,
+  slowestNs: part.slowestNs,
+  sketch: writeSketch(part.sketch)
+});
+
+/** Parts as the text that is stored. */
+export const writeParts = (parts: readonly PartRecord[]): string =>
+  JSON.stringify(parts.map((part) => FIELDS.map((field) => part[field])));
+
+export const readParts = (text: string): PartRecord[] =>
+  (JSON.parse(text) as unknown[][]).map(
+    (part) => Object.fromEntries(FIELDS.map((field, i) => [field, part[i]])) as unknown as PartRecord
+  );
+
+/** A field of a stored part in SQL. @param part its row of `json_each` */
+export const partField = (part: string, field: keyof PartRecord): string =>
+  `${part}.value->>${FIELDS.indexOf(field)}`;

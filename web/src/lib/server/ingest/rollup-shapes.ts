@@ -1,14 +1,40 @@
-import { ROLLUP_SUMS } from '../db/ledger-columns';
+import { bucketOf, pairsOf, readSketch } from '@tromix/core/stats/sketch';
 import { STEPS } from '$lib/roll-up-steps';
-import type { RollupShape } from './rollup';
+import { columnOf, LEDGER_KEYS } from '../db/ledger-columns';
+import type { CountedFinding, CountedRequest } from './booked-rows';
+import type { PartRecord } from './parts-row';
+import type { Buckets, RollupShape } from './rollup';
+
+const US_PER_MINUTE = 60_000_000;
+const minuteOf = ({ startUs }: { startUs: number }): number => Math.floor(startUs / US_PER_MINUTE);
+const NO_BUCKETS: Buckets = [];
+const durationBuckets = ({ durationNs }: CountedRequest): Buckets => [[bucketOf(durationNs / 1000), 1]];
 
 /** Requests by endpoint, host and release; of all hosts and releases; and of everything. */
-export const REQUEST_ROLLUP: RollupShape = {
+export const REQUEST_ROLLUP: RollupShape<CountedRequest> = {
   table: 'rollups',
-  key: ['margin', 'endpoint_id', 'host_id', 'release_id'],
-  sums: ROLLUP_SUMS,
-  greatest: [],
-  sketches: ['sketch', 'failed_sketch'],
+  minute: minuteOf,
+  key: {
+    margin: () => 0,
+    endpoint_id: ({ endpointId }) => endpointId,
+    host_id: ({ hostId }) => hostId,
+    release_id: ({ releaseId }) => releaseId
+  },
+  sums: {
+    count: () => 1,
+    failed: ({ failed }) => failed,
+    total_ns: ({ durationNs }) => durationNs,
+    exclusive_ns: ({ exclusiveNs }) => exclusiveNs,
+    call_count: ({ callCount }) => callCount,
+    ...Object.fromEntries(
+      LEDGER_KEYS.map((key) => [columnOf(key), (request: CountedRequest) => request[key]])
+    )
+  },
+  greatest: {},
+  sketches: {
+    sketch: durationBuckets,
+    failed_sketch: (request) => (request.failed === 1 ? durationBuckets(request) : NO_BUCKETS)
+  },
   steps: STEPS,
   margins: [
     { margin: 1, host_id: 0, release_id: 0 },
@@ -16,39 +42,60 @@ export const REQUEST_ROLLUP: RollupShape = {
   ]
 };
 
-export const CALL_SUMS = [
-  'requests',
-  'calls',
-  'total_ns',
-  'booked_ns',
-  'failed',
-  'retried',
-  'on_round',
-  'rows',
-  'rows_known',
-  'bytes_read',
-  'bytes_written'
-] as const;
-export const CALL_GREATEST = ['slowest_ns', 'most_calls'] as const;
+/** A part, and the request it is of. */
+export interface CountedPart {
+  request: CountedRequest;
+  part: PartRecord;
+}
 
-/** Parts of requests by who asks. */
-export const CALL_ROLLUP: RollupShape = {
+/** Parts of requests by who calls. */
+export const CALL_ROLLUP: RollupShape<CountedPart> = {
   table: 'call_rollups',
-  key: ['group_id', 'origin_id', 'endpoint_id', 'host_id', 'release_id'],
-  sums: CALL_SUMS,
-  greatest: CALL_GREATEST,
-  sketches: ['sketch'],
+  minute: ({ request }) => minuteOf(request),
+  key: {
+    group_id: ({ part }) => part.groupId,
+    origin_id: ({ part }) => part.originId,
+    endpoint_id: ({ request }) => request.endpointId,
+    host_id: ({ request }) => request.hostId,
+    release_id: ({ request }) => request.releaseId
+  },
+  sums: {
+    requests: () => 1,
+    calls: ({ part }) => part.calls,
+    total_ns: ({ part }) => part.totalNs,
+    booked_ns: ({ part }) => part.bookedNs,
+    failed: ({ part }) => part.failed,
+    retried: ({ part }) => part.retried,
+    on_round: ({ part }) => part.onRound,
+    rows: ({ part }) => part.rows,
+    rows_known: ({ part }) => part.rowsKnown,
+    bytes_read: ({ part }) => part.bytesRead,
+    bytes_written: ({ part }) => part.bytesWritten
+  },
+  greatest: {
+    slowest_ns: ({ part }) => part.slowestNs,
+    most_calls: ({ part }) => part.calls
+  },
+  sketches: { sketch: ({ part }) => pairsOf(readSketch(part.sketch)) },
   steps: [1, 60, 1440],
   margins: []
 };
 
 /** Findings by what was found and where; of all hosts and releases. */
-export const FINDING_ROLLUP: RollupShape = {
+export const FINDING_ROLLUP: RollupShape<CountedFinding> = {
   table: 'finding_rollups',
-  key: ['margin', 'subject_id', 'endpoint_id', 'host_id', 'release_id'],
-  sums: ['requests', 'cost_ns'],
-  greatest: [],
-  sketches: [],
+  minute: minuteOf,
+  key: {
+    margin: () => 0,
+    subject_id: ({ subjectId }) => subjectId,
+    endpoint_id: ({ endpointId }) => endpointId,
+    host_id: ({ hostId }) => hostId,
+    release_id: ({ releaseId }) => releaseId
+  },
+  // The first of its kind in a request counts the request.
+  sums: { requests: ({ isFirst }) => isFirst, cost_ns: ({ costNs }) => costNs },
+  greatest: {},
+  sketches: {},
   steps: [1, 60, 1440],
   margins: [{ margin: 1, host_id: 0, release_id: 0 }]
 };

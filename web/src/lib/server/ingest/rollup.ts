@@ -11,28 +11,24 @@ import type { Step } from '$lib/roll-up-steps';
 import { bulkInsert } from '../db/bulk';
 import { jsonOf, type Database } from '../db/database';
 
-/** How a table of sums over time is laid out. */
-export interface RollupShape {
+type Figures<Source> = Readonly<Record<string, (source: Source) => number>>;
+/** Bucket counts. */
+export type Buckets = Iterable<readonly [number, number]>;
+
+/** A table of sums over time: its columns, and what one source adds to each. */
+export interface RollupShape<Source> {
   table: string;
+  /** The minute a source belongs to. */
+  minute: (source: Source) => number;
   /** Columns of the key after `step` and `at`. */
-  key: readonly string[];
-  sums: readonly string[];
-  /** Columns of which the greatest counts. Taking a request out again leaves them as they are. */
-  greatest: readonly string[];
-  sketches: readonly string[];
+  key: Figures<Source>;
+  sums: Figures<Source>;
+  /** Columns of which the greatest counts. Taking a source out again leaves them as they are. */
+  greatest: Figures<Source>;
+  sketches: Readonly<Record<string, (source: Source) => Buckets>>;
   steps: readonly Step[];
   /** Further keys each row is summed under: what the key columns become there. */
   margins: readonly Readonly<Record<string, number>>[];
-}
-
-/** What one request adds; taken back with sign −1 when it is booked again. */
-export interface Contribution {
-  minute: number;
-  key: number[];
-  sums: number[];
-  greatest: number[];
-  /** Bucket counts for each sketch. */
-  sketches: Iterable<readonly [number, number]>[];
 }
 
 interface Cell {
@@ -45,12 +41,20 @@ interface Cell {
 }
 
 /** Sums contributions up in memory before they are merged into the stored rows of every step. */
-export class RollupDelta {
-  readonly #shape: RollupShape;
+export class RollupDelta<Source> {
+  readonly #shape: RollupShape<Source>;
+  readonly #key: ((source: Source) => number)[];
+  readonly #sums: ((source: Source) => number)[];
+  readonly #greatest: ((source: Source) => number)[];
+  readonly #sketches: ((source: Source) => Buckets)[];
   readonly #minutes = new Map<string, Cell>();
 
-  constructor(shape: RollupShape) {
+  constructor(shape: RollupShape<Source>) {
     this.#shape = shape;
+    this.#key = Object.values(shape.key);
+    this.#sums = Object.values(shape.sums);
+    this.#greatest = Object.values(shape.greatest);
+    this.#sketches = Object.values(shape.sketches);
   }
 
   /** The first minute anything was added to; Infinity for nothing. */
@@ -60,13 +64,15 @@ export class RollupDelta {
     return first;
   }
 
-  add({ minute, key, sums, greatest, sketches }: Contribution, sign: 1 | -1): void {
-    const cell = this.#cell(this.#minutes, 1, minute, key);
-    for (let i = 0; i < sums.length; i++) cell.sums[i] += sign * sums[i];
+  /** @param sign −1 takes a source out again that was added before. */
+  add(source: Source, sign: 1 | -1): void {
+    const key = this.#key.map((of) => of(source));
+    const cell = this.#cell(this.#minutes, 1, this.#shape.minute(source), key);
+    this.#sums.forEach((of, i) => (cell.sums[i] += sign * of(source)));
     if (sign > 0)
-      for (let i = 0; i < greatest.length; i++) cell.greatest[i] = Math.max(cell.greatest[i], greatest[i]);
-    sketches.forEach((pairs, i) => {
-      for (const [bucket, count] of pairs) addBucket(cell.sketches[i], bucket, sign * count);
+      this.#greatest.forEach((of, i) => (cell.greatest[i] = Math.max(cell.greatest[i], of(source))));
+    this.#sketches.forEach((of, i) => {
+      for (const [bucket, count] of of(source)) addBucket(cell.sketches[i], bucket, sign * count);
     });
   }
 
@@ -74,8 +80,8 @@ export class RollupDelta {
   async statements(database: Database): Promise<InStatement[]> {
     if (this.#minutes.size === 0) return [];
     const { table, key, sums, greatest, sketches } = this.#shape;
-    const keyColumns = ['step', 'at', ...key];
-    const columns = [...keyColumns, ...sums, ...greatest, ...sketches];
+    const keyColumns = ['step', 'at', ...Object.keys(key)];
+    const columns = [...keyColumns, ...[sums, greatest, sketches].flatMap((of) => Object.keys(of))];
     const cells = this.#allSteps();
     const rows = await jsonOf<unknown[]>(
       database,
@@ -87,8 +93,8 @@ export class RollupDelta {
       const [step, at, ...rest] = row.slice(0, keyColumns.length).map(Number);
       const cell = cells.get(nameOf(step, at, rest))!;
       let column = keyColumns.length;
-      for (let i = 0; i < sums.length; i++) cell.sums[i] += Number(row[column++]);
-      for (let i = 0; i < greatest.length; i++)
+      for (let i = 0; i < cell.sums.length; i++) cell.sums[i] += Number(row[column++]);
+      for (let i = 0; i < cell.greatest.length; i++)
         cell.greatest[i] = Math.max(cell.greatest[i], Number(row[column++]));
       for (const sketch of cell.sketches) mergeInto(sketch, readSketch(String(row[column++])));
     }
@@ -105,7 +111,8 @@ export class RollupDelta {
 
   /** The minutes' changes at every step and under every margin. */
   #allSteps(): Map<string, Cell> {
-    const { steps, margins, key: names } = this.#shape;
+    const { steps, margins } = this.#shape;
+    const names = Object.keys(this.#shape.key);
     const cells = new Map<string, Cell>();
     for (const minute of this.#minutes.values()) {
       const keys = [
@@ -124,14 +131,13 @@ export class RollupDelta {
     const name = nameOf(step, at, key);
     let cell = cells.get(name);
     if (!cell) {
-      const { sums, greatest, sketches } = this.#shape;
       cell = {
         step,
         at,
         key,
-        sums: new Array<number>(sums.length).fill(0),
-        greatest: new Array<number>(greatest.length).fill(0),
-        sketches: sketches.map(emptySketch)
+        sums: new Array<number>(this.#sums.length).fill(0),
+        greatest: new Array<number>(this.#greatest.length).fill(0),
+        sketches: this.#sketches.map(emptySketch)
       };
       cells.set(name, cell);
     }

@@ -6,10 +6,9 @@ import { afterAll, beforeAll, expect, it } from 'vitest';
 import type { Span } from '@tromix/core/trace/span';
 import { resource } from '@tromix/core/testing/spans';
 import { spansFrom, type StoredSpans } from '$lib/stored-spans';
-import { bulkInsert } from '../db/bulk';
 import { openForWriting } from '../db/client';
 import { jsonValue, type Database } from '../db/database';
-import { SPAN_COLUMNS, spanRow, spansSelect } from './span-rows';
+import { spanRow, SPANS, spansSelect } from './span-rows';
 
 const RESOURCE = resource();
 let folder: string;
@@ -69,7 +68,7 @@ it('gives back every span that was stored, whatever it holds, once each', async 
   await fc.assert(
     fc.asyncProperty(spans, async (sent) => {
       const rows = sent.map((span) => spanRow(span, 1, span.call ? 7 : null));
-      await database.write(['DELETE FROM spans', bulkInsert('INSERT', 'spans', SPAN_COLUMNS, rows)]);
+      await database.write(['DELETE FROM spans', SPANS.insert('INSERT', rows)]);
       const stored = (await jsonValue(database, spansSelect('trace_id IN (?, ?)'), [
         'a'.repeat(32),
         'b'.repeat(32)
@@ -105,7 +104,7 @@ it('gives empty columns where nothing is stored, and tells of a process that is 
     call: null,
     resource: RESOURCE
   };
-  await database.write([bulkInsert('INSERT', 'spans', SPAN_COLUMNS, [spanRow(one, 3, null)])]);
+  await database.write([SPANS.insert('INSERT', [spanRow(one, 3, null)])]);
   const stored = await of(one.traceId);
   expect(() => spansFrom(stored, new Map([[1, RESOURCE]]))).toThrow('names resource 3, which is not stored');
 });

@@ -1,47 +1,33 @@
 import type { Span, SpanEvent } from '@tromix/core/trace/span';
+import { rowsOf } from '../db/rows';
+import { spans } from '../db/schema';
 
-/** Columns of `spans` in the order of `spanRow`. */
-export const SPAN_COLUMNS = [
-  'trace_id',
-  'span_id',
-  'parent_id',
-  'resource_id',
-  'start_us',
-  'start_ns',
-  'duration_ns',
-  'kind',
-  'name',
-  'status',
-  'status_message',
-  'call_group_id',
-  'literals',
-  'rows',
-  'origin',
-  'attributes',
-  'events'
-];
+export const SPANS = rowsOf(spans);
 
-export function spanRow(span: Span, resourceId: number, callGroupId: number | null): unknown[] {
-  return [
-    span.traceId,
-    span.spanId,
-    span.parentId,
-    resourceId,
-    span.startUs,
-    span.startNs,
-    span.durationNs,
-    span.kind,
-    span.name,
-    span.status,
-    span.statusMessage,
-    callGroupId,
-    span.call?.literals ?? null,
-    span.call?.rows ?? null,
-    span.call?.origin ?? '',
-    JSON.stringify([...span.attributes]),
-    span.events.length === 0 ? '[]' : JSON.stringify(span.events.map(eventRow))
-  ];
-}
+/** A span as it is stored. */
+export const spanRow = (
+  span: Span,
+  resourceId: number,
+  callGroupId: number | null
+): typeof spans.$inferInsert => ({
+  traceId: span.traceId,
+  spanId: span.spanId,
+  parentId: span.parentId,
+  resourceId,
+  startUs: span.startUs,
+  startNs: span.startNs,
+  durationNs: span.durationNs,
+  kind: span.kind,
+  name: span.name,
+  status: span.status,
+  statusMessage: span.statusMessage,
+  callGroupId,
+  literals: span.call?.literals ?? null,
+  rows: span.call?.rows ?? null,
+  origin: span.call?.origin ?? '',
+  attributes: JSON.stringify([...span.attributes]),
+  events: span.events.length === 0 ? '[]' : JSON.stringify(span.events.map(eventRow))
+});
 
 const eventRow = (event: SpanEvent): unknown[] => [event.name, event.offsetNs, [...event.attributes]];
 

@@ -3,24 +3,13 @@ import { mergeStatements } from '@tromix/core/calls/statement-log/groups';
 import type { StatementGroup } from '@tromix/core/calls/statement-log/model';
 import { groupBy } from '@tromix/core/group-by';
 import { writeSketch } from '@tromix/core/stats/sketch';
-import { bulkInsert } from '../db/bulk';
 import type { Database } from '../db/database';
+import { rowsOf } from '../db/rows';
+import { statementGroups } from '../db/schema';
 import type { Dictionary } from './dictionary';
 
-const COLUMNS = [
-  'evidence_id',
-  'group_id',
-  'calls',
-  'total_ns',
-  'slowest_ns',
-  'rows',
-  'rows_known',
-  'examined',
-  'lock_ns',
-  'plan_ns',
-  'askers',
-  'sketch'
-];
+type StatementRow = typeof statementGroups.$inferInsert;
+const STATEMENTS = rowsOf(statementGroups);
 
 /** Rows of `statement_groups`: what a log file told, under the numbers of the same call groups that traces use. */
 export async function statementRows(
@@ -28,7 +17,7 @@ export async function statementRows(
   evidenceId: string,
   groups: readonly StatementGroup[],
   dictionary: Dictionary
-): Promise<unknown[][]> {
+): Promise<StatementRow[]> {
   // Beyond the guard on call groups several share one number: they are one row.
   const byGroup = groupBy(groups, ({ fingerprint, verb }) =>
     dictionary.callGroup('database', fingerprint, verb)
@@ -36,22 +25,23 @@ export async function statementRows(
   await dictionary.learn(database);
   return [...byGroup].map(([{ id }, [first, ...others]]) => {
     const all = others.reduce(mergeStatements, first);
-    return [
+    const { calls, totalNs, slowestNs, rows, rowsKnown, examined, lockNs, planNs } = all;
+    return {
       evidenceId,
-      id,
-      all.calls,
-      all.totalNs,
-      all.slowestNs,
-      all.rows,
-      all.rowsKnown,
-      all.examined,
-      all.lockNs,
-      all.planNs,
-      [...all.askers],
-      writeSketch(all.sketch)
-    ];
+      groupId: id,
+      calls,
+      totalNs,
+      slowestNs,
+      rows,
+      rowsKnown,
+      examined,
+      lockNs,
+      planNs,
+      askers: JSON.stringify([...all.askers]),
+      sketch: writeSketch(all.sketch)
+    };
   });
 }
 
-export const insertStatements = (rows: unknown[][]): InStatement =>
-  bulkInsert('INSERT OR REPLACE', 'statement_groups', COLUMNS, rows);
+export const insertStatements = (rows: readonly StatementRow[]): InStatement =>
+  STATEMENTS.insert('INSERT OR REPLACE', rows);

@@ -1,12 +1,8 @@
 import { parentPort, workerData, type MessagePort } from 'node:worker_threads';
-import type { InStatement } from '@libsql/client';
 import { expose } from 'comlink';
 import nodeEndpoint from 'comlink/dist/umd/node-adapter';
 import type { StatementGroup } from '@tromix/core/calls/statement-log/model';
-import { TIME_RANGE } from '@tromix/core/trace/time-range';
 import { EvidenceError } from '@tromix/core/formats/evidence-error';
-import { decodeMetricsJson, decodeMetricsProtobuf } from '@tromix/core/formats/otlp/metrics';
-import { decodeLogsJson, decodeLogsProtobuf } from '@tromix/core/formats/otlp/logs';
 import { askAt, RemoteDatabase } from '../db/remote';
 import { yieldToReaders } from '../yield-priority';
 import { DatabaseError } from '../db/database';
@@ -14,10 +10,10 @@ import { DISK_FULL, type Outcome } from './outcome';
 import { leftMark } from './reading-mark';
 import type { Aside, AsideKind } from './set-aside';
 import { SteadyClock } from './steady-clock';
+import type { ChangeName, Changes } from './changes';
+import { SIGNALS, type SentBody, type SignalName } from './signals';
 import {
   Busy,
-  MAX_SERIES,
-  nameOf,
   Writer,
   type Accepted,
   type Encoding,
@@ -67,41 +63,14 @@ class WriterService {
     return Promise.resolve();
   }
 
+  /** Takes recorded traces, moved in time. */
   ingest(body: Uint8Array, encoding: Encoding, gzip: boolean, shiftUs = 0): Promise<Outcome<Accepted>> {
     return worded(() => this.#open().ingest(body, encoding, gzip, shiftUs));
   }
 
-  /** Stores log records that name a trace; the others are counted as rejected. */
-  addLogs(body: Uint8Array, encoding: Encoding, gzip: boolean): Promise<Outcome<Accepted>> {
-    return worded(async () => {
-      const writer = this.#open();
-      const { records, rejected } = writer.decoded(body, gzip, nameOf(body), (content) =>
-        encoding === 'json' ? decodeLogsJson(new TextDecoder().decode(content)) : decodeLogsProtobuf(content)
-      );
-      await writer.addLogs(records);
-      return { spans: records.length, rejected, warnings: [], old: null };
-    });
-  }
-
-  addMetrics(body: Uint8Array, encoding: Encoding, gzip: boolean): Promise<Outcome<Accepted>> {
-    return worded(async () => {
-      const writer = this.#open();
-      const { values, others, outOfRange } = writer.decoded(body, gzip, nameOf(body), (content) =>
-        encoding === 'json'
-          ? decodeMetricsJson(new TextDecoder().decode(content))
-          : decodeMetricsProtobuf(content)
-      );
-      const beyond = values.length > 0 ? await writer.addCounters(values) : 0;
-      const rejected = [
-        {
-          reason: `its time lies outside ${TIME_RANGE}, or its value is no number of bytes`,
-          count: outOfRange
-        },
-        { reason: 'only the memory of processes is kept of metrics', count: others },
-        { reason: `more than ${MAX_SERIES} series of counters are not kept`, count: beyond }
-      ].filter(({ count }) => count > 0);
-      return { spans: values.length, rejected, warnings: [], old: null };
-    });
+  /** Takes a body of a signal. */
+  receive(signal: SignalName, sent: SentBody): Promise<Outcome<Accepted>> {
+    return worded(() => SIGNALS[signal].take(this.#open(), sent));
   }
 
   settleAll(): Promise<number> {
@@ -116,16 +85,8 @@ class WriterService {
     return this.#open().addEvidence(record, statements);
   }
 
-  removeEvidence(id: string): Promise<void> {
-    return this.#open().removeEvidence(id);
-  }
-
-  change(statements: InStatement[]): Promise<void> {
-    return this.#open().change(statements);
-  }
-
-  keepOld(source: string): Promise<void> {
-    return this.#open().keepOld(source);
+  change<N extends ChangeName>(name: N, ...args: Parameters<Changes[N]>): Promise<void> {
+    return this.#open().change(name, ...args);
   }
 
   noteDeath(aside: Aside): Promise<boolean> {

@@ -2,7 +2,7 @@ import { groupBy } from '@tromix/core/group-by';
 import { copyOf, mergeInto, readSketch, type Sketch } from '@tromix/core/stats/sketch';
 import type { Scope, TimeWindow } from '$lib/scope';
 import { selectJson } from '../db/reader';
-import { CALL_GREATEST, CALL_ROLLUP, CALL_SUMS } from '../ingest/rollup-shapes';
+import { CALL_ROLLUP } from '../ingest/rollup-shapes';
 import type { Step } from '$lib/roll-up-steps';
 import { binsOf, rangesOf, type BinRange } from './bins';
 import { namesFilter, type Filter } from './filter';
@@ -45,6 +45,9 @@ const KEY_OF: Record<CallKey, string> = {
   release: 'c.release_id',
   at: 'c.at'
 };
+/** The sums in their order, and after them the greatest. */
+const CALL_SUMS = Object.keys(CALL_ROLLUP.sums);
+const CALL_GREATEST = Object.keys(CALL_ROLLUP.greatest);
 const SUMS = [
   ...CALL_SUMS.map((column, i) => `sum(c.${column}) AS s${i}`),
   ...CALL_GREATEST.map((column, i) => `max(c.${column}) AS s${CALL_SUMS.length + i}`)

@@ -4,6 +4,7 @@ import { emptySketch, pairsOf, SKETCH_ERROR, valueOf, type Sketch } from '@tromi
 import type { CallRows } from '$lib/call-choices';
 import { scopeWindow, type Scope, type TimeWindow } from '$lib/scope';
 import { select } from '../db/reader';
+import { partField } from '../ingest/parts-row';
 import { CALL_ROLLUP } from '../ingest/rollup-shapes';
 import { seriesStep, stepName } from './bins';
 import {
@@ -276,10 +277,10 @@ async function samplesOf(
   type Row = Omit<CallGroupPage['samples'][number], 'what'> & { calls: number; sum: number };
   const rows = await select<Row>(
     `SELECT r.trace_id AS traceId, r.span_id AS spanId, e.name AS endpoint, r.duration_ns AS durationNs, r.start_us AS startUs,
-        p.value->>2 AS calls, p.value->>3 AS sum
+        ${partField('p', 'calls')} AS calls, ${partField('p', 'totalNs')} AS sum
       FROM (SELECT * FROM requests r WHERE ${filter.sql} ORDER BY r.start_us DESC LIMIT 2000) r
       JOIN request_parts q ON q.trace_id = r.trace_id AND q.span_id = r.span_id, json_each(q.parts) p
-      JOIN endpoints e ON e.id = r.endpoint_id WHERE p.value->>0 = ?`,
+      JOIN endpoints e ON e.id = r.endpoint_id WHERE ${partField('p', 'groupId')} = ?`,
     [...filter.args, groupId]
   );
   if (rows.length === 0) return [];

@@ -5,7 +5,7 @@ import { bytesValue } from '../db/database';
 import { reader, select, selectJson } from '../db/reader';
 import { spansFrom, type StoredSpans } from '$lib/stored-spans';
 import { spansSelect } from '../ingest/span-rows';
-import { loadResources } from '../ingest/writer';
+import { loadResources } from '../ingest/stored-spans';
 import { settings } from '../settings';
 import { neighboursOf } from './requests';
 

@@ -3,7 +3,8 @@ import { apdexFromSketch, apdexZone, type ApdexCounts } from '@tromix/core/stats
 import { quantileSorted } from '@tromix/core/stats/percentile';
 import { readSketch, sketchQuantiles, type Sketch } from '@tromix/core/stats/sketch';
 import type { Scope, TimeWindow } from '$lib/scope';
-import { ROLLUP_SUMS } from '../db/ledger-columns';
+
+import { REQUEST_ROLLUP } from '../ingest/rollup-shapes';
 import { selectJson } from '../db/reader';
 import type { Step } from '$lib/roll-up-steps';
 import { binsOf, rangesOf, seriesStep, type BinRange } from './bins';
@@ -26,6 +27,7 @@ function marginFor(scope: Scope, by: readonly By[]): number {
   return scope.service || scope.endpoint || by.some((one) => one !== 'all') ? 1 : 2;
 }
 
+const ROLLUP_SUMS = Object.keys(REQUEST_ROLLUP.sums);
 const SUMS = ROLLUP_SUMS.map((column, i) => `sum(m.${column}) AS s${i}`).join(', ');
 const SUM_NAMES = ROLLUP_SUMS.map((_, i) => `s${i}`).join(', ');
 

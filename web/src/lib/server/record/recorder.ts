@@ -8,7 +8,8 @@ import { recordingsInState, resourceOfPid } from '../queries/recordings';
 import { settings } from '../settings';
 import { takeEvidence } from '../evidence/take-evidence';
 import { guarded } from '../guarded';
-import { callRecorder, callWriter } from '../workers';
+import type { Changes } from '../ingest/changes';
+import { callRecorder, change } from '../workers';
 import { addressOf, type Place } from './addresses';
 import { wantsAsking } from './heap-cost';
 import { heapCostWords, heapWords } from './heap-cost-words';
@@ -27,9 +28,6 @@ export type StartOutcome =
   | { ok: true; id: string }
   /** `ask`: it is done only by who is sure of it. */
   | { ok: false; status: number; message: string; ask?: boolean };
-
-const COLUMNS =
-  'id, address, kind, seconds, "interval", state, message, plan_id, evidence_id, service, host, "release", pid, started_at_us';
 
 /**
  * Starts a recording, which ends by itself after its time. Answers once the process has said who it is; what came of it
@@ -76,14 +74,20 @@ export async function startRecording(
     : '';
   const words = (heap: string): string => [heap, mode].join(' ').trim();
   const message = words(asked.heap ? heapCostWords(asked.heap) : '');
-  const values = [id, address, order.kind, order.seconds, order.interval, 'recording', message, planId, ''];
-  const startedAtUs = Date.now() * 1000;
-  await change(
-    `INSERT INTO recordings (${COLUMNS}) VALUES (${COLUMNS.split(',')
-      .map(() => '?')
-      .join(', ')})`,
-    [...values, label.service, label.host, label.release, label.pid, startedAtUs]
-  );
+  await change('addRecording', {
+    ...label,
+    id,
+    address,
+    kind: order.kind,
+    seconds: order.seconds,
+    interval: order.interval,
+    state: 'recording',
+    message,
+    planId,
+    evidenceId: '',
+    startedAtUs: Date.now() * 1000
+  });
+  publish('recordings');
   void run(id, place, order, label, words(asked.heap ? heapWords(asked.heap) : '')).finally(() =>
     busy.delete(address)
   );
@@ -125,10 +129,13 @@ async function run(
       await end(id, outcome.message === 'It was cancelled.' ? 'cancelled' : 'failed', outcome.message);
       return;
     }
-    await change(
-      "UPDATE recordings SET state = 'saving', cpu_before = ?, cpu_during = ?, cost_low = ?, cost_high = ? WHERE id = ?",
-      [outcome.cpuBefore, outcome.cpuDuring, outcome.cost?.low ?? null, outcome.cost?.high ?? null, id]
-    );
+    await update(id, {
+      state: 'saving',
+      cpuBefore: outcome.cpuBefore,
+      cpuDuring: outcome.cpuDuring,
+      costLow: outcome.cost?.low ?? null,
+      costHigh: outcome.cost?.high ?? null
+    });
     const name = `${order.kind}-${label.service || 'process'}-${label.release || label.pid}.${SUFFIXES[order.kind]}`;
     const taken = await takeEvidence(createReadStream(outcome.file), {
       ...label,
@@ -138,24 +145,24 @@ async function run(
     await rm(outcome.file, { force: true });
     if (!taken.ok) await end(id, 'failed', taken.message);
     else
-      await change("UPDATE recordings SET state = 'saved', evidence_id = ?, message = ? WHERE id = ?", [
-        taken.value.id,
-        outcome.stoppedMs === undefined
-          ? message
-          : `The process stood still for ${formatDuration(outcome.stoppedMs * 1e6)}. ${message}`,
-        id
-      ]);
+      await update(id, {
+        state: 'saved',
+        evidenceId: taken.value.id,
+        message:
+          outcome.stoppedMs === undefined
+            ? message
+            : `The process was paused for ${formatDuration(outcome.stoppedMs * 1e6)}. ${message}`
+      });
   } catch (cause) {
     console.error(`A recording failed: ${(cause as Error).message}`);
     await end(id, 'failed', `It could not be kept. ${(cause as Error).message}`).catch(() => undefined);
   }
 }
 
-const end = (id: string, state: string, message: string): Promise<void> =>
-  change('UPDATE recordings SET state = ?, message = ? WHERE id = ?', [state, message, id]);
+const end = (id: string, state: string, message: string): Promise<void> => update(id, { state, message });
 
-async function change(sql: string, args: (string | number | null)[]): Promise<void> {
-  await callWriter((writer) => writer.change([{ sql, args }]));
+async function update(id: string, changed: Parameters<Changes['updateRecording']>[1]): Promise<void> {
+  await change('updateRecording', id, changed);
   publish('recordings');
 }
 

@@ -1,5 +1,4 @@
 import { heaviestSpans, type TimelineRow } from '@tromix/core/trace/rows';
-import { bookedWithin } from '@tromix/core/trace/requests';
 import type { RequestModel } from './request-model';
 
 /** A request with more rows than this opens along its heaviest branch, the rest folded. */
@@ -8,7 +7,7 @@ export const OPEN_WHOLE_ROWS = 60;
 /** The spans to close so that only the heaviest branch, and what stands beside it, is open. */
 export function closedBesideHeaviest(model: RequestModel): Set<string> {
   const { tree } = model.trace;
-  const sums = bookedWithin(tree, model.root, model.request.booked);
+  const sums = model.request.within;
   const branch = new Set(heaviestSpans(tree, model.root, (node) => sums[node]));
   return new Set(
     model.nodes

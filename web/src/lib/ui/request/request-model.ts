@@ -1,7 +1,7 @@
 import { callGroups, type CallGroup } from '@tromix/core/calls/groups';
 import { findBelow } from '@tromix/core/findings/request-findings';
 import type { Finding } from '@tromix/core/findings/finding';
-import { accountTrace, subtree, type RequestAccount, type TraceAccount } from '@tromix/core/trace/requests';
+import { accountTrace, type RequestAccount, type TraceAccount } from '@tromix/core/trace/requests';
 import type { Resource, Span } from '@tromix/core/trace/span';
 import { formatCount } from '@tromix/core/text/format';
 import {
@@ -22,7 +22,7 @@ export interface RequestModel {
   root: number;
   readonly groups: CallGroup[];
   /** The request's subtree. */
-  nodes: number[];
+  nodes: readonly number[];
   /** Its rows with all its spans unfolded, like calls in combs. */
   whole: TimelineRows;
   /** The calls of each comb, by the comb's key. */
@@ -40,8 +40,8 @@ export function modelOf(page: RequestPage): RequestModel {
   const trace = accountTrace(buildTree(spans));
   const { tree } = trace;
   const byId = new Map(tree.nodes.map((node, i) => [node.span.spanId, i]));
-  const root = byId.get(page.spanId) ?? tree.roots[0];
-  const request = trace.byNode.get(root) ?? trace.requests[0];
+  const request = trace.byNode.get(byId.get(page.spanId) ?? tree.roots[0]) ?? trace.requests[0];
+  const root = request.node;
   const whole = timelineRows(tree, root, NOTHING_FOLDED);
   let groups: CallGroup[] | undefined;
   return {
@@ -52,7 +52,7 @@ export function modelOf(page: RequestPage): RequestModel {
     get groups() {
       return (groups ??= callGroups(tree, request));
     },
-    nodes: subtree(tree, root),
+    nodes: request.nodes,
     whole,
     combs: new Map(
       whole.rows.filter(({ kind }) => kind === 'comb').map(({ key, members }) => [key, members])

@@ -1,5 +1,4 @@
 import { describe, expect, it } from 'vitest';
-import { bookedWithin } from '@tromix/core/trace/requests';
 import { timelineRows } from '@tromix/core/trace/rows';
 import { loop, requestModel, stored, type TestSpan } from '$lib/testing/stored-requests';
 import { byService } from './by-service';
@@ -22,7 +21,7 @@ const idOf = (n: number): string => n.toString(16).padStart(16, '0');
 
 describe('folds', () => {
   it('sum the booked time of a span with all below it', () => {
-    const sums = bookedWithin(branches.trace.tree, branches.root, branches.request.booked);
+    const sums = branches.request.within;
     expect(sums[branches.root]).toBe(400e6);
     expect(sums[branches.byId.get(idOf(4))!]).toBe(340e6);
     expect(sums[branches.byId.get(idOf(2))!]).toBe(40e6);

@@ -1,5 +1,5 @@
 import * as v from 'valibot';
-import { callWriter } from '$lib/server/workers';
+import { change } from '$lib/server/workers';
 import { publish } from '$lib/server/live';
 import { readJson, refused } from '$lib/server/http/json-body';
 import type { RequestHandler } from './$types';
@@ -8,7 +8,7 @@ const Body = v.object({
   endpoint: v.pipe(v.number(), v.integer(), v.minValue(1)),
   tMs: v.pipe(
     v.number(),
-    v.integer('T is a whole number of milliseconds.'),
+    v.integer('T must be an integer number of milliseconds.'),
     v.minValue(1),
     v.maxValue(600_000)
   )
@@ -19,9 +19,7 @@ export const POST: RequestHandler = async ({ request }) => {
   const body = await readJson(request, Body);
   if (!body.ok) return refused(body.message);
   const { endpoint, tMs } = body.value;
-  await callWriter((writer) =>
-    writer.change([{ sql: 'UPDATE endpoints SET apdex_t_ms = ? WHERE id = ?', args: [tMs, endpoint] }])
-  );
+  await change('setApdexT', endpoint, tMs);
   publish('booked');
   return new Response(null, { status: 204 });
 };

@@ -2,7 +2,7 @@ import { json } from '@sveltejs/kit';
 import { readJson, refused } from '$lib/server/http/json-body';
 import { KeepRules } from '$lib/server/http/keep-rules-schema';
 import { previewOf } from '$lib/server/queries/keep';
-import { callWriter } from '$lib/server/workers';
+import { change } from '$lib/server/workers';
 import type { RequestHandler } from './$types';
 
 /** What the rules in the body would have kept of the last hour. Changes nothing. */
@@ -15,14 +15,6 @@ export const POST: RequestHandler = async ({ request }) => {
 export const PUT: RequestHandler = async ({ request }) => {
   const rules = await readJson(request, KeepRules);
   if (!rules.ok) return refused(rules.message);
-  await callWriter((writer) =>
-    writer.change([
-      { sql: 'DELETE FROM keep_rules', args: [] },
-      ...rules.value.map((rule) => ({
-        sql: 'INSERT INTO keep_rules (body) VALUES (?)',
-        args: [JSON.stringify(rule)]
-      }))
-    ])
-  );
+  await change('setKeepRules', rules.value);
   return new Response(null, { status: 204 });
 };

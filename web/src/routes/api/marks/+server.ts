@@ -1,7 +1,7 @@
 import * as v from 'valibot';
 import { readJson, refused } from '$lib/server/http/json-body';
 import { publish } from '$lib/server/live';
-import { callWriter } from '$lib/server/workers';
+import { change } from '$lib/server/workers';
 import type { RequestHandler } from './$types';
 
 const name = v.pipe(v.string(), v.maxLength(20_000));
@@ -11,22 +11,13 @@ const Aside = v.object({
   reason: v.pipe(v.string(), v.trim(), v.nonEmpty('Say in a few words why.'), v.maxLength(500)),
   costNs: v.pipe(v.number(), v.minValue(0))
 });
-const WHERE = 'service = ? AND endpoint = ? AND rule = ? AND subject = ?';
 
 /** Sets a finding aside, with the reason. */
 export const POST: RequestHandler = async ({ request }) => {
   const body = await readJson(request, Aside);
   if (!body.ok) return refused(body.message);
-  const { service, endpoint, rule, subject, reason, costNs } = body.value;
-  await callWriter((writer) =>
-    writer.change([
-      { sql: `DELETE FROM finding_marks WHERE ${WHERE}`, args: [service, endpoint, rule, subject] },
-      {
-        sql: 'INSERT INTO finding_marks (service, endpoint, rule, subject, reason, at_us, cost_ns) VALUES (?, ?, ?, ?, ?, ?, ?)',
-        args: [service, endpoint, rule, subject, reason, Date.now() * 1000, Math.round(costNs)]
-      }
-    ])
-  );
+  const { reason, costNs, ...finding } = body.value;
+  await change('setFindingAside', finding, reason, costNs);
   publish('booked');
   return new Response(null, { status: 204 });
 };
@@ -35,12 +26,7 @@ export const POST: RequestHandler = async ({ request }) => {
 export const DELETE: RequestHandler = async ({ request }) => {
   const body = await readJson(request, v.object(What));
   if (!body.ok) return refused(body.message);
-  const { service, endpoint, rule, subject } = body.value;
-  await callWriter((writer) =>
-    writer.change([
-      { sql: `DELETE FROM finding_marks WHERE ${WHERE}`, args: [service, endpoint, rule, subject] }
-    ])
-  );
+  await change('takeFindingUp', body.value);
   publish('booked');
   return new Response(null, { status: 204 });
 };

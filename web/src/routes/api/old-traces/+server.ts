@@ -1,7 +1,7 @@
 import * as v from 'valibot';
 import { readJson, refused } from '$lib/server/http/json-body';
 import { publish } from '$lib/server/live';
-import { callWriter } from '$lib/server/workers';
+import { change } from '$lib/server/workers';
 import type { RequestHandler } from './$types';
 
 const Keep = v.object({ source: v.pipe(v.string(), v.regex(/^[0-9a-f]{32}$/)) });
@@ -10,7 +10,7 @@ const Keep = v.object({ source: v.pipe(v.string(), v.regex(/^[0-9a-f]{32}$/)) })
 export const POST: RequestHandler = async ({ request }) => {
   const body = await readJson(request, Keep);
   if (!body.ok) return refused(body.message);
-  await callWriter((writer) => writer.keepOld(body.value.source));
+  await change('keepOldTraces', body.value.source);
   publish('evidence');
   return new Response(null, { status: 204 });
 };

@@ -5,7 +5,7 @@ import { publish } from '$lib/server/live';
 import { allowedPlace } from '$lib/server/record/addresses';
 import { Plan } from '$lib/server/record/plan-schema';
 import { settings } from '$lib/server/settings';
-import { callWriter } from '$lib/server/workers';
+import { change } from '$lib/server/workers';
 import type { RequestHandler } from './$types';
 
 /** Adds a plan: a recording that is made again and again, or each time an endpoint is slow. */
@@ -19,14 +19,7 @@ export const POST: RequestHandler = async ({ request }) => {
       'A recording must be over before the next one begins: choose a longer pause or a shorter recording.'
     );
   const id = randomUUID();
-  await callWriter((writer) =>
-    writer.change([
-      {
-        sql: 'INSERT INTO recording_plans (id, body, created_at_us) VALUES (?, ?, ?)',
-        args: [id, JSON.stringify(plan.value), Date.now() * 1000]
-      }
-    ])
-  );
+  await change('addPlan', id, plan.value);
   publish('recordings');
   return json({ id }, { status: 201 });
 };

@@ -124,7 +124,10 @@
   const whatIf = $derived.by(() => {
     const edit = previewed && findings?.includes(previewed) ? previewed.edit : undefined;
     return previewed && edit && edit.size > 0
-      ? { title: previewed.title, times: new Replay(model.trace.tree, model.root).times(edit) }
+      ? {
+          title: previewed.title,
+          times: new Replay(model.trace.tree, model.root, () => model.nodes).times(edit)
+        }
       : null;
   });
 

@@ -1,0 +1,93 @@
+import { index, integer, primaryKey, real, sqliteTable, text } from 'drizzle-orm/sqlite-core';
+
+// Files that were loaded or recorded, and the recordings.
+
+export const evidence = sqliteTable(
+  'evidence',
+  {
+    /** Name of its file in the store: SHA-256 of the bytes as they came. */
+    id: text('id').primaryKey(),
+    kind: text('kind').notNull(),
+    format: text('format').notNull(),
+    name: text('name').notNull(),
+    bytes: integer('bytes').notNull(),
+    service: text('service').notNull(),
+    host: text('host').notNull(),
+    release: text('release').notNull(),
+    pid: integer('pid').notNull(),
+    /** Epoch microseconds; null where it is not known when this was recorded. */
+    startedAtUs: integer('started_at_us'),
+    durationNs: integer('duration_ns').notNull(),
+    receivedAtUs: integer('received_at_us').notNull(),
+    /** JSON: what the reader found, with its warnings. */
+    summary: text('summary').notNull(),
+    /** Equal for dumps of one process that are read as a series; '' for what stands alone. */
+    series: text('series').notNull().default('')
+  },
+  (t) => [index('evidence_started').on(t.startedAtUs), index('evidence_series').on(t.series)]
+);
+
+/** Statements of a log file, grouped. */
+export const statementGroups = sqliteTable(
+  'statement_groups',
+  {
+    evidenceId: text('evidence_id').notNull(),
+    groupId: integer('group_id').notNull(),
+    calls: integer('calls').notNull(),
+    totalNs: integer('total_ns').notNull(),
+    slowestNs: integer('slowest_ns').notNull(),
+    rows: integer('rows').notNull(),
+    rowsKnown: integer('rows_known').notNull(),
+    /** Rows looked at, waits for locks within the total, parsing and planning beside it: sums where told, 0 where not. */
+    examined: integer('examined').notNull().default(0),
+    lockNs: integer('lock_ns').notNull().default(0),
+    planNs: integer('plan_ns').notNull().default(0),
+    /** JSON list of [name, calls]: databases, users and applications that asked. */
+    askers: text('askers').notNull(),
+    sketch: text('sketch').notNull()
+  },
+  (t) => [primaryKey({ columns: [t.evidenceId, t.groupId] })]
+);
+
+/** Recordings of running processes, under way and done. */
+export const recordings = sqliteTable(
+  'recordings',
+  {
+    id: text('id').primaryKey(),
+    /** Address of the inspector, `host:port`. */
+    address: text('address').notNull(),
+    /** `cpu` or `allocation`. */
+    kind: text('kind').notNull(),
+    seconds: integer('seconds').notNull(),
+    /** Microseconds between samples, or bytes between samples of allocation. */
+    interval: integer('interval').notNull(),
+    /** `recording`, `saving`, `saved`, `failed` or `cancelled`. */
+    state: text('state').notNull(),
+    /** What went wrong, or what is worth knowing. */
+    message: text('message').notNull(),
+    /** The plan it belongs to; '' for none. */
+    planId: text('plan_id').notNull(),
+    /** The profile that came of it; '' until it is saved. */
+    evidenceId: text('evidence_id').notNull(),
+    service: text('service').notNull(),
+    host: text('host').notNull(),
+    release: text('release').notNull(),
+    pid: integer('pid').notNull(),
+    startedAtUs: integer('started_at_us').notNull(),
+    /** CPU the process used just before and while it was recorded, parts of a core; null where not measured. */
+    cpuBefore: real('cpu_before'),
+    cpuDuring: real('cpu_during'),
+    /** By how much longer the same work took while it was recorded, parts of one; null where not measured. */
+    costLow: real('cost_low'),
+    costHigh: real('cost_high')
+  },
+  (t) => [index('recordings_started').on(t.startedAtUs)]
+);
+
+/** Recordings to be made again and again, or when an endpoint is slow. */
+export const recordingPlans = sqliteTable('recording_plans', {
+  id: text('id').primaryKey(),
+  /** JSON: see `RecordingPlan`. */
+  body: text('body').notNull(),
+  createdAtUs: integer('created_at_us').notNull()
+});

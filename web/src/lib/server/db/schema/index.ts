@@ -1,0 +1,7 @@
+/** All tables, for the migrations and for who writes them. */
+export * from './names';
+export * from './traces';
+export * from './requests';
+export * from './rollups';
+export * from './evidence';
+export * from './server';

@@ -1,0 +1,108 @@
+import { index, integer, primaryKey, real, sqliteTable, text } from 'drizzle-orm/sqlite-core';
+import { ledgerColumns } from './ledger';
+
+// Sums over time, and counters.
+
+/**
+ * Requests summed up by time, endpoint, host and release. The same request is counted at every step and under every margin:
+ * 0 by all three, 1 of all hosts and releases (which are 0 there), 2 of everything.
+ */
+export const rollups = sqliteTable(
+  'rollups',
+  {
+    /** Length of a bin in minutes. */
+    step: integer('step').notNull(),
+    /** Bins of that length since the epoch (UTC). */
+    at: integer('at').notNull(),
+    margin: integer('margin').notNull(),
+    endpointId: integer('endpoint_id').notNull(),
+    hostId: integer('host_id').notNull(),
+    releaseId: integer('release_id').notNull(),
+    count: integer('count').notNull(),
+    failed: integer('failed').notNull(),
+    totalNs: integer('total_ns').notNull(),
+    exclusiveNs: integer('exclusive_ns').notNull(),
+    callCount: integer('call_count').notNull(),
+    ...ledgerColumns,
+    /** Latency sketches over microseconds, of all and of the failed. */
+    sketch: text('sketch').notNull(),
+    failedSketch: text('failed_sketch').notNull()
+  },
+  (t) => [primaryKey({ columns: [t.step, t.margin, t.at, t.endpointId, t.hostId, t.releaseId] })]
+);
+
+/** Parts of requests (call groups and own spans) summed up by time and by who asks. */
+export const callRollups = sqliteTable(
+  'call_rollups',
+  {
+    step: integer('step').notNull(),
+    at: integer('at').notNull(),
+    groupId: integer('group_id').notNull(),
+    originId: integer('origin_id').notNull(),
+    endpointId: integer('endpoint_id').notNull(),
+    hostId: integer('host_id').notNull(),
+    releaseId: integer('release_id').notNull(),
+    requests: integer('requests').notNull(),
+    calls: integer('calls').notNull(),
+    totalNs: integer('total_ns').notNull(),
+    bookedNs: integer('booked_ns').notNull(),
+    failed: integer('failed').notNull(),
+    retried: integer('retried').notNull(),
+    onRound: integer('on_round').notNull(),
+    rows: integer('rows').notNull(),
+    rowsKnown: integer('rows_known').notNull(),
+    bytesRead: integer('bytes_read').notNull(),
+    bytesWritten: integer('bytes_written').notNull(),
+    slowestNs: integer('slowest_ns').notNull(),
+    /** Most calls in one request. */
+    mostCalls: integer('most_calls').notNull(),
+    sketch: text('sketch').notNull()
+  },
+  (t) => [
+    primaryKey({
+      columns: [t.step, t.at, t.groupId, t.originId, t.endpointId, t.hostId, t.releaseId]
+    }),
+    index('call_rollups_group').on(t.step, t.groupId, t.at),
+    index('call_rollups_endpoint').on(t.step, t.endpointId, t.at)
+  ]
+);
+
+/** Findings summed up by time and place; requests that are not kept are counted too. */
+export const findingRollups = sqliteTable(
+  'finding_rollups',
+  {
+    step: integer('step').notNull(),
+    at: integer('at').notNull(),
+    /** 1: all hosts and releases together. */
+    margin: integer('margin').notNull(),
+    subjectId: integer('subject_id').notNull(),
+    endpointId: integer('endpoint_id').notNull(),
+    hostId: integer('host_id').notNull(),
+    releaseId: integer('release_id').notNull(),
+    requests: integer('requests').notNull(),
+    costNs: integer('cost_ns').notNull()
+  },
+  (t) => [
+    primaryKey({
+      columns: [t.step, t.margin, t.at, t.subjectId, t.endpointId, t.hostId, t.releaseId]
+    })
+  ]
+);
+
+/** Counters of processes over time: the memory they use. */
+export const counters = sqliteTable(
+  'counters',
+  {
+    name: text('name').notNull(),
+    service: text('service').notNull(),
+    host: text('host').notNull(),
+    pid: integer('pid').notNull(),
+    /** Epoch microseconds. */
+    atUs: integer('at_us').notNull(),
+    value: real('value').notNull()
+  },
+  (t) => [
+    primaryKey({ columns: [t.name, t.service, t.host, t.pid, t.atUs] }),
+    index('counters_at').on(t.atUs)
+  ]
+);

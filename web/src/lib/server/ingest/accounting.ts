@@ -1,0 +1,76 @@
+import { requestParts, type RequestPart } from '@tromix/core/calls/parts';
+import type { Finding } from '@tromix/core/findings/finding';
+import { findInRequest } from '@tromix/core/findings/request-findings';
+import { isEntry, isUnrouted } from '@tromix/core/trace/endpoint';
+import { accountTrace, type RequestAccount, type TraceAccount } from '@tromix/core/trace/requests';
+import type { Span } from '@tromix/core/trace/span';
+import { buildTree } from '@tromix/core/trace/tree';
+import type { Dictionary, KnownResource, Numbered } from './dictionary';
+
+/** What a trace has come to, with names that may still have no number. */
+export interface Accounted {
+  traceId: string;
+  requests: AccountedRequest[];
+  background: AccountedWork[];
+}
+
+/** A root span that serves nobody. */
+export interface AccountedWork {
+  span: Span;
+  startUs: number;
+  account: RequestAccount;
+  process: KnownResource;
+}
+
+export interface AccountedRequest extends AccountedWork {
+  endpoint: Numbered;
+  pairs: Numbered[];
+  parts: { part: RequestPart; group: Numbered; origin: Numbered; called: boolean }[];
+  findings: { finding: Finding; subject: Numbered }[];
+}
+
+/** Accounts for one whole trace: requests with their ledgers and parts, and findings. Writes nothing but names into the dictionary. */
+export function accountFor(traceId: string, spans: readonly Span[], dictionary: Dictionary): Accounted {
+  const trace = accountTrace(buildTree(spans));
+  const requests: AccountedRequest[] = [];
+  const background: AccountedWork[] = [];
+  // Innermost first: an entry span inside a root span shows that its service serves.
+  for (const account of trace.requests.toReversed()) {
+    const work = placeOf(trace, account, dictionary);
+    if (account.kind === 'request' && isEntry(work.span)) dictionary.serves(work.process);
+    if (isBackground(work, dictionary)) background.push(work);
+    else requests.push(accountRequest(trace, work, dictionary));
+  }
+  return { traceId, requests: requests.reverse(), background: background.reverse() };
+}
+
+/** Background work; of a service that sends no entry spans its root spans with calls are the only account of what it does for somebody. */
+const isBackground = ({ account, process }: AccountedWork, dictionary: Dictionary): boolean =>
+  account.kind === 'background' || (account.kind === 'work' && dictionary.isServing(process));
+
+function placeOf({ tree }: TraceAccount, account: RequestAccount, dictionary: Dictionary): AccountedWork {
+  const { span } = tree.nodes[account.node];
+  const startUs = tree.baseUs + Math.floor(tree.start[account.node] / 1000);
+  return { span, startUs, account, process: dictionary.resource(span.resource, startUs) };
+}
+
+function accountRequest(trace: TraceAccount, work: AccountedWork, dictionary: Dictionary): AccountedRequest {
+  const { tree } = trace;
+  const { span, account, process } = work;
+  const parts = requestParts(trace, account);
+  return {
+    ...work,
+    endpoint: dictionary.endpoint(process, account.endpoint, isUnrouted(span)),
+    pairs: dictionary.pairs(span.attributes, span.resource, process),
+    parts: parts.map((part) => ({
+      part,
+      group: dictionary.callGroup(part.kind, part.name, part.verb),
+      origin: dictionary.origin(part.origin),
+      called: part.nodes.some((node) => tree.nodes[node].call)
+    })),
+    findings: findInRequest(trace, account, parts).map((finding) => ({
+      finding,
+      subject: dictionary.findingSubject(finding.rule, finding.subject)
+    }))
+  };
+}

@@ -1,0 +1,105 @@
+import type { InStatement, InValue } from '@libsql/client';
+import { getTableColumns, getTableName } from 'drizzle-orm';
+import type { SQLiteTable } from 'drizzle-orm/sqlite-core';
+import type { KeepRule } from '@tromix/core/trace/keep-rules';
+import * as tables from '../db/schema';
+
+/** A finding of an endpoint, over all its requests. */
+export interface MarkedFinding {
+  service: string;
+  endpoint: string;
+  rule: string;
+  subject: string;
+}
+type Recording = typeof tables.recordings.$inferInsert;
+
+const nowUs = (): number => Date.now() * 1000;
+
+/** A row of a table, by the names of the schema. */
+function insert<T extends SQLiteTable>(
+  verb: 'INSERT' | 'INSERT OR REPLACE',
+  table: T,
+  row: T['$inferInsert']
+): InStatement {
+  const columns = getTableColumns(table);
+  const given = Object.entries(row).filter(([, value]) => value !== undefined);
+  return {
+    sql: `${verb} INTO ${getTableName(table)} (${given.map(([key]) => `"${columns[key].name}"`).join(', ')}) VALUES (${given.map(() => '?').join(', ')})`,
+    args: given.map(([, value]) => value as InValue)
+  };
+}
+
+/** Changes the columns named in a row of a table, by its id. */
+function update<T extends SQLiteTable>(table: T, id: string, row: Partial<T['$inferInsert']>): InStatement {
+  const columns = getTableColumns(table);
+  const given = Object.entries(row).filter(([, value]) => value !== undefined);
+  return {
+    sql: `UPDATE ${getTableName(table)} SET ${given.map(([key]) => `"${columns[key].name}" = ?`).join(', ')} WHERE id = ?`,
+    args: [...given.map(([, value]) => value as InValue), id]
+  };
+}
+
+const unmark = ({ service, endpoint, rule, subject }: MarkedFinding): InStatement => ({
+  sql: 'DELETE FROM finding_marks WHERE service = ? AND endpoint = ? AND rule = ? AND subject = ?',
+  args: [service, endpoint, rule, subject]
+});
+
+/** Everything that is changed in the database besides what evidence brings, by name: nothing outside of the writer's thread words SQL that writes. */
+export const CHANGES = {
+  setApdexT: (endpoint: number, tMs: number): InStatement[] => [
+    { sql: 'UPDATE endpoints SET apdex_t_ms = ? WHERE id = ?', args: [tMs, endpoint] }
+  ],
+  setKeepRules: (rules: readonly KeepRule[]): InStatement[] => [
+    { sql: 'DELETE FROM keep_rules', args: [] },
+    ...rules.map((rule) => insert('INSERT', tables.keepRules, { body: JSON.stringify(rule) }))
+  ],
+  keepOldTraces: (source: string): InStatement[] => [
+    { sql: 'UPDATE old_traces SET keep = 1 WHERE source = ?', args: [source] }
+  ],
+
+  /** @param costNs per request, by which it comes back when it costs much more */
+  setFindingAside: (finding: MarkedFinding, reason: string, costNs: number): InStatement[] => [
+    unmark(finding),
+    insert('INSERT', tables.findingMarks, {
+      ...finding,
+      reason,
+      atUs: nowUs(),
+      costNs: Math.round(costNs)
+    })
+  ],
+  takeFindingUp: (finding: MarkedFinding): InStatement[] => [unmark(finding)],
+
+  storeSession: (session: typeof tables.sessions.$inferInsert): InStatement[] => [
+    { sql: 'DELETE FROM sessions WHERE expires_at_us <= ?', args: [nowUs()] },
+    insert('INSERT OR REPLACE', tables.sessions, session)
+  ],
+  endSession: (id: string): InStatement[] => [{ sql: 'DELETE FROM sessions WHERE id = ?', args: [id] }],
+  /** @param except one that goes on; '' for none */
+  endSessions: (except: string): InStatement[] => [
+    { sql: 'DELETE FROM sessions WHERE id <> ?', args: [except] }
+  ],
+
+  addRecording: (recording: Recording): InStatement[] => [insert('INSERT', tables.recordings, recording)],
+  updateRecording: (id: string, change: Partial<Recording>): InStatement[] => [
+    update(tables.recordings, id, change)
+  ],
+  removeRecording: (id: string): InStatement[] => [
+    { sql: 'DELETE FROM recordings WHERE id = ?', args: [id] }
+  ],
+  addPlan: (id: string, plan: object): InStatement[] => [
+    insert('INSERT', tables.recordingPlans, { id, body: JSON.stringify(plan), createdAtUs: nowUs() })
+  ],
+  removePlan: (id: string): InStatement[] => [
+    { sql: 'DELETE FROM recording_plans WHERE id = ?', args: [id] }
+  ],
+
+  summarise: (evidenceId: string, summary: object): InStatement[] => [
+    update(tables.evidence, evidenceId, { summary: JSON.stringify(summary) })
+  ],
+  removeEvidence: (id: string): InStatement[] => [
+    { sql: 'DELETE FROM evidence WHERE id = ?', args: [id] },
+    { sql: 'DELETE FROM statement_groups WHERE evidence_id = ?', args: [id] }
+  ]
+};
+export type Changes = typeof CHANGES;
+export type ChangeName = keyof Changes;
