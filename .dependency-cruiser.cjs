@@ -5,7 +5,7 @@ module.exports = {
       name: 'no-circular',
       severity: 'error',
       from: {},
-      to: { circular: true, dependencyTypesNot: ['type-only'] }
+      to: { circular: true }
     },
     {
       name: 'core-stands-alone',

@@ -36,9 +36,38 @@ export default ts.config(
       'svelte/prefer-svelte-reactivity': 'off'
     }
   },
+  // Rules that know the types: a promise nobody waits for, a case nobody thought of.
+  {
+    files: ['**/*.ts', '**/*.svelte'],
+    languageOptions: {
+      parserOptions: {
+        project: [
+          'core/tsconfig.json',
+          'core/tsconfig.test.json',
+          'cli/tsconfig.json',
+          'workload/tsconfig.json',
+          'bench/tsconfig.json',
+          'recordings/tsconfig.json',
+          'web/tsconfig.json',
+          'tsconfig.scripts.json'
+        ],
+        tsconfigRootDir: import.meta.dirname,
+        extraFileExtensions: ['.svelte']
+      }
+    },
+    rules: {
+      '@typescript-eslint/no-floating-promises': 'error',
+      '@typescript-eslint/no-misused-promises': 'error',
+      '@typescript-eslint/await-thenable': 'error',
+      '@typescript-eslint/switch-exhaustiveness-check': [
+        'error',
+        { considerDefaultExhaustiveForUnions: true }
+      ]
+    }
+  },
   {
     files: ['**/*.svelte', '**/*.svelte.ts'],
-    languageOptions: { parserOptions: { parser: ts.parser, extraFileExtensions: ['.svelte'], svelteConfig } }
+    languageOptions: { parserOptions: { parser: ts.parser, svelteConfig } }
   },
   // The core knows neither Node nor the browser.
   {

@@ -4,7 +4,7 @@ import type { HeapClass, RootKind } from './graph';
 import type { ColumnStore } from './column-store';
 import { Growing } from './growing';
 import type { HeapDump } from './heap-index';
-import type { ReadOptions } from './hprof-read';
+import type { ReadOptions } from './read-options';
 import { JsonScan } from './json-scan';
 import { MOST_TEXTS } from './duplicate-texts';
 import { greatest } from './top';

@@ -3,9 +3,9 @@ import { MessageChannel, Worker, type WorkerOptions } from 'node:worker_threads'
 import databaseCode from './db/database.worker.ts?nodeworker';
 import type { ChangeName, Changes } from './ingest/changes';
 import type { Database } from './db/database';
-import type { DatabaseService } from './db/database.worker';
+import type { DatabaseService, DatabaseThreadOptions } from './db/database-thread';
 import { GuardedReads } from './db/guarded-reads';
-import { RemoteDatabase, type DatabaseThreadOptions } from './db/remote';
+import { RemoteDatabase } from './db/remote';
 import writerCode from './ingest/writer.worker.ts?nodeworker';
 import type { WriterService } from './ingest/writer.worker';
 import type { WriterThreadOptions } from './ingest/writer.worker';

@@ -7,13 +7,13 @@ import { reclaim } from '../reclaim';
 import { openForReading, openForWriting } from './client';
 import { yieldToReaders } from '../yield-priority';
 import type { Database, Table } from './database';
-import type { DatabaseThreadOptions, Answer } from './remote';
+import type { Answer, DatabaseService, DatabaseThreadOptions } from './database-thread';
 
 /** Statements keep the texts they were given until they are collected: so many characters may wait for that. */
 const MAX_GIVEN = 16 * 1024 * 1024;
 
 /** A database behind a message port, opened by the first question. Errors travel as values, with their words. */
-class DatabaseService {
+class Service implements DatabaseService {
   #database: Promise<Database> | undefined;
   #given = 0;
 
@@ -52,11 +52,9 @@ class DatabaseService {
     }
   }
 }
-export type { DatabaseService };
-
 const { databaseUrl, migrationsFolder, port } = workerData as DatabaseThreadOptions;
 const open = (): Promise<Database> =>
   migrationsFolder ? openForWriting(databaseUrl, migrationsFolder) : openForReading(databaseUrl);
 
 if (migrationsFolder) yieldToReaders();
-expose(new DatabaseService(), nodeEndpoint(port ?? parentPort!));
+expose(new Service(), nodeEndpoint(port ?? parentPort!));

@@ -2,18 +2,8 @@ import type { MessagePort } from 'node:worker_threads';
 import type { InStatement, InValue } from '@libsql/client';
 import { wrap } from 'comlink';
 import nodeEndpoint from 'comlink/dist/umd/node-adapter';
-import type { DatabaseService } from './database.worker';
+import type { Answer, DatabaseService } from './database-thread';
 import { DatabaseError, type Database, type Table } from './database';
-
-export interface DatabaseThreadOptions {
-  databaseUrl: string;
-  /** Where the migrations lie that are run at opening; '' for a connection that only reads. */
-  migrationsFolder: string;
-  /** Where it is asked; null for the thread's own port. */
-  port: MessagePort | null;
-}
-
-export type Answer<T> = { value: T } | { failed: string };
 
 /** Asks the service, wherever its thread is. */
 export type AskDatabase = <T>(work: (service: DatabaseService) => Promise<Answer<T>>) => Promise<Answer<T>>;
