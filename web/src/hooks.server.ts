@@ -1,7 +1,7 @@
 import type { Handle, HandleServerError, RequestEvent, ServerInit } from '@sveltejs/kit';
 import { fileOf, wordedOpening } from '$lib/server/db/client';
 import { lockData } from '$lib/server/data-lock';
-import { loadDemo } from '$lib/server/demo';
+import { leftStory, loadDemo } from '$lib/server/demo';
 import {
   bearerOf,
   equal,
@@ -55,12 +55,20 @@ export const handle: Handle = async ({ event, resolve }) => {
     return refuse(421, 'This server does not answer to that name. Add it to the setting TROMIX_HOSTS.');
   if (!originAllowed(request)) return refuse(403, 'A page of another origin may not change anything here.');
   const refused = isIngest(url.pathname) ? refuseIngest(event) : await refuseVisitor(event);
-  const response = refused ?? (await resolve(event));
+  const response = refused ?? toStory(event) ?? (await resolve(event));
   response.headers.set('x-content-type-options', 'nosniff');
   response.headers.set('referrer-policy', 'same-origin');
   response.headers.set('cross-origin-opener-policy', 'same-origin');
   return response;
 };
+
+/** Whoever opens the demo long after its start is shown the time of its story; null for all others. */
+function toStory({ url, isDataRequest }: RequestEvent): Response | null {
+  const story = url.pathname === '/' && url.search === '' && !isDataRequest ? leftStory(Date.now()) : null;
+  if (!story) return null;
+  const location = `/?from=${story.from}&to=${story.to}`;
+  return new Response(null, { status: 302, headers: { location } });
+}
 
 /** Why a batch is not taken; null where it is. */
 function refuseIngest({ request, getClientAddress }: RequestEvent): Response | null {

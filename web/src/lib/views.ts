@@ -8,14 +8,14 @@ export interface View {
   key: string;
   /** The question it answers, under which it stands. */
   question: string;
-  /** Evidence it lists: the navigation counts what of it lies in the scope. `all` for every kind. */
-  lists?: EvidenceKind | 'all';
+  /** Evidence it lists: the navigation counts what of it lies in the scope. `all` for every kind. `findings`: how many are open. */
+  lists?: EvidenceKind | 'all' | 'findings';
 }
 
 /** Every view, in the order of the navigation: the palette, the keys, their help and the tests read this list. */
 export const VIEWS: readonly View[] = [
   { name: 'Overview', path: '/', key: 'o', question: 'Where is it slow?' },
-  { name: 'Findings', path: '/findings', key: 'f', question: 'Where is it slow?' },
+  { name: 'Findings', path: '/findings', key: 'f', question: 'Where is it slow?', lists: 'findings' },
   { name: 'Endpoint', path: '/endpoint', key: 'n', question: 'Where is it slow?' },
   { name: 'Requests', path: '/requests', key: 'r', question: 'Where is it slow?' },
   { name: 'Calls', path: '/calls', key: 'c', question: 'Where is it slow?' },

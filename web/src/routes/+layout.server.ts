@@ -1,7 +1,10 @@
 import { liveState } from '$lib/server/live';
 import { countsOf } from '$lib/server/queries/counts';
 import { namesOf } from '$lib/server/queries/names';
+import { newestDataMs } from '$lib/server/queries/data-range';
+import { openFindingsOf } from '$lib/server/queries/open-findings';
 import { railOf } from '$lib/server/queries/rail';
+import { savedScopes } from '$lib/server/queries/saved-scopes';
 import { settings } from '$lib/server/settings';
 import { scopeFrom } from '$lib/scope';
 import type { LayoutServerLoad } from './$types';
@@ -19,10 +22,12 @@ async function frameOf(url: URL) {
   const nowMs = Date.now();
   // Before anything is read: what comes in meanwhile is told to the page afterwards.
   const live = liveState();
-  const [names, rail, counts] = await Promise.all([
+  const [names, rail, counts, newestMs, saved] = await Promise.all([
     namesOf(scope),
     railOf(scope, nowMs),
-    countsOf(scope, nowMs)
+    countsOf(scope, nowMs),
+    newestDataMs(),
+    savedScopes()
   ]);
   const { token, ingestToken } = settings();
   return {
@@ -30,6 +35,10 @@ async function frameOf(url: URL) {
     names,
     rail,
     counts,
+    newestMs,
+    saved,
+    /** Streamed: the page does not wait for it. */
+    openFindings: openFindingsOf(scope, nowMs).catch(() => null),
     nowMs,
     live,
     asksToken: token !== '',

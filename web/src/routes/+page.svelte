@@ -1,13 +1,13 @@
 <script lang="ts">
+  import Hint from '$lib/ui/kit/Hint.svelte';
+  import NoData from '$lib/ui/shell/NoData.svelte';
   import { changeRank } from '@tromix/core/stats/rank-test';
   import { formatCount, formatShare, plural } from '@tromix/core/text/format';
   import type { Scope } from '$lib/scope';
   import type { OverviewRow, RowKind, RowRank } from '$lib/server/queries/overview';
   import { saveText, toCsv } from '$lib/ui/kit/csv';
   import Choices from '$lib/ui/kit/Choices.svelte';
-  import Empty from '$lib/ui/kit/Empty.svelte';
   import FoundFinding from '$lib/ui/findings/FoundFinding.svelte';
-  import SendTraces from '$lib/ui/shell/SendTraces.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import LedgerOverTime from '$lib/ui/overview/LedgerOverTime.svelte';
   import OverviewTable from '$lib/ui/overview/OverviewTable.svelte';
@@ -131,22 +131,15 @@
   {/snippet}
 
   {#if overview.all.count === 0}
-    <Empty title="No requests in this window">
-      {#if data.names.services.length > 0}
-        <p>
-          Other windows hold some: choose another time in the sentence above, or clear the selection on the
-          time rail.
-        </p>
-        <a class="button button-solid" href="/?last=24h">Show the last 24 hours</a>
-      {:else}
-        <SendTraces />
+    <NoData title="No requests in this time range">
+      {#if data.newestMs === null}
         <p>Or drop a file of traces on the <a class="underline" href="/evidence">evidence</a> view.</p>
       {/if}
-    </Empty>
+    </NoData>
   {:else}
     <div class="grid grid-cols-[minmax(0,1fr)_232px] border-b border-rule bg-sheet">
       <section class="px-4 pt-2.5">
-        <h2 class="text-[13px]">Where an average request’s time goes</h2>
+        <h2 class="text-[13px]">Where an average request’s time goes: the <Hint of="ledger">ledger</Hint></h2>
         <LedgerOverTime series={overview.series} {flag} />
       </section>
       <section class="border-l border-rule px-4 py-2.5"><SideFigures {overview} /></section>

@@ -48,3 +48,18 @@ export function seriesOf<T extends InSeries>(items: readonly T[]): (Placed & { d
     return { service, host, release, startedAtUs, durationNs, dumps, last };
   });
 }
+
+/** Room left on both sides of what is shown, milliseconds. */
+const MARGIN_MS = 60_000;
+
+/** The time range that shows a piece of evidence with what happened around it; null where it is not known when it was taken. */
+export const aroundIt = ({
+  startedAtUs,
+  durationNs
+}: Pick<Placed, 'startedAtUs' | 'durationNs'>): { from: number; to: number } | null =>
+  startedAtUs === null
+    ? null
+    : {
+        from: Math.floor(startedAtUs / 1000 - MARGIN_MS),
+        to: Math.ceil(startedAtUs / 1000 + durationNs / 1e6 + MARGIN_MS)
+      };

@@ -7,8 +7,8 @@ import type { EvidenceItem } from '$lib/server/queries/evidence';
 export interface KindView<K extends EvidenceKind> {
   /** One of them. */
   label: string;
-  /** Where one is looked at: a view, and its choices. */
-  place: (id: string) => { path: string; choices?: Record<string, string> };
+  /** Where one is looked at: a view, and its choices. @param name a function, class or thread in it to go to */
+  place: (id: string, name?: string) => { path: string; choices?: Record<string, string> };
   /** The mark of one on the time rail. */
   sign: string;
   /** What it weighs: CPU or bytes of a profile, time of statements, bytes of a heap. '' where it is not known. */
@@ -22,7 +22,7 @@ export interface KindView<K extends EvidenceKind> {
 const VIEWS: { [K in EvidenceKind]: KindView<K> } = {
   profile: {
     label: KINDS.profile.label,
-    place: (id) => ({ path: `/profiles/${id}` }),
+    place: (id, name) => ({ path: `/profiles/${id}`, ...(name && { choices: { find: name } }) }),
     sign: '▚',
     weight: ({ summary }) => (summary ? formatWeight(summary.sum, summary) : ''),
     holds: ({ summary }) => summary && { count: summary.samples, noun: sampleName(summary) },
@@ -30,7 +30,7 @@ const VIEWS: { [K in EvidenceKind]: KindView<K> } = {
   },
   threads: {
     label: KINDS.threads.label,
-    place: (id) => ({ path: `/threads/${id}` }),
+    place: (id, name) => ({ path: `/threads/${id}`, ...(name && { choices: { named: name } }) }),
     sign: '≡',
     weight: () => '',
     holds: ({ summary }) => summary && { count: summary.threads, noun: 'thread' },
@@ -38,7 +38,10 @@ const VIEWS: { [K in EvidenceKind]: KindView<K> } = {
   },
   heap: {
     label: KINDS.heap.label,
-    place: (id) => ({ path: `/heap/${id}` }),
+    place: (id, name) => ({
+      path: `/heap/${id}`,
+      ...(name && { choices: { show: 'classes', class: name } })
+    }),
     sign: '▣',
     weight: ({ summary }) => (summary ? formatBytes(summary.liveBytes) : ''),
     holds: ({ summary }) => summary && { count: summary.objects, noun: 'object' },

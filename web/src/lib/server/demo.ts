@@ -22,6 +22,19 @@ const Manifest = v.object({
   dumps: v.array(Recorded)
 });
 
+/** When the recorded story ended here, epoch milliseconds; null without a demo. */
+let storyEndMs: number | null = null;
+/** The story is shorter than this. */
+const STORY_MS = 20 * 60_000;
+/** So long after its end the story still lies in the window that is shown at first. */
+const SEEN_MS = 10 * 60_000;
+
+/** The time range of the demo's story, once it has left the window that is shown at first; null before, and without a demo. */
+export const leftStory = (nowMs: number): { from: number; to: number } | null =>
+  storyEndMs === null || nowMs - storyEndMs < SEEN_MS
+    ? null
+    : { from: storyEndMs - STORY_MS, to: storyEndMs };
+
 /** Loads recordings, moved in time so that they end just now. */
 export async function loadDemo(folder: string): Promise<void> {
   const manifest = v.parse(Manifest, JSON.parse(await readFile(path.join(folder, 'manifest.json'), 'utf8')));
@@ -34,6 +47,7 @@ export async function loadDemo(folder: string): Promise<void> {
     if (!outcome.ok) throw new Error(`The recording ${file} cannot be read: ${outcome.message}`);
     spans += outcome.value.spans;
   }
+  storyEndMs = begun;
   await callWriter((writer) => writer.settleAll());
   for (const { file, startedAtUs, ...label } of [...manifest.profiles, ...manifest.dumps]) {
     const outcome = await takeEvidence(createReadStream(path.join(folder, file)), {

@@ -1,16 +1,16 @@
 <script lang="ts">
+  import NoData from '$lib/ui/shell/NoData.svelte';
   import { words } from '@tromix/core/text/words';
   import { plural } from '@tromix/core/text/format';
   import { CALL_ROWS } from '$lib/call-choices';
   import type { CallRow } from '$lib/server/queries/calls';
-  import { scopeWindow, type Scope } from '$lib/scope';
+  import { scopeWindow } from '$lib/scope';
   import { failureColumns, rankColumns, sizeColumn } from '$lib/ui/calls/call-columns';
   import { callsReading } from '$lib/ui/calls/calls-reading';
   import { loggedColumns } from '$lib/ui/calls/logged-columns';
   import CallsOverTime from '$lib/ui/calls/CallsOverTime.svelte';
   import AccountChip from '$lib/ui/ledger/AccountChip.svelte';
   import Choices from '$lib/ui/kit/Choices.svelte';
-  import Empty from '$lib/ui/kit/Empty.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import { shortStatement } from '$lib/ui/calls/short-statement';
   import { CALL_KINDS, partAccount } from '$lib/ui/endpoint/part-kinds';
@@ -68,7 +68,6 @@
   }
 
   const window = $derived(calls?.window ?? scopeWindow(data.scope, data.nowMs));
-  const everywhere: Partial<Scope> = { service: '', endpoint: '', host: '', release: '', last: '24h' };
 </script>
 
 <Page>
@@ -157,13 +156,12 @@
       {/snippet}
     </DataTable>
   {:else if calls && calls.rows.length === 0}
-    <Empty title="No calls in this scope">
+    <NoData title="No calls in this scope">
       <p>
-        Calls come with traces: database, HTTP, cache, file, RPC and messaging spans. A log of statements can
-        be dropped on the <a class="underline" href={viewLink('/evidence')}>evidence</a> view as well.
+        Calls come with traces: database, HTTP, cache, file, RPC and messaging spans. You can also drop a log
+        of statements on the <a class="underline" href={viewLink('/evidence')}>evidence</a> view.
       </p>
-      <a class="button button-solid" href={viewLink('/calls', everywhere)}>All calls of the last 24 hours</a>
-    </Empty>
+    </NoData>
   {:else if calls}
     <section class="flex-none border-y border-rule bg-sheet" aria-label="Calls over time">
       <CallsOverTime

@@ -1,11 +1,12 @@
 <script lang="ts">
+  import { overviewReading } from '$lib/ui/overview/overview-reading';
+  import NoData from '$lib/ui/shell/NoData.svelte';
   import { page as address } from '$app/state';
   import { formatDuration, plural } from '@tromix/core/text/format';
   import type { BreakdownRow } from '$lib/server/queries/endpoint';
   import { scopeWindow } from '$lib/scope';
   import AccountChip from '$lib/ui/ledger/AccountChip.svelte';
   import Choices from '$lib/ui/kit/Choices.svelte';
-  import Empty from '$lib/ui/kit/Empty.svelte';
   import FoundFinding from '$lib/ui/findings/FoundFinding.svelte';
   import { shortStatement } from '$lib/ui/calls/short-statement';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
@@ -79,6 +80,8 @@
       {:else}
         <p class="text-ink-3">No request of this time range is kept in full.</p>
       {/each}
+    {:else if data.list}
+      {#each overviewReading(data.list) as sentence, i (i)}<Sentence text={sentence} />{/each}
     {/if}
   {/snippet}
 
@@ -100,24 +103,10 @@
         ]}
       />
     {:else}
-      <Empty title="No requests in this time range">
-        <p>Try a wider time range or fewer filters.</p>
-        <a
-          class="button button-solid"
-          href={viewLink('/endpoint', { last: '24h', from: undefined, to: undefined })}
-          >Show the last 24 hours</a
-        >
-      </Empty>
+      <NoData title="No requests in this time range" />
     {/if}
   {:else if endpoint.count === 0}
-    <Empty title="No requests in this time range">
-      <p>Try a wider time range, or clear the selection on the time rail.</p>
-      <a
-        class="button button-solid"
-        href={viewLink('/endpoint', { last: '24h', from: undefined, to: undefined })}
-        >Show the last 24 hours</a
-      >
-    </Empty>
+    <NoData title="No requests in this time range" />
   {:else}
     <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
     <div class="min-h-0 flex-1 overflow-y-auto" tabindex="0" role="region" aria-label="Endpoint">

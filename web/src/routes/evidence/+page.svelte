@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Hint from '$lib/ui/kit/Hint.svelte';
   import { words } from '@tromix/core/text/words';
   import { page } from '$app/state';
   import { formatBytes, formatCount, plural } from '@tromix/core/text/format';
@@ -17,7 +18,8 @@
 
 <Page>
   {#snippet scope()}<span
-      >Looking at <b class="font-semibold text-ink">all evidence</b> that was loaded here, the newest first</span
+      >Looking at <Hint of="evidence"><b class="font-semibold text-ink">all evidence</b></Hint>, the newest
+      first</span
     >{/snippet}
   {#snippet reading()}
     <Sentence

@@ -1,20 +1,17 @@
-import { findingsOf } from '$lib/server/queries/findings';
-import { totalsIn } from '$lib/server/queries/rollups';
-import { emptyTotals, addTotals } from '$lib/server/queries/totals';
+import { MOST_FINDINGS } from '$lib/open-finding';
 import { scopeFrom, scopeWindow } from '$lib/scope';
+import { findingsOf } from '$lib/server/queries/findings';
+import { allTimeOf } from '$lib/server/queries/open-findings';
 import type { PageServerLoad } from './$types';
-
-const MAX_FINDINGS = 150;
 
 export const load: PageServerLoad = async ({ url, depends }) => {
   depends('tromix:data');
   const scope = scopeFrom(url.searchParams);
   const nowMs = Date.now();
   const window = scopeWindow(scope, nowMs);
-  const all = emptyTotals();
-  for (const totals of (await totalsIn(scope, window, nowMs, 'endpoint')).values()) addTotals(all, totals);
+  const choice = { limit: MOST_FINDINGS, aside: true };
   return {
     window,
-    findings: await findingsOf(scope, window, nowMs, all.exclusiveNs, { limit: MAX_FINDINGS, aside: true })
+    findings: await findingsOf(scope, window, nowMs, allTimeOf(scope, nowMs), choice)
   };
 };

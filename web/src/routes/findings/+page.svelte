@@ -1,13 +1,14 @@
 <script lang="ts">
+  import NoData from '$lib/ui/shell/NoData.svelte';
   import { words } from '@tromix/core/text/words';
   import { sendAndSay } from '$lib/ui/frame/send';
   import { invalidate } from '$app/navigation';
   import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
   import type { FoundGroup } from '$lib/server/queries/found-group';
-  import Empty from '$lib/ui/kit/Empty.svelte';
   import { foundSentence, goneWords } from '$lib/ui/findings/found-sentence';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import { dateTime } from '$lib/ui/kit/time';
+  import { isOpen } from '$lib/open-finding';
   import { viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
@@ -17,7 +18,7 @@
   let { data }: { data: PageData } = $props();
   const SHAPES = { high: '◆', medium: '◈', low: '◇' } as const;
   const shown = $derived(data.findings.filter(({ mark }) => mark === null || mark.back));
-  const open = $derived(shown.filter(({ gone }) => gone === null));
+  const open = $derived(data.findings.filter(isOpen));
   const gone = $derived(shown.filter((finding) => finding.gone !== null));
   const aside = $derived(data.findings.filter(({ mark }) => mark !== null && !mark.back));
   const keyOf = ({ rule, service, endpoint, subject }: FoundGroup): string =>
@@ -66,13 +67,7 @@
   {/snippet}
 
   {#if data.findings.length === 0}
-    <Empty title="No findings in this window">
-      <p>No rule found anything here. Another time may hold some.</p>
-      <a
-        class="button button-solid"
-        href={viewLink('/findings', { last: '24h', from: undefined, to: undefined })}>The last 24 hours</a
-      >
-    </Empty>
+    <NoData title="No findings in this time range"><p>No rule found anything here.</p></NoData>
   {:else}
     <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
     <div class="min-h-0 flex-1 overflow-y-auto bg-sheet" tabindex="0" role="region" aria-label="Findings">

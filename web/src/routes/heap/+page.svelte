@@ -1,4 +1,5 @@
 <script lang="ts">
+  import NewestEvidence from '$lib/ui/evidence/NewestEvidence.svelte';
   import { formatBytes, formatCount, plural } from '@tromix/core/text/format';
   import { inScope } from '$lib/evidence/in-scope';
   import type { EvidenceItem } from '$lib/server/queries/evidence';
@@ -81,17 +82,14 @@
     </p>
   {/snippet}
   {#if shown.length === 0}
-    <Empty title="No heap dump in this scope">
+    <Empty title="No heap dumps in this scope">
       <p>
-        Drop one here: HPROF of a Java machine, or a V8 heap snapshot, plain or gzip; or let the recorder take
-        one of a Node.js process.
+        Drop one here: HPROF of a JVM, or a V8 heap snapshot, plain or gzip; or let the recorder take one of a
+        Node.js process.
       </p>
       <DropZone />
       <p class="flex gap-2">
-        <a class="button" href="/recorder">Recorder</a>{#if data.items.length > 0}<a
-            class="button"
-            href="/heap?last=90d">Look at the last 3 months</a
-          >{/if}
+        <a class="button" href="/recorder">Recorder</a><NewestEvidence items={data.items} />
       </p>
     </Empty>
   {:else}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import NewestEvidence from '$lib/ui/evidence/NewestEvidence.svelte';
   import { words } from '@tromix/core/text/words';
   import { formatDuration, plural } from '@tromix/core/text/format';
   import { inScope } from '$lib/evidence/in-scope';
@@ -46,16 +47,15 @@
     </p>
   {/snippet}
   {#if profiles.length === 0}
-    <Empty title="No profile in this scope">
+    <Empty title="No profiles in this scope">
       <p>
         Record one with <code class="num">node --cpu-prof</code> or the inspector of your runtime, and drop the
         file on the evidence view.
       </p>
       <p class="flex gap-2">
-        <a class="button button-solid" href="/evidence">Add evidence</a>{#if data.profiles.length > 0}<a
-            class="button"
-            href="/profiles?last=7d">Look at the last 7 days</a
-          >{/if}
+        <a class="button button-solid" href="/evidence">Add evidence</a><NewestEvidence
+          items={data.profiles}
+        />
       </p>
     </Empty>
   {:else}

@@ -1,12 +1,11 @@
 <script lang="ts">
+  import NoData from '$lib/ui/shell/NoData.svelte';
   import { formatCount, plural } from '@tromix/core/text/format';
   import { goto } from '$app/navigation';
   import { attributeOf, DEFAULT_COLUMNS, GROUPINGS, REQUEST_COLUMNS, SORT_NAMES } from '$lib/request-choices';
   import type { RequestGroup, RequestRow } from '$lib/server/queries/requests';
   import { NO_PICKS, type Scope } from '$lib/scope';
   import Choices from '$lib/ui/kit/Choices.svelte';
-  import Empty from '$lib/ui/kit/Empty.svelte';
-  import SendTraces from '$lib/ui/shell/SendTraces.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import OverTime from '$lib/ui/chart/OverTime.svelte';
   import ColumnMenu from '$lib/ui/requests/ColumnMenu.svelte';
@@ -124,26 +123,7 @@
       >{/if}
   </div>
   {#if list.count === 0}
-    <Empty title="No requests match">
-      {#if data.names.services.length > 0}
-        <p>Try a wider time range or fewer filters.</p>
-        <a
-          class="button button-solid"
-          href={viewLink('/requests', {
-            ...NO_PICKS,
-            service: '',
-            endpoint: '',
-            host: '',
-            release: '',
-            from: undefined,
-            to: undefined,
-            last: '24h'
-          })}>All requests of the last 24 hours</a
-        >
-      {:else}
-        <SendTraces />
-      {/if}
-    </Empty>
+    <NoData title="No requests match" />
   {:else}
     <section class="flex-none border-y border-rule bg-sheet pt-1" aria-label="Requests over time">
       <OverTime

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import NewestEvidence from '$lib/ui/evidence/NewestEvidence.svelte';
   import { page } from '$app/state';
   import { formatCount, plural } from '@tromix/core/text/format';
   import type { Severity } from '@tromix/core/findings/finding';
@@ -111,13 +112,12 @@
  '{page.url.origin}/api/evidence?service=…'</pre>
   {/snippet}
   {#if shown.length === 0}
-    <Empty title="No thread dump in this scope">
+    <Empty title="No thread dumps in this scope">
       <p>
-        Drop one here: of a Java machine (text or JSON), Python’s fault handler, Go’s goroutines or a Node.js
-        report.
+        Drop one here: from a JVM (text or JSON), Python’s fault handler, Go’s goroutines or a Node.js report.
       </p>
       <DropZone />
-      {#if all.length > 0}<a class="button" href="/threads?last=90d">Look at the last 3 months</a>{/if}
+      <NewestEvidence items={all} />
     </Empty>
   {:else}
     <DataTable

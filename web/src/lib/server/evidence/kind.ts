@@ -25,6 +25,8 @@ export interface ExaminedKind<K extends EvidenceKind> {
   warnings: Warning[];
   /** What the file became when its secrets were masked; absent where there were none. */
   cleaned?: { id: string; bytes: number };
+  /** Functions, classes or threads it can be found by, the weightiest first. */
+  names?: readonly string[];
   /** Statements, where it is a log of them. */
   log?: StatementLog;
 }

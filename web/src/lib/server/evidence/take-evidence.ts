@@ -12,7 +12,7 @@ import { publish } from '../live';
 import { evidenceItem } from '../queries/evidence';
 import { settings } from '../settings';
 import { ThreadEnded } from '../thread';
-import { callExaminer, callWriter } from '../workers';
+import { callExaminer, callWriter, change } from '../workers';
 import { EvidenceStore, isDiskFull, TooLarge, type TakenFile } from './evidence-store';
 import type { Examined, EvidenceLabel, ExaminedKind, KindOnServer } from './kind';
 import { KINDS_ON_SERVER } from './kinds';
@@ -25,6 +25,9 @@ export interface TakenEvidence {
   kind: EvidenceKind | 'traces';
   spans?: number;
   statements?: number;
+  /** When it was taken, or its first span began, and how long it lasted; null where that is not known. */
+  startedAtUs: number | null;
+  durationNs: number;
   /** Traces older than they are kept: they go after the grace time unless somebody keeps them. */
   old?: OldTraces & { keepDays: number; graceMinutes: number };
   warnings: Warning[];
@@ -136,7 +139,10 @@ async function keep<K extends EvidenceKind>(
     receivedAtUs: Date.now() * 1000,
     summary: JSON.stringify({ ...summary, warnings })
   };
-  const list = (): Promise<void> => callWriter((writer) => writer.addEvidence(record, log?.groups));
+  const list = async (): Promise<void> => {
+    await callWriter((writer) => writer.addEvidence(record, log?.groups));
+    if (examined.names && examined.names.length > 0) await change('nameEvidence', id, examined.names);
+  };
   if (onServer.keepsFile)
     // The same file may be removed just now: its row and the file itself come and go together.
     await evidenceTurns.take(id, async () => {
@@ -151,14 +157,24 @@ async function keep<K extends EvidenceKind>(
   else await list();
   publish('evidence');
   onServer.afterKept?.(id);
-  return { ok: true, value: { id, kind, warnings, ...(log ? { statements: log.statements } : {}) } };
+  return {
+    ok: true,
+    value: {
+      id,
+      kind,
+      warnings,
+      startedAtUs: record.startedAtUs,
+      durationNs: record.durationNs,
+      ...(log ? { statements: log.statements } : {})
+    }
+  };
 }
 
 async function ingestFile(taken: TakenFile, encoding: 'json' | 'protobuf'): Promise<Outcome<TakenEvidence>> {
   const body = await readFile(taken.path);
   const answer = await callWriter((writer) => writer.ingest(body, encoding, isGzip(body)));
   if (!answer.ok) return answer;
-  const { spans, warnings, old } = answer.value;
+  const { spans, warnings, old, times } = answer.value;
   const { days, graceMinutes } = settings().retention;
   return {
     ok: true,
@@ -167,6 +183,8 @@ async function ingestFile(taken: TakenFile, encoding: 'json' | 'protobuf'): Prom
       kind: 'traces',
       spans,
       warnings,
+      startedAtUs: times?.fromUs ?? null,
+      durationNs: times ? (times.toUs - times.fromUs) * 1000 : 0,
       ...(old ? { old: { ...old, keepDays: days, graceMinutes } } : {})
     }
   };

@@ -6,6 +6,7 @@ import nodeEndpoint from 'comlink/dist/umd/node-adapter';
 import { EvidenceError } from '@tromix/core/formats/evidence-error';
 import { buildHeapIndex } from '@tromix/core/heap/build-index';
 import { heapFormat } from '@tromix/core/heap/heap-format';
+import { namesInHeap } from '@tromix/core/heap/names';
 import { summariseHeap, type HeapSummary } from '@tromix/core/heap/summary';
 import type { Outcome } from '../ingest/outcome';
 import { ColumnFiles, DOING, fileSource, INFLATED, openIndex, writeMeta } from './index-files';
@@ -25,7 +26,13 @@ class GivenUp extends Error {}
 
 /** Builds indexes of heap dumps, one at a time, in a thread of its own. */
 class HeapIndexer {
-  async build({ dump, folder, weakKeep, maxInflatedBytes, state }: IndexJob): Promise<Outcome<HeapSummary>> {
+  async build({
+    dump,
+    folder,
+    weakKeep,
+    maxInflatedBytes,
+    state
+  }: IndexJob): Promise<Outcome<{ summary: HeapSummary; names: string[] }>> {
     const told = new Int32Array(state);
     const partial = `${folder}.partial`;
     const progress = (doing: string, part: number): void => {
@@ -84,10 +91,10 @@ class HeapIndexer {
 }
 export type { HeapIndexer };
 
-function summaryOf(folder: string, dump: string): HeapSummary {
+function summaryOf(folder: string, dump: string): { summary: HeapSummary; names: string[] } {
   const store = openIndex(folder, dump);
   try {
-    return summariseHeap(store);
+    return { summary: summariseHeap(store), names: namesInHeap(store) };
   } finally {
     store.close();
   }

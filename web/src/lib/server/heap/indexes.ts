@@ -72,7 +72,10 @@ function begin(id: string, folder: string, weakKeep: boolean): void {
         return;
       }
       jobs.delete(folder);
-      if (!weakKeep) await change('summarise', id, outcome.value);
+      if (!weakKeep) {
+        await change('summarise', id, outcome.value.summary);
+        await change('nameEvidence', id, outcome.value.names);
+      }
       publish('evidence');
     })
     .catch((cause: unknown) => {

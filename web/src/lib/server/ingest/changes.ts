@@ -1,7 +1,10 @@
 import type { InStatement, InValue } from '@libsql/client';
 import { getTableColumns, getTableName } from 'drizzle-orm';
 import type { SQLiteTable } from 'drizzle-orm/sqlite-core';
+import { maskText } from '@tromix/core/mask/text';
+import { wellFormed } from '@tromix/core/text/well-formed';
 import type { KeepRule } from '@tromix/core/trace/keep-rules';
+import { rowsOf } from '../db/rows';
 import * as tables from '../db/schema';
 
 /** A finding of an endpoint, over all its requests. */
@@ -12,6 +15,8 @@ export interface MarkedFinding {
   subject: string;
 }
 type Recording = typeof tables.recordings.$inferInsert;
+
+const NAMES = rowsOf(tables.evidenceNames);
 
 const nowUs = (): number => Date.now() * 1000;
 
@@ -79,6 +84,12 @@ export const CHANGES = {
     { sql: 'DELETE FROM sessions WHERE id <> ?', args: [except] }
   ],
 
+  /** A name that is there already is given to the new scope. */
+  saveScope: (name: string, query: string): InStatement[] => [
+    insert('INSERT OR REPLACE', tables.savedScopes, { name, query })
+  ],
+  removeScope: (id: number): InStatement[] => [{ sql: 'DELETE FROM saved_scopes WHERE id = ?', args: [id] }],
+
   addRecording: (recording: Recording): InStatement[] => [insert('INSERT', tables.recordings, recording)],
   updateRecording: (id: string, change: Partial<Recording>): InStatement[] => [
     update(tables.recordings, id, change)
@@ -96,9 +107,17 @@ export const CHANGES = {
   summarise: (evidenceId: string, summary: object): InStatement[] => [
     update(tables.evidence, evidenceId, { summary: JSON.stringify(summary) })
   ],
+  /** @param names of functions, classes or threads in it */
+  nameEvidence: (evidenceId: string, names: readonly string[]): InStatement[] => [
+    NAMES.insert(
+      'INSERT OR IGNORE',
+      names.map((name) => ({ evidenceId, name: maskText(wellFormed(name), 'name') }))
+    )
+  ],
   removeEvidence: (id: string): InStatement[] => [
     { sql: 'DELETE FROM evidence WHERE id = ?', args: [id] },
-    { sql: 'DELETE FROM statement_groups WHERE evidence_id = ?', args: [id] }
+    { sql: 'DELETE FROM statement_groups WHERE evidence_id = ?', args: [id] },
+    { sql: 'DELETE FROM evidence_names WHERE evidence_id = ?', args: [id] }
   ]
 };
 export type Changes = typeof CHANGES;

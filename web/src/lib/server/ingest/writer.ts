@@ -7,6 +7,7 @@ import { EvidenceError, type Warning } from '@tromix/core/formats/evidence-error
 import type { LogRecord } from '@tromix/core/formats/otlp/logs';
 import type { CounterValue } from '@tromix/core/formats/otlp/metrics';
 import { decodeTracesJson, decodeTracesProtobuf, type TraceBatch } from '@tromix/core/formats/otlp/traces';
+import { greatestOf, leastOf } from '@tromix/core/stats/extremes';
 import { formatCount } from '@tromix/core/text/format';
 import type { Span } from '@tromix/core/trace/span';
 import { oneOf } from '../db/bulk';
@@ -55,6 +56,8 @@ export interface Accepted {
   rejected: { reason: string; count: number }[];
   warnings: Warning[];
   old: OldTraces | null;
+  /** When the first and the last of its spans begin, epoch microseconds; absent where there are none. */
+  times?: { fromUs: number; toUs: number };
 }
 
 /** A row of `evidence`. */
@@ -165,6 +168,8 @@ export class Writer {
       this.#lastBatchMs = monotonicMs();
     }
     const { days, graceMinutes } = this.#options.retention;
+    const starts = batch.spans.map(({ startUs }) => startUs);
+    const times = count > 0 ? { fromUs: leastOf(starts), toUs: greatestOf(starts) } : undefined;
     const warnings = [...batch.warnings];
     if (old > 0)
       warnings.push({
@@ -176,7 +181,8 @@ export class Writer {
       spans: count,
       rejected: batch.rejected,
       warnings,
-      old: old > 0 ? { traces: old, source: id } : null
+      old: old > 0 ? { traces: old, source: id } : null,
+      times
     };
   }
 

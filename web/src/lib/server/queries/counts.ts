@@ -9,7 +9,9 @@ import { MOST_LISTED } from './evidence';
 export type Counts = Partial<Record<EvidenceKind, number>> & { all: number };
 
 /** Kinds that a view lists; nothing else is counted with every page. */
-const LISTED = VIEWS.flatMap(({ lists }) => (lists && lists !== 'all' ? [lists] : []));
+const LISTED = VIEWS.flatMap(({ lists }) =>
+  lists && lists !== 'all' && lists !== 'findings' ? [lists] : []
+);
 
 const OF_KIND = `SELECT id, series, service, host, release, started_at_us AS startedAtUs, received_at_us AS receivedAtUs, duration_ns AS durationNs
   FROM evidence WHERE kind = ? ORDER BY coalesce(started_at_us, received_at_us) DESC LIMIT ${MOST_LISTED}`;

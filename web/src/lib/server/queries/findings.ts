@@ -12,6 +12,7 @@ import { FINDING_ROLLUP } from '../ingest/rollup-shapes';
 import { rangesOf, type BinRange } from './bins';
 import { namesFilter } from './filter';
 import { markOf, marksOf } from './finding-marks';
+import { isOpen } from '$lib/open-finding';
 import type { FoundGroup, Group } from './found-group';
 import { goneOf } from './gone-findings';
 import { ofRanges } from './remembered';
@@ -38,27 +39,13 @@ export async function findingsOf(
   window: TimeWindow,
   nowMs: number,
   known: number | Promise<number>,
-  { limit, aside }: FindingChoice
+  choice: FindingChoice
 ): Promise<FoundGroup[]> {
-  const [inRequests, overMany, marks, profiles, allNs] = await Promise.all([
-    requestGroups(scope, window, nowMs),
-    scopeFindings(scope, window, nowMs, known),
-    marksOf(),
+  const [{ chosen, groups }, profiles, allNs] = await Promise.all([
+    chosenOf(scope, window, nowMs, known, choice),
     profilesIn(window),
     known
   ]);
-  const chosen = [
-    ...inRequests.map((group) => ({
-      group,
-      found: null,
-      mark: markOf(marks, { ...group, costNs: group.cost })
-    })),
-    ...overMany.map((found) => ({ group: null, found, mark: markOf(marks, found) }))
-  ]
-    .filter(({ mark }) => aside || mark === null || mark.back)
-    .sort((a, b) => (b.group?.cost ?? b.found!.costNs) - (a.group?.cost ?? a.found!.costNs))
-    .slice(0, limit);
-  const groups = chosen.flatMap(({ group }) => (group ? [group] : []));
   const [typical, gone] = await Promise.all([
     typicalRequests(groups, scope, window, profiles),
     goneOf(groups, scope, window, nowMs)
@@ -68,6 +55,55 @@ export async function findingsOf(
     gone: (group && gone.get(group)) ?? null,
     mark
   }));
+}
+
+/** How many of the same findings are open: not set aside, and still there. */
+export async function countOpenFindings(
+  scope: Scope,
+  window: TimeWindow,
+  nowMs: number,
+  known: number | Promise<number>,
+  limit: number
+): Promise<number> {
+  const { chosen, groups } = await chosenOf(scope, window, nowMs, known, { limit, aside: true });
+  const gone = await goneOf(groups, scope, window, nowMs);
+  return chosen.filter(({ group, mark }) => isOpen({ mark, gone: (group && gone.get(group)) ?? null }))
+    .length;
+}
+
+interface Chosen {
+  /** Alike findings of requests; null for what was found over many requests. */
+  group: Group | null;
+  found: ManyFinding | null;
+  mark: FoundGroup['mark'];
+}
+
+/** What is shown of all that was found in a scope, costliest first. */
+async function chosenOf(
+  scope: Scope,
+  window: TimeWindow,
+  nowMs: number,
+  known: number | Promise<number>,
+  { limit, aside }: FindingChoice
+): Promise<{ chosen: Chosen[]; groups: Group[] }> {
+  const [inRequests, overMany, marks] = await Promise.all([
+    requestGroups(scope, window, nowMs),
+    scopeFindings(scope, window, nowMs, known),
+    marksOf()
+  ]);
+  const costOf = ({ group, found }: Chosen): number => group?.cost ?? found!.costNs;
+  const chosen = [
+    ...inRequests.map((group): Chosen => ({
+      group,
+      found: null,
+      mark: markOf(marks, { ...group, costNs: group.cost })
+    })),
+    ...overMany.map((found): Chosen => ({ group: null, found, mark: markOf(marks, found) }))
+  ]
+    .filter(({ mark }) => aside || mark === null || mark.back)
+    .sort((a, b) => costOf(b) - costOf(a))
+    .slice(0, limit);
+  return { chosen, groups: chosen.flatMap(({ group }) => group ?? []) };
 }
 
 type GroupSums = [endpointId: number, subjectId: number, requests: number, costNs: number];

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Hint from '$lib/ui/kit/Hint.svelte';
   import { apdexRating, SMALL_GROUP } from '@tromix/core/stats/apdex';
   import { invalidate } from '$app/navigation';
   import type { EndpointPage } from '$lib/server/queries/endpoint';
@@ -17,7 +18,7 @@
   }
 </script>
 
-<h3 class="mt-3 mb-1 heading">Apdex</h3>
+<h3 class="mt-3 mb-1 heading"><Hint of="apdex" /></h3>
 <p>
   <b class="num">{page.count ? page.apdex.toFixed(2) : '–'}</b>
   {page.count ? apdexRating(page.apdex) : ''}{page.count > 0 && page.count < SMALL_GROUP

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Hint from '$lib/ui/kit/Hint.svelte';
   import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
   import { SLOW_KINDS } from '$lib/endpoint-choices';
   import type { Scope } from '$lib/scope';
@@ -35,7 +36,7 @@
 </script>
 
 <div class="mb-1 flex items-baseline gap-3 text-ink-2">
-  <h2 class="text-[13px] text-ink">What sets slow requests apart</h2>
+  <h2 class="text-[13px] text-ink">What sets slow requests apart, by <Hint of="lift">lift</Hint></h2>
   <Choices
     label="slow:"
     choices={Object.entries(SLOW_KINDS).map(([key, name]) => ({ key, name, href: hrefBy(key) }))}

@@ -2,7 +2,10 @@
   import { goto, invalidate } from '$app/navigation';
   import { formatBytes, formatCount, plural } from '@tromix/core/text/format';
   import { toast } from 'svelte-sonner';
-  import { evidenceLink } from '$lib/ui/shell/links';
+  import { page } from '$app/state';
+  import { aroundIt } from '$lib/evidence/in-scope';
+  import { scopeWindow, type Scope } from '$lib/scope';
+  import { changeScope, evidenceLink } from '$lib/ui/shell/links';
   import type { TakenEvidence } from '$lib/server/evidence/take-evidence';
   import { keepOldTraces } from './old-traces';
   import { upload, type UploadLabel } from './upload';
@@ -34,20 +37,33 @@
         failures = [...failures, { name: file.name, message: result.message }];
         asksToken ||= result.needsToken;
       } else if (result.taken.kind === 'traces') {
-        toast.success(`${formatCount(result.taken.spans ?? 0)} spans of ${file.name} were taken in.`);
+        toast.success(
+          `${formatCount(result.taken.spans ?? 0)} spans of ${file.name} stored.`,
+          showTime(result.taken)
+        );
         tellOld(result.taken.old);
       } else if (result.taken.kind === 'statements')
         toast.success(
-          `${plural(result.taken.statements ?? 0, 'statement')} of ${file.name} ${result.taken.statements === 1 ? 'was' : 'were'} read into Calls.`
+          `${plural(result.taken.statements ?? 0, 'statement')} of ${file.name} read into Calls.`,
+          showTime(result.taken)
         );
       else {
         stored = evidenceLink({ kind: result.taken.kind, id: result.taken.id });
-        toast.success(`${file.name} was stored.`);
+        toast.success(`${file.name} stored.`, showTime(result.taken));
       }
     }
     working = null;
     await Promise.all([invalidate('tromix:evidence'), invalidate('tromix:data')]);
     if (stored && failures.length === 0) void goto(stored);
+  }
+
+  /** What lies outside the time range that is looked at would not be seen: its own is offered. */
+  function showTime(taken: TakenEvidence): { action?: { label: string; onClick: () => void } } {
+    const { scope, nowMs } = page.data as { scope: Scope; nowMs: number };
+    const window = scopeWindow(scope, nowMs);
+    const around = aroundIt(taken);
+    if (!around || (around.from * 1000 < window.toUs && around.to * 1000 > window.fromUs)) return {};
+    return { action: { label: 'Show its time', onClick: () => void changeScope(around) } };
   }
 
   /** Traces older than they are kept go soon: whoever sends them says whether they should. */

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Hint from '$lib/ui/kit/Hint.svelte';
   import { formatShare } from '@tromix/core/text/format';
   import type { Action } from '$lib/ui/kit/actions';
   import { saveText } from '$lib/ui/kit/csv';
@@ -60,7 +61,7 @@
     rowHeight={27}
   >
     {#snippet head()}
-      <h2 class="text-[13px]">Classes</h2>
+      <h2 class="text-[13px]">Classes by <Hint of="retained">retained size</Hint></h2>
       <input
         class="w-44 field py-0"
         placeholder="Classes like"

@@ -39,3 +39,25 @@ export function axisTime(ms: number, lengthMs: number): string {
   const midnight = at.getHours() === 0 && at.getMinutes() === 0;
   return lengthMs > 2 * DAY_MS || midnight ? day.format(ms) : clockTime(ms);
 }
+
+const long = new Intl.DateTimeFormat('en-GB', {
+  weekday: 'short',
+  day: 'numeric',
+  month: 'short',
+  year: 'numeric'
+});
+
+/** The day of a moment, in the reader's own zone. */
+export const dayOf = (ms: number): string => long.format(ms);
+
+const two = (part: number): string => String(part).padStart(2, '0');
+
+/** A moment as a date and time field takes it, in the reader's own zone, to the second. */
+export function fieldTime(ms: number): string {
+  const at = new Date(ms);
+  const date = `${at.getFullYear()}-${two(at.getMonth() + 1)}-${two(at.getDate())}`;
+  return `${date}T${two(at.getHours())}:${two(at.getMinutes())}:${two(at.getSeconds())}`;
+}
+
+/** What was typed into such a field, epoch milliseconds; NaN for no time. */
+export const timeFromField = (text: string): number => new Date(text).getTime();

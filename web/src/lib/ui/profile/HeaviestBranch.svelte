@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Hint from '$lib/ui/kit/Hint.svelte';
   import { formatCount, formatShare } from '@tromix/core/text/format';
   import type { OpenedProfile, ProfileView } from '$lib/workers/profile.worker';
 
@@ -21,7 +22,7 @@
   });
 </script>
 
-<h3 class="mt-3.5 mb-1 heading">Heaviest branch</h3>
+<h3 class="mt-3.5 mb-1 heading"><Hint of="heaviestBranch" /></h3>
 <ol class="num" aria-label="Heaviest branch">
   {#each branch.nodes as node, i (node)}
     {@const frame = opened.frames[view.nodeFrame[node]]}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Hint from '$lib/ui/kit/Hint.svelte';
   import type { Finding as RequestFinding } from '@tromix/core/findings/finding';
   import { formatDuration, formatDurationRange } from '@tromix/core/text/format';
   import type { CoveringDump } from '$lib/server/queries/request';
@@ -52,7 +53,8 @@
         ? stretchWords(samples, formatDuration)
         : covered
           ? stretches.error || 'A profile of this process covers it.'
-          : 'No profile of this process covers it.'}{/if}
+          : 'No profile of this process covers it.'}
+      <Hint of="blindStretch">What is this?</Hint>{/if}
   </p>
   <p class="mt-1" title={finding.assumption}>
     {finding.remedy}

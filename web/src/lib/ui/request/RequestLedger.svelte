@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Hint from '$lib/ui/kit/Hint.svelte';
   import type { Ledger } from '@tromix/core/trace/account';
   import { formatDuration, formatShare } from '@tromix/core/text/format';
   import AccountChip from '$lib/ui/ledger/AccountChip.svelte';
@@ -48,6 +49,6 @@
   {/each}
   <span class="ml-auto"
     >{#if seenNs > 0}{formatDuration(seenNs)} of own code known from samples ·
-    {/if}every nanosecond booked once</span
+    {/if}<Hint of="ledger">Ledger</Hint>: every nanosecond booked once</span
   >
 </div>

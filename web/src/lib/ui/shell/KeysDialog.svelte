@@ -31,6 +31,13 @@
           </dl>
         {/if}
       {/each}
+      <p class="mt-3 text-[12px]">
+        <a
+          class="text-steer underline underline-offset-2"
+          href="/glossary"
+          onclick={() => (shellState.keysOpen = false)}>Glossary: what the words mean</a
+        >
+      </p>
     </Dialog.Content>
   </Dialog.Portal>
 </Dialog.Root>

@@ -8,8 +8,22 @@
   import { NO_PICKS } from '$lib/scope';
   import { VIEWS, viewOf } from '$lib/views';
   import { viewLink } from './links';
+  import { shellState } from './shell-state.svelte';
 
-  let { counts, asksToken }: { counts: Counts; asksToken: boolean } = $props();
+  interface Props {
+    counts: Counts;
+    /** Comes after the page; null where it could not be counted. */
+    openFindings: Promise<number | null>;
+    asksToken: boolean;
+  }
+  let { counts, openFindings, asksToken }: Props = $props();
+  let findings = $state<number | null>(null);
+  $effect(() => {
+    const counting = openFindings;
+    void counting.then((count) => {
+      if (counting === openFindings) findings = count;
+    });
+  });
   const groups = [...groupBy(VIEWS, ({ question }) => question)];
   const open = $derived(viewOf(page.url.pathname));
 </script>
@@ -32,7 +46,7 @@
     <h2 class="px-3.5 pt-3 pb-1 heading">{question}</h2>
     {#each views as view (view.path)}
       {@const { name, path, lists } = view}
-      {@const count = lists && counts[lists]}
+      {@const count = lists === 'findings' ? findings : lists && counts[lists]}
       <a
         href={viewLink(path, path === '/requests' ? {} : NO_PICKS)}
         aria-current={view === open ? 'page' : undefined}
@@ -41,7 +55,8 @@
         {name}
         {#if count}<span
             class="num font-normal text-ink-3"
-            title={lists === 'all' ? 'In all' : 'In this scope'}>{count}</span
+            title={lists === 'all' ? 'In all' : lists === 'findings' ? 'Open in this scope' : 'In this scope'}
+            >{count}</span
           >{/if}
       </a>
     {/each}
@@ -55,7 +70,9 @@
     >
       {#if preferences.theme === 'dark'}<SunIcon size={14} />{:else}<MoonIcon size={14} />{/if}
     </button>
-    <span class="text-[11px] text-ink-3"><kbd class="num">?</kbd> keys</span>
+    <button class="text-[11px] text-ink-3 hover:text-ink" onclick={() => (shellState.keysOpen = true)}
+      ><kbd class="num">?</kbd> keys</button
+    >
     {#if asksToken}<a class="ml-auto text-[11px] text-ink-3 hover:text-ink" href="/sessions">sessions</a>{/if}
   </div>
 </nav>

@@ -1,7 +1,9 @@
 <script lang="ts">
+  import Hint from '$lib/ui/kit/Hint.svelte';
   import type { Snippet } from 'svelte';
   import PanelRightIcon from '@lucide/svelte/icons/panel-right';
   import { preferences } from './preferences.svelte';
+  import ScopeTools from './ScopeTools.svelte';
   import { shellState } from './shell-state.svelte';
 
   let { scope, children, reading }: { scope: Snippet; children: Snippet; reading: Snippet } = $props();
@@ -10,8 +12,9 @@
 <div class="grid h-full min-w-0 grid-cols-[minmax(0,1fr)] grid-rows-[44px_minmax(0,1fr)]">
   <header class="flex min-w-0 items-center gap-[5px] border-b border-rule px-4 whitespace-nowrap text-ink-2">
     <div class="flex min-w-0 items-center gap-[5px] overflow-hidden">{@render scope()}</div>
+    <div class="ml-auto flex flex-none items-center gap-0.5"><ScopeTools /></div>
     <button
-      class="ml-auto flex-none rounded-[3px] border border-rule bg-sheet px-2 py-px num text-[11px] text-ink-3"
+      class="flex-none rounded-[3px] border border-rule bg-sheet px-2 py-px num text-[11px] text-ink-3"
       onclick={() => (shellState.paletteOpen = true)}>/ find</button
     >
     <button
@@ -33,7 +36,7 @@
         aria-label="Reading"
         tabindex="0"
       >
-        <h3 class="mb-1.5 heading">Reading</h3>
+        <h3 class="mb-1.5 heading"><Hint of="reading" /></h3>
         {@render reading()}
       </aside>
     {/if}

@@ -1,12 +1,15 @@
 <script lang="ts">
+  import { ALL_RULES } from '@tromix/core/findings/all-rules';
+  import { copyText } from '$lib/ui/kit/actions';
   import { Dialog } from 'bits-ui';
   import { goto } from '$app/navigation';
   import type { PaletteHit } from '$lib/server/queries/palette';
   import { resource } from '$lib/ui/frame/resource.svelte';
   import { send } from '$lib/ui/frame/send';
   import { preferences } from './preferences.svelte';
+  import { NO_PICKS } from '$lib/scope';
   import { VIEWS } from '$lib/views';
-  import { evidenceLink, viewLink } from './links';
+  import { absoluteLink, evidenceLink, viewLink } from './links';
   import { shellState } from './shell-state.svelte';
 
   interface Entry {
@@ -34,6 +37,22 @@
       run: () => open(viewLink(path))
     })),
     { label: 'Clear the scope', detail: 'command', run: () => open('/') },
+    { label: 'Keep rules', detail: 'which requests are kept', run: () => open('/evidence/keep') },
+    {
+      label: 'Background work',
+      detail: 'root spans that serve no caller',
+      run: () => open(viewLink('/requests/background'))
+    },
+    { label: 'Sessions', detail: 'who is signed in', run: () => open('/sessions') },
+    { label: 'Glossary', detail: 'what the words mean', run: () => open('/glossary') },
+    ...ALL_RULES.flatMap(({ rules }) =>
+      rules.map(({ rule, name }) => ({
+        label: `Rule: ${name}`,
+        detail: rule,
+        run: () => open(viewLink(`/findings/${rule}`))
+      }))
+    ),
+    { label: 'Copy a link to this time range', detail: 'command', run: () => copyText(absoluteLink()) },
     {
       label: 'Switch between light and dark',
       detail: 'command',
@@ -56,6 +75,10 @@
         return viewLink(`/calls/${hit.group}`);
       case 'evidence':
         return evidenceLink({ kind: hit.of, id: hit.id });
+      case 'named':
+        return evidenceLink({ kind: hit.of, id: hit.id }, {}, hit.name);
+      case 'request':
+        return viewLink(`/requests/${hit.traceId}/${hit.spanId}`, NO_PICKS);
     }
   }
   const entryOf = (hit: PaletteHit): Entry => ({
@@ -68,6 +91,11 @@
     ...hits.map(entryOf),
     ...commands.filter(({ label }) => label.toLowerCase().includes(text.trim().toLowerCase()))
   ]);
+
+  // A search of yesterday is in the way of today's.
+  $effect(() => {
+    if (shellState.paletteOpen) text = '';
+  });
 
   function run(entry: Entry | undefined): void {
     if (!entry) return;
@@ -94,10 +122,12 @@
     <Dialog.Overlay class="fixed inset-0 z-40 bg-ink/20" />
     <Dialog.Content class="fixed top-20 left-1/2 pop w-[560px] max-w-[90vw] -translate-x-1/2">
       <Dialog.Title class="sr-only">Find</Dialog.Title>
-      <Dialog.Description class="sr-only">Find an endpoint, call, evidence or command.</Dialog.Description>
+      <Dialog.Description class="sr-only"
+        >Find an endpoint, call, function, class, thread, id, evidence, view or command.</Dialog.Description
+      >
       <input
         class="w-full border-b border-rule bg-transparent px-4 py-2.5 text-[15px] outline-none placeholder:text-ink-3"
-        placeholder="Endpoint, call, evidence or command"
+        placeholder="Endpoint, call, function, class, thread, trace id, view or command"
         role="combobox"
         aria-label="Find"
         aria-expanded="true"
@@ -121,7 +151,9 @@
             <span class="ml-auto flex-none text-ink-3">{entry.detail}</span>
           </li>
         {:else}
-          <li class="px-4 py-1 text-ink-3">Nothing of that name. Try a part of it.</li>
+          <li class="px-4 py-1 text-ink-3">
+            {search.asking ? 'Searching…' : search.error || 'Nothing has this name. Try a part of it.'}
+          </li>
         {/each}
       </ul>
     </Dialog.Content>

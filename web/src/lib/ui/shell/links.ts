@@ -2,7 +2,7 @@ import { goto } from '$app/navigation';
 import { page } from '$app/state';
 import type { EvidenceKind } from '@tromix/core/evidence/kinds';
 import { kindView } from '$lib/evidence/kinds';
-import { SCOPE_PARAMETERS, scopeFrom, scopeQuery, type Scope } from '$lib/scope';
+import { SCOPE_PARAMETERS, scopeFrom, scopeQuery, scopeWindow, type Scope } from '$lib/scope';
 
 export const currentScope = (): Scope => scopeFrom(page.url.searchParams);
 
@@ -18,12 +18,13 @@ export function viewLink(
   return text ? `${path}?${text}` : path;
 }
 
-/** A link to a piece of evidence in its view. */
+/** A link to a piece of evidence in its view. @param name a function, class or thread in it to go to */
 export function evidenceLink(
   { kind, id }: { kind: EvidenceKind; id: string },
-  change: Partial<Scope> = {}
+  change: Partial<Scope> = {},
+  name = ''
 ): string {
-  const { path, choices } = kindView(kind).place(id);
+  const { path, choices } = kindView(kind).place(id, name);
   return viewLink(path, change, choices);
 }
 
@@ -37,6 +38,17 @@ export function choiceLink<Name extends string>(
     ([name, value]) => value !== defaults[name]
   );
   return viewLink(path, {}, Object.fromEntries(chosen));
+}
+
+/** The address of the view that is open, with its time range as it is now: who opens it later sees the same. */
+export function absoluteLink(): string {
+  const scope = currentScope();
+  const { fromUs, toUs } = scopeWindow(scope, (page.data as { nowMs?: number }).nowMs ?? Date.now());
+  const query = new URLSearchParams(page.url.searchParams);
+  for (const name of SCOPE_PARAMETERS) query.delete(name);
+  const absolute = scopeQuery(scope, { from: fromUs / 1000, to: toUs / 1000 });
+  for (const [name, value] of new URLSearchParams(absolute)) query.append(name, value);
+  return `${page.url.origin}${page.url.pathname}?${query}`;
 }
 
 /** Changes the scope of the view that is open; other parameters stay. */

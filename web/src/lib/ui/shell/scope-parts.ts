@@ -1,4 +1,4 @@
-import { LASTS, type Last, type Scope, type TimeWindow } from '$lib/scope';
+import type { Scope, TimeWindow } from '$lib/scope';
 import type { Names } from '$lib/server/queries/names';
 import { timeRange } from '$lib/ui/kit/time';
 
@@ -18,6 +18,8 @@ export interface ScopeChoice {
 export interface ScopePart extends ScopeChoice {
   /** Words before it. */
   before: string;
+  /** The time range: it is chosen in a menu of its own. */
+  window?: TimeWindow;
   choose: (value: string) => Partial<Scope>;
 }
 
@@ -95,9 +97,10 @@ export function scopeParts(
       before: ', from',
       shown: timeRange(window.fromUs / 1000, window.toUs / 1000, nowMs),
       about: 'Time',
-      options: Object.entries(LASTS).map(([value, label]) => ({ label: `the last ${label}`, value })),
-      value: scope.from === undefined ? scope.last : '',
-      choose: (last) => ({ last: last as Last, from: undefined, to: undefined })
+      options: [],
+      value: '',
+      window,
+      choose: () => ({})
     }),
     slower: () => ({
       before: ',',

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Hint from '$lib/ui/kit/Hint.svelte';
   import { resource } from '$lib/ui/frame/resource.svelte';
   import { send, sendAndSay } from '$lib/ui/frame/send';
   import { invalidate } from '$app/navigation';
@@ -73,7 +74,7 @@
   <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
   <div class="min-h-0 flex-1 overflow-y-auto" tabindex="0" role="region" aria-label="Keep rules">
     <div class="max-w-3xl px-6 py-5">
-      <h1 class="text-[18px]">Keep rules</h1>
+      <h1 class="text-[18px]"><Hint of="keepRule">Keep rules</Hint></h1>
       <p class="mb-3 text-ink-2">
         A trace is kept whole as soon as one rule keeps one of its requests. Without any rule everything is
         kept.

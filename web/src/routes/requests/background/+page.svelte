@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Hint from '$lib/ui/kit/Hint.svelte';
   import { words, type Words } from '@tromix/core/text/words';
   import { formatCount, formatDuration, plural } from '@tromix/core/text/format';
   import { NO_PICKS } from '$lib/scope';
@@ -123,7 +124,7 @@
       param="order"
       file="background-work"
     >
-      {#snippet head()}<h2 class="text-[13px] text-ink">Background work</h2>{/snippet}
+      {#snippet head()}<h2 class="text-[13px] text-ink"><Hint of="background" /></h2>{/snippet}
     </DataTable>
   {/if}
 </Page>

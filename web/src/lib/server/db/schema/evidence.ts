@@ -91,3 +91,13 @@ export const recordingPlans = sqliteTable('recording_plans', {
   body: text('body').notNull(),
   createdAtUs: integer('created_at_us').notNull()
 });
+
+/** Functions, classes and threads that evidence names, so that it is found by them. */
+export const evidenceNames = sqliteTable(
+  'evidence_names',
+  {
+    evidenceId: text('evidence_id').notNull(),
+    name: text('name').notNull()
+  },
+  (t) => [primaryKey({ columns: [t.evidenceId, t.name] })]
+);

@@ -17,3 +17,11 @@ export const settings = sqliteTable('settings', {
   key: text('key').primaryKey(),
   value: text('value').notNull()
 });
+
+/** Scopes somebody wants to come back to. */
+export const savedScopes = sqliteTable('saved_scopes', {
+  id: integer('id').primaryKey(),
+  name: text('name').notNull().unique(),
+  /** The query of an address. */
+  query: text('query').notNull()
+});

@@ -1,3 +1,4 @@
+import { namesInProfile } from '@tromix/core/profile/names';
 import { readProfile } from '@tromix/core/profile/read';
 import { summariseProfile } from '@tromix/core/profile/summary';
 import { cleaned } from './cleaned';
@@ -13,6 +14,7 @@ export const examineProfile: Examiner<'profile'> = async (file, format, { maxByt
     startedAtUs: null,
     durationNs: profile.durationNs,
     warnings,
+    names: namesInProfile(profile),
     cleaned: await cleaned(file.path, content, format)
   };
 };

@@ -1,3 +1,4 @@
+import { namesInDumps } from '@tromix/core/threads/names';
 import { readThreads } from '@tromix/core/threads/read';
 import { summariseThreads } from '@tromix/core/threads/summary';
 import { cleaned } from './cleaned';
@@ -15,6 +16,7 @@ export const examineThreads: Examiner<'threads'> = async (file, format, { maxByt
     startedAtUs: firstMs === null ? null : firstMs * 1000,
     durationNs: firstMs === null || lastMs === null ? 0 : (lastMs - firstMs) * 1e6,
     warnings,
+    names: namesInDumps(series),
     cleaned: await cleaned(file.path, content, format)
   };
 };
