@@ -45,7 +45,7 @@ test('the palette finds endpoints, evidence and commands', async ({ page }) => {
   await expect(page.locator('tbody tr').first()).toBeVisible();
   await page.keyboard.press('/');
   await page.getByRole('combobox', { name: 'Find' }).fill('berth');
-  await page.getByRole('option', { name: /POST \/calls\/:id\/berth berths/ }).click();
+  await page.getByRole('option', { name: /POST \/calls\/:id\/berth endpoint of berths/ }).click();
   await expect(page).toHaveURL(/\/endpoint\?service=berths&endpoint=POST/);
   await page.keyboard.press('/');
   await page.getByRole('combobox').fill('dark');
@@ -78,7 +78,7 @@ test('the reading folds away and stays so', async ({ page }) => {
 
 test('an empty server says what it needs and what to do next', async ({ page }) => {
   await page.goto(BARE.url);
-  await expect(page.getByRole('heading', { name: 'No requests in this window' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'No requests in this time range' })).toBeVisible();
   await expect(page.getByText('OTEL_EXPORTER_OTLP_ENDPOINT')).toContainText(BARE.url);
   await page.goto(`${BARE.url}/profiles`);
   await expect(page.getByRole('heading', { name: 'No profile in this scope' })).toBeVisible();

@@ -1,17 +1,14 @@
 <script lang="ts">
   import { formatCount, formatDuration } from '@tromix/core/text/format';
   import type { CallPoint } from '$lib/server/queries/calls';
-  import { shortTime } from '$lib/ui/kit/time';
+  import Chart from '$lib/ui/chart/Chart.svelte';
+  import { placeMarkup, type Place } from '$lib/ui/chart/facts';
+  import { withGaps } from '$lib/ui/chart/gaps';
+  import type { ChartTheme } from '$lib/ui/chart/theme';
+  import { axisTime, shortTime } from '$lib/ui/kit/time';
 
-  /** Four small pictures on one time axis: how often, by how many requests (of one group) or how long in all, how long each, and most in one request. */
-  let {
-    series,
-    fromMs,
-    toMs,
-    stepMs,
-    resolution,
-    ofGroup
-  }: {
+  /** Four small charts on one time axis: how often, by how many requests (of one group) or how long in all, how long each, and most in one request. */
+  interface Props {
     series: CallPoint[];
     fromMs: number;
     toMs: number;
@@ -20,19 +17,17 @@
     resolution: string;
     /** Of one call group: a request that makes calls of several groups would be counted for each. */
     ofGroup: boolean;
-  } = $props();
-  const HEIGHT = 56;
-  let width = $state(780);
-  const each = $derived((width - 24) / 4);
-  const plot = $derived(Math.max(40, each - 14));
+  }
+  let { series, fromMs, toMs, stepMs, resolution, ofGroup }: Props = $props();
+
   const first = $derived(Math.floor(fromMs / stepMs) * stepMs);
-  const x = $derived((ms: number) => ((ms - first) / Math.max(stepMs, toMs - first)) * plot);
-  const PICTURES: {
+  interface Small {
     name: string;
     of: (point: CallPoint) => number;
     text: (value: number) => string;
     line: boolean;
-  }[] = $derived([
+  }
+  const CHARTS: Small[] = $derived([
     { name: `calls per ${resolution}`, of: ({ calls }) => calls, text: formatCount, line: false },
     ofGroup
       ? { name: `requests per ${resolution}`, of: ({ requests }) => requests, text: formatCount, line: false }
@@ -40,55 +35,71 @@
     { name: 'p95 of a call', of: ({ p95Ns }) => p95Ns, text: formatDuration, line: true },
     { name: 'most in one request', of: ({ mostCalls }) => mostCalls, text: formatCount, line: true }
   ]);
+  const placesOf = ({ name, of, text }: Small): Place[] =>
+    series.map((point) => ({ at: shortTime(point.at), facts: [{ name, value: text(of(point)) }] }));
+
+  const optionOf =
+    ({ of, line }: Small, places: readonly Place[]) =>
+    ({ of: colour, time, values, tooltip }: ChartTheme): object => ({
+      grid: { left: 2, right: 2, top: 4, bottom: 16 },
+      tooltip: {
+        ...tooltip,
+        trigger: 'axis',
+        formatter: ([{ value }]: { value: [number] }[]) => {
+          const place = series.findIndex(({ at }) => value[0] >= at && value[0] < at + stepMs);
+          return place < 0 ? '' : placeMarkup(places[place]);
+        }
+      },
+      xAxis: {
+        ...time,
+        min: first,
+        max: toMs,
+        splitNumber: 2,
+        axisLabel: {
+          ...time.axisLabel,
+          fontSize: 10,
+          alignMinLabel: 'left',
+          alignMaxLabel: 'right',
+          formatter: (at: number) => axisTime(at, toMs - first)
+        },
+        splitLine: { show: false }
+      },
+      yAxis: { ...values, splitNumber: 2, axisLabel: { show: false } },
+      series: [
+        line
+          ? {
+              type: 'line',
+              symbol: series.length === 1 ? 'circle' : 'none',
+              itemStyle: { color: colour('pen') },
+              lineStyle: { width: 1.4, color: colour('pen') },
+              data: withGaps(series, stepMs * 2, of).map(([at, value]) => [at + stepMs / 2, value])
+            }
+          : {
+              type: 'bar',
+              barWidth: '92%',
+              itemStyle: { color: colour('steer'), opacity: 0.4 },
+              data: series.map((point) => [point.at + stepMs / 2, of(point)])
+            }
+      ]
+    });
 </script>
 
-<div class="flex gap-2 px-4 py-1.5" bind:clientWidth={width}>
-  {#each PICTURES as { name, of, text, line } (name)}
-    {@const top = Math.max(1e-9, ...series.map(of))}
-    {@const y = (value: number) => HEIGHT - (value / top) * (HEIGHT - 4)}
+<div class="flex gap-2 px-4 py-1.5">
+  {#each CHARTS as small (small.name)}
+    {@const top = Math.max(0, ...series.map(small.of))}
+    {@const places = placesOf(small)}
     <figure class="min-w-0 flex-1">
       <figcaption class="flex justify-between text-[11px] text-ink-3">
-        <span class="truncate">{name}</span><span class="num text-[11px]"
-          >{series.length > 0 ? `up to ${text(top)}` : '–'}</span
+        <span class="truncate">{small.name}</span><span class="num text-[11px]"
+          >{series.length > 0 ? `up to ${small.text(top)}` : '–'}</span
         >
       </figcaption>
-      <svg
-        width={plot}
-        height={HEIGHT + 13}
-        class="block"
-        role="img"
-        aria-label="{name} over time, at most {text(top)}"
-      >
-        <path d="M0 {HEIGHT}H{plot}M0 {HEIGHT / 2}H{plot}" stroke="var(--grid)" />
-        {#if line}
-          <path
-            d={series
-              .map(
-                (point, i) =>
-                  `${i === 0 || point.at - series[i - 1].at > stepMs * 3 ? 'M' : 'L'}${x(point.at + stepMs / 2).toFixed(1)} ${y(of(point)).toFixed(1)}`
-              )
-              .join('')}
-            fill="none"
-            stroke="var(--pen)"
-            stroke-width="1.4"
-          />
-        {:else}
-          {#each series as point (point.at)}
-            <rect
-              x={x(point.at)}
-              y={y(of(point))}
-              width={Math.max(1, x(point.at + stepMs) - x(point.at) - 0.6)}
-              height={HEIGHT - y(of(point))}
-              fill="var(--steer)"
-              opacity="0.4"
-            />
-          {/each}
-        {/if}
-        <text x="0" y={HEIGHT + 11} class="fill-ink-3 font-mono text-[10px]">{shortTime(fromMs)}</text>
-        <text x={plot} y={HEIGHT + 11} text-anchor="end" class="fill-ink-3 font-mono text-[10px]"
-          >{shortTime(toMs)}</text
-        >
-      </svg>
+      <Chart
+        option={optionOf(small, places)}
+        height={70}
+        label="{small.name} over time, at most {small.text(top)}."
+        {places}
+      />
     </figure>
   {/each}
 </div>

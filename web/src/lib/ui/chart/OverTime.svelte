@@ -1,6 +1,10 @@
 <script lang="ts">
   import { formatCount, formatDuration, plural } from '@tromix/core/text/format';
   import { axisTime, shortTime } from '$lib/ui/kit/time';
+  import Chart from './Chart.svelte';
+  import { placeMarkup, type Place } from './facts';
+  import { withGaps } from './gaps';
+  import type { ChartTheme } from './theme';
 
   interface Point {
     at: number;
@@ -10,79 +14,110 @@
     p95Ns: number;
   }
   /** Counts as bars with the failed in them, and p95 over them, the median dashed. */
-  let {
-    series,
-    binMs,
-    fromMs,
-    toMs,
-    what = 'request'
-  }: { series: Point[]; binMs: number; fromMs: number; toMs: number; what?: string } = $props();
-  const HEIGHT = 84;
-  const LEFT = 46;
-  const RIGHT = 52;
-  let width = $state(780);
-  const plot = $derived(Math.max(60, width - LEFT - RIGHT));
+  interface Props {
+    series: Point[];
+    binMs: number;
+    fromMs: number;
+    toMs: number;
+    what?: string;
+    file?: string;
+  }
+  let { series, binMs, fromMs, toMs, what = 'request', file = '' }: Props = $props();
+
   const first = $derived(Math.floor(fromMs / binMs) * binMs);
-  const x = $derived((ms: number) => LEFT + ((ms - first) / Math.max(binMs, toMs - first)) * plot);
-  const bar = $derived(Math.max(1, (binMs / Math.max(binMs, toMs - first)) * plot - 1));
   const busiest = $derived(Math.max(1, ...series.map(({ count }) => count)));
   const longest = $derived(Math.max(1, ...series.map(({ p95Ns }) => p95Ns)));
-  const y = $derived((ns: number) => HEIGHT - (ns / longest) * (HEIGHT - 12));
-  const line = (of: (point: Point) => number): string =>
-    series
-      .map(
-        (point, i) =>
-          `${i === 0 || point.at - series[i - 1].at > binMs * 3 ? 'M' : 'L'}${(x(point.at) + bar / 2).toFixed(1)} ${y(of(point)).toFixed(1)}`
-      )
-      .join('');
-  const ticks = $derived(Array.from({ length: 6 }, (_, i) => first + ((toMs - first) * i) / 6));
-</script>
-
-<div bind:clientWidth={width}>
-  <svg
-    {width}
-    height={HEIGHT + 16}
-    class="block"
-    role="img"
-    aria-label="{plural(
+  const places = $derived(
+    series.map(({ at, count, failed, p50Ns, p95Ns }): Place => ({
+      at: shortTime(at),
+      facts: [
+        { name: `${what}s`, value: formatCount(count) },
+        { name: 'failed', value: formatCount(failed) },
+        { name: 'median', value: formatDuration(p50Ns) },
+        { name: 'p95', value: formatDuration(p95Ns) }
+      ]
+    }))
+  );
+  const label = $derived(
+    `${plural(
       series.reduce((sum, { count }) => sum + count, 0),
       what
-    )} over time, up to {formatCount(busiest)} at once, p95 up to {formatDuration(longest)}"
-  >
-    {#each [0, 0.5, 1] as part (part)}
-      <path d="M{LEFT} {HEIGHT - part * (HEIGHT - 12)}H{LEFT + plot}" stroke="var(--grid)" />
-    {/each}
-    {#each series as point (point.at)}
-      {@const tall = (point.count / busiest) * (HEIGHT - 12)}
-      {@const lost = (point.failed / busiest) * (HEIGHT - 12)}
-      <rect x={x(point.at)} y={HEIGHT - tall} width={bar} height={tall} fill="var(--steer)" opacity="0.28"
-        ><title
-          >{shortTime(point.at)}: {plural(point.count, what)}, {point.failed} failed, median {formatDuration(
-            point.p50Ns
-          )}, p95 {formatDuration(point.p95Ns)}</title
-        ></rect
-      >
-      {#if lost > 0}<rect
-          x={x(point.at)}
-          y={HEIGHT - Math.max(1.5, lost)}
-          width={bar}
-          height={Math.max(1.5, lost)}
-          fill="var(--alarm)"
-        />{/if}
-    {/each}
-    <path d={line(({ p95Ns }) => p95Ns)} fill="none" stroke="var(--pen)" stroke-width="1.4" />
-    <path d={line(({ p50Ns }) => p50Ns)} fill="none" stroke="var(--pen)" stroke-dasharray="4 3" />
-    <path d="M{LEFT} {HEIGHT}H{LEFT + plot}" stroke="var(--rule)" />
-    <text x={LEFT - 5} y="16" text-anchor="end" class="fill-ink-3 font-mono text-[10px]"
-      >{formatCount(busiest)}</text
-    >
-    <text x={LEFT - 5} y={HEIGHT} text-anchor="end" class="fill-ink-3 text-[10px]">{what}s</text>
-    <text x={LEFT + plot + 4} y="16" class="fill-pen font-mono text-[10px]">{formatDuration(longest)}</text>
-    <text x={LEFT + plot + 4} y={HEIGHT} class="fill-pen text-[10px]">p95</text>
-    {#each ticks as tick (tick)}
-      <text x={x(tick)} y={HEIGHT + 13} class="fill-ink-3 font-mono text-[11px]"
-        >{axisTime(tick, toMs - first)}</text
-      >
-    {/each}
-  </svg>
-</div>
+    )} over time, up to ${formatCount(busiest)} in a bar, p95 up to ${formatDuration(longest)}.`
+  );
+
+  function option({ of, time, values, tooltip }: ChartTheme): object {
+    const middle = (of: (point: Point) => number): [number, number | null][] =>
+      withGaps(series, binMs * 2, of).map(([at, value]) => [at + binMs / 2, value]);
+    const bars = { type: 'bar', stack: 'count', barWidth: '92%' };
+    return {
+      grid: { left: 46, right: 56, top: 10, bottom: 20 },
+      tooltip: {
+        ...tooltip,
+        trigger: 'axis',
+        formatter: ([{ value }]: { value: [number] }[]) => {
+          const place = series.findIndex(({ at }) => value[0] >= at && value[0] < at + binMs);
+          return place < 0 ? '' : placeMarkup(places[place]);
+        }
+      },
+      xAxis: {
+        ...time,
+        min: first,
+        max: toMs,
+        axisLabel: { ...time.axisLabel, formatter: (at: number) => axisTime(at, toMs - first) }
+      },
+      yAxis: [
+        { ...values, splitNumber: 2, minInterval: 1 },
+        {
+          ...values,
+          splitNumber: 2,
+          splitLine: { show: false },
+          axisLabel: {
+            ...values.axisLabel,
+            color: of('pen'),
+            formatter: (ms: number) => formatDuration(ms * 1e6)
+          }
+        }
+      ],
+      series: [
+        {
+          ...bars,
+          name: 'failed',
+          itemStyle: { color: of('alarm') },
+          barMinHeight: 1.5,
+          data: series.map(({ at, failed }) => [at + binMs / 2, failed === 0 ? null : failed])
+        },
+        {
+          ...bars,
+          name: `${what}s`,
+          itemStyle: { color: of('steer'), opacity: 0.28 },
+          data: series.map(({ at, count, failed }) => [at + binMs / 2, count - failed])
+        },
+        {
+          type: 'line',
+          name: 'p95',
+          yAxisIndex: 1,
+          symbol: series.length === 1 ? 'circle' : 'none',
+          itemStyle: { color: of('pen') },
+          lineStyle: { width: 1.4, color: of('pen') },
+          data: middle(({ p95Ns }) => p95Ns / 1e6)
+        },
+        {
+          type: 'line',
+          name: 'median',
+          yAxisIndex: 1,
+          symbol: 'none',
+          lineStyle: { width: 1, color: of('pen'), type: 'dashed' },
+          data: middle(({ p50Ns }) => p50Ns / 1e6)
+        }
+      ]
+    };
+  }
+  const legend = $derived([
+    { name: `${what}s`, colour: 'color-mix(in oklab, var(--steer) 28%, var(--sheet))' },
+    { name: 'failed', colour: 'var(--alarm)' },
+    { name: 'p95', colour: 'var(--pen)', line: 'solid' as const },
+    { name: 'median', colour: 'var(--pen)', line: 'dashed' as const }
+  ]);
+</script>
+
+<Chart {option} height={96} {label} {places} {legend} {file} />

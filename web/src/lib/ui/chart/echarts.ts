@@ -1,8 +1,17 @@
-import { LineChart } from 'echarts/charts';
-import { GridComponent, MarkLineComponent, TooltipComponent } from 'echarts/components';
+import { BarChart, HeatmapChart, LineChart } from 'echarts/charts';
+import { GridComponent, MarkLineComponent, TooltipComponent, VisualMapComponent } from 'echarts/components';
 import { init, use } from 'echarts/core';
 import { SVGRenderer } from 'echarts/renderers';
 
-use([LineChart, GridComponent, TooltipComponent, MarkLineComponent, SVGRenderer]);
+use([
+  BarChart,
+  HeatmapChart,
+  LineChart,
+  GridComponent,
+  TooltipComponent,
+  MarkLineComponent,
+  VisualMapComponent,
+  SVGRenderer
+]);
 
 export { init };

@@ -2,7 +2,12 @@
   import { goto } from '$app/navigation';
   import { formatCount, formatDuration, plural } from '@tromix/core/text/format';
   import type { EndpointPage } from '$lib/server/queries/endpoint';
-  import { axisTime, timeRange } from '$lib/ui/kit/time';
+  import Chart from '$lib/ui/chart/Chart.svelte';
+  import { drag } from '$lib/ui/chart/drag';
+  import { placeMarkup, type Place } from '$lib/ui/chart/facts';
+  import { withGaps } from '$lib/ui/chart/gaps';
+  import type { ChartTheme } from '$lib/ui/chart/theme';
+  import { axisTime, shortTime, timeRange } from '$lib/ui/kit/time';
   import { viewLink } from '$lib/ui/shell/links';
   import { classesOf, classFrom, classOf, durationTicks } from './duration-scale';
 
@@ -12,30 +17,182 @@
   const HEIGHT = 190;
   const LOAD = 38;
   let width = $state(780);
-  const plot = $derived(Math.max(100, width - LEFT - 14));
+  const plot = $derived(Math.max(100, width - LEFT - 26));
   const classes = $derived(classesOf(page.heat.map(({ histogram }) => histogram)));
   const rowHeight = $derived(HEIGHT / classes.count);
   const fromMs = $derived(Math.floor(page.window.fromUs / 1000 / page.stepMs) * page.stepMs);
   const bins = $derived(Math.max(1, Math.ceil((page.window.toUs / 1000 - fromMs) / page.stepMs)));
   const binWidth = $derived(plot / bins);
-  const x = $derived((ms: number) => LEFT + ((ms - fromMs) / page.stepMs) * binWidth);
-  const y = $derived((ns: number) => HEIGHT - (classOf(ns) - classes.first) * rowHeight);
   const most = $derived(
     Math.max(1, ...page.heat.flatMap(({ histogram }) => histogram.map(([, count]) => count)))
   );
-  const busiest = $derived(Math.max(1, ...page.heat.map(({ count }) => count)));
-  const ticks = $derived(durationTicks(classes, 7));
-  const line = (of: (point: EndpointPage['heat'][number]) => number): string =>
-    page.heat
-      .map((point, i) => {
-        const gap = i > 0 && point.at - page.heat[i - 1].at > page.stepMs * 1.5;
-        return `${i === 0 || gap ? 'M' : 'L'}${(x(point.at) + binWidth / 2).toFixed(1)} ${y(of(point)).toFixed(1)}`;
-      })
-      .join('');
-  const timeTicks = $derived(
-    Array.from({ length: 6 }, (_, i) => fromMs + Math.round((i * bins) / 6) * page.stepMs)
+  const places = $derived(
+    page.heat.map((point): Place => ({
+      at: shortTime(point.at),
+      facts: [
+        { name: 'requests', value: formatCount(point.count) },
+        { name: 'median', value: formatDuration(point.p50Ns) },
+        { name: 'p95', value: formatDuration(point.p95Ns) }
+      ]
+    }))
   );
-  const tint = (count: number): number => Math.round(12 + 84 * Math.sqrt(count / most));
+
+  /** Three grids: cells by class, over them the lines on a scale of their own, below them the load. */
+  function option({ of, values, classes: axis, tooltip }: ChartTheme): object {
+    const binOf = (at: number): number => Math.round((at - fromMs) / page.stepMs);
+    const ticks = durationTicks(classes, 7).map(classOf);
+    const upper = { left: LEFT, width: plot, top: 0, height: HEIGHT };
+    const lower = { left: LEFT, width: plot, top: HEIGHT + 10, height: LOAD - 10 };
+    const hidden = { show: false, min: 0, max: bins };
+    const line = (of: (point: (typeof page.heat)[number]) => number): [number, number | null][] =>
+      withGaps(page.heat, page.stepMs, (point) => classOf(of(point))).map(([at, value]) => [
+        binOf(at) + 0.5,
+        value
+      ]);
+    const pen = { color: of('pen'), width: 1.4 };
+    const bound = [
+      { ms: page.tMs, name: 'T' },
+      { ms: page.tMs * 4, name: '4T' }
+    ].filter(
+      ({ ms }) => classOf(ms * 1e6) > classes.first && classOf(ms * 1e6) < classes.first + classes.count
+    );
+    return {
+      grid: [upper, upper, lower],
+      tooltip: {
+        ...tooltip,
+        trigger: 'item',
+        formatter: ({
+          seriesIndex,
+          value,
+          dataIndex
+        }: {
+          seriesIndex: number;
+          value: number[];
+          dataIndex: number;
+        }) => {
+          if (seriesIndex !== 0) return placeMarkup(places[Math.min(dataIndex, places.length - 1)]);
+          const at = classes.first + value[1];
+          return placeMarkup({
+            at: shortTime(fromMs + value[0] * page.stepMs),
+            facts: [
+              {
+                name: `${formatDuration(classFrom(at))} to ${formatDuration(classFrom(at + 1))}`,
+                value: plural(value[2], 'request')
+              }
+            ]
+          });
+        }
+      },
+      visualMap: {
+        show: false,
+        seriesIndex: 0,
+        dimension: 3,
+        min: 0,
+        max: 1,
+        inRange: { color: [of('steer-soft'), of('steer')] }
+      },
+      xAxis: [
+        {
+          ...axis,
+          gridIndex: 0,
+          data: Array.from({ length: bins }, (_, i) => i),
+          axisLabel: { show: false }
+        },
+        { ...hidden, type: 'value', gridIndex: 1 },
+        {
+          ...values,
+          gridIndex: 2,
+          min: 0,
+          max: bins,
+          axisLine: { show: true, lineStyle: { color: of('rule') } },
+          splitLine: { show: false },
+          axisLabel: {
+            ...values.axisLabel,
+            formatter: (bin: number) => axisTime(fromMs + bin * page.stepMs, bins * page.stepMs)
+          }
+        }
+      ],
+      yAxis: [
+        { ...axis, gridIndex: 0, show: false, data: Array.from({ length: classes.count }, (_, i) => i) },
+        {
+          ...values,
+          gridIndex: 1,
+          min: classes.first,
+          max: classes.first + classes.count,
+          axisLabel: {
+            ...values.axisLabel,
+            customValues: ticks,
+            formatter: (at: number) => formatDuration(Math.round(classFrom(at)))
+          },
+          axisTick: { show: false, customValues: ticks }
+        },
+        {
+          ...values,
+          gridIndex: 2,
+          splitLine: { show: false },
+          name: 'requests',
+          nameLocation: 'middle',
+          nameRotate: 0,
+          nameGap: 8,
+          nameTextStyle: { color: of('ink-3'), fontSize: 10, align: 'right' },
+          axisLabel: { show: false }
+        }
+      ],
+      series: [
+        {
+          type: 'heatmap',
+          xAxisIndex: 0,
+          yAxisIndex: 0,
+          itemStyle: { borderColor: of('sheet'), borderWidth: 0.5 },
+          // The last number is the tint: roots let the rare be seen beside the frequent.
+          data: page.heat.flatMap(({ at, histogram }) =>
+            histogram.map(([place, count]) => [
+              binOf(at),
+              place - classes.first,
+              count,
+              Math.sqrt(count / most)
+            ])
+          )
+        },
+        {
+          type: 'line',
+          xAxisIndex: 1,
+          yAxisIndex: 1,
+          symbol: page.heat.length === 1 ? 'circle' : 'none',
+          silent: true,
+          itemStyle: { color: of('pen') },
+          lineStyle: pen,
+          data: line(({ p95Ns }) => p95Ns),
+          markLine: {
+            symbol: 'none',
+            silent: true,
+            lineStyle: { color: of('alarm'), type: [3, 4] },
+            data: bound.map(({ ms, name }) => ({
+              yAxis: classOf(ms * 1e6),
+              label: { formatter: name, color: of('alarm'), fontSize: 10, distance: 2 }
+            }))
+          }
+        },
+        {
+          type: 'line',
+          xAxisIndex: 1,
+          yAxisIndex: 1,
+          symbol: 'none',
+          silent: true,
+          lineStyle: { ...pen, type: 'dashed' },
+          data: line(({ p50Ns }) => p50Ns)
+        },
+        {
+          type: 'bar',
+          xAxisIndex: 2,
+          yAxisIndex: 2,
+          barWidth: '92%',
+          itemStyle: { color: of('ink-3'), opacity: 0.45 },
+          data: page.heat.map(({ at, count }) => [binOf(at) + 0.5, count])
+        }
+      ]
+    };
+  }
 
   /** Corners of the selection: bin and row, both counted from the lower left. */
   interface Corner {
@@ -44,7 +201,6 @@
   }
   let anchor = $state<Corner | null>(null);
   let cursor = $state<Corner | null>(null);
-  let dragging = false;
   const selected = $derived.by(() => {
     if (!anchor || !cursor) return null;
     const [bin0, bin1] = [anchor.bin, cursor.bin].sort((a, b) => a - b);
@@ -84,23 +240,20 @@
       : ''
   );
 
-  function cornerAt(event: PointerEvent): Corner {
-    const box = (event.currentTarget as SVGElement).getBoundingClientRect();
+  function cornerAt(target: Element, { clientX, clientY }: PointerEvent): Corner {
+    const box = target.getBoundingClientRect();
     const clamp = (value: number, last: number): number => Math.min(last, Math.max(0, Math.floor(value)));
     return {
-      bin: clamp((event.clientX - box.left - LEFT) / binWidth, bins - 1),
-      row: clamp((HEIGHT - (event.clientY - box.top)) / rowHeight, classes.count - 1)
+      bin: clamp((clientX - box.left - LEFT) / binWidth, bins - 1),
+      row: clamp((HEIGHT - (clientY - box.top)) / rowHeight, classes.count - 1)
     };
   }
-  function down(event: PointerEvent): void {
+  function onpointerdown(event: PointerEvent): void {
     if (event.button !== 0) return;
-    (event.currentTarget as SVGElement).setPointerCapture(event.pointerId);
-    anchor = cursor = cornerAt(event);
-    dragging = true;
+    const target = event.currentTarget as Element;
+    anchor = cursor = cornerAt(target, event);
+    drag(event, { move: (moved) => (cursor = cornerAt(target, moved)), end: () => undefined });
   }
-  const move = (event: PointerEvent): void => {
-    if (dragging) cursor = cornerAt(event);
-  };
   function keys(event: KeyboardEvent): void {
     if (event.key === 'Escape') anchor = cursor = null;
     if (event.key === 'Enter' && link) void goto(link);
@@ -116,71 +269,34 @@
   }
   const words = $derived(
     page.heat.length === 0
-      ? 'No requests in this window.'
+      ? 'No requests in this time range.'
       : `${plural(page.count, 'request')} over time by duration, median ${formatDuration(page.p50Ns)}, p95 ${formatDuration(page.p95Ns)}. Arrow keys choose a cell, with Shift a rectangle, Enter lists its requests.`
   );
 </script>
 
 <div class="relative" bind:clientWidth={width}>
+  <Chart
+    {option}
+    height={HEIGHT + LOAD + 20}
+    label="{plural(page.count, 'request')} over time by duration."
+    file="latency-over-time"
+    legend={[
+      { name: 'p95', colour: 'var(--pen)', line: 'solid' },
+      { name: 'median', colour: 'var(--pen)', line: 'dashed' },
+      { name: 'requests of a cell, darker = more', colour: 'var(--steer)' }
+    ]}
+  />
   <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
   <svg
     {width}
-    height={HEIGHT + LOAD + 18}
-    class="block cursor-crosshair touch-none select-none"
+    height={HEIGHT}
+    class="absolute top-0 left-0 block cursor-crosshair touch-none select-none"
     role="application"
     aria-label="Latency over time. {words}"
     tabindex="0"
-    onpointerdown={down}
-    onpointermove={move}
-    onpointerup={() => (dragging = false)}
+    {onpointerdown}
     onkeydown={keys}
   >
-    {#each ticks as tick (tick)}
-      <path d="M{LEFT} {y(tick)}H{LEFT + plot}" stroke="var(--grid)" />
-      <text x={LEFT - 6} y={y(tick) + 4} text-anchor="end" class="fill-ink-3 font-mono text-[11px]"
-        >{formatDuration(tick)}</text
-      >
-    {/each}
-    {#each page.heat as point (point.at)}
-      {#each point.histogram as [at, count] (at)}
-        <rect
-          x={x(point.at)}
-          y={HEIGHT - (at + 1 - classes.first) * rowHeight}
-          width={Math.max(1, binWidth - 0.6)}
-          height={Math.max(1, rowHeight - 0.6)}
-          fill="color-mix(in oklab, var(--steer) {tint(count)}%, var(--sheet))"
-        />
-      {/each}
-      <rect
-        x={x(point.at)}
-        y={HEIGHT + LOAD - (point.count / busiest) * (LOAD - 10)}
-        width={Math.max(1, binWidth - 1)}
-        height={(point.count / busiest) * (LOAD - 10)}
-        fill="var(--ink-3)"
-        opacity="0.45"
-      />
-    {/each}
-    {#each [{ ms: page.tMs, name: 'T' }, { ms: page.tMs * 4, name: '4T' }] as { ms, name } (name)}
-      {#if y(ms * 1e6) > 0 && y(ms * 1e6) < HEIGHT}
-        <path d="M{LEFT} {y(ms * 1e6)}H{LEFT + plot}" stroke="var(--alarm)" stroke-dasharray="3 4" />
-        <text x={LEFT + plot + 2} y={y(ms * 1e6) + 4} class="fill-alarm font-mono text-[10px]">{name}</text>
-      {/if}
-    {/each}
-    <path d={line(({ p95Ns }) => p95Ns)} fill="none" stroke="var(--pen)" stroke-width="1.4" />
-    <path
-      d={line(({ p50Ns }) => p50Ns)}
-      fill="none"
-      stroke="var(--pen)"
-      stroke-width="1.4"
-      stroke-dasharray="4 3"
-    />
-    <path d="M{LEFT} {HEIGHT}H{LEFT + plot}M{LEFT} {HEIGHT + LOAD}H{LEFT + plot}" stroke="var(--rule)" />
-    <text x={LEFT - 6} y={HEIGHT + LOAD - 14} text-anchor="end" class="fill-ink-3 text-[10px]">requests</text>
-    {#each timeTicks as tick (tick)}
-      <text x={x(tick)} y={HEIGHT + LOAD + 14} class="fill-ink-3 font-mono text-[11px]"
-        >{axisTime(tick, bins * page.stepMs)}</text
-      >
-    {/each}
     {#if selected}
       <rect
         x={LEFT + selected.bin0 * binWidth}
@@ -205,8 +321,7 @@
       <button class="button border-rule text-ink-2" onclick={() => (anchor = cursor = null)}>Clear</button>
     {:else}
       <span class="text-ink-3"
-        >Each cell is the requests of one {page.resolution} and duration; the line is p95, dashed the median. Drag
-        a rectangle to list its requests.</span
+        >A cell holds the requests of one {page.resolution} and duration. Drag a rectangle to list its requests.</span
       >
     {/if}
   </p>

@@ -1,52 +1,85 @@
 <script lang="ts">
   import { formatDuration, plural } from '@tromix/core/text/format';
   import type { SplitRow } from '$lib/server/queries/endpoint';
+  import Chart from '$lib/ui/chart/Chart.svelte';
+  import type { ChartTheme } from '$lib/ui/chart/theme';
   import { changeLook, TONES } from '$lib/ui/kit/change';
   import { classesOf } from './duration-scale';
 
   /** One small distribution for each host or release, all on the same axis, so that the odd one is seen at once. */
-  let { title, rows, hrefOf }: { title: string; rows: SplitRow[]; hrefOf: (name: string) => string } =
-    $props();
+  interface Props {
+    title: string;
+    rows: SplitRow[];
+    hrefOf: (name: string) => string;
+  }
+  let { title, rows, hrefOf }: Props = $props();
   const WIDTH = 148;
-  const HEIGHT = 26;
+  const ROW = 31;
   const MOST = 24;
+  const shown = $derived(rows.slice(0, MOST));
   const classes = $derived(classesOf(rows.map(({ histogram }) => histogram)));
-  const bar = $derived(WIDTH / classes.count);
   const largestShare = $derived(
     Math.max(...rows.flatMap(({ histogram, count }) => histogram.map(([, part]) => part / count)))
   );
+  const looks = $derived(shown.map(({ change }) => changeLook(change, 'that of the others together')));
+
+  /** One picture with a grid for each row. */
+  const option = ({ of }: ChartTheme): object => ({
+    grid: shown.map((_, i) => ({ left: 0, width: WIDTH, top: i * ROW + 3, height: ROW - 6 })),
+    xAxis: shown.map((_, i) => ({
+      type: 'value',
+      gridIndex: i,
+      show: false,
+      min: classes.first,
+      max: classes.first + classes.count
+    })),
+    yAxis: shown.map((_, i) => ({
+      type: 'value',
+      gridIndex: i,
+      show: false,
+      min: 0,
+      max: largestShare
+    })),
+    series: shown.map(({ histogram, count }, i) => ({
+      type: 'bar',
+      xAxisIndex: i,
+      yAxisIndex: i,
+      silent: true,
+      barWidth: Math.max(1, WIDTH / classes.count - 0.5),
+      barMinHeight: 1,
+      itemStyle: { color: of(looks[i].tone === 'worse' ? 'pen' : 'steer') },
+      data: histogram.map(([at, part]) => [at + 0.5, part / count])
+    }))
+  });
 </script>
 
 <h3 class="mb-1 heading">{title}, slowest median first, on one axis</h3>
-<ul>
-  {#each rows.slice(0, MOST) as row (row.name)}
-    {@const change = changeLook(row.change, 'that of the others together')}
-    <li>
-      <a
-        href={hrefOf(row.name)}
-        class="grid grid-cols-[minmax(0,1fr)_148px_52px_52px_44px] items-end gap-1.5 border-b border-grid py-0.5 hover:bg-pen-soft"
-        title="{plural(row.count, 'request')}. Against the others: {change.words}"
-      >
-        <span class="truncate pb-0.5">{row.name}</span>
-        <svg width={WIDTH} height={HEIGHT} aria-hidden="true">
-          {#each row.histogram as [at, count] (at)}
-            {@const height = Math.max(1, (count / row.count / largestShare) * (HEIGHT - 2))}
-            <rect
-              x={(at - classes.first) * bar}
-              y={HEIGHT - height}
-              width={Math.max(1, bar - 0.5)}
-              {height}
-              fill={change.tone === 'worse' ? 'var(--pen)' : 'var(--steer)'}
-            />
-          {/each}
-        </svg>
-        <span class="pb-0.5 text-right num">{formatDuration(row.p50Ns)}</span>
-        <span class="pb-0.5 text-right num text-ink-2">{formatDuration(row.p95Ns)}</span>
-        <span class="pb-0.5 text-right num {TONES[change.tone]}"
-          >{rows.length > 1 ? change.text : ''}<span class="sr-only">{change.words}</span></span
+<div class="relative">
+  <ul>
+    {#each shown as row, i (row.name)}
+      <li>
+        <a
+          href={hrefOf(row.name)}
+          class="grid grid-cols-[minmax(0,1fr)_148px_52px_52px_56px] items-end gap-1.5 border-b border-grid pb-1 hover:bg-pen-soft"
+          style:height="{ROW}px"
+          title="{plural(row.count, 'request')}. Against the others: {looks[i].words}"
         >
-      </a>
-    </li>
-  {/each}
-</ul>
+          <span class="truncate">{row.name}</span>
+          <span></span>
+          <span class="text-right num">{formatDuration(row.p50Ns)}</span>
+          <span class="text-right num text-ink-2">{formatDuration(row.p95Ns)}</span>
+          <span class="text-right num whitespace-nowrap {TONES[looks[i].tone]}"
+            >{rows.length > 1 ? looks[i].text : ''}<span class="sr-only">{looks[i].words}</span></span
+          >
+        </a>
+      </li>
+    {/each}
+  </ul>
+  {#if shown.length > 0}
+    <!-- Over the empty column of the rows: 52, 52 and 56 wide, and gaps of 6, stand to its right. -->
+    <div class="pointer-events-none absolute top-0 right-[178px]" style:width="{WIDTH}px" aria-hidden="true">
+      <Chart {option} height={shown.length * ROW} label="Distributions of {title.toLowerCase()}." />
+    </div>
+  {/if}
+</div>
 {#if rows.length > MOST}<p class="text-[11px] text-ink-3">{rows.length - MOST} more are not drawn.</p>{/if}

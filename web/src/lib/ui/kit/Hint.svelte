@@ -16,7 +16,11 @@
       >{#if children}{@render children()}{:else}{term.word}{/if}</Tooltip.Trigger
     >
     <Tooltip.Portal>
-      <Tooltip.Content class="pop z-50 max-w-72 px-3 py-2 text-[12px] text-pretty text-ink" sideOffset={4}>
+      <Tooltip.Content
+        role="tooltip"
+        class="pop z-50 max-w-72 px-3 py-2 text-[12px] text-pretty text-ink"
+        sideOffset={4}
+      >
         <b class="font-semibold">{term.word}.</b>
         {term.meaning}
       </Tooltip.Content>

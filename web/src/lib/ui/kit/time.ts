@@ -13,22 +13,32 @@ const full = new Intl.DateTimeFormat('en-GB', {
   minute: '2-digit'
 });
 
+const fullWithYear = new Intl.DateTimeFormat('en-GB', {
+  day: 'numeric',
+  month: 'short',
+  year: 'numeric',
+  hour: '2-digit',
+  minute: '2-digit'
+});
+
 const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short' });
 
 export const clockTime = (ms: number): string => clock.format(ms);
 export const exactTime = (ms: number): string => seconds.format(ms);
-export const dateTime = (ms: number): string => full.format(ms);
+/** A day and a clock time, with its year where that is not the present one. */
+export const dateTime = (ms: number, nowMs = Date.now()): string =>
+  (new Date(ms).getFullYear() === new Date(nowMs).getFullYear() ? full : fullWithYear).format(ms);
 
 const sameDay = (a: number, b: number): boolean => new Date(a).toDateString() === new Date(b).toDateString();
 
 /** A clock time, with its day where that is not today. */
 export const shortTime = (ms: number, nowMs = Date.now()): string =>
-  sameDay(ms, nowMs) ? clockTime(ms) : dateTime(ms);
+  sameDay(ms, nowMs) ? clockTime(ms) : dateTime(ms, nowMs);
 
 /** Two times, with their days where they are not both today; one day is told once. */
 export function timeRange(fromMs: number, toMs: number, nowMs = Date.now()): string {
   if (sameDay(fromMs, toMs)) return `${shortTime(fromMs, nowMs)} to ${clockTime(toMs)}`;
-  return `${dateTime(fromMs)} to ${dateTime(toMs)}`;
+  return `${dateTime(fromMs, nowMs)} to ${dateTime(toMs, nowMs)}`;
 }
 
 const DAY_MS = 86_400_000;

@@ -1,4 +1,8 @@
 <script lang="ts">
+  import { brush } from '$lib/ui/chart/brush';
+  import BrushMarks from '$lib/ui/chart/BrushMarks.svelte';
+  import Chart from '$lib/ui/chart/Chart.svelte';
+  import type { ChartTheme } from '$lib/ui/chart/theme';
   import { formatDuration, formatShare } from '@tromix/core/text/format';
 
   interface Props {
@@ -13,53 +17,29 @@
   const HEIGHT = 54;
   let width = $state(820);
   const x = (ns: number): number => (ns / durationNs) * width;
-  const path = $derived.by(() => {
-    let text = `M0 ${HEIGHT}`;
-    strip.forEach(
-      (busy, i) =>
-        (text += `L${(((i + 0.5) / strip.length) * width).toFixed(1)} ${(HEIGHT - 2 - busy * (HEIGHT - 18)).toFixed(1)}`)
-    );
-    return `${text}L${width} ${HEIGHT}Z`;
+  const option = ({ of }: ChartTheme): object => ({
+    grid: { left: 0, right: 0, top: 16, bottom: 2 },
+    xAxis: { type: 'value', show: false, min: 0, max: durationNs },
+    yAxis: { type: 'value', show: false, min: 0, max: 1 },
+    series: [
+      {
+        type: 'line',
+        silent: true,
+        symbol: 'none',
+        lineStyle: { width: 1, color: of('steer') },
+        areaStyle: { color: of('steer-soft'), opacity: 1 },
+        data: Array.from(strip, (busy, i) => [((i + 0.5) / strip.length) * durationNs, busy])
+      }
+    ]
   });
-
-  function onpointerdown(event: PointerEvent): void {
-    if (event.button !== 0) return;
-    const target = event.currentTarget as HTMLElement;
-    const bounds = target.getBoundingClientRect();
-    const time = (clientX: number): number =>
-      (Math.min(width, Math.max(0, clientX - bounds.left)) / width) * durationNs;
-    const edge = (event.target as Element).closest<SVGElement>('[data-edge]')?.dataset.edge;
-    const fixed = edge && selection ? (edge === 'from' ? selection.to : selection.from) : time(event.clientX);
-    const began = event.clientX;
-    let latest: { from: number; to: number } | null = null;
-    target.setPointerCapture(event.pointerId);
-    const move = (moved: PointerEvent): void => {
-      if (!latest && Math.abs(moved.clientX - began) < 3) return;
-      const other = time(moved.clientX);
-      latest = { from: Math.min(fixed, other), to: Math.max(fixed, other) };
-      onselect(latest, false);
-    };
-    const up = (): void => {
-      target.removeEventListener('pointermove', move);
-      if (latest) onselect(latest, true);
-    };
-    target.addEventListener('pointermove', move);
-    target.addEventListener('pointerup', up, { once: true });
-  }
-
-  function onkeydown(event: KeyboardEvent): void {
-    if (event.key === 'Escape') onselect(null, true);
-    const direction = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
-    if (!direction) return;
-    event.preventDefault();
-    const by = (direction * durationNs) / 50;
-    const now = selection ?? { from: 0, to: durationNs / 5 };
-    const moved = event.shiftKey
-      ? { from: now.from, to: now.to + by }
-      : { from: now.from + by, to: now.to + by };
-    if (moved.from < 0 || moved.to > durationNs || moved.to <= moved.from) return;
-    onselect(selection ? moved : now, true);
-  }
+  const { onpointerdown, onkeydown, ondblclick } = brush({
+    whole: () => ({ from: 0, to: durationNs }),
+    width: () => width,
+    selection: () => selection,
+    step: () => durationNs / 50,
+    first: () => ({ from: 0, to: durationNs / 5 }),
+    onselect: (next, done) => onselect(next, done)
+  });
 
   const busyShare = $derived(strip.reduce((sum, busy) => sum + busy, 0) / Math.max(1, strip.length));
   const words = $derived(
@@ -77,39 +57,20 @@
   data-testid="cpu-strip"
   {onpointerdown}
   {onkeydown}
-  ondblclick={() => onselect(null, true)}
+  {ondblclick}
 >
   <svg class="absolute inset-0" {width} height={HEIGHT} aria-hidden="true">
     {#each Array.from({ length: Math.ceil(width / 18.5) }, (_, i) => i) as i (i)}<path
         d="M{i * 18.5} 0V{HEIGHT}"
         stroke="var(--grid)"
       />{/each}
-    <path d={path} fill="var(--steer-soft)" stroke="var(--steer)" stroke-width="1" />
+  </svg>
+  <div class="pointer-events-none absolute inset-0" aria-hidden="true">
+    <Chart {option} height={HEIGHT} label={words} />
+  </div>
+  <svg class="absolute inset-0" {width} height={HEIGHT} aria-hidden="true">
     {#if selection}
-      {@const a = x(selection.from)}
-      {@const b = Math.max(a + 1, x(selection.to))}
-      <rect x={a} width={b - a} height={HEIGHT} fill="var(--pen)" opacity=".12" />
-      <path d="M{a} 0V{HEIGHT}M{b} 0V{HEIGHT}" stroke="var(--pen)" stroke-width="1.5" />
-      <rect
-        data-edge="from"
-        x={a - 3}
-        y="18"
-        width="6"
-        height="16"
-        rx="2"
-        fill="var(--pen)"
-        class="cursor-ew-resize"
-      />
-      <rect
-        data-edge="to"
-        x={b - 3}
-        y="18"
-        width="6"
-        height="16"
-        rx="2"
-        fill="var(--pen)"
-        class="cursor-ew-resize"
-      />
+      <BrushMarks from={x(selection.from)} to={x(selection.to)} height={HEIGHT} edgeTop={18} />
     {/if}
     <text x="6" y="12" font-size="10.5" fill="var(--ink-3)">CPU of this process</text>
     <text

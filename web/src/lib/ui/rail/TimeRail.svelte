@@ -6,6 +6,11 @@
   import type { Rail } from '$lib/server/queries/rail';
   import { axisTime, shortTime, timeRange } from '$lib/ui/kit/time';
   import { changeScope, evidenceLink } from '$lib/ui/shell/links';
+  import { brush, type Stretch } from '$lib/ui/chart/brush';
+  import BrushMarks from '$lib/ui/chart/BrushMarks.svelte';
+  import Chart from '$lib/ui/chart/Chart.svelte';
+  import { withGaps, type LinePoint } from '$lib/ui/chart/gaps';
+  import type { ChartTheme } from '$lib/ui/chart/theme';
   import { flagGroups } from './flags';
   import { ticksOf } from './ticks';
 
@@ -14,106 +19,89 @@
   const PLOT = 70;
   /** Pixels at the right end where the greatest values stand. */
   const FIGURES = 130;
-  const MIN_DRAG_PX = 4;
   let width = $state(1112);
-  let drag = $state<{ from: number; to: number } | null>(null);
+  let drag = $state.raw<Stretch | null>(null);
 
   const fromMs = $derived(rail.window.fromUs / 1000);
   const toMs = $derived(rail.window.toUs / 1000);
   const x = (ms: number): number => ((ms - fromMs) / (toMs - fromMs)) * width;
-  const time = (px: number): number => fromMs + (Math.min(width, Math.max(0, px)) / width) * (toMs - fromMs);
   const stepMs = $derived(rail.stepMinutes * 60_000);
 
-  const selection = $derived.by(() => {
-    if (drag) return { from: Math.min(drag.from, drag.to), to: Math.max(drag.from, drag.to) };
+  const selection = $derived.by((): Stretch | null => {
+    if (drag) return drag;
     return scope.from !== undefined && scope.to !== undefined ? { from: scope.from, to: scope.to } : null;
   });
 
   const maxCount = $derived(Math.max(0, ...rail.points.map(({ count }) => count)) || 1);
   const maxP95 = $derived(Math.max(1, ...rail.points.map(({ p95Ns }) => p95Ns || 0)));
-  /** Bins without requests end the line: nothing is drawn where nothing was measured. */
-  const runs = $derived.by(() => {
-    const out: (typeof rail.points)[] = [];
-    for (const point of rail.points) {
-      const last = out.at(-1)?.at(-1);
-      if (last && point.at - last.at <= stepMs * 1.5) out.at(-1)!.push(point);
-      else out.push([point]);
-    }
-    return out;
-  });
-  const middle = (at: number): number => x(Math.min(at + stepMs / 2, toMs));
-  const area = $derived(
-    runs
-      .map((run) => {
-        const top = run
-          .map((point) => `${middle(point.at)} ${PLOT - (point.count / maxCount) * 30}`)
-          .join('L');
-        return `M${x(run[0].at)} ${PLOT}L${top}L${x(run.at(-1)!.at + stepMs)} ${PLOT}Z`;
-      })
-      .join('')
-  );
-  const line = $derived(
-    runs
-      .map(
-        (run) =>
-          `M${run.map((point) => `${middle(point.at)} ${PLOT - 6 - (point.p95Ns / maxP95) * (PLOT - 26)}`).join('L')}`
-      )
-      .join('')
-  );
   const maxMemory = $derived(Math.max(1, ...rail.memory.map(({ bytes }) => bytes)));
-  const memoryLine = $derived(
-    rail.memory.length > 1
-      ? `M${rail.memory.map(({ at, bytes }) => `${middle(at)} ${PLOT - (bytes / maxMemory) * (PLOT - 26)}`).join('L')}`
-      : ''
-  );
+  const hasMemory = $derived(rail.memory.length > 1);
+
+  /** The lines lie under the marks, on the very scale of the selection: what is measured in a bin stands at its middle. */
+  const option = ({ of }: ChartTheme): object => {
+    const middle = (at: number): number => Math.min(at + stepMs / 2, toMs);
+    const at = (list: readonly LinePoint[]): LinePoint[] => list.map(([ms, value]) => [middle(ms), value]);
+    const axis = { show: false };
+    return {
+      grid: { left: 0, right: 0, top: 0, bottom: 0 },
+      xAxis: { ...axis, type: 'time', min: fromMs, max: toMs },
+      yAxis: [
+        // The counts fill the lower part; the lines begin above the axis, and leave room for the flags.
+        { ...axis, min: 0, max: maxCount * (PLOT / 30) },
+        { ...axis, min: -maxP95 * (6 / (PLOT - 26)), max: maxP95 * ((PLOT - 6) / (PLOT - 26)) },
+        { ...axis, min: 0, max: maxMemory * (PLOT / (PLOT - 26)) }
+      ],
+      series: [
+        {
+          type: 'line',
+          silent: true,
+          symbol: rail.points.length === 1 ? 'rect' : 'none',
+          lineStyle: { width: 0 },
+          itemStyle: { color: of('steer-soft') },
+          areaStyle: { color: of('steer-soft'), opacity: 1 },
+          data: at(withGaps(rail.points, stepMs, ({ count }) => count))
+        },
+        {
+          type: 'line',
+          silent: true,
+          yAxisIndex: 2,
+          symbol: 'none',
+          lineStyle: { width: 1.2, color: of('acc-own-code'), type: [4, 2] },
+          data: hasMemory ? rail.memory.map(({ at: ms, bytes }) => [middle(ms), bytes]) : []
+        },
+        {
+          type: 'line',
+          silent: true,
+          yAxisIndex: 1,
+          symbol: rail.points.length === 1 ? 'circle' : 'none',
+          itemStyle: { color: of('steer') },
+          lineStyle: { width: 1.3, color: of('steer') },
+          data: at(withGaps(rail.points, stepMs, ({ p95Ns }) => p95Ns || 0))
+        }
+      ]
+    };
+  };
   const ticks = $derived(ticksOf(fromMs, toMs, Math.max(2, Math.floor(width / 130))));
 
-  function select(from: number, to: number): void {
-    void changeScope({ from: Math.round(from), to: Math.round(to) }, scope.from !== undefined);
-  }
-  const clear = (): void => void changeScope({ from: undefined, to: undefined });
-
-  function onpointerdown(event: PointerEvent): void {
-    if (event.button !== 0) return;
-    const target = event.currentTarget as HTMLElement;
-    const edge = (event.target as HTMLElement).closest<SVGElement>('[data-edge]')?.dataset.edge;
-    const left = target.getBoundingClientRect().left;
-    target.setPointerCapture(event.pointerId);
-    const began = event.clientX;
-    const fixed =
-      edge && selection ? (edge === 'from' ? selection.to : selection.from) : time(event.clientX - left);
-    const move = (moved: PointerEvent): void => {
-      if (!drag && Math.abs(moved.clientX - began) < MIN_DRAG_PX) return;
-      drag = { from: fixed, to: time(moved.clientX - left) };
-    };
-    const up = (): void => {
-      target.removeEventListener('pointermove', move);
-      const done = selection;
-      const dragged = drag !== null;
-      drag = null;
-      if (dragged && done && done.to > done.from) select(done.from, done.to);
-    };
-    target.addEventListener('pointermove', move);
-    target.addEventListener('pointerup', up, { once: true });
-  }
-
-  function onkeydown(event: KeyboardEvent): void {
-    if (event.key === 'Escape' && selection) {
-      clear();
-      return;
-    }
-    const direction = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
-    if (!direction) return;
-    event.preventDefault();
-    const now = selection ?? { from: toMs - (toMs - fromMs) / 6, to: toMs };
-    const by = direction * stepMs;
-    if (!selection) select(now.from, now.to);
-    else if (event.shiftKey) select(now.from, Math.max(now.from + stepMs, now.to + by));
-    else select(now.from + by, now.to + by);
-  }
+  const onselect = (next: Stretch | null, done: boolean): void => {
+    drag = next && !done ? next : null;
+    if (!done) return;
+    if (next)
+      void changeScope({ from: Math.round(next.from), to: Math.round(next.to) }, scope.from !== undefined);
+    else void changeScope({ from: undefined, to: undefined });
+  };
+  const { onpointerdown, onkeydown, ondblclick } = brush({
+    whole: () => ({ from: fromMs, to: toMs }),
+    width: () => width,
+    selection: () => selection,
+    step: () => stepMs,
+    first: () => ({ from: toMs - (toMs - fromMs) / 6, to: toMs }),
+    beyond: true,
+    onselect
+  });
 
   const summary = $derived(
-    `Time rail from ${timeRange(fromMs, toMs, nowMs)}, up to ${formatRate(maxCount)} requests a minute, p95 up to ${formatDuration(maxP95)}${memoryLine ? `, memory up to ${formatBytes(maxMemory)}` : ''}. ` +
+    `Time rail from ${timeRange(fromMs, toMs, nowMs)}, up to ${formatRate(maxCount)} requests a minute, p95 up to ${formatDuration(maxP95)}${hasMemory ? `, memory up to ${formatBytes(maxMemory)}` : ''}. ` +
       (selection ? `Selected ${timeRange(selection.from, selection.to, nowMs)}.` : 'Nothing selected.')
   );
   const PIN_PX = 20;
@@ -136,7 +124,7 @@
   bind:clientWidth={width}
   {onpointerdown}
   {onkeydown}
-  ondblclick={clear}
+  {ondblclick}
 >
   <svg class="absolute inset-0" {width} height="92" aria-hidden="true">
     {#each Array.from({ length: Math.ceil(width / 18.5) }, (_, i) => i) as i (i)}
@@ -147,40 +135,13 @@
         stroke="var(--grid)"
         stroke-width=".6"
       />{/each}
-    <path d={area} fill="var(--steer-soft)" />
-    {#if memoryLine}<path
-        d={memoryLine}
-        fill="none"
-        stroke="var(--acc-own-code)"
-        stroke-width="1.2"
-        stroke-dasharray="4 2"
-      />{/if}
-    <path d={line} fill="none" stroke="var(--steer)" stroke-width="1.3" stroke-linejoin="round" />
+  </svg>
+  <div class="pointer-events-none absolute inset-x-0 top-0" aria-hidden="true">
+    <Chart {option} height={PLOT} label={summary} />
+  </div>
+  <svg class="absolute inset-0" {width} height="92" aria-hidden="true">
     {#if selection}
-      {@const a = x(selection.from)}
-      {@const b = x(selection.to)}
-      <rect x={a} width={Math.max(1, b - a)} height={PLOT} fill="var(--pen)" opacity=".1" />
-      <path d="M{a} 0V{PLOT}M{b} 0V{PLOT}" stroke="var(--pen)" stroke-width="1.6" />
-      <rect
-        data-edge="from"
-        x={a - 4}
-        y="26"
-        width="8"
-        height="18"
-        rx="2"
-        fill="var(--pen)"
-        class="cursor-ew-resize"
-      />
-      <rect
-        data-edge="to"
-        x={b - 4}
-        y="26"
-        width="8"
-        height="18"
-        rx="2"
-        fill="var(--pen)"
-        class="cursor-ew-resize"
-      />
+      <BrushMarks from={x(selection.from)} to={x(selection.to)} height={PLOT} edgeTop={26} />
     {/if}
     {#each flagGroups(rail.flags, x) as { at, label, length, about }, i (i)}
       <!-- Near the right end it flies to the left, off the figures there. -->
@@ -213,7 +174,7 @@
       >
     {/each}
     <text x="8" y="12" font-size="10.5" fill="var(--ink-3)"
-      >requests/min, p95{memoryLine ? ', memory (dashed)' : ''}</text
+      >requests/min, p95{hasMemory ? ', memory (dashed)' : ''}</text
     >
     <text
       x={width - 8}
@@ -225,7 +186,7 @@
     >
       {rail.points.length > 0
         ? `${formatRate(maxCount)}/min · ${formatDuration(maxP95)}`
-        : 'no requests'}{memoryLine ? ` · ${formatBytes(maxMemory)}` : ''}
+        : 'no requests'}{hasMemory ? ` · ${formatBytes(maxMemory)}` : ''}
     </text>
   </svg>
   {#each pinPlaces as { pin, left } (pin.id)}

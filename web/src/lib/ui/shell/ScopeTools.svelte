@@ -58,7 +58,7 @@
     ><BookmarkIcon size={14} /></Popover.Trigger
   >
   <Popover.Portal>
-    <Popover.Content class="pop w-72 p-3" align="end" sideOffset={4} aria-label="Saved scopes">
+    <Popover.Content class="pop w-72 p-3" align="end" sideOffset={4} role="dialog" aria-label="Saved scopes">
       <h2 class="mb-1 heading">Saved scopes</h2>
       {#each saved as one (one.id)}
         <div class="flex items-center border-b border-grid">

@@ -53,6 +53,7 @@
       class="pop max-h-[70vh] w-[420px] overflow-y-auto p-3"
       align="start"
       sideOffset={4}
+      role="dialog"
       aria-label="Time"
     >
       <div class="grid grid-cols-[130px_1fr] gap-x-4">

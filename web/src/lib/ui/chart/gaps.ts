@@ -1,0 +1,17 @@
+/** A point of a line, epoch milliseconds; null where nothing was measured. */
+export type LinePoint = [at: number, value: number | null];
+
+/** The points of a line with a hole wherever a bin is missing: nothing is drawn across time without data. */
+export function withGaps<P extends { at: number }>(
+  points: readonly P[],
+  stepMs: number,
+  value: (point: P) => number
+): LinePoint[] {
+  const out: LinePoint[] = [];
+  points.forEach((point, i) => {
+    const before = points[i - 1];
+    if (before && point.at - before.at > stepMs * 1.5) out.push([before.at + stepMs, null]);
+    out.push([point.at, value(point)]);
+  });
+  return out;
+}
