@@ -22,7 +22,7 @@ public class Fill { static class Window { int hour; String name; double[] height
     for (int i = 0; i < Integer.parseInt(a[1]); i++) { Window w = new Window(); w.hour = i; w.name = "window " + i; w.heights = new double[8]; w.next = last; last = w; KEPT.put(i, w); }
     ManagementFactory.newPlatformMXBeanProxy(ManagementFactory.getPlatformMBeanServer(), "com.sun.management:type=HotSpotDiagnostic", HotSpotDiagnosticMXBean.class).dumpHeap(a[0], true); } }`;
 
-/** A dump of a Java machine that keeps so many windows. */
+/** A dump of a JVM that keeps so many windows. */
 export function javaDump(folder: string, windows: number): string {
   const source = path.join(folder, 'Fill.java');
   const to = path.join(folder, 'fill.hprof');

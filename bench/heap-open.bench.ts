@@ -86,14 +86,14 @@ try {
   const clicks: [string, (i: number) => object][] = [
     ['classes', () => ({ ask: 'classes' })],
     ['an object', (i) => ({ ask: 'object', object: objects[i % objects.length] })],
-    ['its way from a root', (i) => ({ ask: 'way', object: objects[i % objects.length] })],
+    ['its path from a root', (i) => ({ ask: 'path', object: objects[i % objects.length] })],
     ['what it keeps', (i) => ({ ask: 'kept', object: objects[i % objects.length] })],
     ['who refers to it', (i) => ({ ask: 'referrers', object: objects[i % objects.length] })],
     ['objects of a class', (i) => ({ ask: 'search', name: i % 2 ? 'Window' : 'Object' })],
     ['objects of a least size', (i) => ({ ask: 'search', name: '', least: 10 ** (2 + (i % 4)) })],
     ['objects by their text', (i) => ({ ask: 'search', name: '', value: `window ${70_000 + i}` })],
     ['roots', () => ({ ask: 'roots' })],
-    ['repeated texts', () => ({ ask: 'texts' })]
+    ['duplicate strings', () => ({ ask: 'strings' })]
   ];
   const all: number[] = [];
   for (const [what, question] of clicks) {

@@ -3,7 +3,7 @@ import { writeJvmDump, type WrittenThread } from '../core/src/testing/jvm-dump';
 const frame = (i: number): string =>
   `quillhaven.${['pilots', 'tides', 'berths'][i % 3]}.harbour.schedule.Stage${i % 400}.apply${i % 7}(Stage${i % 400}.java:${(i * 31) % 900})`;
 
-/** A text dump of a Java machine, taken now, in which one thread holds up many. */
+/** A text dump of a JVM, taken now, in which one thread holds up many. */
 export function queueDump(threads: number, frames: number, waiting: number): string {
   return writeJvmDump(
     Array.from({ length: threads }, (_, i): WrittenThread => ({

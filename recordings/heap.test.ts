@@ -15,7 +15,7 @@ const store = (name: string) =>
 const found = (name: string): HeapFinding => findInHeap({ store: store(name), difference: null })[0];
 
 describe('the classes of a heap', () => {
-  it('have the counts and sizes of the Java machine’s own histogram, all of them', () => {
+  it('have the counts and sizes of the JVM’s own histogram, all of them', () => {
     const ours = new Map(store('counted.hprof.gz').meta.classes.map((one) => [one.name, one]));
     const counted = readFileSync(path.join(import.meta.dirname, 'heap/counted-histogram.txt'), 'utf8');
     const rows = [...counted.matchAll(/^\s*\d+:\s+(\d+)\s+(\d+)\s+(\S+)/gm)];

@@ -34,7 +34,7 @@ export async function inspectHeapFile(
   const dump = await inflateDump(file, path.join(folder, INFLATED), MAX_INFLATED);
   const source = scratch.keep(fileSource(dump));
   const columns = scratch.keep(new ColumnFiles(folder));
-  const meta = buildHeapIndex(source, format, columns, { mostTexts: top === 0 ? Infinity : top, reclaim });
+  const meta = buildHeapIndex(source, format, columns, { mostStrings: top === 0 ? Infinity : top, reclaim });
   columns.finish();
   columns.close();
   const access = sparingColumns(

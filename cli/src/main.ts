@@ -67,7 +67,7 @@ function parse(args: string[]): Options | string {
     if (rest[i] === '--json') options.json = true;
     else if (rest[i] === '--top') {
       const top = Number(rest[++i]);
-      if (!Number.isInteger(top) || top < 0) return '--top takes a whole number from 0';
+      if (!Number.isInteger(top) || top < 0) return '--top takes an integer from 0';
       options.top = top;
     } else if (rest[i].startsWith('--')) return `there is no option ${rest[i]}`;
     else options.files.push(rest[i]);

@@ -4,7 +4,7 @@ import java.util.HashMap;
 import java.util.Map;
 
 /**
- * Objects of many kinds, whose classes the Java machine counts itself. Recorded on a JDK 17 with
+ * Objects of many kinds, whose classes the JVM counts itself. Recorded on a JDK 17 with
  * `java -Xshare:off -cp . Counted`, then `jcmd PID GC.run`, `jcmd PID GC.class_histogram` and `jcmd PID GC.heap_dump counted.hprof`: without its archive of
  * classes the machine has no mirrors of classes that it has not loaded, which its histogram counts and a dump leaves out.
  */

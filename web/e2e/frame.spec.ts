@@ -81,7 +81,7 @@ test('an empty server says what it needs and what to do next', async ({ page }) 
   await expect(page.getByRole('heading', { name: 'No requests in this time range' })).toBeVisible();
   await expect(page.getByText('OTEL_EXPORTER_OTLP_ENDPOINT')).toContainText(BARE.url);
   await page.goto(`${BARE.url}/profiles`);
-  await expect(page.getByRole('heading', { name: 'No profile in this scope' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'No profiles in this scope' })).toBeVisible();
 });
 
 test('addresses without anything are told in words', async ({ page }) => {

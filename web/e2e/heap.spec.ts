@@ -49,7 +49,7 @@ test('from two dumps to what grew, what was added, and the field that keeps it',
   await expect(object.getByRole('row').filter({ hasText: 'windows' })).toContainText('Map');
 });
 
-test('classes, kinds, roots, texts and objects are looked through; all stands in the address', async ({
+test('classes, kinds, roots, strings and objects are looked through; all stands in the address', async ({
   page
 }) => {
   await openDemo(page);
@@ -59,8 +59,8 @@ test('classes, kinds, roots, texts and objects are looked through; all stands in
   await page.getByLabel('Classes like').press('Enter');
   await expect(page).toHaveURL(/class=tide/);
   await expect(classes.getByRole('row')).toHaveCount(3);
-  await page.getByRole('link', { name: 'texts', exact: true }).click();
-  await expect(page.getByRole('table', { name: 'Texts' }).getByText('Ferry Stairs')).toBeVisible();
+  await page.getByRole('link', { name: 'strings', exact: true }).click();
+  await expect(page.getByRole('table', { name: 'Strings' }).getByText('Ferry Stairs')).toBeVisible();
   await page.getByRole('link', { name: 'roots', exact: true }).click();
   await expect(page.getByRole('table', { name: 'Objects' }).getByRole('link').first()).toBeVisible();
   await page.getByRole('link', { name: 'growth', exact: true }).click();
@@ -72,7 +72,7 @@ test('classes, kinds, roots, texts and objects are looked through; all stands in
   await expect(page.getByRole('link', { name: 'growth', exact: true })).toHaveCount(0);
 });
 
-test('a dump of a Java machine is indexed, and its objects show fields and values', async ({ page }) => {
+test('a dump of a JVM is indexed, and its objects show fields and values', async ({ page }) => {
   await withDump(page, hprof(), 'service=tides-java&pid=77', async (id) => {
     await page.goto(`/heap/${id}`);
     await expect(page.getByRole('complementary', { name: 'Reading' })).toContainText(

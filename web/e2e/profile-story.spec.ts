@@ -176,7 +176,7 @@ test('asks again before a heap dump that stops a process for long', async ({ pag
       .filter({ hasText: 'ledgers' });
     await expect(row).toHaveCount(1);
     await expect(row.getByRole('link', { name: 'Open the dump' })).toBeVisible({ timeout: 60_000 });
-    await expect(row).toContainText('The process stood still for');
+    await expect(row).toContainText('The process was paused for');
   } finally {
     full.kill('SIGKILL');
   }

@@ -80,7 +80,7 @@ test('a blind stretch is explained by its samples, and the ledger says so', asyn
   await page.getByTestId('during-requests').getByRole('link').first().click();
   await expect(page.getByRole('treegrid')).toBeVisible();
   await expect(page.getByText(/By its samples it computed for/).first()).toBeVisible();
-  await expect(page.getByText(/of own code known by samples/)).toBeVisible();
+  await expect(page.getByText(/of own code known from samples/)).toBeVisible();
   await expect(page.getByRole('link', { name: /in Profiles/ }).first()).toBeVisible();
 });
 

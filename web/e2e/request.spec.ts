@@ -39,13 +39,13 @@ test('what mending would give is drawn on the timeline, and taken away again', a
   await openSlow(page);
   const mend = reading(page).getByRole('button', { name: 'Preview the fix' }).first();
   await mend.click();
-  await expect(page.getByText(/^The thin bars: if/)).toContainText('at the least');
+  await expect(page.getByText(/^The thin bars: with/)).toContainText('at the least');
   await expect(reading(page).getByRole('button', { name: 'Hide the preview' })).toHaveAttribute(
     'aria-pressed',
     'true'
   );
   await reading(page).getByRole('button', { name: 'Hide the preview' }).click();
-  await expect(page.getByText(/^The thin bars: if/)).toBeHidden();
+  await expect(page.getByText(/^The thin bars: with/)).toBeHidden();
 });
 
 test('by call group and by service the same request is a table, with its sums', async ({ page }) => {

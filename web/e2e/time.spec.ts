@@ -73,7 +73,7 @@ test.describe('find', () => {
     page
   }) => {
     await page.goto('/requests');
-    await page.getByRole('region', { name: 'Requests', exact: true }).getByRole('link').first().click();
+    await page.getByRole('table', { name: 'Requests', exact: true }).getByRole('link').first().click();
     await expect(page).toHaveURL(/\/requests\/[0-9a-f]{32}\//);
     const [, trace] = /requests\/([0-9a-f]{32})/.exec(page.url())!;
 

@@ -11,7 +11,7 @@ import java.util.concurrent.ThreadFactory;
 import java.util.concurrent.atomic.AtomicInteger;
 
 /**
- * The pilots' roster of Quillhaven on a Java machine, for the demo's thread dumps. Its fault: the roster is written to a socket
+ * The pilots' roster of Quillhaven on a JVM, for the demo's thread dumps. Its fault: the roster is written to a socket
  * while the ledger's lock is held, and the other end does not read. Start it, wait three seconds, and send SIGQUIT three
  * times, five seconds apart: `java -cp . quillhaven.pilots.Pilots`.
  */

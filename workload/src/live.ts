@@ -33,9 +33,9 @@ async function stop(): Promise<void> {
 for (const signal of ['SIGINT', 'SIGTERM', 'disconnect'] as const) process.on(signal, () => void stop());
 
 // The release that has the fault, or the one that mends it.
-const mended = fixed.size > 0;
+const isFixed = fixed.size > 0;
 await fleet.start('7.2', faults);
-await fleet.replace('berths', mended ? '7.4' : '7.3', faults);
+await fleet.replace('berths', isFixed ? '7.4' : '7.3', faults);
 process.send?.({ ready: fleet.gateway });
 console.log(`Quillhaven answers at ${fleet.gateway}`);
 

@@ -9,11 +9,11 @@ export const DUPLICATE_MIN_SHARE = 0.02;
 const SHOWN = 3;
 const MAX_SHOWN_TEXT = 24;
 
-/** Equal texts many times in the heap. */
+/** Equal strings many times in the heap. */
 export const duplicateStrings = defineRule({
   rule: 'duplicate-strings',
-  name: 'The same texts again and again',
-  looksFor: 'Equal texts that are in the heap more than once.',
+  name: 'Duplicate strings',
+  looksFor: 'Equal strings that are in the heap more than once.',
   thresholds: [
     {
       name: 'waste',
@@ -37,11 +37,11 @@ function find({ store }: HeapContext): FoundInHeap[] {
   });
   return [
     {
-      title: 'The same texts again and again',
+      title: 'Duplicate strings',
       severity: severityOf(duplicateBytes, liveBytes),
-      sentence: `${formatCount(duplicateGroups)} texts are in the heap more than once and waste ${formatBytes(duplicateBytes)}, ${formatShare(duplicateBytes / liveBytes)} of it: ${shown.join(', ')}.`,
+      sentence: `${formatCount(duplicateGroups)} strings are in the heap more than once and waste ${formatBytes(duplicateBytes)}, ${formatShare(duplicateBytes / liveBytes)} of it: ${shown.join(', ')}.`,
       remedy:
-        'Keep one copy of each where they are read in (a table of known names), or let the machine fold equal texts.',
+        'Keep one copy of each where they are read in (a table of known names), or let the JVM deduplicate them.',
       figures: { groups: duplicateGroups, wastedBytes: duplicateBytes, share: duplicateBytes / liveBytes },
       evidence: { shows: 'duplicate strings', className: null, object: duplicates[0].sample, path: [] },
       cost: duplicateBytes

@@ -1,4 +1,4 @@
-import { NOT_AT_ALL, ELSEWHERE, KEEP_ANSWERS } from './remedies';
+import { NOT_AT_ALL, ELSEWHERE, INDEX, KEEP_ANSWERS } from './remedies';
 import { makesTheSameCall } from './over-many-words';
 import { words } from '../text/words';
 import { firstAtLeast } from '../binary-search';
@@ -35,7 +35,8 @@ export const queryPerRow = defineRule({
     NOT_AT_ALL,
     'Query once for all rows: join it to the query before, or pass the keys as one list.',
     ELSEWHERE,
-    KEEP_ANSWERS
+    KEEP_ANSWERS,
+    INDEX
   ],
   overMany: makesTheSameCall,
   spent: () => words`querying the database`,

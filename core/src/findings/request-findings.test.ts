@@ -207,7 +207,7 @@ describe('findBelow', () => {
     // Beside it, nothing that takes long: all of it counts.
     expect(at(0, 10).costNs).toBe(132e6);
     expect(at(0, 10).saving!.highNs).toBeGreaterThan(100e6);
-    // A branch of 190 ms hides it: mended, the request would take as long.
+    // A branch of 190 ms hides it: fixed, the request would take as long.
     expect(at(0, 190)).toMatchObject({ costNs: 0, severity: 'low', saving: { lowNs: 0, highNs: 0 } });
   });
 });

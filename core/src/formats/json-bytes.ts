@@ -22,7 +22,7 @@ export class NotPlain extends Error {
 /**
  * Walks through JSON (RFC 8259) in memory by its bytes, and makes only what is asked for: several times faster than parsing where most
  * of a text is long lists of numbers, or says the same again and again. Whatever is unusual (an escape in a key, a
- * fraction where a whole number is thought to stand) is given up with `NotPlain`, and so is everything the parser refuses.
+ * fraction where an integer is thought to stand) is given up with `NotPlain`, and so is everything the parser refuses.
  */
 export class JsonBytes {
   readonly bytes: Uint8Array;
@@ -108,7 +108,7 @@ export class JsonBytes {
     return true;
   }
 
-  /** A whole number that is exact. */
+  /** An integer that is exact. */
   whole(): number {
     this.#next();
     const { bytes } = this;
@@ -124,7 +124,7 @@ export class JsonBytes {
     return negative ? -value : value;
   }
 
-  /** A list of whole numbers, however long. */
+  /** A list of integers, however long. */
   numbers(): Int32Array | Float64Array {
     this.#expect(OPEN_LIST);
     const { bytes } = this;
@@ -238,7 +238,7 @@ export class JsonBytes {
   }
 }
 
-/** Whether the digits in between are a whole number as JSON writes it, with nothing of a fraction after them, and exact. */
+/** Whether the digits in between are an integer as JSON writes it, with nothing of a fraction after them, and exact. */
 function isWhole(bytes: Uint8Array, begin: number, end: number, value: number): boolean {
   const digits = end - begin;
   if (digits === 0 || (digits > 1 && bytes[begin] === ZERO)) return false;

@@ -9,13 +9,13 @@ import type { HeapMeta } from './heap-store';
 import { readHprof } from './hprof-read';
 import type { ReadOptions } from './read-options';
 import { dominatorTree, retainedByGroup, retainedSizes } from './retained';
-import { shortestWays } from './ways';
+import { shortestPaths } from './root-path';
 import { readV8Snapshot } from './v8-snapshot';
 
 export interface BuildOptions {
   weakKeep?: boolean;
-  /** Most repeated texts listed. */
-  mostTexts?: number;
+  /** Most repeated strings listed. */
+  mostStrings?: number;
   /** Told what is being done and the part that is done, 0 to 1; may throw to give up. */
   onprogress?: (doing: string, part: number) => void;
   /** Called where much memory has just become free: a place to give it back. */
@@ -33,10 +33,10 @@ export function buildHeapIndex(
   store: ColumnStore,
   options: BuildOptions = {}
 ): HeapMeta {
-  const { weakKeep = false, mostTexts, reclaim = () => undefined } = options;
+  const { weakKeep = false, mostStrings, reclaim = () => undefined } = options;
   const { dump, warnings } = read(source, format, store, {
     weakKeep,
-    mostTexts,
+    mostStrings,
     reclaim,
     onprogress: (part) => options.onprogress?.('reading', part)
   });
@@ -178,7 +178,7 @@ function classFigures(
 function waysFromRoots(store: ColumnStore, count: number): void {
   store.put(
     'before',
-    shortestWays({
+    shortestPaths({
       count,
       edgeStart: store.get('edgeStart'),
       edgeTo: store.get('edgeTo'),

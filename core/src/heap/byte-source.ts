@@ -98,7 +98,7 @@ export class ByteCursor {
     return u4At(bytes, at);
   }
 
-  /** An identity of 4 or 8 bytes; exact to 2⁵³, as addresses are. */
+  /** An object id of 4 or 8 bytes; exact to 2⁵³, as addresses are. */
   id(size: number): number {
     this.ensure(size);
     const { bytes, at } = this;

@@ -1,7 +1,7 @@
 import type { HeapStore } from './heap-store';
 import type { IdMap } from './id-map';
 
-/** What became of the objects of an earlier dump, by their identities. */
+/** What became of the objects of an earlier dump, by their ids. */
 export interface GrownBytes {
   /**
    * Later object → bytes that came into being within what it keeps, less those that are gone from what it kept: of the super-root all that is
@@ -15,14 +15,14 @@ export interface GrownBytes {
   isGone: (before: number) => boolean;
 }
 
-/** Two dumps of one process whose objects keep their identities, the earlier first. Both trees are walked once. */
+/** Two dumps of one process whose objects keep their object ids, the earlier first. Both trees are walked once. */
 export function grownBytes(
   before: HeapStore,
   after: HeapStore,
-  identities: { before: IdMap; after: IdMap }
+  ids: { before: IdMap; after: IdMap }
 ): GrownBytes {
-  const earlier = counterpart(after, before, identities.before);
-  const later = counterpart(before, after, identities.after);
+  const earlier = counterpart(after, before, ids.before);
+  const later = counterpart(before, after, ids.after);
   const [was, is] = [before.column('shallow'), after.column('shallow')];
   const grown = new Float64Array(after.meta.count + 1);
   fromLeaves(after, (object, keeper) => {

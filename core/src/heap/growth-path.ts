@@ -34,14 +34,14 @@ const MAX_STEPS = 40;
 
 /**
  * Where the heap grew: from the roots always to the class that grew most.
- * @param identities of the objects of both dumps; null where they do not persist, and only the class and its place in the tree can be compared.
+ * @param ids of the objects of both dumps; null where they do not persist, and only the class and its place in the tree can be compared.
  */
 export function growthPath(
   before: HeapStore,
   after: HeapStore,
-  identities: { before: IdMap; after: IdMap } | null
+  ids: { before: IdMap; after: IdMap } | null
 ): GrowthStep[] {
-  const account = identities ? byIdentity(before, after, identities) : byPlace(before, after);
+  const account = ids ? byObjectId(before, after, ids) : byPlace(before, after);
   const retained = after.column('retained');
   const path: GrowthStep[] = [];
   let parents: Members = { before: [before.meta.count], after: [after.meta.count] };
@@ -111,12 +111,8 @@ function byPlace(before: HeapStore, after: HeapStore): Account {
 }
 
 /** By what came into being and what is gone: what only moved within the heap is no growth. */
-function byIdentity(
-  before: HeapStore,
-  after: HeapStore,
-  identities: { before: IdMap; after: IdMap }
-): Account {
-  const { grown, gone, earlier, isGone } = grownBytes(before, after, identities);
+function byObjectId(before: HeapStore, after: HeapStore, ids: { before: IdMap; after: IdMap }): Account {
+  const { grown, gone, earlier, isGone } = grownBytes(before, after, ids);
   return {
     growth: (members) => sumOf(grown, members.after) - sumOf(gone, members.before),
     countBefore: (members) =>

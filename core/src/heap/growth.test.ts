@@ -11,7 +11,7 @@ import { heldColumns, type HeapStore } from './heap-store';
 import { idMap } from './id-map';
 import { dominatorTree } from './retained';
 
-/** A graph with sizes and identities, as much of a store as growth is counted from. */
+/** A graph with sizes and object ids, as much of a store as growth is counted from. */
 interface Dump {
   made: MadeGraph;
   shallow: Uint32Array;
@@ -142,7 +142,7 @@ describe('where a heap grew', () => {
       ]);
     const [before, after] = [heap([9], windows(101, 200)), heap([], windows(101, 900))];
     const difference = compareHeaps(before, after);
-    expect(difference.matchedBy).toBe('identity');
+    expect(difference.matchedBy).toBe('object id');
     expect(difference.liveAfter - difference.liveBefore).toBe(700_000);
     expect(stepsOf(before, after)).toEqual([
       ['root', 1, 2_200_200, 1, 2_900_200],

@@ -10,9 +10,9 @@ export interface ClassGrowth {
 }
 
 export interface HeapDifference {
-  /** How objects were matched: by identities that persist, or only by class and by their place in the tree. */
-  matchedBy: 'identity' | 'class';
-  /** Of the later dump's objects, the part whose identity the earlier had. */
+  /** How objects were matched: by object ids that persist, or only by class and by their place in the tree. */
+  matchedBy: 'object id' | 'class';
+  /** Of the later dump's objects, the part whose object id the earlier had. */
   known: number;
   classes: ClassGrowth[];
   liveBefore: number;
@@ -40,7 +40,7 @@ export function compareHeaps(before: HeapStore, after: HeapStore): HeapDifferenc
   }
   const { known, persist } = matched(before, after);
   return {
-    matchedBy: persist ? 'identity' : 'class',
+    matchedBy: persist ? 'object id' : 'class',
     known,
     classes: [...names.values()]
       .filter(
@@ -52,7 +52,7 @@ export function compareHeaps(before: HeapStore, after: HeapStore): HeapDifferenc
     growthPath: growthPath(
       before,
       after,
-      persist ? { before: identities(before), after: identities(after) } : null
+      persist ? { before: objectIds(before), after: objectIds(after) } : null
     )
   };
 }
@@ -61,7 +61,7 @@ const grown = ({ before, after }: ClassGrowth): number => after.shallowBytes - b
 
 /** Made once for each dump that others are held against: it takes a while, and several questions ask for it. */
 const maps = new WeakMap<HeapStore, IdMap>();
-function identities(store: HeapStore): IdMap {
+function objectIds(store: HeapStore): IdMap {
   let map = maps.get(store);
   if (!map) maps.set(store, (map = idMap(store.column('ids'))));
   return map;
@@ -73,13 +73,13 @@ const KNOWN_SHARE = 0.2;
 const OTHER_CLASS_SHARE = 0.02;
 
 /**
- * V8 gives every object a number of its own for as long as it lives; addresses of a Java machine change with every collection.
- * @returns the part of the later objects whose identity the earlier dump has, and whether they are the same objects.
+ * V8 gives every object a number of its own for as long as it lives; addresses of a JVM change with every collection.
+ * @returns the part of the later objects whose object id the earlier dump has, and whether they are the same objects.
  */
 function matched(before: HeapStore, after: HeapStore): { known: number; persist: boolean } {
   const [was, is] = [before.meta, after.meta];
   if (was.format !== 'v8-heap-snapshot' || is.format !== was.format) return { known: 0, persist: false };
-  const earlier = identities(before);
+  const earlier = objectIds(before);
   const [ids, classOf, classBefore] = [
     after.column('ids'),
     after.column('classOf'),
@@ -96,13 +96,13 @@ function matched(before: HeapStore, after: HeapStore): { known: number; persist:
   return { known: share, persist: share >= KNOWN_SHARE && others <= OTHER_CLASS_SHARE * known };
 }
 
-/** True where objects of both dumps are told by their identities. */
-export const identitiesPersist = (before: HeapStore, after: HeapStore): boolean =>
+/** True where objects of both dumps are told by their ids. */
+export const objectIdsPersist = (before: HeapStore, after: HeapStore): boolean =>
   matched(before, after).persist;
 
-/** Objects of a class in the later dump whose identities the earlier did not have. Only where identities persist. */
+/** Objects of a class in the later dump whose object ids the earlier did not have. Only where object ids persist. */
 export function addedObjects(before: HeapStore, after: HeapStore, name: string): number[] {
-  const earlier = identities(before);
+  const earlier = objectIds(before);
   const ids = after.column('ids');
   const classOf = after.column('classOf');
   const wanted = new Set(after.meta.classes.flatMap((one, i) => (one.name === name ? [i] : [])));

@@ -3,8 +3,8 @@ import type { HeapClass, HeapGraph, RootKind } from './graph';
 export const HEAP_FORMATS = ['hprof', 'v8-heap-snapshot'] as const;
 export type HeapFormat = (typeof HEAP_FORMATS)[number];
 
-/** Texts that are in the heap more than once. */
-export interface DuplicateText {
+/** Strings that are in the heap more than once. */
+export interface DuplicateString {
   /** An object that holds it. */
   sample: number;
   count: number;
@@ -47,8 +47,8 @@ export interface HeapDump extends HeapGraph {
   recordedBytes: number;
   /** How many roots of each kind the dump names; an object may have several. */
   rootRecords: number[];
-  /** Texts several times in the heap, most wasteful first, and how many such texts there are. */
-  duplicates: DuplicateText[];
+  /** Strings several times in the heap, most wasteful first, and how many such strings there are. */
+  duplicates: DuplicateString[];
   duplicateGroups: number;
   duplicateBytes: number;
   threads: HeapThread[];

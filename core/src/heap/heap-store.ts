@@ -1,7 +1,7 @@
 import type { Warning } from '../formats/evidence-error';
 import type { ByteSource } from './byte-source';
 import type { HeapClass, RootKind } from './graph';
-import type { DuplicateText, HeapFormat, HeapThread, HprofLayout } from './heap-index';
+import type { DuplicateString, HeapFormat, HeapThread, HprofLayout } from './heap-index';
 
 /** Columns of an index, by object (or by reference) number. They are as good as files: each is loaded when it is first asked for. */
 export interface HeapColumns {
@@ -10,7 +10,7 @@ export interface HeapColumns {
   shallow: Uint32Array;
   /** 0 an instance, 1 an array of objects, 2 an array of primitives, 3 a class. */
   kind: Uint8Array;
-  /** Identities of the objects in the dump. */
+  /** Object ids of the objects in the dump. */
   ids: Float64Array;
   /** Where the record of each object lies in the dump; empty for V8. */
   position: Float64Array;
@@ -88,7 +88,7 @@ export interface HeapMeta {
   shallowBytes: number;
   recordedBytes: number;
   unreachableObjects: number;
-  duplicates: DuplicateText[];
+  duplicates: DuplicateString[];
   duplicateGroups: number;
   duplicateBytes: number;
   threads: HeapThread[];

@@ -61,7 +61,7 @@ export function composition(store: HeapStore, object: number): KeptGroup[] {
 /** Of an object's retained size, from which one child is said to be all there is to it. */
 const DOMINANT_SHARE = 0.7;
 
-/** A way down the dominator tree, always to the child that keeps nearly all; it ends where many keep it together. */
+/** A path down the dominator tree, always to the child that keeps nearly all; it ends where many keep it together. */
 export interface Holder {
   /** From the object at the top to the one that keeps many. */
   path: number[];
@@ -74,7 +74,7 @@ export interface Holder {
   entries: number;
 }
 
-/** Longest way down. */
+/** Longest path down. */
 const MAX_PATH = 64;
 
 export function holderFrom(store: HeapStore, top: number): Holder {
@@ -108,7 +108,7 @@ export function isOwn(store: HeapStore, object: number): boolean {
 
 export const shortClassName = (name: string): string => name.slice(name.lastIndexOf('.') + 1);
 
-/** The last of the program's own objects on a way, with the field that leads on from it. */
+/** The last of the program's own objects on a path, with the field that leads on from it. */
 function nameOfHolder(store: HeapStore, path: readonly number[]): { owner: number; name: string } {
   for (let i = path.length - 1; i >= 0; i--) {
     if (!isOwn(store, path[i])) continue;
@@ -213,18 +213,18 @@ function isBroad(store: HeapStore, object: number): boolean {
   return path.length === 1 && entries > 1;
 }
 
-/** The way by which an object is held, each step with the name of the reference that leads on. */
+/** The path by which an object is held, each step with the name of the reference that leads on. */
 export function stepsOf(
   store: HeapStore,
-  way: readonly number[]
+  path: readonly number[]
 ): { object: number; className: string; own: boolean; retained: number; via: string; root: string }[] {
   const retained = store.column('retained');
-  return way.map((object, i) => ({
+  return path.map((object, i) => ({
     object,
     className: nameOfObject(store, object),
     own: isOwn(store, object),
     retained: retained[object],
-    via: i > 0 ? nameOfReference(store, way[i - 1], object) : '',
+    via: i > 0 ? nameOfReference(store, path[i - 1], object) : '',
     root: i === 0 ? objectFacts(store, object, 0, 0).root : ''
   }));
 }

@@ -38,7 +38,7 @@ export function readHprof(
   if (map.duplicates > 0)
     warnings.add(
       'same-id-twice',
-      'Objects share an identity with an earlier one; references lead to the first.',
+      'Objects share an object id with an earlier one; references lead to the first.',
       map.duplicates
     );
   const classes = new ClassTable(found, head.idSize, warnings);

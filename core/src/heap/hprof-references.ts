@@ -1,7 +1,7 @@
 import { Warnings } from '../formats/evidence-error';
 import type { ColumnStore } from './column-store';
 import { ByteCursor, idAt, MAX_ENSURE } from './byte-source';
-import { duplicateTexts, MOST_TEXTS, TextHashes } from './duplicate-texts';
+import { duplicateStrings, MOST_STRINGS, StringHashes } from './duplicate-strings';
 import type { HeapDump } from './heap-index';
 import { PiecewiseColumn } from './piecewise-column';
 import { OBJECT_TYPE, TYPE_NAMES, typeSize, type HprofClassDump, type HprofVisitor } from './hprof-walk';
@@ -19,7 +19,7 @@ export class ReferenceReader {
   readonly #classes: ClassTable;
   readonly #idSize: number;
   readonly #weakKeep: boolean;
-  readonly #mostTexts: number;
+  readonly #mostStrings: number;
   readonly #count: number;
   readonly #fieldNames: Inventory['fieldNames'];
   readonly #store: ColumnStore;
@@ -31,7 +31,7 @@ export class ReferenceReader {
   readonly #edgeTo: Uint32Array;
   readonly #weakFrom = new Growing(Uint32Array);
   readonly #weakTo = new Growing(Uint32Array);
-  readonly #hashes: TextHashes;
+  readonly #hashes: StringHashes;
   readonly #missing = new MissingReferences();
   /** Texts: object, and the array that holds its characters. */
   readonly #texts = new Growing(Uint32Array);
@@ -47,13 +47,13 @@ export class ReferenceReader {
     classes: ClassTable,
     store: ColumnStore,
     idSize: number,
-    { weakKeep = false, mostTexts = MOST_TEXTS }: ReadOptions
+    { weakKeep = false, mostStrings = MOST_STRINGS }: ReadOptions
   ) {
     this.#map = map;
     this.#classes = classes;
     this.#idSize = idSize;
     this.#weakKeep = weakKeep;
-    this.#mostTexts = mostTexts;
+    this.#mostStrings = mostStrings;
     this.#count = found.count;
     this.#fieldNames = found.fieldNames;
     this.#store = store;
@@ -63,7 +63,7 @@ export class ReferenceReader {
     this.#position = new PiecewiseColumn(store, 'position', Float64Array);
     this.#edgeStart = new Uint32Array(this.#count + 1);
     this.#edgeTo = new Uint32Array(found.references);
-    this.#hashes = new TextHashes(found.texts);
+    this.#hashes = new StringHashes(found.texts);
   }
 
   visitor(): HprofVisitor {
@@ -212,12 +212,12 @@ export class ReferenceReader {
       edgeTo: this.#edgeTo.subarray(0, this.#edges),
       weakReferences,
       recordedBytes: this.#recorded,
-      ...duplicateTexts(
+      ...duplicateStrings(
         this.#texts.take(),
         this.#textArrays.take(),
         this.#hashes,
         this.#shallow,
-        this.#mostTexts
+        this.#mostStrings
       )
     };
   }

@@ -25,7 +25,7 @@ export interface HprofField {
   type: number;
 }
 export interface HprofStatic extends HprofField {
-  /** Of an object: its identity; else its bits as a number. */
+  /** Of an object: its object id; else its bits as a number. */
   value: number;
 }
 export interface HprofClassDump {
@@ -40,7 +40,7 @@ export interface HprofClassDump {
   fields: HprofField[];
 }
 
-/** Kinds of roots by their tag (HPROF 1.0.2; those from 0x89 on are of Android's variant), and how many bytes follow the identity. */
+/** Kinds of roots by their tag (HPROF 1.0.2; those from 0x89 on are of Android's variant), and how many bytes follow the object id. */
 export const HPROF_ROOTS: Record<number, { kind: string; about: string; ids: number; words: number }> = {
   0xff: { kind: 'unknown', about: 'held for a reason the dump does not tell', ids: 0, words: 0 },
   0x01: { kind: 'JNI global', about: 'held by native code for good', ids: 1, words: 0 },
@@ -101,7 +101,7 @@ export function readHead(cursor: ByteCursor): HprofHead {
   }
   throw new EvidenceError(
     'not-hprof',
-    `Expected a heap dump of a Java machine (JAVA PROFILE 1.0.1 or 1.0.2, identities of 4 or 8 bytes), but found “${version.slice(0, 24)}” at byte 0. Take the dump again.`,
+    `Expected a heap dump of a JVM (JAVA PROFILE 1.0.1 or 1.0.2, object ids of 4 or 8 bytes), but found “${version.slice(0, 24)}” at byte 0. Take the dump again.`,
     0
   );
 }
@@ -163,7 +163,7 @@ function walkTop(
   switch (tag) {
     case 0x01:
       if (length < idSize)
-        throw new Damaged(`A text at byte ${cursor.position} is shorter than its identity.`);
+        throw new Damaged(`A text at byte ${cursor.position} is shorter than its object id.`);
       visitor.text?.(cursor.id(idSize), length - idSize, cursor);
       break;
     case 0x02: {
@@ -299,7 +299,7 @@ function readClassDump(cursor: ByteCursor, idSize: number): HprofClassDump {
 
 const scratch = new DataView(new ArrayBuffer(8));
 
-/** A value of a type; objects by their identity. */
+/** A value of a type; objects by their object id. */
 export function readValue(cursor: ByteCursor, type: number, idSize: number): number {
   if (type === OBJECT_TYPE || type === 1) return cursor.id(idSize);
   const size = TYPE_SIZES[type];

@@ -10,7 +10,7 @@ import type { HeapStore } from './heap-store';
 import { holderMap, stepsOf } from './holders';
 import { javaClassName } from './java-names';
 import { objectFacts, textOfObject } from './object-facts';
-import { rootsHolding, wayTo } from './ways';
+import { rootsHolding, pathTo } from './root-path';
 
 /** A dump of a real JDK 17 of `Tides.java`, which lies beside it, and that machine's own class histogram of the same moment. */
 const file = (name: string): Buffer => readFileSync(new URL(`../../fixtures/heap/${name}`, import.meta.url));
@@ -21,7 +21,7 @@ beforeAll(() => {
 const firstOf = (name: string): number =>
   store.column('classOf').indexOf(store.meta.classes.findIndex((one) => one.name === name));
 
-describe('a heap dump of a real Java machine', () => {
+describe('a heap dump of a real JVM', () => {
   it('has the counts and sizes of the machine’s own histogram', () => {
     const classes = new Map(store.meta.classes.map((one) => [one.name, one]));
     const own: Record<string, number> = {
@@ -103,7 +103,7 @@ describe('a heap dump of a real Java machine', () => {
 
   it('leads from a root to an object by the fields’ names', () => {
     const object = firstOf('quillhaven.tides.Tides$TideWindow');
-    const steps = stepsOf(store, wayTo(store, object).way);
+    const steps = stepsOf(store, pathTo(store, object).path);
     const names = steps.map(({ className, via }) => `${via}:${className}`);
     expect(names.slice(-5, -2)).toEqual([
       'static CACHE:quillhaven.tides.Tides$TideCache',
@@ -143,7 +143,7 @@ const node = (idSize: 4 | 8 = 8): HprofWriter =>
 
 describe('the format', () => {
   it.each([4, 8] as const)(
-    'with identities of %i bytes, several segments and every kind of root',
+    'with object ids of %i bytes, several segments and every kind of root',
     (idSize) => {
       const writer = node(idSize)
         .instance(0x100, 0x10, [

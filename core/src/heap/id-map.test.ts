@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { idMap } from './id-map';
 import { greatest } from './top';
 
-describe('objects by identity', () => {
+describe('objects by object id', () => {
   it.each([
     ['dense addresses', fc.integer({ min: 0, max: 5000 }).map((i) => 0x7_0000_0000 + i * 8)],
     ['any numbers', fc.integer({ min: 1, max: 2 ** 31 })],

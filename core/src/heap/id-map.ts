@@ -3,17 +3,17 @@ const PAGE = 2 ** PAGE_BITS;
 const WORDS = PAGE / 32;
 /** Pages a direct table may span; beyond, a Map is asked. */
 const MAX_TABLE = 4_000_000;
-/** Bytes of bitmap each identity may cost before they are sorted instead. */
+/** Bytes of bitmap each object id may cost before they are sorted instead. */
 const MAX_BYTES_EACH = 64;
 
 /**
- * Identity → number of the object. Addresses lie densely: a bit for each possible one, and the count of bits before it, find an object
- * in a few steps and a few bits of memory. Identities that are scattered are sorted and found by halves.
+ * Object id → number of the object. Addresses lie densely: a bit for each possible one, and the count of bits before it, find an object
+ * in a few steps and a few bits of memory. Object ids that are scattered are sorted and found by halves.
  */
 export interface IdMap {
-  /** −1 for an identity no object has. */
+  /** −1 for an object id no object has. */
   indexOf: (id: number) => number;
-  /** Identities that came more than once; the first counts. */
+  /** Object ids that came more than once; the first counts. */
   duplicates: number;
 }
 
@@ -70,7 +70,7 @@ function bitMap(ids: Float64Array, step: number, pages: ReadonlyMap<number, numb
     if ((bits[word] & bit) === 0) return -1;
     return before[word] + ones(bits[word] & (bit - 1));
   };
-  // From the last to the first, so that the first of equal identities stays.
+  // From the last to the first, so that the first of equal object ids stays.
   for (let i = ids.length - 1; i >= 0; i--) objects[slotOf(ids[i])] = i;
   return {
     duplicates,

@@ -166,7 +166,7 @@ export class JsonScan {
   }
 
   /**
-   * A list of whole numbers below 2³², of which there may be a hundred million, in groups of so many; many groups are told at once.
+   * A list of integers below 2³², of which there may be a hundred million, in groups of so many; many groups are told at once.
    * @param take told the numbers one after another (those from 2³¹ on wrapped: `>>> 0` unwraps them), and how many whole groups they are; they
    * are overwritten afterwards.
    * @returns numbers left over of a group that is not whole.
@@ -191,7 +191,7 @@ export class JsonScan {
   }
 
   /**
-   * Reads on as long as it is the usual: whole numbers of up to nine digits (they stay within the machine's small numbers), each followed
+   * Reads on as long as it is the usual: integers of up to nine digits (they stay within the machine's small numbers), each followed
    * by a comma, far from the window's end. @returns how many numbers there are then.
    */
   #plainNumbers(numbers: Int32Array, from: number): number {
@@ -249,7 +249,7 @@ export class JsonScan {
     if (digits > 0 && (byte === 46 || byte === 101 || byte === 69))
       throw new EvidenceError(
         'not-whole',
-        `Expected whole numbers, but found “${String.fromCharCode(byte)}” at byte ${cursor.position}.`,
+        `Expected integers, but found “${String.fromCharCode(byte)}” at byte ${cursor.position}.`,
         cursor.position
       );
     if (digits === 0 || (byte > 32 && byte !== COMMA && byte !== CLOSE_LIST))

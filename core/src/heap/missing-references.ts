@@ -18,14 +18,14 @@ export class MissingReferences {
   }
 
   /**
-   * A Java machine keeps an array of the mirrors of all classes in its archive, and leaves those out of a dump that it has not loaded
+   * A JVM keeps an array of the mirrors of all classes in its archive, and leaves those out of a dump that it has not loaded
    * (JDK 17, seen; gone with `-Xshare:off`).
    */
   tell(warnings: Warnings): void {
     if (this.#from >= 0 && this.#count >= LEAST_ARCHIVED)
       warnings.add(
         'archived-classes',
-        'Classes of the Java machine’s archive were not loaded: its own histogram counts a java.lang.Class for each, the dump leaves them out.',
+        'Classes of the JVM’s archive were not loaded: its own histogram counts a java.lang.Class for each, the dump leaves them out.',
         this.#count
       );
     else

@@ -57,7 +57,7 @@ describe('columns that stay in their files', () => {
     'lead to the same words about %s',
     (name) => {
       const stored = readFileSync(path.resolve(import.meta.dirname, '../../../recordings/heap', name));
-      const store = indexed(gunzipSync(stored), { mostTexts: Infinity });
+      const store = indexed(gunzipSync(stored), { mostStrings: Infinity });
       const told = (one: HeapStore, top: number): unknown => {
         const { largest, duplicateStrings, ...rest } = inspectHeap(one, top);
         return { ...rest, largest: [...largest], texts: [...duplicateStrings.top] };
@@ -71,7 +71,7 @@ describe('columns that stay in their files', () => {
 describe('all of every list', () => {
   it('is told where nothing limits it', () => {
     const stored = readFileSync(path.resolve(import.meta.dirname, '../../../recordings/heap/grid.hprof.gz'));
-    const store = indexed(gunzipSync(stored), { mostTexts: Infinity });
+    const store = indexed(gunzipSync(stored), { mostStrings: Infinity });
     const { largest, classes, duplicateStrings } = inspectHeap(store, 0);
     let [count, last] = [0, Infinity];
     for (const { retainedBytes } of largest) {

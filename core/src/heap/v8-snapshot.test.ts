@@ -54,9 +54,9 @@ describe('a heap snapshot of V8', () => {
     expect(window.slots.map(({ name }) => name)).toEqual(expect.arrayContaining(['station', 'heights']));
   });
 
-  it('against an earlier one tells the objects that were added by their identity', () => {
+  it('against an earlier one tells the objects that were added by their object id', () => {
     const difference = compareHeaps(before, after);
-    expect(difference.matchedBy).toBe('identity');
+    expect(difference.matchedBy).toBe('object id');
     expect(difference.classes.find(({ name }) => name === 'TideWindow')).toMatchObject({
       before: { count: 1110 },
       after: { count: 6204 }

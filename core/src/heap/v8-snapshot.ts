@@ -6,7 +6,7 @@ import { Growing } from './growing';
 import type { HeapDump } from './heap-index';
 import type { ReadOptions } from './read-options';
 import { JsonScan } from './json-scan';
-import { MOST_TEXTS } from './duplicate-texts';
+import { MOST_STRINGS } from './duplicate-strings';
 import { greatest } from './top';
 
 /** The head of a snapshot tells its own fields, which differ between versions of V8. */
@@ -344,11 +344,13 @@ class SnapshotReader {
       repeated.push(text);
       duplicateBytes += wasted(text);
     }
-    const duplicates = greatest(repeated, wasted, 0, this.#options.mostTexts ?? MOST_TEXTS).map((text) => ({
-      sample: sample[text],
-      count: counts[text],
-      wastedBytes: wasted(text)
-    }));
+    const duplicates = greatest(repeated, wasted, 0, this.#options.mostStrings ?? MOST_STRINGS).map(
+      (text) => ({
+        sample: sample[text],
+        count: counts[text],
+        wastedBytes: wasted(text)
+      })
+    );
     return { duplicates, duplicateGroups: repeated.length, duplicateBytes };
   }
 }

@@ -5,7 +5,7 @@ import { bigHolders } from '../heap/big-holders';
 import { nameOfObject } from '../heap/holders';
 import { className, nameOfReference, textOfObject } from '../heap/object-facts';
 import { descending, greatest } from '../heap/top';
-import { wayTo } from '../heap/ways';
+import { pathTo } from '../heap/root-path';
 
 export interface LargeObject {
   id: number;
@@ -113,7 +113,7 @@ function* largeObjects(store: HeapStore, most: number | undefined): Generator<La
       className: className(store, object),
       shallowBytes: store.at('shallow', object),
       retainedBytes: store.at('retained', object),
-      path: wayTo(store, object).way.map(step)
+      path: pathTo(store, object).path.map(step)
     };
 }
 
@@ -127,7 +127,7 @@ function byRetained(store: HeapStore, most: number | undefined): Iterable<number
 /** Steps that are remembered. */
 const MOST_STEPS = 50_000;
 
-/** What stands on the way to an object. Ways of thousands of objects share most of their steps: each is read once. */
+/** What stands on the path to an object. Ways of thousands of objects share most of their steps: each is read once. */
 function stepReader(store: HeapStore): (object: number) => WayStep {
   const known = new Map<number, WayStep>();
   return (object) => {

@@ -11,7 +11,7 @@ function foldedName({ name, file, line }: Frame): string {
 
 /**
  * Weighed stacks as folded text: one stack a line, root first, its own weight at the end (common practice). Weights are
- * whole numbers: microseconds for nanoseconds, else as they are.
+ * integers: microseconds for nanoseconds, else as they are.
  */
 export function writeFolded(
   frames: readonly Frame[],

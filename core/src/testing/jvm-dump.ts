@@ -1,4 +1,4 @@
-/** A thread to be written as a Java machine would. Locks are addresses. */
+/** A thread to be written as a JVM would. Locks are addresses. */
 export interface WrittenThread {
   name: string;
   state?: string;

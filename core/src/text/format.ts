@@ -38,7 +38,7 @@ function formatLong(ns: number): string {
   return minutes < 120 ? `${significant(minutes)} min` : `${significant(minutes / 60)} h`;
 }
 
-/** Three significant digits, trailing zeros kept off whole numbers, thousands set apart. */
+/** Three significant digits, trailing zeros kept off integers, thousands set apart. */
 function significant(value: number): string {
   const rounded = Number(value.toPrecision(3));
   if (rounded >= 100) return formatCount(rounded);

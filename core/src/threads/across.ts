@@ -29,8 +29,8 @@ export interface ThreadAcross {
 export const COMPUTING_SHARE = 0.5;
 
 /**
- * Threads held against themselves over the dumps of one process: matched by their identity and name, and by the name alone
- * where a dump has no identities. The stack is the same where every frame is, to the line.
+ * Threads held against themselves over the dumps of one process: matched by their id and name, and by the name alone
+ * where a dump has no ids. The stack is the same where every frame is, to the line.
  */
 export function across({ dumps }: Pick<DumpSeries, 'dumps'>): ThreadAcross[] {
   const byKey = new Map<string, (Standing | null)[]>();

@@ -36,7 +36,7 @@ export function readJvmJson(text: string): { series: DumpSeries; warnings: Warni
   if (!dump || !Array.isArray(containers))
     throw new EvidenceError(
       'no-threads',
-      'Expected a JSON thread dump of a Java machine with threadDump.threadContainers, but it is not there.'
+      'Expected a JSON thread dump of a JVM with threadDump.threadContainers, but it is not there.'
     );
   const warnings = new Warnings();
   const frames = new FrameList(javaFrame);

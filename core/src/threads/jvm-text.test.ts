@@ -13,7 +13,7 @@ const inspected = (name: string): InspectedThreads => inspectThreads(readJvmText
 const named = (name: string, thread: string): DumpThread =>
   readJvmText(fixture(name)).series.dumps[0].threads.find((one) => one.name === thread)!;
 
-describe('dumps of a real Java machine', () => {
+describe('dumps of a real JVM', () => {
   it('are read without a warning', () => {
     for (const name of [
       'chain',

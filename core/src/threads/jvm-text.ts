@@ -306,7 +306,7 @@ class JvmTextReader {
     if (this.#dumps.length === 0)
       throw new EvidenceError(
         'no-threads',
-        'Expected a thread dump of a Java machine (a line “Full thread dump …” and then threads), but no thread was found. Take the dump again, and save its whole output.'
+        'Expected a thread dump of a JVM (a line “Full thread dump …” and then threads), but no thread was found. Take the dump again, and save its whole output.'
       );
     return {
       series: { format: 'jvm-threads', frames: this.#frames.frames, dumps: this.#dumps },

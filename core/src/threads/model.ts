@@ -17,7 +17,7 @@ export const THREAD_FORMATS: readonly ThreadFormat[] = [
 
 /** Something threads hold or wait for. */
 export interface Lock {
-  /** Address or identity as the dump names it. */
+  /** Address or id as the dump names it. */
   id: string;
   /** Class or kind; '' where it is not told. */
   className: string;
@@ -37,7 +37,7 @@ export interface LockUse {
 
 export interface DumpThread {
   name: string;
-  /** The runtime's own identity of the thread; '' where it has none. */
+  /** The runtime's own id of the thread; '' where it has none. */
   id: string;
   /** The operating system's number of it; '' where it is not told. */
   nativeId: string;

@@ -17,7 +17,7 @@ export class StackList {
   }
 }
 
-/** Fowler–Noll–Vo, 32 bits, over whole numbers instead of bytes (constants from memory); which hash it is changes nothing but the speed. */
+/** Fowler–Noll–Vo, 32 bits, over integers instead of bytes (constants from memory); which hash it is changes nothing but the speed. */
 function hashOf(stack: Int32Array): number {
   let hash = 0x811c9dc5;
   for (let i = 0; i < stack.length; i++) hash = Math.imul(hash ^ stack[i], 0x01000193);

@@ -9,7 +9,7 @@ interface Value {
   arrayValue?: { values: Value[] };
 }
 
-/** An attribute value in OTLP/JSON: whole numbers as decimal text (proto3 JSON mapping of int64). */
+/** An attribute value in OTLP/JSON: integers as decimal text (proto3 JSON mapping of int64). */
 function valueOf(value: AttributeValue): Value {
   if (value === null) return {};
   if (typeof value === 'string') return { stringValue: value };

@@ -4,7 +4,7 @@ import type { Retention } from './ingest/sweeper';
 import { readPlaces, type Place } from './record/addresses';
 import { StartError } from './start-error';
 
-const wholeNumber = v.pipe(v.string(), v.regex(/^\d{1,15}$/, 'expected a whole number'), v.transform(Number));
+const integerText = v.pipe(v.string(), v.regex(/^\d{1,15}$/, 'expected an integer'), v.transform(Number));
 
 /** A token somebody could guess is worse than none: it looks like protection. */
 const MIN_TOKEN = 16;
@@ -28,21 +28,21 @@ const Environment = v.object({
   TROMIX_INGEST_TOKEN: token,
   TROMIX_TRUST_PROXY: v.optional(v.picklist(['', '0', '1'], 'expected 0 or 1'), ''),
   TROMIX_KEEP_LITERALS: v.optional(v.string(), ''),
-  TROMIX_MAX_BATCH_BYTES: v.optional(wholeNumber, String(16 * MIB)),
-  TROMIX_MAX_INFLATED_BYTES: v.optional(wholeNumber, String(64 * MIB)),
-  TROMIX_MAX_UPLOAD_BYTES: v.optional(wholeNumber, String(8192 * MIB)),
-  TROMIX_MAX_HEAP_BYTES: v.optional(wholeNumber, String(16_384 * MIB)),
-  TROMIX_MAX_PROFILE_BYTES: v.optional(wholeNumber, String(512 * MIB)),
-  TROMIX_MAX_TRACE_SPANS: v.optional(wholeNumber, '100000'),
-  TROMIX_MAX_UNDER_WAY_BYTES: v.optional(wholeNumber, String(256 * MIB)),
-  TROMIX_MAX_PAGES: v.optional(wholeNumber, '200'),
-  TROMIX_KEEP_DAYS: v.optional(wholeNumber, '30'),
-  TROMIX_MAX_DB_BYTES: v.optional(wholeNumber, String(20 * 1024 * MIB)),
-  TROMIX_GRACE_MINUTES: v.optional(wholeNumber, '60'),
+  TROMIX_MAX_BATCH_BYTES: v.optional(integerText, String(16 * MIB)),
+  TROMIX_MAX_INFLATED_BYTES: v.optional(integerText, String(64 * MIB)),
+  TROMIX_MAX_UPLOAD_BYTES: v.optional(integerText, String(8192 * MIB)),
+  TROMIX_MAX_HEAP_BYTES: v.optional(integerText, String(16_384 * MIB)),
+  TROMIX_MAX_PROFILE_BYTES: v.optional(integerText, String(512 * MIB)),
+  TROMIX_MAX_TRACE_SPANS: v.optional(integerText, '100000'),
+  TROMIX_MAX_UNDER_WAY_BYTES: v.optional(integerText, String(256 * MIB)),
+  TROMIX_MAX_PAGES: v.optional(integerText, '200'),
+  TROMIX_KEEP_DAYS: v.optional(integerText, '30'),
+  TROMIX_MAX_DB_BYTES: v.optional(integerText, String(20 * 1024 * MIB)),
+  TROMIX_GRACE_MINUTES: v.optional(integerText, '60'),
   TROMIX_INSPECT: v.optional(v.string(), '127.0.0.1:9229-9239'),
   TROMIX_SOURCES: v.optional(v.string(), ''),
   TROMIX_WATCH: v.optional(v.string()),
-  TROMIX_SETTLE_MS: v.optional(wholeNumber, '1500'),
+  TROMIX_SETTLE_MS: v.optional(integerText, '1500'),
   TROMIX_DEMO: v.optional(v.string()),
   TROMIX_HOSTS: v.optional(v.string(), '')
 });

@@ -71,9 +71,9 @@ describe('the watched folder', () => {
     expect(told.mock.calls.flat()).toEqual([
       expect.stringContaining('a.txt in the watched folder could not be taken')
     ]);
-    writeFileSync(path.join(folder, 'a.txt'), 'mended by now');
+    writeFileSync(path.join(folder, 'a.txt'), 'fixed by now');
     for (let i = 0; i < 3; i++) await watched.look();
-    expect(taken.calls.at(-1)?.content).toBe('mended by now');
+    expect(taken.calls.at(-1)?.content).toBe('fixed by now');
     told.mockRestore();
   });
 

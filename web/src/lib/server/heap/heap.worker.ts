@@ -6,7 +6,7 @@ import { findInHeap } from '@tromix/core/findings/heap-findings';
 import {
   addedObjects,
   compareHeaps,
-  identitiesPersist,
+  objectIdsPersist,
   type HeapDifference
 } from '@tromix/core/heap/heap-diff';
 import type { ColumnName, HeapMeta, HeapStore } from '@tromix/core/heap/heap-store';
@@ -20,9 +20,9 @@ import {
   type KeptGroup
 } from '@tromix/core/heap/holders';
 import { objectFacts, rootOf, textOfObject, type ObjectFacts } from '@tromix/core/heap/object-facts';
-import { textsHolding } from '@tromix/core/heap/text-search';
+import { textsHolding } from '@tromix/core/heap/string-search';
 import { greatest } from '@tromix/core/heap/top';
-import { rootsHolding, wayTo } from '@tromix/core/heap/ways';
+import { rootsHolding, pathTo } from '@tromix/core/heap/root-path';
 import { openIndex } from './index-files';
 
 export interface HeapPlace {
@@ -129,17 +129,17 @@ class HeapReader {
     return Promise.resolve({ ...facts, className: nameOfObject(store, object), slotClasses });
   }
 
-  way(
+  path(
     place: HeapPlace,
     object: number
   ): Promise<{ steps: Step[]; leftOut: number; roots: { step: Step; steps: number }[] }> {
     const store = this.#store(place);
-    const { way, leftOut } = wayTo(store, object);
+    const { path, leftOut } = pathTo(store, object);
     const roots = rootsHolding(store, object, 20).map(({ root, steps }) => ({
       step: { ...stepsOf(store, [root])[0], root: rootOf(store, root) },
       steps
     }));
-    return Promise.resolve({ steps: stepsOf(store, way), leftOut, roots });
+    return Promise.resolve({ steps: stepsOf(store, path), leftOut, roots });
   }
 
   kept(
@@ -179,8 +179,8 @@ class HeapReader {
     );
     const [classOf, retained] = [store.column('classOf'), store.column('retained')];
     if (value !== '') {
-      const texts = textsHolding(store, value, MOST_FOUND);
-      const found = texts.filter((object) => retained[object] >= least && matches[classOf[object]] === 1);
+      const strings = textsHolding(store, value, MOST_FOUND);
+      const found = strings.filter((object) => retained[object] >= least && matches[classOf[object]] === 1);
       return Promise.resolve(this.#list(store, found, from, most));
     }
     // Gone through for every object of the dump: into room for all, which is touched as far as it is filled.
@@ -191,7 +191,7 @@ class HeapReader {
     return Promise.resolve(this.#list(store, found.subarray(0, count), from, most));
   }
 
-  /** Objects of a class that an earlier dump did not have; null where identities do not tell. */
+  /** Objects of a class that an earlier dump did not have; null where object ids do not tell. */
   added(
     place: HeapPlace,
     before: HeapPlace,
@@ -200,7 +200,7 @@ class HeapReader {
     most: number
   ): Promise<ObjectList | null> {
     const [later, earlier] = [this.#store(place), this.#store(before)];
-    if (!identitiesPersist(earlier, later)) return Promise.resolve(null);
+    if (!objectIdsPersist(earlier, later)) return Promise.resolve(null);
     return Promise.resolve(this.#list(later, addedObjects(earlier, later, name), from, most));
   }
 
@@ -212,7 +212,9 @@ class HeapReader {
     return Promise.resolve(this.#list(store, found, from, most));
   }
 
-  texts(place: HeapPlace): Promise<{ value: string; count: number; wastedBytes: number; sample: number }[]> {
+  strings(
+    place: HeapPlace
+  ): Promise<{ value: string; count: number; wastedBytes: number; sample: number }[]> {
     const store = this.#store(place);
     return Promise.resolve(
       store.meta.duplicates.map(({ sample, count, wastedBytes }) => ({
@@ -241,7 +243,7 @@ class HeapReader {
 }
 export type { HeapReader };
 
-/** Texts found before a search ends. */
+/** Strings found before a search ends. */
 const MOST_FOUND = 2000;
 
 expose(new HeapReader(), nodeEndpoint(parentPort!));

@@ -4,7 +4,7 @@ import type { KeepRule } from '@tromix/core/trace/keep-rules';
 const text = v.pipe(v.string(), v.maxLength(500));
 const needed = v.pipe(text, v.nonEmpty('must not be empty'));
 const count = (least: number, most: number) =>
-  v.pipe(v.number(), v.integer('takes a whole number'), v.minValue(least), v.maxValue(most));
+  v.pipe(v.number(), v.integer('takes an integer'), v.minValue(least), v.maxValue(most));
 
 /** Keep rules as a page sends them. */
 export const KeepRules: v.GenericSchema<unknown, KeepRule[]> = v.pipe(

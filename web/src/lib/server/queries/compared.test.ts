@@ -38,11 +38,11 @@ afterAll(() => rm(folder, { recursive: true, force: true }));
 
 const scopeOf = (query: Record<string, string>): Scope => scopeFrom(new URLSearchParams(query));
 const choice = { kind: 'endpoints' as const, against: 'auto' as const };
-const [all, untilMended] = [{}, { from: String(NOW - 30 * MINUTE), to: String(NOW - 15 * MINUTE) }];
+const [all, untilFixed] = [{}, { from: String(NOW - 30 * MINUTE), to: String(NOW - 15 * MINUTE) }];
 
 describe('the overview', () => {
   it('is compared at the release that explains most, not at the latest', async () => {
-    const { turn, marks } = await overviewOf(scopeOf(untilMended), NOW, choice);
+    const { turn, marks } = await overviewOf(scopeOf(untilFixed), NOW, choice);
     expect(turn).toMatchObject({ kind: 'release', release: '7.3' });
     const whole = await overviewOf(scopeOf(all), NOW, choice);
     expect(whole.turn).toMatchObject({ kind: 'release', release: '7.4' });
@@ -67,7 +67,7 @@ describe('the overview', () => {
     const { fixed, findings } = await overviewOf(scopeOf(all), NOW, choice);
     expect(fixed.map(({ release, after, found }) => [release, after, found])).toContainEqual(['7.4', 80, 40]);
     expect(findings.map(({ rule }) => rule)).not.toContain('query-per-row');
-    const before = await overviewOf(scopeOf(untilMended), NOW, choice);
+    const before = await overviewOf(scopeOf(untilFixed), NOW, choice);
     expect(before.findings.map(({ rule }) => rule)).toContain('query-per-row');
   });
 });

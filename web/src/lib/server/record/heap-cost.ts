@@ -104,7 +104,7 @@ const COUNT_MS = 120_000;
 /** V8 tells what it counted about a second later. */
 const TOLD_MS = 30_000;
 const UPDATE = /^\s*\{\s*"method"\s*:\s*"HeapProfiler\.heapStatsUpdate"/;
-/** Triples: a part of the identities, its objects, their bytes. */
+/** Triples: a part of the object ids, its objects, their bytes. */
 const Update = v.object({ params: v.object({ statsUpdate: v.array(whole) }) });
 
 /**

@@ -5,13 +5,13 @@ const order = {
   kind: v.picklist(['cpu', 'allocation', 'heap'], 'takes cpu, allocation or heap'),
   seconds: v.pipe(
     v.number('takes a number'),
-    v.integer('takes a whole number'),
+    v.integer('takes an integer'),
     v.minValue(1, 'takes 1 second at least'),
     v.maxValue(600, 'takes 10 minutes (600 s) at most: a recording always ends by itself')
   ),
   interval: v.pipe(
     v.number('takes a number'),
-    v.integer('takes a whole number'),
+    v.integer('takes an integer'),
     v.minValue(50, 'takes 50 at least: finer sampling slows the process down'),
     v.maxValue(10_000_000, 'takes 10 000 000 at most')
   )

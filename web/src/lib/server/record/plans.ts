@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { judge } from '../watch/condition';
-import { hasRested, isTimeFor, repeatedly } from '../watch/schedule';
+import { hasRested, repeatedly } from '../watch/schedule';
 import { planList, recordingsOfPlan, type Recording, type StoredPlan } from '../queries/recordings';
 import { removeEvidence } from '../evidence/remove-evidence';
 import { settings } from '../settings';
@@ -15,14 +15,13 @@ const REST_MINUTES = 10;
 
 /** Whether a plan is due. Exported for the tests. */
 export async function isDue(
-  { plan, createdAtUs }: StoredPlan,
+  { plan }: StoredPlan,
   recorded: readonly Recording[],
   nowMs: number
 ): Promise<boolean> {
   const lastMs = (recorded.at(-1)?.startedAtUs ?? 0) / 1000;
   if (recorded.some(({ state }) => state === 'recording' || state === 'saving')) return false;
-  if (plan.when.by === 'time')
-    return isTimeFor({ everyMinutes: plan.when.everyMinutes, sinceMs: createdAtUs / 1000 }, lastMs, nowMs);
+  if (plan.when.by === 'time') return hasRested(plan.when.everyMinutes, lastMs, nowMs);
   if (!hasRested(REST_MINUTES, lastMs, nowMs)) return false;
   return (await judge(plan.when, nowMs)).holds === true;
 }

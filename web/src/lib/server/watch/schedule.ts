@@ -1,15 +1,4 @@
-/** Something done again and again. Milliseconds of the epoch. */
-interface Every {
-  everyMinutes: number;
-  /** When it was asked for: the first time is one pause later. */
-  sinceMs: number;
-}
-
-/** Whether a pause is over. @param lastMs when it was done last; 0 for never */
-export const isTimeFor = ({ everyMinutes, sinceMs }: Every, lastMs: number, nowMs: number): boolean =>
-  hasRested(everyMinutes, lastMs === 0 ? sinceMs : lastMs, nowMs);
-
-/** Whether so many minutes have passed since something was done. */
+/** Whether so many minutes have passed since something was done. @param lastMs epoch milliseconds; 0 for never, which is long ago */
 export const hasRested = (minutes: number, lastMs: number, nowMs: number): boolean =>
   nowMs - lastMs >= minutes * 60_000;
 

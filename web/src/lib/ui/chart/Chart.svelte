@@ -104,7 +104,7 @@
 </script>
 
 <div class="relative">
-  <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
+  <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
   <div
     bind:this={element}
     style:height="{height}px"

@@ -21,10 +21,10 @@
   const { meta, difference, findings } = $derived(overview);
 
   const matchedWords = $derived(
-    difference?.matchedBy === 'identity'
-      ? `Objects are matched by their identity (${formatShare(difference.known)} were there before).`
+    difference?.matchedBy === 'object id'
+      ? `Objects are matched by their object id (${formatShare(difference.known)} were there before).`
       : meta.format === 'hprof'
-        ? 'Objects are matched by class and by their place in the tree: a Java machine keeps no identities.'
+        ? 'Objects are matched by class and by their place in the tree: a JVM keeps no ids.'
         : 'Objects are matched by class and by their place in the tree: their numbers do not agree, as in dumps of two processes.'
   );
 </script>
@@ -56,7 +56,7 @@
           })}>Show what was added</a
         >
       {:else if finding.evidence.shows === 'duplicate strings'}
-        <a class="button button-solid" href={hrefOf({ show: 'texts' })}>Show the strings</a>
+        <a class="button button-solid" href={hrefOf({ show: 'strings' })}>Show the strings</a>
       {:else if finding.evidence.object !== null}
         <button class="button button-solid" onclick={() => onselect(finding.evidence.object!)}>Show it</button
         >

@@ -6,12 +6,12 @@ import type { IndexState } from '$lib/server/heap/indexes';
 
 export type { HeapOverview, ObjectList, Step };
 export type Facts = ObjectFacts & { slotClasses: string[] };
-export interface Way {
+export interface RootPathSteps {
   steps: Step[];
   leftOut: number;
   roots: { step: Step; steps: number }[];
 }
-export interface RepeatedText {
+export interface RepeatedString {
   value: string;
   count: number;
   wastedBytes: number;
@@ -38,7 +38,7 @@ export class HeapClient {
     this.#ask({ ask: 'overview', before: before || undefined });
   classes = (): Promise<Pick<HeapMeta, 'classes' | 'packages'>> => this.#ask({ ask: 'classes' });
   object = (object: number, from = 0): Promise<Facts> => this.#ask({ ask: 'object', object, from });
-  way = (object: number): Promise<Way> => this.#ask({ ask: 'way', object });
+  path = (object: number): Promise<RootPathSteps> => this.#ask({ ask: 'path', object });
   kept = (object: number, from = 0, most = 100): Promise<ObjectList & { groups: KeptGroup[] }> =>
     this.#ask({ ask: 'kept', object, from, most });
   referrers = (object: number, from = 0, most = 20): Promise<ObjectList> =>
@@ -48,7 +48,7 @@ export class HeapClient {
   added = (before: string, name: string): Promise<ObjectList | null> =>
     this.#ask({ ask: 'added', before, name });
   roots = (kind: string): Promise<ObjectList> => this.#ask({ ask: 'roots', kind });
-  texts = (): Promise<RepeatedText[]> => this.#ask({ ask: 'texts' });
+  strings = (): Promise<RepeatedString[]> => this.#ask({ ask: 'strings' });
 
   async #ask<T>(question: object): Promise<T> {
     const response = await fetch(this.#url, {

@@ -2,7 +2,7 @@ import type { ClassGrowth } from '@tromix/core/heap/heap-diff';
 import type { HeapMeta } from '@tromix/core/heap/heap-store';
 import type { Column } from '../tables/columns';
 import { bytesColumn, countColumn, moreBytesColumn, moreColumn } from '../tables/figure-columns';
-import type { RepeatedText } from './heap-client';
+import type { RepeatedString } from './heap-client';
 
 export type ClassRow = HeapMeta['classes'][number];
 export type PackageRow = HeapMeta['packages'][number];
@@ -58,7 +58,7 @@ export const GROWTH_COLUMNS: Column<ClassGrowth>[] = [
   moreBytesColumn('retained', 'retained', ({ before, after }) => after.retainedBytes - before.retainedBytes)
 ];
 
-export const TEXT_COLUMNS: Column<RepeatedText>[] = [
+export const STRING_COLUMNS: Column<RepeatedString>[] = [
   { key: 'value', title: 'text', width: 300, grows: true, value: ({ value }) => value },
   countColumn('count', 'copies', ({ count }) => count, { width: 90 }),
   bytesColumn('wasted', 'wasted', ({ wastedBytes }) => wastedBytes, { about: 'Bytes of all copies but one' })

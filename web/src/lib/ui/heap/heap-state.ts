@@ -1,6 +1,6 @@
 import { defineParams, flag, integer, oneOf, text, type StateOfSet } from '../frame/params';
 
-export const SHOWS = ['holders', 'classes', 'packages', 'objects', 'roots', 'texts', 'growth'] as const;
+export const SHOWS = ['holders', 'classes', 'packages', 'objects', 'roots', 'strings', 'growth'] as const;
 export type Show = (typeof SHOWS)[number];
 
 /** What is looked at; it all stands in the URL. */

@@ -1,6 +1,12 @@
 import type { HeapMeta } from '@tromix/core/heap/heap-store';
 import { resource, type Resource } from '../frame/resource.svelte';
-import { HeapClient, type HeapOverview, type ObjectList, type RepeatedText, type Way } from './heap-client';
+import {
+  HeapClient,
+  type HeapOverview,
+  type ObjectList,
+  type RepeatedString,
+  type RootPathSteps
+} from './heap-client';
 import type { HeapState } from './heap-state';
 
 const POLL_MS = 400;
@@ -38,15 +44,15 @@ export class HeapView {
   #isAgain = false;
   readonly client = $derived.by(() => new HeapClient(this.#id, this.#weak));
   readonly #opened: Resource<OpenedHeap>;
-  readonly way: Resource<Way>;
+  readonly path: Resource<RootPathSteps>;
   readonly objects: Resource<Listed>;
-  readonly strings: Resource<RepeatedText[]>;
+  readonly strings: Resource<RepeatedString[]>;
 
   readonly overview = $derived.by(() => this.#opened.value?.overview ?? null);
   readonly tables = $derived.by(() => this.#opened.value?.tables ?? null);
   readonly failed = $derived.by(() => this.#opened.error);
-  /** What the picture shows the way to: what was chosen, else what the costliest finding is about. */
-  readonly wayObject = $derived.by(() =>
+  /** What the picture shows the path to: what was chosen, else what the costliest finding is about. */
+  readonly pathObject = $derived.by(() =>
     this.#wish.selected >= 0
       ? this.#wish.selected
       : (this.overview?.findings.find(({ evidence }) => evidence.object !== null)?.evidence.object ?? -1)
@@ -59,9 +65,9 @@ export class HeapView {
       () => ({ client: this.client, against: this.#against, weak: this.#weak }),
       ({ client, against, weak }, signal) => this.#open(client, against, weak, signal)
     );
-    this.way = resource(
-      () => (this.overview && this.wayObject >= 0 ? { client: this.client, of: this.wayObject } : null),
-      ({ client, of }) => client.way(of),
+    this.path = resource(
+      () => (this.overview && this.pathObject >= 0 ? { client: this.client, of: this.pathObject } : null),
+      ({ client, of }) => client.path(of),
       { keep: true }
     );
     const filter = $derived(JSON.stringify(this.#filter()));
@@ -70,8 +76,8 @@ export class HeapView {
       ({ client }) => this.#list(client)
     );
     this.strings = resource(
-      () => (this.overview && wish.shown.show === 'texts' ? this.client : null),
-      (client) => client.texts()
+      () => (this.overview && wish.shown.show === 'strings' ? this.client : null),
+      (client) => client.strings()
     );
   }
 

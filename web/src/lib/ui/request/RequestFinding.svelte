@@ -6,7 +6,7 @@
   import Finding from '$lib/ui/findings/Finding.svelte';
   import { viewLink } from '$lib/ui/shell/links';
   import type { BlindStretches } from './blind-stretches.svelte';
-  import { lockWays } from './lock-ways';
+  import { dumpLinks } from './dump-links';
   import { profileLink } from './profile-link';
   import type { RequestModel } from './request-model';
   import { stretchWords } from './stretch-samples';
@@ -65,9 +65,9 @@
     {#if covered}<a class="button button-solid" href={profileLink(covered)}
         >Open those {formatDuration(covered.toNs - covered.fromNs)} in Profiles</a
       >{:else if isBlind}<a class="button button-solid" href={recordHref}>Record this process now</a>{/if}
-    {#each lockWays(model, finding, dumps) as way (way.path)}<a
+    {#each dumpLinks(model, finding, dumps) as link (link.path)}<a
         class="button button-solid"
-        href={viewLink(way.path, way.scope, way.extra)}>{way.text}</a
+        href={viewLink(link.path, link.scope, link.extra)}>{link.text}</a
       >{/each}
     {#if previewed !== null}
       <button class="button" aria-pressed={previewed} onclick={onpreview}

@@ -198,8 +198,8 @@
     ></label
   >
   {#if whatIf}<span class="ml-auto text-pen"
-      >The thin bars: if “{whatIf.title.toLowerCase()}” were mended, {formatDuration(whatIf.times.durationNs)} at
-      the least</span
+      >The thin bars: with “{whatIf.title.toLowerCase()}” fixed, {formatDuration(whatIf.times.durationNs)} at the
+      least</span
     >{/if}
 </div>
 <div

@@ -6,7 +6,7 @@ import { takeEvidence } from '$lib/server/evidence/take-evidence';
 import type { RequestHandler } from './$types';
 
 const label = v.optional(v.pipe(v.string(), v.maxLength(300)), '');
-const whole = v.pipe(v.string(), v.regex(/^\d{1,17}$/, 'expected a whole number'), v.transform(Number));
+const whole = v.pipe(v.string(), v.regex(/^\d{1,17}$/, 'expected an integer'), v.transform(Number));
 
 const Label = v.object({
   name: label,

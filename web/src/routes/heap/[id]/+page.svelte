@@ -3,14 +3,14 @@
   import ClassTable from '$lib/ui/heap/ClassTable.svelte';
   import Growth from '$lib/ui/heap/Growth.svelte';
   import { againstChoice, weakChoice } from '$lib/ui/heap/heap-choices';
-  import { PACKAGE_COLUMNS, TEXT_COLUMNS } from '$lib/ui/heap/heap-columns';
+  import { PACKAGE_COLUMNS, STRING_COLUMNS } from '$lib/ui/heap/heap-columns';
   import { HEAP_PARAMS, type HeapState, type Show } from '$lib/ui/heap/heap-state';
   import { HeapView } from '$lib/ui/heap/heap-view.svelte';
   import HeapReading from '$lib/ui/heap/HeapReading.svelte';
   import HolderMap from '$lib/ui/heap/HolderMap.svelte';
   import ObjectFilter from '$lib/ui/heap/ObjectFilter.svelte';
   import ObjectTable from '$lib/ui/heap/ObjectTable.svelte';
-  import WayPicture from '$lib/ui/heap/WayPicture.svelte';
+  import RootPath from '$lib/ui/heap/RootPath.svelte';
   import { urlState } from '$lib/ui/frame/url-state.svelte';
   import Asking from '$lib/ui/frame/Asking.svelte';
   import Choices from '$lib/ui/kit/Choices.svelte';
@@ -53,7 +53,7 @@
     }
   });
   const { overview, tables } = $derived(view);
-  const way = $derived(view.way.value);
+  const path = $derived(view.path.value);
   let searchField = $state<HTMLInputElement | null>(null);
 
   function select(object: number): void {
@@ -67,16 +67,16 @@
     packages: item.format === 'v8-heap-snapshot' ? 'Kinds' : 'Packages',
     objects: 'Objects',
     roots: 'Roots',
-    texts: 'Texts',
+    strings: 'Strings',
     growth: 'Growth'
   });
   const shows = $derived(
     (Object.keys(SHOW_NAMES) as Show[]).filter((show) => show !== 'growth' || overview?.difference)
   );
-  const aboutWay = $derived.by(() => {
-    const last = way?.steps.at(-1);
+  const aboutPath = $derived.by(() => {
+    const last = path?.steps.at(-1);
     const name = last ? `${last.className.slice(last.className.lastIndexOf('.') + 1)} ` : '';
-    return `${name}#${view.wayObject}`;
+    return `${name}#${view.pathObject}`;
   });
 </script>
 
@@ -158,9 +158,9 @@
         />
       </div>
     {/if}
-    {#if way && (shown.show === 'holders' || selected >= 0)}<WayPicture
-        {way}
-        about={aboutWay}
+    {#if path && (shown.show === 'holders' || selected >= 0)}<RootPath
+        {path}
+        about={aboutPath}
         onselect={select}
       />{/if}
     {#if shown.show === 'holders' || shown.show === 'classes'}
@@ -187,16 +187,16 @@
       </DataTable>
     {:else if shown.show === 'growth' && overview.difference}
       <Growth difference={overview.difference} hrefOf={address.href} onselect={select} />
-    {:else if shown.show === 'texts'}
+    {:else if shown.show === 'strings'}
       {#if view.strings.value}
         <DataTable
-          label="Texts"
+          label="Strings"
           rows={view.strings.value}
-          columns={TEXT_COLUMNS}
+          columns={STRING_COLUMNS}
           keyOf={({ sample }) => String(sample)}
           hrefOf={({ sample }) => address.href({ object: sample })}
           sort="-wasted"
-          file="texts"
+          file="strings"
           empty="No text is in the heap more than once."
         >
           {#snippet head()}<h1 class="text-[13px]">Duplicate strings</h1>

@@ -18,7 +18,7 @@ const Question = v.variant('ask', [
   v.object({ ask: v.literal('overview'), before: v.optional(id) }),
   v.object({ ask: v.literal('classes') }),
   v.object({ ask: v.literal('object'), object, from }),
-  v.object({ ask: v.literal('way'), object }),
+  v.object({ ask: v.literal('path'), object }),
   v.object({ ask: v.literal('kept'), object, from, most }),
   v.object({ ask: v.literal('referrers'), object, from, most }),
   v.object({
@@ -31,7 +31,7 @@ const Question = v.variant('ask', [
   }),
   v.object({ ask: v.literal('added'), before: id, name: text, from, most }),
   v.object({ ask: v.literal('roots'), kind: text, from, most }),
-  v.object({ ask: v.literal('texts') })
+  v.object({ ask: v.literal('strings') })
 ]);
 type Question = v.InferOutput<typeof Question>;
 
@@ -93,8 +93,8 @@ async function answer(dump: string, weak: boolean, question: Question): Promise<
       return callHeapReader((reader) => reader.classes(place));
     case 'object':
       return callHeapReader((reader) => reader.object(place, question.object, question.from));
-    case 'way':
-      return callHeapReader((reader) => reader.way(place, question.object));
+    case 'path':
+      return callHeapReader((reader) => reader.path(place, question.object));
     case 'kept':
       return callHeapReader((reader) => reader.kept(place, question.object, question.from, question.most));
     case 'referrers':
@@ -113,7 +113,7 @@ async function answer(dump: string, weak: boolean, question: Question): Promise<
     }
     case 'roots':
       return callHeapReader((reader) => reader.roots(place, question.kind, question.from, question.most));
-    case 'texts':
-      return callHeapReader((reader) => reader.texts(place));
+    case 'strings':
+      return callHeapReader((reader) => reader.strings(place));
   }
 }

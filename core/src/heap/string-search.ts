@@ -54,7 +54,7 @@ const MAYBE = 1;
 const YES = 2;
 const NO = 3;
 
-/** In a Java machine's dump the characters stand in an array, one or two bytes each, and texts refer to it. */
+/** In a JVM's dump the characters stand in an array, one or two bytes each, and texts refer to it. */
 function* javaTexts(store: HeapStore, sought: string): Generator<number> {
   const positions = store.column('position');
   const kind = store.column('kind');
@@ -110,5 +110,5 @@ export function* placesOf(
   }
 }
 
-/** Index of the last of ascending whole numbers that is not greater; −1 where all are. */
+/** Index of the last of ascending integers that is not greater; −1 where all are. */
 const lastUpTo = (sorted: Float64Array, value: number): number => lowerBound(sorted, value + 1) - 1;

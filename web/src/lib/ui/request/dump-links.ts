@@ -5,7 +5,7 @@ import { dumpsDuring } from './dumps-during';
 import type { RequestModel } from './request-model';
 
 /** Where the threads that a request waited for may be seen. */
-export interface LockWay {
+export interface DumpLink {
   text: string;
   path: string;
   /** Change of the scope. */
@@ -17,7 +17,7 @@ export interface LockWay {
 const AROUND_MS = 5 * 60_000;
 
 /** From a wait for a lock to the thread dumps of that process and time; empty for other findings. */
-export function lockWays(model: RequestModel, finding: Finding, dumps: readonly CoveringDump[]): LockWay[] {
+export function dumpLinks(model: RequestModel, finding: Finding, dumps: readonly CoveringDump[]): DumpLink[] {
   if (ruleText(finding.rule)?.seeAlso !== 'threads') return [];
   const { tree } = model.trace;
   const waiting = new Set(finding.evidence.spanIds);

@@ -1,10 +1,10 @@
 import { firstAtLeast } from '../binary-search';
 import type { ByteCursor } from './byte-source';
-import type { DuplicateText, HeapDump } from './heap-index';
+import type { DuplicateString, HeapDump } from './heap-index';
 import { greatest } from './top';
 
 /** Hashes of the contents of arrays that may hold characters, by their object: two of 32 bits, so that chance finds no two alike. */
-export class TextHashes {
+export class StringHashes {
   readonly objects: Uint32Array;
   readonly first: Uint32Array;
   readonly second: Uint32Array;
@@ -44,37 +44,37 @@ export class TextHashes {
   }
 }
 
-/** Repeated texts that are listed unless told otherwise; there may be a million. */
-export const MOST_TEXTS = 200;
+/** Repeated strings that are listed unless told otherwise; there may be a million. */
+export const MOST_STRINGS = 200;
 
 /**
- * Groups texts by the content of their arrays. An array that several texts share counts once.
- * @param most texts listed.
+ * Groups strings by the content of their arrays. An array that several strings share counts once.
+ * @param most strings listed.
  */
-export function duplicateTexts(
-  texts: Uint32Array,
+export function duplicateStrings(
+  strings: Uint32Array,
   arrays: Uint32Array,
-  hashes: TextHashes,
+  hashes: StringHashes,
   shallow: Uint32Array,
   most: number
 ): Pick<HeapDump, 'duplicates' | 'duplicateGroups' | 'duplicateBytes'> {
-  const groups = new ContentGroups(hashes, texts.length);
+  const groups = new ContentGroups(hashes, strings.length);
   const seen = new Uint8Array(hashes.objects.length);
-  for (let i = 0; i < texts.length; i++) {
+  for (let i = 0; i < strings.length; i++) {
     const place = hashes.placeOf(arrays[i]);
     if (place < 0) continue;
-    const own = shallow[texts[i]];
+    const own = shallow[strings[i]];
     const whole = own + shallow[arrays[i]];
     // Arrays of one content are equally long: a copy costs the text, and the array unless it is shared.
-    groups.add(place, texts[i], seen[place] ? own : whole, whole);
+    groups.add(place, strings[i], seen[place] ? own : whole, whole);
     seen[place] = 1;
   }
   return groups.repeated(most);
 }
 
-/** Groups of equal hashes, by open addressing in flat arrays: there are millions of texts. */
+/** Groups of equal hashes, by open addressing in flat arrays: there are millions of strings. */
 class ContentGroups {
-  readonly #hashes: TextHashes;
+  readonly #hashes: StringHashes;
   /** Slot → group + 1; 0 where it is free. */
   readonly #slots: Int32Array;
   readonly #place: Int32Array;
@@ -84,7 +84,7 @@ class ContentGroups {
   readonly #first: Float64Array;
   #groups = 0;
 
-  constructor(hashes: TextHashes, most: number) {
+  constructor(hashes: StringHashes, most: number) {
     this.#hashes = hashes;
     this.#slots = new Int32Array(2 ** Math.ceil(Math.log2(Math.max(16, most * 2))));
     this.#place = new Int32Array(most);
@@ -124,7 +124,7 @@ class ContentGroups {
       found.push(group);
       duplicateBytes += wasted(group);
     }
-    const duplicates = greatest(found, wasted, 0, most).map((group): DuplicateText => ({
+    const duplicates = greatest(found, wasted, 0, most).map((group): DuplicateString => ({
       sample: this.#sample[group],
       count: this.#count[group],
       wastedBytes: wasted(group)

@@ -1,21 +1,21 @@
 <script lang="ts">
   import { formatBytes, formatCount, plural } from '@tromix/core/text/format';
-  import type { Way } from './heap-client';
+  import type { RootPathSteps } from './heap-client';
 
   interface Props {
-    way: Way;
+    path: RootPathSteps;
     about: string;
     onselect: (object: number) => void;
   }
-  let { way, about, onselect }: Props = $props();
+  let { path, about, onselect }: Props = $props();
   const short = (name: string): string => name.slice(name.lastIndexOf('.') + 1);
-  /** After the way's beginning, where steps were left out. */
+  /** After the path's beginning, where steps were left out. */
   const HEAD = 40;
 </script>
 
 <section class="border-t border-rule" aria-label="Why it is still here">
   <h2 class="px-4 pt-2 text-[13px]">
-    {#if way.steps.length === 0}Nothing holds <span class="num">{about}</span>: it is only waiting to be
+    {#if path.steps.length === 0}Nothing holds <span class="num">{about}</span>: it is only waiting to be
       cleared away
     {:else}Why <span class="num">{about}</span> is still here{/if}
   </h2>
@@ -23,12 +23,12 @@
   <ol
     class="flex items-center overflow-x-auto px-4 py-2 whitespace-nowrap"
     tabindex="0"
-    aria-label="The way from a root"
+    aria-label="The path from a root"
   >
-    {#each way.steps as step, i (i)}
+    {#each path.steps as step, i (i)}
       {#if i > 0}
         <li class="flex items-center num text-[10.5px] text-ink-2" aria-hidden="true">
-          {#if i === HEAD && way.leftOut > 0}<span class="px-1">… {formatCount(way.leftOut)} more …</span
+          {#if i === HEAD && path.leftOut > 0}<span class="px-1">… {formatCount(path.leftOut)} more …</span
             >{/if}
           <span class="px-1">—.{step.via || '?'}→</span>
         </li>
@@ -48,12 +48,13 @@
       </li>
     {/each}
   </ol>
-  {#if way.roots.length > 1}
+  {#if path.roots.length > 1}
     <details class="px-4 pb-2 text-[11px] text-ink-2">
-      <summary>Held from {plural(way.roots.length, 'root')}{way.roots.length >= 20 ? ' or more' : ''}</summary
+      <summary
+        >Held from {plural(path.roots.length, 'root')}{path.roots.length >= 20 ? ' or more' : ''}</summary
       >
       <ul class="mt-1 max-h-24 overflow-y-auto num">
-        {#each way.roots as { step, steps } (step.object)}
+        {#each path.roots as { step, steps } (step.object)}
           <li>
             <button class="hover:underline" onclick={() => onselect(step.object)}
               >{step.className}, {step.root}, {plural(steps, 'step')} away</button

@@ -3,14 +3,14 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { graphOf, graphs, type MadeGraph } from '../testing/any-graph';
 import { heldColumns, type HeapStore } from './heap-store';
-import { rootsHolding, shortestWays, wayTo } from './ways';
+import { rootsHolding, shortestPaths, pathTo } from './root-path';
 
 /** As much of a store as ways are found in. */
 function storeOf(made: MadeGraph): HeapStore {
   const graph = graphOf(made);
   const back = graphOf({ ...made, edges: made.edges.map(([from, to]) => [to, from]) });
   const columns: Record<string, ArrayLike<number>> = {
-    before: shortestWays(graph),
+    before: shortestPaths(graph),
     referrerStart: back.edgeStart,
     referrers: back.edgeTo,
     roots: graph.roots
@@ -40,17 +40,17 @@ describe('ways from roots', () => {
         const store = storeOf(made);
         for (let object = 0; object < made.count; object++) {
           const shortest = Math.min(...made.roots.map((root) => distance(root, object)));
-          const { way, leftOut } = wayTo(store, object);
+          const { path, leftOut } = pathTo(store, object);
           expect(leftOut).toBe(0);
           if (shortest === Infinity) {
-            expect(way).toEqual([]);
+            expect(path).toEqual([]);
             continue;
           }
-          expect(way.length - 1).toBe(shortest);
-          expect(made.roots).toContain(way[0]);
-          expect(way.at(-1)).toBe(object);
-          for (let i = 1; i < way.length; i++)
-            expect(made.edges.some(([from, to]) => from === way[i - 1] && to === way[i])).toBe(true);
+          expect(path.length - 1).toBe(shortest);
+          expect(made.roots).toContain(path[0]);
+          expect(path.at(-1)).toBe(object);
+          for (let i = 1; i < path.length; i++)
+            expect(made.edges.some(([from, to]) => from === path[i - 1] && to === path[i])).toBe(true);
         }
       }),
       { numRuns: 200 }
@@ -85,9 +85,9 @@ describe('ways from roots', () => {
       edges: Array.from({ length: count - 1 }, (_, i): [number, number] => [i, i + 1]),
       roots: [0]
     });
-    const { way, leftOut } = wayTo(store, count - 1);
-    expect([way.length, leftOut, way[0], way.at(-1)]).toEqual([100, 900, 0, 999]);
-    expect(wayTo(store, 99)).toMatchObject({ leftOut: 0 });
-    expect(wayTo(store, 99).way).toHaveLength(100);
+    const { path, leftOut } = pathTo(store, count - 1);
+    expect([path.length, leftOut, path[0], path.at(-1)]).toEqual([100, 900, 0, 999]);
+    expect(pathTo(store, 99)).toMatchObject({ leftOut: 0 });
+    expect(pathTo(store, 99).path).toHaveLength(100);
   });
 });

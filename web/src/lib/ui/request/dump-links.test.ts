@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { CoveringDump } from '$lib/server/queries/request';
 import { requestModel, stored, T0 } from '$lib/testing/stored-requests';
-import { lockWays } from './lock-ways';
+import { dumpLinks } from './dump-links';
 import { findingsOf } from './request-model';
 
 const model = requestModel([
@@ -20,20 +20,20 @@ const dump = (change: Partial<CoveringDump> = {}): CoveringDump => ({
 });
 
 describe('from a wait for a lock', () => {
-  it('a way leads to the dump that was taken meanwhile', () => {
+  it('a path leads to the dump that was taken meanwhile', () => {
     expect(waits.rule).toBe('waits-for-lock');
-    expect(lockWays(model, waits, [dump()])).toMatchObject([
+    expect(dumpLinks(model, waits, [dump()])).toMatchObject([
       { path: `/threads/${'d'.repeat(64)}`, scope: {} }
     ]);
   });
 
-  it('a way leads to the dumps of that process and time, where none was', () => {
+  it('a path leads to the dumps of that process and time, where none was', () => {
     for (const other of [
       dump({ service: 'tides' }),
       dump({ host: 'quay-9' }),
       dump({ startedAtUs: T0 + 500_000 })
     ])
-      expect(lockWays(model, waits, [other])).toMatchObject([
+      expect(dumpLinks(model, waits, [other])).toMatchObject([
         {
           path: '/threads',
           scope: {
@@ -47,6 +47,6 @@ describe('from a wait for a lock', () => {
   });
 
   it('none leads from any other finding', () => {
-    expect(lockWays(model, { ...waits, rule: 'query-per-row' }, [dump()])).toEqual([]);
+    expect(dumpLinks(model, { ...waits, rule: 'query-per-row' }, [dump()])).toEqual([]);
   });
 });

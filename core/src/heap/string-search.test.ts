@@ -6,7 +6,7 @@ import { indexed } from '../testing/heap-store';
 import { bytesSource } from './byte-source';
 import type { HeapStore } from './heap-store';
 import { textOfObject } from './object-facts';
-import { placesOf, textsHolding } from './text-search';
+import { placesOf, textsHolding } from './string-search';
 
 const read = (path: string): HeapStore =>
   indexed(new Uint8Array(gunzipSync(readFileSync(new URL(path, import.meta.url)))));

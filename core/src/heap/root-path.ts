@@ -1,8 +1,8 @@
 import type { HeapGraph } from './graph';
 import type { HeapStore } from './heap-store';
 
-/** For each object the one before it on a shortest way from a root: −1 for roots, −2 for what no way leads to. */
-export function shortestWays({
+/** For each object the one before it on a shortest path from a root: −1 for roots, −2 for what no path leads to. */
+export function shortestPaths({
   count,
   edgeStart,
   edgeTo,
@@ -28,25 +28,25 @@ export function shortestWays({
   return before;
 }
 
-/** A way may be millions long, along a list: its beginning and its end are told. */
-const WAY_HEAD = 40;
-const WAY_TAIL = 60;
+/** A path may be millions long, along a list: its beginning and its end are told. */
+const PATH_HEAD = 40;
+const PATH_TAIL = 60;
 
-/** The shortest way from a root to an object, the root first; empty where none leads to it. `leftOut` objects between are not told. */
-export function wayTo(store: HeapStore, object: number): { way: number[]; leftOut: number } {
+/** The shortest path from a root to an object, the root first; empty where none leads to it. `leftOut` objects between are not told. */
+export function pathTo(store: HeapStore, object: number): { path: number[]; leftOut: number } {
   const before = store.column('before');
-  if (before[object] === -2) return { way: [], leftOut: 0 };
-  const way: number[] = [];
-  for (let at = object; at >= 0; at = before[at]) way.push(at);
-  way.reverse();
-  if (way.length <= WAY_HEAD + WAY_TAIL) return { way, leftOut: 0 };
+  if (before[object] === -2) return { path: [], leftOut: 0 };
+  const path: number[] = [];
+  for (let at = object; at >= 0; at = before[at]) path.push(at);
+  path.reverse();
+  if (path.length <= PATH_HEAD + PATH_TAIL) return { path, leftOut: 0 };
   return {
-    way: [...way.slice(0, WAY_HEAD), ...way.slice(-WAY_TAIL)],
-    leftOut: way.length - WAY_HEAD - WAY_TAIL
+    path: [...path.slice(0, PATH_HEAD), ...path.slice(-PATH_TAIL)],
+    leftOut: path.length - PATH_HEAD - PATH_TAIL
   };
 }
 
-/** Roots from which an object is reached, each with its way, shortest first: all that would have to let go of it. */
+/** Roots from which an object is reached, each with its path, shortest first: all that would have to let go of it. */
 export function rootsHolding(
   store: HeapStore,
   object: number,
@@ -79,5 +79,5 @@ export function rootsHolding(
   return found;
 }
 
-/** Objects looked at on the way back to roots: a click has an answer soon. */
+/** Objects looked at on the path back to roots: a click has an answer soon. */
 const MOST_SEEN = 300_000;
