@@ -1,5 +1,6 @@
 import { Fleet } from './fleet/fleet';
-import { driveLoad } from './fleet/load';
+import { HARBOUR_STEPS } from './fleet/harbour-steps';
+import { driveLoad } from './load/drive';
 import { FAULTS } from './platform/settings';
 
 /**
@@ -42,6 +43,7 @@ console.log(`Quillhaven answers at ${fleet.gateway}`);
 const users = Number(env.QH_USERS ?? 3);
 if (users > 0) {
   await driveLoad({
+    steps: HARBOUR_STEPS,
     address: fleet.gateway,
     users,
     rampUpSeconds: 3,

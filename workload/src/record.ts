@@ -6,7 +6,8 @@ import { fileURLToPath } from 'node:url';
 import { gzipSync, gunzipSync } from 'node:zlib';
 import { recordAllocations, recordCpuProfile } from './fleet/record-profiles';
 import { Fleet } from './fleet/fleet';
-import { driveLoad } from './fleet/load';
+import { HARBOUR_STEPS } from './fleet/harbour-steps';
+import { driveLoad } from './load/drive';
 import { FAULTS } from './platform/settings';
 
 /**
@@ -43,6 +44,7 @@ const before = FAULTS.filter((fault) => fault !== 'query-per-row');
 await fleet.start('7.2', before);
 const stopLoad = new AbortController();
 const load = driveLoad({
+  steps: HARBOUR_STEPS,
   address: fleet.gateway,
   users: 8,
   rampUpSeconds: 20,

@@ -1,10 +1,15 @@
 import * as v from 'valibot';
+import type { Warning } from '../formats/evidence-error';
 
 /** Parts that summaries of several kinds have. */
 export const Count = v.pipe(v.number(), v.finite(), v.minValue(0));
 
+/** Warnings as they were stored: a code may be one that only an earlier version used. */
 export const SummaryWarnings = v.optional(
-  v.array(v.object({ code: v.string(), message: v.string(), count: Count })),
+  v.pipe(
+    v.array(v.object({ code: v.string(), message: v.string(), count: Count })),
+    v.transform((stored) => stored as Warning[])
+  ),
   () => []
 );
 

@@ -1,10 +1,12 @@
+import type { ErrorCode, WarningCode } from './codes';
+
 /** Why a piece of evidence could not be read. `code` is stable; `message` is for people. */
 export class EvidenceError extends Error {
-  readonly code: string;
+  readonly code: ErrorCode;
   /** Byte offset in the (inflated) input where reading stopped, when it is known. */
   readonly offset: number | undefined;
 
-  constructor(code: string, message: string, offset?: number) {
+  constructor(code: ErrorCode, message: string, offset?: number) {
     super(message);
     this.name = 'EvidenceError';
     this.code = code;
@@ -13,7 +15,7 @@ export class EvidenceError extends Error {
 }
 
 export interface Warning {
-  code: string;
+  code: WarningCode;
   message: string;
   count: number;
 }
@@ -22,7 +24,7 @@ export interface Warning {
 export class Warnings {
   readonly #byCode = new Map<string, Warning>();
 
-  add(code: string, message: string, count = 1): void {
+  add(code: WarningCode, message: string, count = 1): void {
     if (count <= 0) return;
     const known = this.#byCode.get(code);
     if (known) known.count += count;

@@ -1,3 +1,4 @@
+import type { Warning } from '../formats/evidence-error';
 import { leastOf } from '../stats/extremes';
 import type { ThreadDump } from './model';
 
@@ -43,7 +44,7 @@ export interface WaitsFor {
   /** Queues for locks nobody holds in this dump. */
   ownerless: number[];
   /** Contradictions found, for people; with how often. */
-  disagreements: { code: string; message: string; count: number }[];
+  disagreements: Warning[];
 }
 
 /** Classes whose objects are waited for until something happens, not until somebody lets go (common practice: the JDK's own). */

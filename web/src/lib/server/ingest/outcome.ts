@@ -1,9 +1,11 @@
+import type { ErrorCode } from '@tromix/core/formats/codes';
+
 /** An answer from a worker: a value, or why the content was refused. */
 export type Outcome<T> = { ok: true; value: T } | Refusal;
 
 export interface Refusal {
   ok: false;
-  code: string;
+  code: ErrorCode;
   message: string;
   offset?: number;
 }

@@ -2,7 +2,7 @@ import http from 'node:http';
 import { setTimeout as sleep } from 'node:timers/promises';
 
 export interface LoadOptions {
-  /** Address of the gateway; on the loopback range only. */
+  /** Where the requests go; on the loopback range only. */
   address: string;
   users: number;
   /** Seconds over which the users join, one after another. */
@@ -11,6 +11,8 @@ export interface LoadOptions {
   loops: number;
   /** Mean pause between two requests of a user, seconds. */
   thinkSeconds: number;
+  /** What users do, and how often. */
+  steps: readonly Step[];
   signal?: AbortSignal;
 }
 
@@ -19,31 +21,16 @@ export interface LoadResult {
   failed: number;
 }
 
-interface Step {
+/** One request a user may send. */
+export interface Step {
+  /** How often, against the other steps. */
   weight: number;
   method: 'GET' | 'POST';
   path: () => string;
   body?: () => unknown;
-  /** Sent so many at once: a watch changes for several pilots together. */
+  /** Sent so many at once. */
   burst?: number;
 }
-
-const upTo = (n: number): number => 1 + Math.floor(Math.random() * n);
-
-/** What the harbour office does, and how often. */
-const STEPS: Step[] = [
-  { weight: 46, method: 'GET', path: () => `/vessels/${9_100_000 + upTo(399)}` },
-  { weight: 24, method: 'GET', path: () => `/manifests/${upTo(200)}` },
-  { weight: 9, method: 'GET', path: () => '/board' },
-  { weight: 12, method: 'POST', path: () => `/calls/${upTo(60)}/berth` },
-  {
-    weight: 4,
-    method: 'POST',
-    path: () => '/manifests',
-    body: () => Array.from({ length: 20 + upTo(30) }, (_, i) => ({ goods: `goods ${i}`, tonnes: upTo(40) }))
-  },
-  { weight: 3, method: 'POST', path: () => '/roster/entries', body: () => ({ pilot: upTo(30) }), burst: 4 }
-];
 
 const LOOPBACK = /^http:\/\/(?:127(?:\.\d{1,3}){3}|localhost|\[::1\])(?::\d+)?$/;
 
@@ -58,7 +45,7 @@ export async function driveLoad(options: LoadOptions): Promise<LoadResult> {
   const user = async (index: number): Promise<void> => {
     await sleep((options.rampUpSeconds * 1000 * index) / Math.max(1, options.users));
     for (let loop = 0; loop < options.loops && !options.signal?.aborted; loop++) {
-      const step = pick();
+      const step = pick(options.steps);
       const answers = await Promise.all(
         Array.from({ length: step.burst ?? 1 }, () => send(options.address, step, agent))
       );
@@ -72,9 +59,9 @@ export async function driveLoad(options: LoadOptions): Promise<LoadResult> {
   return result;
 }
 
-function pick(): Step {
-  let at = Math.random() * STEPS.reduce((sum, step) => sum + step.weight, 0);
-  return STEPS.find((step) => (at -= step.weight) < 0) ?? STEPS[0];
+function pick(steps: readonly Step[]): Step {
+  let at = Math.random() * steps.reduce((sum, step) => sum + step.weight, 0);
+  return steps.find((step) => (at -= step.weight) < 0) ?? steps[0];
 }
 
 function send(address: string, step: Step, agent: http.Agent): Promise<boolean> {

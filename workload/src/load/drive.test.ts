@@ -1,6 +1,6 @@
 import http from 'node:http';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { driveLoad } from './load';
+import { driveLoad, type Step } from './drive';
 
 let server: http.Server;
 let address: string;
@@ -20,7 +20,11 @@ beforeEach(async () => {
 });
 afterEach(() => new Promise((resolve) => server.close(resolve)));
 
-const options = { users: 3, rampUpSeconds: 0, loops: 4, thinkSeconds: 0 };
+const steps: Step[] = [
+  { weight: 3, method: 'GET', path: () => '/board' },
+  { weight: 1, method: 'POST', path: () => '/entries', body: () => ({ pilot: 1 }), burst: 2 }
+];
+const options = { steps, users: 3, rampUpSeconds: 0, loops: 4, thinkSeconds: 0 };
 
 describe('driveLoad', () => {
   it('ends after the loops of every user, and counts what it sent', async () => {
