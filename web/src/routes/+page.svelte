@@ -18,7 +18,6 @@
   import { choiceLink, viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
-  import { scopeParts } from '$lib/ui/shell/scope-parts';
   import { screenKeys } from '$lib/ui/frame/keys.svelte';
   import { sortRows } from '$lib/ui/tables/sort';
   import type { PageData } from './$types';
@@ -110,15 +109,7 @@
 
 <Page>
   {#snippet scope()}
-    <ScopeLine
-      parts={scopeParts(
-        ['service', 'host', 'release', 'time'],
-        data.scope,
-        data.names,
-        overview.window,
-        data.nowMs
-      )}
-    />
+    <ScopeLine which={['service', 'host', 'release', 'time']} window={overview.window} />
   {/snippet}
   {#snippet reading()}
     {#each overviewReading(overview) as sentence, i (i)}<Sentence text={sentence} />{/each}

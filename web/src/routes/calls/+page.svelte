@@ -17,7 +17,6 @@
   import { choiceLink, viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
-  import { scopeParts } from '$lib/ui/shell/scope-parts';
   import { screenKeys } from '$lib/ui/frame/keys.svelte';
   import type { Column } from '$lib/ui/tables/columns';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
@@ -72,15 +71,7 @@
 
 <Page>
   {#snippet scope()}
-    <ScopeLine
-      parts={scopeParts(
-        ['endpoint', 'service', 'host', 'release', 'time'],
-        data.scope,
-        data.names,
-        window,
-        data.nowMs
-      )}
-    />
+    <ScopeLine which={['endpoint', 'service', 'host', 'release', 'time']} {window} />
   {/snippet}
   {#snippet reading()}
     {#if calls}

@@ -23,7 +23,6 @@
   import { choiceLink, viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
-  import { scopeParts } from '$lib/ui/shell/scope-parts';
   import { screenKeys } from '$lib/ui/frame/keys.svelte';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
   import type { PageData } from './$types';
@@ -52,13 +51,9 @@
 <Page>
   {#snippet scope()}
     <ScopeLine
-      parts={scopeParts(
-        ['endpoint', 'service', 'host', 'release', 'time'],
-        { ...data.scope, ...(endpoint ? place : {}) },
-        data.names,
-        endpoint?.window ?? scopeWindow(data.scope, data.nowMs),
-        data.nowMs
-      )}
+      which={['endpoint', 'service', 'host', 'release', 'time']}
+      window={endpoint?.window ?? scopeWindow(data.scope, data.nowMs)}
+      about={endpoint ? place : {}}
     />
   {/snippet}
   {#snippet reading()}

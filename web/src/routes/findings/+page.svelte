@@ -12,7 +12,6 @@
   import { viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
-  import { scopeParts } from '$lib/ui/shell/scope-parts';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
@@ -43,15 +42,7 @@
 
 <Page>
   {#snippet scope()}
-    <ScopeLine
-      parts={scopeParts(
-        ['endpoint', 'service', 'host', 'release', 'time'],
-        data.scope,
-        data.names,
-        data.window,
-        data.nowMs
-      )}
-    />
+    <ScopeLine which={['endpoint', 'service', 'host', 'release', 'time']} window={data.window} />
   {/snippet}
   {#snippet reading()}
     {#if open.length > 0}

@@ -10,7 +10,6 @@
   import { viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
-  import { scopeParts } from '$lib/ui/shell/scope-parts';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
   import type { Column } from '$lib/ui/tables/columns';
   import DropZone from '$lib/ui/evidence/DropZone.svelte';
@@ -60,9 +59,7 @@
 
 <Page>
   {#snippet scope()}
-    <ScopeLine
-      parts={scopeParts(['service', 'host', 'release', 'time'], data.scope, data.names, window, data.nowMs)}
-    />
+    <ScopeLine which={['service', 'host', 'release', 'time']} {window} />
   {/snippet}
   {#snippet reading()}
     {#if worst?.summary}

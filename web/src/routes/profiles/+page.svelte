@@ -7,7 +7,6 @@
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
-  import { scopeParts } from '$lib/ui/shell/scope-parts';
   import EvidenceTable from '$lib/ui/evidence/EvidenceTable.svelte';
   import { scopeWindow } from '$lib/scope';
   import type { PageData } from './$types';
@@ -26,9 +25,7 @@
 
 <Page>
   {#snippet scope()}
-    <ScopeLine
-      parts={scopeParts(['service', 'host', 'release', 'time'], data.scope, data.names, window, data.nowMs)}
-    />
+    <ScopeLine which={['service', 'host', 'release', 'time']} {window} />
   {/snippet}
   {#snippet reading()}
     {#if busiest}

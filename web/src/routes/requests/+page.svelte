@@ -26,7 +26,6 @@
   import { choiceLink, viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
-  import { scopeParts } from '$lib/ui/shell/scope-parts';
   import { screenKeys } from '$lib/ui/frame/keys.svelte';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
   import type { PageData } from './$types';
@@ -86,15 +85,7 @@
 
 <Page>
   {#snippet scope()}
-    <ScopeLine
-      parts={scopeParts(
-        ['endpoint', 'service', 'host', 'release', 'time', 'slower'],
-        data.scope,
-        data.names,
-        list.window,
-        data.nowMs
-      )}
-    />
+    <ScopeLine which={['endpoint', 'service', 'host', 'release', 'time', 'slower']} window={list.window} />
   {/snippet}
   {#snippet reading()}
     {#each requestsReading(list, groupName) as sentence, i (i)}<Sentence text={sentence} />{/each}

@@ -1,3 +1,4 @@
+// One file though it is long: every test here attacks the same writer through the same few helpers.
 import { writeFileSync } from 'node:fs';
 import { mkdtemp, rm } from 'node:fs/promises';
 import os from 'node:os';

@@ -1,10 +1,22 @@
 <script lang="ts">
+  import { page } from '$app/state';
+  import type { Scope, TimeWindow } from '$lib/scope';
+  import type { Names } from '$lib/server/queries/names';
   import { changeScope, currentScope } from './links';
-  import type { ScopePart } from './scope-parts';
+  import { scopeParts, type Which } from './scope-parts';
   import ScopeMenu from './ScopeMenu.svelte';
   import TimeMenu from './TimeMenu.svelte';
 
-  let { parts }: { parts: ScopePart[] } = $props();
+  /** The sentence that says what is looked at, each part of it changeable. */
+  interface Props {
+    which: readonly Which[];
+    window: TimeWindow;
+    /** What a page about one thing says besides the address. */
+    about?: Partial<Scope>;
+  }
+  let { which, window, about = {} }: Props = $props();
+  const frame = $derived(page.data as { scope: Scope; names: Names; nowMs: number });
+  const parts = $derived(scopeParts(which, { ...frame.scope, ...about }, frame.names, window, frame.nowMs));
 </script>
 
 {#each parts as part (part.about)}

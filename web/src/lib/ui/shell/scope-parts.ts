@@ -23,7 +23,7 @@ export interface ScopePart extends ScopeChoice {
   choose: (value: string) => Partial<Scope>;
 }
 
-type Which = 'subject' | 'service' | 'endpoint' | 'host' | 'release' | 'time' | 'slower';
+export type Which = 'subject' | 'service' | 'endpoint' | 'host' | 'release' | 'time' | 'slower';
 
 const SLOWER = [100, 250, 500, 1000, 2000, 5000];
 

@@ -13,7 +13,6 @@
   import { viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
-  import { scopeParts } from '$lib/ui/shell/scope-parts';
   import type { Column } from '$lib/ui/tables/columns';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
   import type { PageData } from './$types';
@@ -61,15 +60,7 @@
 
 <Page>
   {#snippet scope()}
-    <ScopeLine
-      parts={scopeParts(
-        ['endpoint', 'service', 'host', 'release', 'time'],
-        data.scope,
-        data.names,
-        calls.window,
-        data.nowMs
-      )}
-    />
+    <ScopeLine which={['endpoint', 'service', 'host', 'release', 'time']} window={calls.window} />
   {/snippet}
   {#snippet reading()}
     {#each groupReading(calls) as sentence, i (i)}<Sentence text={sentence} />{/each}

@@ -9,7 +9,6 @@
   import { viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
-  import { scopeParts } from '$lib/ui/shell/scope-parts';
   import type { Column } from '$lib/ui/tables/columns';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
   import type { PageData } from './$types';
@@ -94,15 +93,7 @@
 
 <Page>
   {#snippet scope()}
-    <ScopeLine
-      parts={scopeParts(
-        ['service', 'host', 'release', 'time'],
-        data.scope,
-        data.names,
-        list.window,
-        data.nowMs
-      )}
-    />
+    <ScopeLine which={['service', 'host', 'release', 'time']} window={list.window} />
   {/snippet}
   {#snippet reading()}
     {#each sentences as sentence, i (i)}<Sentence text={sentence} />{/each}

@@ -11,7 +11,6 @@
   import { viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
-  import { scopeParts } from '$lib/ui/shell/scope-parts';
   import { screenKeys } from '$lib/ui/frame/keys.svelte';
   import { combKey } from '@tromix/core/trace/rows';
   import { findingsOf, modelOf, type RequestModel } from '$lib/ui/request/request-model';
@@ -145,17 +144,12 @@
 <Page>
   {#snippet scope()}
     <ScopeLine
-      parts={scopeParts(
-        ['endpoint', 'service', 'host', 'release', 'time'],
-        {
-          ...data.scope,
-          endpoint: data.scope.endpoint || request.endpoint,
-          service: data.scope.service || span.resource.service
-        },
-        data.names,
-        window,
-        data.nowMs
-      )}
+      which={['endpoint', 'service', 'host', 'release', 'time']}
+      {window}
+      about={{
+        endpoint: data.scope.endpoint || request.endpoint,
+        service: data.scope.service || span.resource.service
+      }}
     />
   {/snippet}
   {#snippet reading()}
