@@ -1,13 +1,11 @@
 import { Session } from 'node:inspector/promises';
 import { buildSync } from 'esbuild';
 import { describe, expect, it } from 'vitest';
-import { EvidenceError } from '../formats/evidence-error';
 
 import { read } from '../testing/any-profile';
 
 import { functionWeights } from './functions';
 import { fileLines, fileWeights } from './lines';
-import type { Profile } from './model';
 
 import { slice } from './slice';
 import { applySourceMaps } from './source-map';
