@@ -34,17 +34,17 @@ test('from two dumps to what grew, what was added, and the field that keeps it',
   await openDemo(page);
   const reading = page.getByRole('complementary', { name: 'Reading' });
   await expect(reading).toContainText(/TideCache\.windows keeps 5\d\s% of the heap/);
-  await expect(reading).toContainText('matched by their identity');
+  await expect(reading).toContainText('matched by object id');
   await expect(reading).toContainText(/of TideWindow there are 6\s204 where there were 1\s110/);
   await reading.getByRole('link', { name: 'Show what was added' }).click();
   await expect(page).toHaveURL(/class=TideWindow&.*added=1|added=1.*class=TideWindow/);
   await expect(page.getByText(/5\s094 objects/)).toBeVisible();
   await page.getByRole('table', { name: 'Objects' }).getByRole('link').first().click();
-  const way = page.getByRole('list', { name: 'The way from a root' });
-  await expect(way.getByRole('button', { name: /TideCache/ })).toBeVisible();
-  await expect(way.getByRole('button', { name: /by windows: Map/ })).toBeVisible();
+  const path = page.getByRole('list', { name: 'The path from a root' });
+  await expect(path.getByRole('button', { name: /TideCache/ })).toBeVisible();
+  await expect(path.getByRole('button', { name: /by windows: Map/ })).toBeVisible();
   // The program's own step is where a developer can change something: its fields are a click away.
-  await way.getByRole('button', { name: /TideCache/ }).click();
+  await path.getByRole('button', { name: /TideCache/ }).click();
   const object = page.getByRole('region', { name: 'Selected object' });
   await expect(object.getByRole('row').filter({ hasText: 'windows' })).toContainText('Map');
 });

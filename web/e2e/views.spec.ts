@@ -95,7 +95,7 @@ const VIEWS: Record<string, (page: Page) => Promise<void>> = {
   heap: async (page) => {
     await page.goto('/heap');
     await page.getByRole('table', { name: 'Heap dumps' }).getByRole('link').first().click();
-    await expect(page.getByRole('list', { name: 'The way from a root' })).toBeVisible();
+    await expect(page.getByRole('list', { name: 'The path from a root' })).toBeVisible();
   },
   'heap objects': async (page) => {
     await page.goto('/heap');

@@ -22,7 +22,7 @@ export const growsBetweenDumps = defineRule({
   ],
   why: 'Growth that does not come from more work ends with the memory.',
   doThis: [
-    'Follow the way from a root to one of the added objects: its last step in your own code is where they should be let go.'
+    'Follow the path from a root to one of the added objects: its last step in your own code is where they should be let go.'
   ],
   find
 });
@@ -50,7 +50,7 @@ function find({ difference }: HeapContext): FoundInHeap[] {
               )}, from ${formatBytes(last.before.retainedBytes)} to ${formatBytes(last.after.retainedBytes)}.`
           : ''),
       remedy:
-        'Show what was added, and follow the way from a root to one of them: its last step in your own code is where they should be let go.',
+        'Show what was added, and follow the path from a root to one of them: its last step in your own code is where they should be let go.',
       figures: {
         growthBytes: growth,
         before: liveBefore,

@@ -30,7 +30,7 @@ export const hotFunction = defineRule({
     },
     ENOUGH_SAMPLES
   ],
-  why: 'What a process computes, nobody else can compute in that time: one hot function makes every request wait.',
+  why: 'While a single-threaded process computes, it serves nothing else: one hot function delays every request.',
   doThis: [
     'Look at its lines. Do less in it, do it less often, or keep its result; if it is not your code, begin with its callers.'
   ],

@@ -30,7 +30,7 @@ export const queryPerRow = defineRule({
       why: 'With less, nothing is said of how it grows.'
     }
   ],
-  why: 'Each query is fast by itself, and so nobody suspects it. Each costs a round trip, and their number grows with the data: harmless on test data, ruinous in production.',
+  why: 'Each query is fast, so none stands out. But each costs a round trip, and their number grows with the data: harmless on test data, ruinous in production.',
   doThis: [
     NOT_AT_ALL,
     'Query once for all rows: join it to the query before, or pass the keys as one list.',

@@ -112,7 +112,7 @@ function found(
     figures: { waits: nodes.length, bookedNs: costNs, share: costNs / request.durationNs },
     evidence,
     saving: { lowNs: 0, highNs: Math.max(0, request.durationNs - replay.durationNs(edit)) },
-    assumption: 'At the most nobody holds it.',
+    assumption: 'At best, the lock is always free.',
     costNs,
     subject,
     say: say

@@ -67,8 +67,8 @@
       <a class="button button-solid" href={viewLink(`/heap/${worst.id}`)}>Show what holds it</a>
     {:else if shown.length > 0}<p>Nothing stands out in {plural(shown.length, 'dump')}.</p>
     {:else}<p>
-        No heap dump lies in this scope{data.items.length > 0
-          ? `; ${formatCount(data.items.length)} lie outside it`
+        No heap dumps in this scope{data.items.length > 0
+          ? `; ${formatCount(data.items.length)} outside it`
           : ''}.
       </p>{/if}
     <p class="mt-3 text-ink-2">

@@ -71,7 +71,7 @@
         <button class="button" onclick={() => void signOut('all')}>End all, mine too</button>
       </div>
     {:else}
-      <p>This server asks for no access token, so nobody signs in. Set TROMIX_TOKEN to change that.</p>
+      <p>This server asks for no access token, so there is no sign-in. Set TROMIX_TOKEN to require one.</p>
     {/if}
   {/snippet}
   <DataTable
@@ -81,7 +81,7 @@
     keyOf={(row) => row.id}
     sort="-used"
     file="sessions"
-    empty="Nobody is signed in."
+    empty="No browser is signed in."
     actionsOf={(row) => [
       {
         name: 'End this session',

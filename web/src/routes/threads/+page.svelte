@@ -93,9 +93,7 @@
       </p>
     {:else}
       <p>
-        No thread dump lies in this scope{all.length > 0
-          ? `; ${formatCount(all.length)} lie outside it`
-          : ''}.
+        No thread dumps in this scope{all.length > 0 ? `; ${formatCount(all.length)} outside it` : ''}.
       </p>
     {/if}
     <p class="mt-3 text-ink-2">

@@ -12,7 +12,7 @@ const NOUNS: Partial<Record<string, string>> = {
   ownCode: 'own code',
   lock: 'waiting for a lock',
   queue: 'waiting in a queue',
-  unseen: 'time nobody can explain',
+  unseen: 'unexplained time',
   databaseSpan: 'span around database calls',
   cacheSpan: 'span around cache calls',
   messagingSpan: 'span around messages',

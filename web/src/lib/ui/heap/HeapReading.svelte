@@ -22,7 +22,7 @@
 
   const matchedWords = $derived(
     difference?.matchedBy === 'object id'
-      ? `Objects are matched by their object id (${formatShare(difference.known)} were there before).`
+      ? `Objects are matched by object id (${formatShare(difference.known)} were there before).`
       : meta.format === 'hprof'
         ? 'Objects are matched by class and by their place in the tree: a JVM keeps no ids.'
         : 'Objects are matched by class and by their place in the tree: their numbers do not agree, as in dumps of two processes.'

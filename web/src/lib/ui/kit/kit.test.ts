@@ -75,7 +75,7 @@ describe('accounts', () => {
       'ownCode'
     ]);
     expect([isCallKind('file'), isCallKind('ownCode'), isCallKind('toString')]).toEqual([true, false, false]);
-    expect(partNoun('unseen')).toBe('time nobody can explain');
+    expect(partNoun('unseen')).toBe('unexplained time');
   });
 });
 

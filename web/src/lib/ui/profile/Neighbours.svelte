@@ -47,7 +47,7 @@
         </button>
       {:else}
         <p class="p-3 text-ink-3">
-          {side === 'left' ? 'Nobody calls it.' : 'It calls nothing the samples saw.'}
+          {side === 'left' ? 'No callers in the samples.' : 'No callees in the samples.'}
         </p>
       {/each}
       {#if list.length > MAX}<p class="p-3 text-ink-3">{list.length - MAX} lighter ones are left out.</p>{/if}

@@ -78,7 +78,7 @@
             class="font-semibold text-steer underline underline-offset-2"
             onclick={() => onselect(holder)}>{dump.threads[holder].name}</button
           >{/each}.
-      {:else if queue.condition}which nobody holds: it waits for something to happen.
+      {:else if queue.condition}which no thread holds: it waits for a signal.
       {:else}held by no thread named in this dump.{/if}
     </p>
   {/if}

@@ -135,7 +135,7 @@
   <div class="grid flex-1 place-items-center bg-sheet px-6 text-center text-ink-2">
     {dump.locks.length > 0
       ? 'No thread in this dump waits for another.'
-      : 'This dump names no locks, so nobody can be said to hold up anybody. The threads, their pools and stacks are there.'}
+      : 'This dump names no locks, so it does not show who blocks whom. It does show the threads, their pools and stacks.'}
   </div>
 {:else}
   <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->

@@ -74,7 +74,7 @@
           >{sample.what} <span class="text-ink-3">{exactTime(sample.startUs / 1000)}</span></span
         ><span class="num">{formatDuration(sample.durationNs)}</span></a
       >
-    {:else}<p class="text-ink-3">No request with it is kept in full in this window.</p>{/each}
+    {:else}<p class="text-ink-3">No request with it is kept in full in this time range.</p>{/each}
     <a class="mt-2 button" href={viewLink('/requests', { group: calls.group.id })}
       >All requests that make it</a
     >
