@@ -101,7 +101,7 @@ const inWords = (costNs: number, durationNs: number): CostInWords => ({
 });
 
 /** What was found, told of the request it was found in. */
-export const told = <Name extends string>(
+export const reported = <Name extends string>(
   found: Found & { rule: Name },
   durationNs: number
 ): Finding<Name> => {
@@ -117,14 +117,14 @@ export const told = <Name extends string>(
  * The same told of a request around the one it was found in: what it costs and saves that one.
  * @param durationNs of the request around.
  */
-export function toldOutside<Name extends string>(
+export function reportedOutside<Name extends string>(
   found: Found & { rule: Name },
   { costNs, saving, durationNs }: Pick<Found, 'costNs' | 'saving'> & { durationNs: number }
 ): Finding<Name> {
   const figures = { ...found.figures };
   if ('bookedNs' in figures) figures.bookedNs = costNs;
   if ('share' in figures) figures.share = durationNs > 0 ? costNs / durationNs : 0;
-  return told({ ...found, figures, costNs, saving }, durationNs);
+  return reported({ ...found, figures, costNs, saving }, durationNs);
 }
 
 /** ` at <origin>`; '' where it was not recorded. */

@@ -3,7 +3,7 @@ import { requestParts, type RequestPart } from '../calls/parts';
 import type { RequestAccount, TraceAccount } from '../trace/requests';
 import { Replay } from '../trace/replay';
 import { findBy } from './define-rule';
-import { told, toldOutside, type Found, type RuleContext } from './finding';
+import { reported, reportedOutside, type Found, type RuleContext } from './finding';
 import { findLoops } from './loops';
 import { IN_A_REQUEST, type RequestFinding } from './request-rules';
 
@@ -16,7 +16,7 @@ export const findInRequest = (
   parts: readonly RequestPart[] = requestParts(trace, request)
 ): RequestFinding[] =>
   foundIn(trace, request, parts)
-    .map((found) => told(found, request.durationNs))
+    .map((found) => reported(found, request.durationNs))
     .sort(byCost);
 
 type Named = Found & { rule: RequestFinding['rule'] };
@@ -68,13 +68,13 @@ export function findBelow(trace: TraceAccount, request: RequestAccount): Request
       lowNs: Math.min(found.saving.lowNs, most),
       highNs: Math.min(found.saving.highNs, most)
     };
-    return toldOutside(found, { costNs, saving, durationNs });
+    return reportedOutside(found, { costNs, saving, durationNs });
   };
   return trace.requests
     .filter(({ node }) => inside.has(node))
     .flatMap((inner) =>
       foundIn(trace, inner, requestParts(trace, inner)).map((found) =>
-        inner === request ? told(found, durationNs) : outside(inner, found)
+        inner === request ? reported(found, durationNs) : outside(inner, found)
       )
     )
     .sort(byCost);

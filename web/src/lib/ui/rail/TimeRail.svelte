@@ -100,6 +100,9 @@
     onselect
   });
 
+  /** A flag at the right end stands where the greatest values do: they make room. */
+  const isFlagAtEnd = $derived(rail.flags.some(({ at }) => x(at) > width - FIGURES));
+
   const summary = $derived(
     `Time rail from ${timeRange(fromMs, toMs, nowMs)}, up to ${formatRate(maxCount)} requests a minute, p95 up to ${formatDuration(maxP95)}${hasMemory ? `, memory up to ${formatBytes(maxMemory)}` : ''}. ` +
       (selection ? `Selected ${timeRange(selection.from, selection.to, nowMs)}.` : 'Nothing selected.')
@@ -178,7 +181,7 @@
     >
     <text
       x={width - 8}
-      y="12"
+      y={isFlagAtEnd ? 28 : 12}
       text-anchor="end"
       font-size="10.5"
       fill="var(--ink-3)"
