@@ -1,21 +1,27 @@
 import type { RequestPart } from '@tromix/core/calls/parts';
 import { writeSketch } from '@tromix/core/stats/sketch';
 
+/** What is summed of calls, of one request or of many. Nanoseconds. */
+export interface CallSums extends Pick<
+  RequestPart,
+  | 'totalNs'
+  | 'bookedNs'
+  | 'failed'
+  | 'retried'
+  | 'onRound'
+  | 'rows'
+  | 'rowsKnown'
+  | 'bytesRead'
+  | 'bytesWritten'
+  | 'slowestNs'
+> {
+  calls: number;
+}
+
 /** What is stored of a part of a request. */
-export interface PartRecord {
+export interface PartRecord extends CallSums {
   groupId: number;
   originId: number;
-  calls: number;
-  totalNs: number;
-  bookedNs: number;
-  failed: number;
-  retried: number;
-  onRound: number;
-  rows: number;
-  rowsKnown: number;
-  bytesRead: number;
-  bytesWritten: number;
-  slowestNs: number;
   /** As `writeSketch` writes it. */
   sketch: string;
 }

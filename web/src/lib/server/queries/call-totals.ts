@@ -2,6 +2,7 @@ import { groupBy } from '@tromix/core/group-by';
 import { copyOf, mergeInto, readSketch, type Sketch } from '@tromix/core/stats/sketch';
 import type { Scope, TimeWindow } from '$lib/scope';
 import { selectJson } from '../db/reader';
+import type { CallSums } from '../ingest/parts-row';
 import { CALL_ROLLUP } from '../ingest/rollup-shapes';
 import type { Step } from '$lib/roll-up-steps';
 import { binsOf, rangesOf, type BinRange } from './bins';
@@ -10,20 +11,9 @@ import { lastApart, ofRanges } from './remembered';
 import { latency } from './rollups';
 
 /** Sums of calls. Nanoseconds. */
-export interface CallTotals {
+export interface CallTotals extends CallSums {
   /** Requests that made at least one. */
   requests: number;
-  calls: number;
-  totalNs: number;
-  bookedNs: number;
-  failed: number;
-  retried: number;
-  onRound: number;
-  rows: number;
-  rowsKnown: number;
-  bytesRead: number;
-  bytesWritten: number;
-  slowestNs: number;
   mostCalls: number;
   p50Ns: number;
   p95Ns: number;
