@@ -1,4 +1,5 @@
 <script lang="ts">
+  import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import { overviewReading } from '$lib/ui/overview/overview-reading';
   import NoData from '$lib/ui/shell/NoData.svelte';
   import { page as address } from '$app/state';
@@ -103,8 +104,7 @@
   {:else if endpoint.count === 0}
     <NoData title="No requests in this time range" />
   {:else}
-    <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-    <div class="min-h-0 flex-1 overflow-y-auto" tabindex="0" role="region" aria-label="Endpoint">
+    <ScrollRegion label="Endpoint">
       <div class="flex items-baseline gap-3 px-4 pt-2.5 pb-1">
         <h1 class="text-[15px]">{endpoint.endpoint}</h1>
         <span class="text-ink-2"
@@ -174,6 +174,6 @@
           hrefBy={(slow) => chosen({ slow })}
         />
       </section>
-    </div>
+    </ScrollRegion>
   {/if}
 </Page>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import Hint from '$lib/ui/kit/Hint.svelte';
   import { words } from '@tromix/core/text/words';
   import { page } from '$app/state';
@@ -40,15 +41,9 @@
   {/snippet}
   <DropZone />
   <SetAsideList items={data.setAside} old={data.old} keepDays={data.keepDays} />
-  <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-  <div
-    class="min-h-0 flex-1 overflow-auto border-t border-rule bg-sheet"
-    tabindex="0"
-    role="region"
-    aria-label="Evidence"
-  >
+  <ScrollRegion label="Evidence" class="border-t border-rule bg-sheet">
     {#if data.evidence.length > 0}<EvidenceTable items={data.evidence} />{:else}<p class="p-4 text-ink-3">
         No file has been loaded yet. Traces that were sent are under Requests.
       </p>{/if}
-  </div>
+  </ScrollRegion>
 </Page>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import NoData from '$lib/ui/shell/NoData.svelte';
   import { words } from '@tromix/core/text/words';
   import { sendAndSay } from '$lib/ui/frame/send';
@@ -60,8 +61,7 @@
   {#if data.findings.length === 0}
     <NoData title="No findings in this time range"><p>No rule found anything here.</p></NoData>
   {:else}
-    <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-    <div class="min-h-0 flex-1 overflow-y-auto bg-sheet" tabindex="0" role="region" aria-label="Findings">
+    <ScrollRegion label="Findings" class="bg-sheet">
       <h1 class="px-4 pt-3 pb-1 text-[15px]">Findings</h1>
       {#each [{ name: '', list: open }, { name: 'Gone with a newer release', list: gone }, { name: 'Set aside', list: aside }] as { name, list } (name)}
         {#if name && list.length > 0}<h2 class="px-4 pt-4 pb-1 text-[13px]">{name}</h2>{/if}
@@ -176,6 +176,6 @@
           {/each}
         </ul>
       {/each}
-    </div>
+    </ScrollRegion>
   {/if}
 </Page>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import { GLOSSARY } from '$lib/glossary';
   import { LOOKS } from '$lib/ui/ledger/accounts';
   import Page from '$lib/ui/shell/Page.svelte';
@@ -20,8 +21,7 @@
       {/each}
     </ul>
   {/snippet}
-  <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-  <div class="min-h-0 flex-1 overflow-y-auto" tabindex="0" role="region" aria-label="Glossary">
+  <ScrollRegion label="Glossary">
     <article class="max-w-3xl px-6 py-5">
       <h1 class="mb-3 text-[18px]">Glossary</h1>
       <dl class="grid grid-cols-[150px_1fr]">
@@ -31,5 +31,5 @@
         {/each}
       </dl>
     </article>
-  </div>
+  </ScrollRegion>
 </Page>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import NewestEvidence from '$lib/ui/evidence/NewestEvidence.svelte';
   import { words } from '@tromix/core/text/words';
   import { formatDuration, plural } from '@tromix/core/text/format';
@@ -57,14 +58,8 @@
     </Empty>
   {:else}
     <h1 class="px-4 pt-3 pb-2 text-[13px]">Profiles</h1>
-    <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-    <div
-      class="min-h-0 flex-1 overflow-auto border-t border-rule bg-sheet"
-      tabindex="0"
-      role="region"
-      aria-label="Profiles"
-    >
+    <ScrollRegion label="Profiles" class="border-t border-rule bg-sheet">
       <EvidenceTable items={profiles} />
-    </div>
+    </ScrollRegion>
   {/if}
 </Page>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import { words } from '@tromix/core/text/words';
   import { Refusal, send, sendAndSay } from '$lib/ui/frame/send';
   import { invalidate } from '$app/navigation';
@@ -119,8 +120,7 @@
     </p>
   {/snippet}
 
-  <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-  <div class="min-h-0 flex-1 overflow-auto bg-sheet" tabindex="0" role="region" aria-label="Recorder">
+  <ScrollRegion label="Recorder" class="bg-sheet">
     <ProcessTable bind:address {wanted} />
 
     <form
@@ -236,5 +236,5 @@
       recordings={data.recordings}
       onend={(id, how) => void change('POST', `/api/recordings/${id}`, { how })}
     />
-  </div>
+  </ScrollRegion>
 </Page>

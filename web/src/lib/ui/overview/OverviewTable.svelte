@@ -1,4 +1,5 @@
 <script lang="ts">
+  import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import { apdexRating } from '@tromix/core/stats/apdex';
   import { formatDuration, formatRate, formatShare, plural } from '@tromix/core/text/format';
   import type { Overview, OverviewRow } from '$lib/server/queries/overview';
@@ -45,12 +46,9 @@
   }
 </script>
 
-<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
-<div
-  class="min-h-0 flex-1 overflow-auto border-t border-rule bg-sheet"
-  tabindex="0"
-  role="region"
-  aria-label={overview.kind === 'endpoints' ? 'Endpoints' : `By ${NAMES[overview.kind]}`}
+<ScrollRegion
+  label={overview.kind === 'endpoints' ? 'Endpoints' : `By ${NAMES[overview.kind]}`}
+  class="border-t border-rule bg-sheet"
   onkeydown={tableKeys}
 >
   <table class="w-full border-collapse">
@@ -132,5 +130,5 @@
       ? ' So many names came that the rest are taken together, as “(other endpoints)” and the like: 1 000 endpoints and releases of a service, 1 000 services, 5 000 hosts are told apart. Names may hold ids; send http.route.'
       : ''}
   </p>
-</div>
+</ScrollRegion>
 <ActionMenu bind:this={menu} />

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import { javascript } from '@codemirror/lang-javascript';
   import { HighlightStyle, syntaxHighlighting } from '@codemirror/language';
   import { EditorState, RangeSetBuilder } from '@codemirror/state';
@@ -193,8 +194,7 @@
           {asked.error} Lines and their weights are known all the same:
         </p>{/if}
       {#if inlinedWords}<p class="px-3 py-1.5 text-ink-2">{inlinedWords}</p>{/if}
-      <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-      <div class="min-h-0 flex-1 overflow-auto" tabindex="0" role="region" aria-label="Lines">
+      <ScrollRegion label="Lines">
         <table class="w-full border-collapse num">
           <thead
             ><tr class="border-b border-rule"
@@ -219,7 +219,7 @@
             {/each}
           </tbody>
         </table>
-      </div>
+      </ScrollRegion>
     {:else}<p class="p-4 text-ink-3">No file is chosen.</p>{/if}
   </div>
 </div>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import type { Neighbour } from '@tromix/core/profile/neighbours';
   import { formatShare } from '@tromix/core/text/format';
   import type { OpenedProfile, ProfileView } from '$lib/workers/profile.worker';
@@ -21,8 +22,7 @@
 {#snippet column(title: string, list: Neighbour[], side: 'left' | 'right')}
   <section class="flex min-h-0 min-w-0 flex-1 flex-col" aria-label={title}>
     <h2 class="border-b border-rule px-3 py-1.5 heading">{title}</h2>
-    <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-    <div class="min-h-0 flex-1 overflow-auto" tabindex="0" role="region" aria-label="{title}, list">
+    <ScrollRegion label="{title}, list">
       {#each list.slice(0, MAX) as { frame, weight } (frame)}
         {@const known = opened.frames[frame]}
         <button
@@ -51,7 +51,7 @@
         </p>
       {/each}
       {#if list.length > MAX}<p class="p-3 text-ink-3">{list.length - MAX} lighter ones are left out.</p>{/if}
-    </div>
+    </ScrollRegion>
   </section>
 {/snippet}
 

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import type { PackageWeight } from '@tromix/core/profile/packages';
   import type { OriginsOverTime as Origins } from '@tromix/core/profile/strip';
   import { formatCount, formatShare } from '@tromix/core/text/format';
@@ -43,8 +44,7 @@
   {#if origins && opened.durationNs > 0}
     <div class="flex-none border-b border-rule pt-1"><OriginsOverTime {origins} /></div>
   {/if}
-  <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-  <div class="min-h-0 flex-1 overflow-auto" tabindex="0" role="region" aria-label="Packages">
+  <ScrollRegion label="Packages">
     <table class="w-full border-collapse">
       <thead class="sticky top-0 z-10 bg-sheet">
         <tr class="border-b border-rule">
@@ -79,5 +79,5 @@
         {/each}
       </tbody>
     </table>
-  </div>
+  </ScrollRegion>
 </div>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import { preloadData } from '$app/navigation';
   import { words, type Words } from '@tromix/core/text/words';
   import { align, type AlignedRow } from '@tromix/core/trace/align';
@@ -89,13 +90,7 @@
       >Open the normal one of {exactTime(other.startUs / 1000)}</a
     >
   </div>
-  <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-  <div
-    class="min-h-0 flex-1 overflow-y-auto border-t border-rule bg-sheet"
-    tabindex="0"
-    role="region"
-    aria-label="Beside a normal request"
-  >
+  <ScrollRegion label="Beside a normal request" class="border-t border-rule bg-sheet">
     <table class="w-full border-collapse">
       <thead class="sticky top-0 bg-sheet"
         ><tr class="border-b border-rule"
@@ -135,5 +130,5 @@
         {/each}
       </tbody>
     </table>
-  </div>
+  </ScrollRegion>
 {/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import { formatBytes, formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
   import type { Asker } from '$lib/server/queries/calls';
   import { failureColumns, rankColumns } from '$lib/ui/calls/call-columns';
@@ -102,8 +103,7 @@
     {/if}
   {/snippet}
 
-  <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-  <div class="min-h-0 flex-1 overflow-y-auto" tabindex="0" role="region" aria-label="Call group">
+  <ScrollRegion label="Call group">
     <div class="px-4 py-2.5">
       <h1 class="mb-1.5 flex items-center text-[15px]">
         <AccountChip account={partAccount(calls.group.kind)} />A {partNoun(calls.group.kind)}, {plural(
@@ -165,5 +165,5 @@
         {/snippet}
       </DataTable>
     {/each}
-  </div>
+  </ScrollRegion>
 </Page>

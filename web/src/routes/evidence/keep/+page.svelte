@@ -1,4 +1,5 @@
 <script lang="ts">
+  import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import Hint from '$lib/ui/kit/Hint.svelte';
   import { resource } from '$lib/ui/frame/resource.svelte';
   import { send, sendAndSay } from '$lib/ui/frame/send';
@@ -71,8 +72,7 @@
       days {Math.round(keep.rollupDays[1440] / 365)} years.
     </p>
   {/snippet}
-  <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-  <div class="min-h-0 flex-1 overflow-y-auto" tabindex="0" role="region" aria-label="Keep rules">
+  <ScrollRegion label="Keep rules">
     <div class="max-w-3xl px-6 py-5">
       <h1 class="text-[18px]"><Hint of="keepRule">Keep rules</Hint></h1>
       <p class="mb-3 text-ink-2">
@@ -201,5 +201,5 @@
         >
       </div>
     </div>
-  </div>
+  </ScrollRegion>
 </Page>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import { ALL_RULES } from '@tromix/core/findings/all-rules';
   import { OVER_MANY } from '@tromix/core/findings/request-rules';
   import { viewLink } from '$lib/ui/shell/links';
@@ -35,8 +36,7 @@
       </ul>
     {/each}
   {/snippet}
-  <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-  <div class="min-h-0 flex-1 overflow-y-auto" tabindex="0" role="region" aria-label="The rule">
+  <ScrollRegion label="The rule">
     <article class="max-w-2xl px-6 py-5">
       <h1 class="text-[18px]">{rule.name}</h1>
       <p class="mb-3 num text-ink-3">{rule.rule}</p>
@@ -81,5 +81,5 @@
           >{/if}
       </p>
     </article>
-  </div>
+  </ScrollRegion>
 </Page>

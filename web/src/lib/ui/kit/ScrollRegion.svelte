@@ -1,0 +1,17 @@
+<script lang="ts">
+  import type { Snippet } from 'svelte';
+
+  /** A part of the page that scrolls by itself; it takes the focus, so that the keyboard scrolls it too. */
+  interface Props {
+    label: string;
+    class?: string;
+    onkeydown?: (event: KeyboardEvent) => void;
+    children: Snippet;
+  }
+  let { label, class: more = '', onkeydown, children }: Props = $props();
+</script>
+
+<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
+<div class="min-h-0 flex-1 overflow-auto {more}" tabindex="0" role="region" aria-label={label} {onkeydown}>
+  {@render children()}
+</div>
