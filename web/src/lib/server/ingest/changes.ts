@@ -20,27 +20,38 @@ const NAMES = rowsOf(tables.evidenceNames);
 
 const nowUs = (): number => Date.now() * 1000;
 
-/** A row of a table, by the names of the schema. */
+/** The columns that a row names by the names of the schema, and their values. */
+function namedIn<T extends SQLiteTable>(
+  table: T,
+  row: Partial<T['$inferInsert']>
+): { names: string[]; values: InValue[] } {
+  const columns = getTableColumns(table);
+  const given = Object.entries(row).filter(([, value]) => value !== undefined);
+  return {
+    names: given.map(([key]) => `"${columns[key].name}"`),
+    values: given.map(([, value]) => value as InValue)
+  };
+}
+
+/** A row of a table. What it does not name has the column’s default, unlike rows in bulk. */
 function insert<T extends SQLiteTable>(
   verb: 'INSERT' | 'INSERT OR REPLACE',
   table: T,
   row: T['$inferInsert']
 ): InStatement {
-  const columns = getTableColumns(table);
-  const given = Object.entries(row).filter(([, value]) => value !== undefined);
+  const { names, values } = namedIn(table, row);
   return {
-    sql: `${verb} INTO ${getTableName(table)} (${given.map(([key]) => `"${columns[key].name}"`).join(', ')}) VALUES (${given.map(() => '?').join(', ')})`,
-    args: given.map(([, value]) => value as InValue)
+    sql: `${verb} INTO ${getTableName(table)} (${names.join(', ')}) VALUES (${names.map(() => '?').join(', ')})`,
+    args: values
   };
 }
 
 /** Changes the columns named in a row of a table, by its id. */
 function update<T extends SQLiteTable>(table: T, id: string, row: Partial<T['$inferInsert']>): InStatement {
-  const columns = getTableColumns(table);
-  const given = Object.entries(row).filter(([, value]) => value !== undefined);
+  const { names, values } = namedIn(table, row);
   return {
-    sql: `UPDATE ${getTableName(table)} SET ${given.map(([key]) => `"${columns[key].name}" = ?`).join(', ')} WHERE id = ?`,
-    args: [...given.map(([, value]) => value as InValue), id]
+    sql: `UPDATE ${getTableName(table)} SET ${names.map((name) => `${name} = ?`).join(', ')} WHERE id = ?`,
+    args: [...values, id]
   };
 }
 

@@ -183,6 +183,9 @@
       x={width - 8}
       y={isFlagAtEnd ? 28 : 12}
       text-anchor="end"
+      paint-order="stroke"
+      stroke="var(--sheet)"
+      stroke-width="4"
       font-size="10.5"
       fill="var(--ink-3)"
       font-family="var(--font-mono)"
