@@ -109,7 +109,7 @@ test('pools, states, search, other views and dumps stand in the address', async 
   await page.getByRole('menuitemradio').first().click();
   await expect(page).toHaveURL(/dump=1/);
   await page.getByLabel('Search names and frames').fill('no such frame');
-  await expect(page.getByText('No thread is left by the filters.').first()).toBeVisible();
+  await expect(page.getByText('Your filters leave no threads.').first()).toBeVisible();
 });
 
 test('the picture, the groups and the reading are saved as open formats', async ({ page }) => {

@@ -29,18 +29,18 @@ export const growsBetweenDumps = defineRule({
 
 function find({ difference }: HeapContext): FoundInHeap[] {
   if (!difference) return [];
-  const { liveBefore, liveAfter, classes, growthPath } = difference;
-  const growth = liveAfter - liveBefore;
-  if (growth < GROWTH_MIN_SHARE * liveBefore || classes.length === 0) return [];
+  const { liveBytes, classes, growthPath } = difference;
+  const growth = liveBytes.after - liveBytes.before;
+  if (growth < GROWTH_MIN_SHARE * liveBytes.before || classes.length === 0) return [];
   const own = classes.find((one) => one.own && one.after.count > one.before.count) ?? classes[0];
   const last = growthPath.at(-1);
   const bytes = classes[0].after.shallowBytes - classes[0].before.shallowBytes;
   return [
     {
       title: 'It grows',
-      severity: severityOf(growth, liveAfter),
+      severity: severityOf(growth, liveBytes.after),
       sentence:
-        `The heap grew by ${formatBytes(growth)} (${formatShare(growth / Math.max(1, liveBefore))}), most by ${shortClassName(classes[0].name)} (+${formatBytes(bytes)}); of ${shortClassName(own.name)} there are ${formatCount(own.after.count)} where there were ${formatCount(own.before.count)}.` +
+        `The heap grew by ${formatBytes(growth)} (${formatShare(growth / Math.max(1, liveBytes.before))}), most by ${shortClassName(classes[0].name)} (+${formatBytes(bytes)}); of ${shortClassName(own.name)} there are ${formatCount(own.after.count)} where there were ${formatCount(own.before.count)}.` +
         (last
           ? ` It grew below ${growthPath
               .slice(-3)
@@ -53,8 +53,7 @@ function find({ difference }: HeapContext): FoundInHeap[] {
         'Show what was added, and follow the path from a root to one of them: its last step in your own code is where they should be let go.',
       figures: {
         growthBytes: growth,
-        before: liveBefore,
-        after: liveAfter,
+        ...liveBytes,
         added: own.after.count - own.before.count
       },
       evidence: {

@@ -143,7 +143,7 @@ describe('where a heap grew', () => {
     const [before, after] = [heap([9], windows(101, 200)), heap([], windows(101, 900))];
     const difference = compareHeaps(before, after);
     expect(difference.matchedBy).toBe('object id');
-    expect(difference.liveAfter - difference.liveBefore).toBe(700_000);
+    expect(difference.liveBytes.after - difference.liveBytes.before).toBe(700_000);
     expect(stepsOf(before, after)).toEqual([
       ['root', 1, 2_200_200, 1, 2_900_200],
       ['Cache', 1, 2_200_100, 1, 2_900_100],

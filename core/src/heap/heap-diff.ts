@@ -1,12 +1,11 @@
+import { changeOf, eachSide, type Sides } from '../sides';
 import { growthPath, type GrowthStep } from './growth-path';
-import type { HeapStore } from './heap-store';
+import type { GroupFigures, HeapStore } from './heap-store';
 import { idMap, type IdMap } from './id-map';
 
-export interface ClassGrowth {
+export interface ClassGrowth extends Sides<GroupFigures> {
   name: string;
   own: boolean;
-  before: { count: number; shallowBytes: number; retainedBytes: number };
-  after: { count: number; shallowBytes: number; retainedBytes: number };
 }
 
 export interface HeapDifference {
@@ -15,8 +14,8 @@ export interface HeapDifference {
   /** Of the later dump's objects, the part whose object id the earlier had. */
   known: number;
   classes: ClassGrowth[];
-  liveBefore: number;
-  liveAfter: number;
+  /** Bytes held from roots. */
+  liveBytes: Sides<number>;
   /** Where it grew most: always the class that grew most, down the tree. */
   growthPath: GrowthStep[];
 }
@@ -47,8 +46,7 @@ export function compareHeaps(before: HeapStore, after: HeapStore): HeapDifferenc
         (one) => one.before.count !== one.after.count || one.before.shallowBytes !== one.after.shallowBytes
       )
       .sort((a, b) => grown(b) - grown(a)),
-    liveBefore: before.meta.liveBytes,
-    liveAfter: after.meta.liveBytes,
+    liveBytes: eachSide({ before, after }, ({ meta }) => meta.liveBytes),
     growthPath: growthPath(
       before,
       after,
@@ -57,7 +55,7 @@ export function compareHeaps(before: HeapStore, after: HeapStore): HeapDifferenc
   };
 }
 
-const grown = ({ before, after }: ClassGrowth): number => after.shallowBytes - before.shallowBytes;
+const grown = (growth: ClassGrowth): number => changeOf(growth, ({ shallowBytes }) => shallowBytes);
 
 /** Made once for each dump that others are held against: it takes a while, and several questions ask for it. */
 const maps = new WeakMap<HeapStore, IdMap>();

@@ -1,6 +1,7 @@
+import { changeOf, greaterOf, type Sides } from '../sides';
 import { formatShare } from '../text/format';
 import { words, type Words } from '../text/words';
-import type { Difference, FunctionChange } from './difference';
+import { selfChange, type FunctionChange } from './difference';
 
 /** What two profiles are held against each other by. */
 export type Scaling = 'share' | 'time' | 'requests';
@@ -16,24 +17,24 @@ interface Wording {
 
 /** What changed most, in a sentence or two. */
 export function differenceReading(
-  d: Pick<Difference, 'beforeSum' | 'afterSum'>,
+  sums: Sides<number>,
   changes: readonly FunctionChange[],
   scaling: Scaling,
   { weight, name }: Wording
 ): Words[] {
-  const whole = Math.max(d.beforeSum, d.afterSum);
+  const whole = greaterOf(sums, (sum) => sum);
   if (whole <= 0) return [['Neither of the two has any weight to compare.']];
   const sentences: Words[] = [];
   if (scaling !== 'share') {
-    const change = d.afterSum - d.beforeSum;
+    const change = changeOf(sums, (sum) => sum);
     const per = scaling === 'time' ? 'per second recorded' : 'per request';
     sentences.push(
       Math.abs(change) < WORTH_SAYING * whole
-        ? words`In all it takes as much as before: ${[weight(d.afterSum)]} ${per}.`
-        : words`In all it takes ${[weight(d.afterSum)]} ${per} instead of ${weight(d.beforeSum)}: ${change > 0 ? '▲ +' : '▼ −'}${formatShare(Math.abs(change) / (d.beforeSum || whole))}.`
+        ? words`In all it takes as much as before: ${[weight(sums.after)]} ${per}.`
+        : words`In all it takes ${[weight(sums.after)]} ${per} instead of ${weight(sums.before)}: ${change > 0 ? '▲ +' : '▼ −'}${formatShare(Math.abs(change) / (sums.before || whole))}.`
     );
   }
-  const [most, next] = changes.filter(({ selfChange }) => Math.abs(selfChange) >= WORTH_SAYING * whole);
+  const [most, next] = changes.filter((one) => Math.abs(selfChange(one)) >= WORTH_SAYING * whole);
   if (most) sentences.push(words`${[name(most.frame)]} changed most: ${changeWords(most, weight)}.`);
   else sentences.push(['No function’s self weight changed by more than 2 % of the whole.']);
   if (next) sentences.push(words`${[name(next.frame)]} is next: ${changeWords(next, weight)}.`);

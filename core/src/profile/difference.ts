@@ -1,10 +1,11 @@
+import { changeOf, eachSide, type Side, type Sides } from '../sides';
 import { FrameTable } from './frame-table';
 import type { Frame, StackTree } from './model';
 import type { Slice } from './slice';
 import { StackBuilder } from './stack-builder';
 
-/** One side of a comparison. */
-export interface Side {
+/** One side of a comparison of profiles. */
+export interface ProfileSide {
   frames: readonly Frame[];
   tree: StackTree;
   weights: Slice;
@@ -12,26 +13,22 @@ export interface Side {
   scale: number;
 }
 
+/** Scaled weights of a side, by node of the common tree. */
+export interface SideWeights {
+  self: Float64Array;
+  total: Float64Array;
+  sum: number;
+}
+
 /** Two profiles laid over each other: equal stacks are one node. */
-export interface Difference extends StackTree {
+export interface Difference extends StackTree, Sides<SideWeights> {
   frames: Frame[];
-  beforeSelf: Float64Array;
-  beforeTotal: Float64Array;
-  afterSelf: Float64Array;
-  afterTotal: Float64Array;
-  beforeSum: number;
-  afterSum: number;
 }
 
 /** A function on both sides. */
-export interface FunctionChange {
+export interface FunctionChange extends Sides<{ self: number; total: number }> {
   /** Index into the frames of the difference. */
   frame: number;
-  before: { self: number; total: number };
-  after: { self: number; total: number };
-  /** Change of its own weight, after − before. */
-  selfChange: number;
-  totalChange: number;
   kind: 'new' | 'vanished' | 'both';
 }
 
@@ -39,40 +36,36 @@ export interface FunctionChange {
  * Lays two profiles over each other. Lines move from one version to the next, so functions are the same where name and file are;
  * several of one name in a file are told apart by their places in it.
  */
-export function difference(before: Side, after: Side): Difference {
+export function difference({ before, after }: Sides<ProfileSide>): Difference {
   const table = new FrameTable();
   const builder = new StackBuilder(table.root());
-  const shared = sameFrames(table, [after.frames, before.frames]);
-  const nodes = [after, before].map((side, i) => builder.add(side.tree, shared[i]));
+  const shared = sameFrames(table, { before: before.frames, after: after.frames });
+  // The later side comes first: its order of calls is shown.
+  const nodes = {
+    after: builder.add(after.tree, shared.after),
+    before: builder.add(before.tree, shared.before)
+  };
   const tree = builder.tree(table.frames.length);
-  const spread = (side: Side, of: Int32Array): [Float64Array, Float64Array] => {
+  const spread = ({ weights, scale }: ProfileSide, which: Side): SideWeights => {
     const self = new Float64Array(tree.nodeFrame.length);
     const total = new Float64Array(tree.nodeFrame.length);
-    for (let node = 0; node < of.length; node++) {
-      self[of[node]] += side.weights.self[node] * side.scale;
-      total[of[node]] += side.weights.total[node] * side.scale;
-    }
-    return [self, total];
+    nodes[which].forEach((node, own) => {
+      self[node] += weights.self[own] * scale;
+      total[node] += weights.total[own] * scale;
+    });
+    return { self, total, sum: weights.sum * scale };
   };
-  const [afterSelf, afterTotal] = spread(after, nodes[0]);
-  const [beforeSelf, beforeTotal] = spread(before, nodes[1]);
-  return {
-    ...tree,
-    frames: table.frames,
-    beforeSelf,
-    beforeTotal,
-    afterSelf,
-    afterTotal,
-    beforeSum: before.weights.sum * before.scale,
-    afterSum: after.weights.sum * after.scale
-  };
+  return { ...tree, frames: table.frames, ...eachSide({ before, after }, spread) };
 }
 
 /**
- * Numbers of the frames of each side in one table, the later side first: its places are shown. Functions of one name in one file
+ * Numbers of the frames of each side in one table, with the places of the later side. Functions of one name in one file
  * are first matched where they stand at the very same place, the rest in their order in the file.
  */
-function sameFrames(table: FrameTable, [later, earlier]: readonly (readonly Frame[])[]): Int32Array[] {
+function sameFrames(
+  table: FrameTable,
+  { before: earlier, after: later }: Sides<readonly Frame[]>
+): Sides<Int32Array> {
   const add = ({ name, file, line, column, kind, package: from }: Frame): number =>
     table.indexOf(name, file, line, column, { kind, package: from });
   const ofLater = Int32Array.from(later, add);
@@ -96,7 +89,7 @@ function sameFrames(table: FrameTable, [later, earlier]: readonly (readonly Fram
       ofEarlier[i] = next === undefined ? add(earlier[i]) : ofLater[next];
     }
   }
-  return [ofLater, ofEarlier];
+  return { before: ofEarlier, after: ofLater };
 }
 
 /** Functions by name and file, in the order of the file. */
@@ -114,28 +107,37 @@ function byName(frames: readonly Frame[]): Map<string, number[]> {
 
 /** Functions of both sides, by how much their own weight changed. */
 export function functionChanges(d: Difference): FunctionChange[] {
-  const count = d.frames.length;
-  const sums = Array.from({ length: 4 }, () => new Float64Array(count));
-  const [beforeSelf, beforeTotal, afterSelf, afterTotal] = sums;
-  for (let node = 1; node < d.nodeFrame.length; node++) {
-    const frame = d.nodeFrame[node];
-    beforeSelf[frame] += d.beforeSelf[node];
-    afterSelf[frame] += d.afterSelf[node];
-    if (!d.nodeOutermost[node]) continue;
-    beforeTotal[frame] += d.beforeTotal[node];
-    afterTotal[frame] += d.afterTotal[node];
-  }
+  const sums = eachSide(d, (weights) => byFunction(d, weights));
   const changes: FunctionChange[] = [];
-  for (let frame = 0; frame < count; frame++) {
-    if (d.frames[frame].kind === 'root' || (beforeTotal[frame] === 0 && afterTotal[frame] === 0)) continue;
+  d.frames.forEach(({ kind }, frame) => {
+    const { before, after } = eachSide(sums, ({ self, total }) => ({
+      self: self[frame],
+      total: total[frame]
+    }));
+    if (kind === 'root' || (before.total === 0 && after.total === 0)) return;
     changes.push({
       frame,
-      before: { self: beforeSelf[frame], total: beforeTotal[frame] },
-      after: { self: afterSelf[frame], total: afterTotal[frame] },
-      selfChange: afterSelf[frame] - beforeSelf[frame],
-      totalChange: afterTotal[frame] - beforeTotal[frame],
-      kind: beforeTotal[frame] === 0 ? 'new' : afterTotal[frame] === 0 ? 'vanished' : 'both'
+      before,
+      after,
+      kind: before.total === 0 ? 'new' : after.total === 0 ? 'vanished' : 'both'
     });
+  });
+  return changes.sort((a, b) => Math.abs(selfChange(b)) - Math.abs(selfChange(a)) || a.frame - b.frame);
+}
+
+/** Change of a function’s own weight. */
+export const selfChange = (change: FunctionChange): number => changeOf(change, ({ self }) => self);
+
+/** Weights by frame; a function’s total counts where it is outermost, so that recursion counts once. */
+function byFunction(
+  { frames, nodeFrame, nodeOutermost }: Difference,
+  weights: SideWeights
+): Pick<SideWeights, 'self' | 'total'> {
+  const self = new Float64Array(frames.length);
+  const total = new Float64Array(frames.length);
+  for (let node = 1; node < nodeFrame.length; node++) {
+    self[nodeFrame[node]] += weights.self[node];
+    if (nodeOutermost[node]) total[nodeFrame[node]] += weights.total[node];
   }
-  return changes.sort((a, b) => Math.abs(b.selfChange) - Math.abs(a.selfChange) || a.frame - b.frame);
+  return { self, total };
 }

@@ -212,13 +212,18 @@ describe('two requests side by side', () => {
   it('have each span of both in one row', () => {
     fc.assert(
       fc.property(traces, traces, ({ tree: one }, { tree: other }) => {
-        const rows = align(one, one.roots[0], other, other.roots[0]);
+        const rows = align({
+          before: { tree: other, root: other.roots[0] },
+          after: { tree: one, root: one.roots[0] }
+        });
         const sorted = (nodes: number[]): number[] => nodes.sort((a, b) => a - b);
-        expect(sorted(rows.flatMap(({ first }) => first))).toEqual(sorted(subtree(one, one.roots[0])));
-        expect(sorted(rows.flatMap(({ second }) => second))).toEqual(sorted(subtree(other, other.roots[0])));
-        for (const { first, second, verdict } of rows.slice(1)) {
-          expect(verdict === 'extra').toBe(second.length === 0);
-          expect(verdict === 'missing').toBe(first.length === 0);
+        expect(sorted(rows.flatMap(({ after }) => after.nodes))).toEqual(sorted(subtree(one, one.roots[0])));
+        expect(sorted(rows.flatMap(({ before }) => before.nodes))).toEqual(
+          sorted(subtree(other, other.roots[0]))
+        );
+        for (const { before, after, verdict } of rows.slice(1)) {
+          expect(verdict === 'extra').toBe(before.nodes.length === 0);
+          expect(verdict === 'missing').toBe(after.nodes.length === 0);
         }
       }),
       { numRuns: 100 }
@@ -228,7 +233,8 @@ describe('two requests side by side', () => {
     fc.assert(
       fc.property(traces, ({ tree }) => {
         for (const root of tree.roots)
-          for (const { verdict } of align(tree, root, tree, root)) expect(verdict).toBe('alike');
+          for (const { verdict } of align({ before: { tree, root }, after: { tree, root } }))
+            expect(verdict).toBe('alike');
       }),
       { numRuns: 100 }
     );

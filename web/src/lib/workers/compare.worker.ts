@@ -1,41 +1,40 @@
 import { expose, transfer } from 'comlink';
 import { EvidenceError } from '@tromix/core/formats/evidence-error';
-import { difference, functionChanges, type FunctionChange } from '@tromix/core/profile/difference';
+import {
+  difference,
+  functionChanges,
+  type FunctionChange,
+  type SideWeights
+} from '@tromix/core/profile/difference';
 import { flameLayout, type FlameLayout } from '@tromix/core/profile/flame-layout';
 import type { Frame, Profile } from '@tromix/core/profile/model';
 import { slice } from '@tromix/core/profile/slice';
+import { eachSide, type Sides } from '@tromix/core/sides';
 import { loadProfile } from './load-profile';
 
 /** Two profiles laid over each other, as wide as the greater of both at each place. */
-export interface Compared {
+export interface Compared extends Sides<SideWeights> {
   frames: Frame[];
   unit: Profile['unit'];
   valueType: Profile['valueType'];
   nodeFrame: Int32Array;
   nodeParent: Int32Array;
-  beforeSelf: Float64Array;
-  beforeTotal: Float64Array;
-  afterSelf: Float64Array;
-  afterTotal: Float64Array;
-  beforeSum: number;
-  afterSum: number;
   layout: FlameLayout;
   changes: FunctionChange[];
-  durationsNs: [number, number];
+  durationsNs: Sides<number>;
 }
 
-let sides: [Profile, Profile] | undefined;
+let sides: Sides<Profile> | undefined;
 
 const service = {
-  async open(before: string, after: string): Promise<{ error: string } | { durationsNs: [number, number] }> {
+  async open(before: string, after: string): Promise<{ error: string } | { durationsNs: Sides<number> }> {
     try {
-      const read = (await Promise.all([loadProfile(before), loadProfile(after)])).map(
-        ({ profile }) => profile
-      ) as [Profile, Profile];
-      if (read[0].unit !== read[1].unit || read[0].valueType !== read[1].valueType)
+      const [was, is] = await Promise.all([loadProfile(before), loadProfile(after)]);
+      const read = { before: was.profile, after: is.profile };
+      if (was.profile.unit !== is.profile.unit || was.profile.valueType !== is.profile.valueType)
         return { error: 'These two do not measure the same thing. Choose two of one kind.' };
       sides = read;
-      return { durationsNs: [read[0].durationNs, read[1].durationNs] };
+      return { durationsNs: eachSide(read, ({ durationNs }) => durationNs) };
     } catch (cause) {
       if (cause instanceof EvidenceError) return { error: cause.message };
       throw cause;
@@ -43,33 +42,37 @@ const service = {
   },
 
   /** @param per what each side's weights are divided by; 0 for its own whole, which gives shares. */
-  compare(per: [number, number]): Compared {
+  compare(per: Sides<number>): Compared {
     if (!sides) throw new Error('No profiles are open.');
-    const [before, after] = sides.map((profile, i) => {
-      const weights = slice(profile);
-      return { frames: profile.frames, tree: profile, weights, scale: 1 / (per[i] || weights.sum || 1) };
-    });
-    const d = difference(before, after);
+    const d = difference(
+      eachSide(sides, (profile, which) => {
+        const weights = slice(profile);
+        return {
+          frames: profile.frames,
+          tree: profile,
+          weights,
+          scale: 1 / (per[which] || weights.sum || 1)
+        };
+      })
+    );
     // As wide as the greater of both, so that what vanished is seen too.
-    const self = d.beforeSelf.map((weight, node) => Math.max(weight, d.afterSelf[node]));
+    const self = d.before.self.map((weight, node) => Math.max(weight, d.after.self[node]));
     const total = Float64Array.from(self);
     for (let node = total.length - 1; node > 0; node--) total[d.nodeParent[node]] += total[node];
     const layout = flameLayout(d, { self, total, sum: total[0] ?? 0, idle: 0, samples: 0 });
+    const { frames, nodeFrame, nodeParent, before, after } = d;
+    const { unit, valueType } = sides.before;
     const compared: Compared = {
-      frames: d.frames,
-      unit: sides[0].unit,
-      valueType: sides[0].valueType,
-      nodeFrame: d.nodeFrame,
-      nodeParent: d.nodeParent,
-      beforeSelf: d.beforeSelf,
-      beforeTotal: d.beforeTotal,
-      afterSelf: d.afterSelf,
-      afterTotal: d.afterTotal,
-      beforeSum: d.beforeSum,
-      afterSum: d.afterSum,
+      frames,
+      unit,
+      valueType,
+      nodeFrame,
+      nodeParent,
+      before,
+      after,
       layout,
       changes: functionChanges(d),
-      durationsNs: [sides[0].durationNs, sides[1].durationNs]
+      durationsNs: eachSide(sides, ({ durationNs }) => durationNs)
     };
     return transfer(compared, [layout.node.buffer, layout.x.buffer, layout.width.buffer]);
   }

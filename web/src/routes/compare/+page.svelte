@@ -3,6 +3,7 @@
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { differenceReading, type Scaling } from '@tromix/core/profile/difference-reading';
+  import { changeOf, eachSide, greaterOf, type Side } from '@tromix/core/sides';
   import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
   import type { EvidenceItem } from '$lib/server/queries/evidence';
   import ChangeTable from '$lib/ui/compare/ChangeTable.svelte';
@@ -42,8 +43,8 @@
   });
 
   const durations = $derived(client?.durationsNs ?? null);
-  const byTime = $derived(durations !== null && durations.every((length) => length > 0));
-  const byRequests = $derived(data.requests.every((count) => count > 0));
+  const byTime = $derived(durations !== null && Math.min(durations.before, durations.after) > 0);
+  const byRequests = $derived(Math.min(data.requests.before, data.requests.after) > 0);
   const scalings = $derived<Scaling[]>([
     'share',
     ...(byTime ? ['time' as const] : []),
@@ -53,14 +54,14 @@
     scalings.find((one) => one === page.url.searchParams.get('by')) ?? (byTime ? 'time' : 'share')
   );
   /** What each side's weights are divided by. */
-  const PER: Record<Scaling, (side: 0 | 1) => number> = {
+  const PER: Record<Scaling, (side: Side) => number> = {
     share: () => 0,
     time: (side) => (durations?.[side] ?? 0) / 1e9,
     requests: (side) => data.requests[side]
   };
   const comparison = resource(
     () =>
-      client && durations ? { client, per: [PER[scaling](0), PER[scaling](1)] as [number, number] } : null,
+      client && durations ? { client, per: eachSide(durations, (_, side) => PER[scaling](side)) } : null,
     (asked) => asked.client.service.compare(asked.per),
     { keep: true }
   );
@@ -71,16 +72,16 @@
       layout: compared.layout,
       nodeFrame: compared.nodeFrame,
       nodeParent: compared.nodeParent,
-      self: compared.afterSelf,
-      total: compared.afterTotal,
-      sum: Math.max(compared.beforeSum, compared.afterSum),
+      self: compared.after.self,
+      total: compared.after.total,
+      sum: greaterOf(compared, ({ sum }) => sum),
       tookMs: 0
     }
   );
   const words = (weight: number): string =>
     scaling === 'share' || !compared ? formatShare(weight) : formatWeight(weight, compared);
-  const changeAt = (node: number): number =>
-    compared ? compared.afterTotal[node] - compared.beforeTotal[node] : 0;
+  const changeAt = (node: number): number => (compared ? changeOf(compared, ({ total }) => total[node]) : 0);
+  const widthAt = (node: number): number => (compared ? greaterOf(compared, ({ total }) => total[node]) : 0);
   const signed = (change: number): string => `${change > 0 ? '▲ +' : '▼ −'}${words(Math.abs(change))}`;
   const name = (frame: number): string => {
     const known = compared!.frames[frame];
@@ -89,7 +90,7 @@
   };
   const selectedFrame = $derived(compared && selected >= 0 ? (compared.nodeFrame[selected] ?? -1) : -1);
 
-  function pick(side: 'before' | 'after', id: string): void {
+  function pick(side: Side, id: string): void {
     const query = new URLSearchParams(page.url.searchParams);
     if (id) query.set(side, id);
     else query.delete(side);
@@ -110,8 +111,7 @@
     if (!compared) return;
     let best = -1;
     compared.nodeFrame.forEach((own, node) => {
-      const wide = (at: number): number => Math.max(compared.afterTotal[at], compared.beforeTotal[at]);
-      if (own === frame && (best < 0 || wide(node) > wide(best))) best = node;
+      if (own === frame && (best < 0 || widthAt(node) > widthAt(best))) best = node;
     });
     selected = best;
     flame?.show(best);
@@ -147,15 +147,17 @@
   {#snippet reading()}
     {#if error}<p class="text-alarm" role="alert">{error}</p>
     {:else if compared}
-      {#each differenceReading( compared, compared.changes, scaling, { weight: words, name } ) as sentence, i (i)}<Sentence
+      {#each differenceReading( eachSide(compared, ({ sum }) => sum), compared.changes, scaling, { weight: words, name } ) as sentence, i (i)}<Sentence
           text={sentence}
         />{/each}
       {#if data.before && data.after}
         <p class="text-ink-2">
-          Before: {formatDuration(compared.durationsNs[0])}{#if data.requests[0] > 0}, {formatCount(
-              data.requests[0]
+          Before: {formatDuration(compared.durationsNs.before)}{#if data.requests.before > 0}, {formatCount(
+              data.requests.before
             )} requests{/if}. After:
-          {formatDuration(compared.durationsNs[1])}{#if data.requests[1] > 0}, {formatCount(data.requests[1])} requests{/if}.
+          {formatDuration(compared.durationsNs.after)}{#if data.requests.after > 0}, {formatCount(
+              data.requests.after
+            )} requests{/if}.
         </p>
         {#if data.before.service !== data.after.service}<p class="text-ink-2">
             These are of two services: what differs need not be a change.
@@ -172,7 +174,9 @@
           <p class="num font-semibold break-words">{known.name}</p>
           <p class="mb-1 num break-words text-ink-2">{placeOf(known)}</p>
           <p class="num">
-            here before {words(compared.beforeTotal[selected])}, after {words(compared.afterTotal[selected])}
+            here before {words(compared.before.total[selected])}, after {words(
+              compared.after.total[selected]
+            )}
           </p>
           <p class="num">{signed(changeAt(selected))}</p>
         </section>
@@ -215,11 +219,11 @@
       whole="comparison"
       bind:selected
       tintOf={(node) => {
-        const wide = Math.max(compared.beforeTotal[node], compared.afterTotal[node]);
+        const wide = widthAt(node);
         return wide > 0 ? changeAt(node) / wide : 0;
       }}
       noteOf={(node) => (Math.abs(changeAt(node)) < view.sum / 1000 ? 'same' : signed(changeAt(node)))}
-      moreOf={(node) => `before ${words(compared.beforeTotal[node])}, ${signed(changeAt(node))}`}
+      moreOf={(node) => `before ${words(compared.before.total[node])}, ${signed(changeAt(node))}`}
     />
     <div class="h-[44%] min-h-40 border-t border-rule">
       <ChangeTable {compared} {words} selected={selectedFrame} onselect={selectFunction} />

@@ -1,6 +1,6 @@
 <script lang="ts">
   import NewestEvidence from '$lib/ui/evidence/NewestEvidence.svelte';
-  import { formatBytes, formatCount, plural } from '@tromix/core/text/format';
+  import { formatCount, plural } from '@tromix/core/text/format';
   import { inScope } from '$lib/evidence/in-scope';
   import type { EvidenceItem } from '$lib/server/queries/evidence';
   import Empty from '$lib/ui/kit/Empty.svelte';
@@ -11,6 +11,7 @@
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
+  import { bytesColumn, countColumn, textColumn } from '$lib/ui/tables/column-makers';
   import type { Column } from '$lib/ui/tables/columns';
   import DropZone from '$lib/ui/evidence/DropZone.svelte';
   import { scopeWindow } from '$lib/scope';
@@ -28,24 +29,11 @@
       text: ({ startedAtUs }) => (startedAtUs === null ? 'not known' : dateTime(startedAtUs / 1000))
     },
     { key: 'of', title: 'of', width: 110, value: ({ service, name }) => service || name },
-    { key: 'host', title: 'host', width: 74, value: ({ host }) => host, text: ({ host }) => host || '–' },
-    {
-      key: 'objects',
-      title: 'objects',
-      width: 84,
-      right: true,
-      value: ({ summary }) => summary?.objects ?? 0,
-      text: ({ summary }) => (summary ? formatCount(summary.objects) : '–')
-    },
-    {
-      key: 'live',
-      title: 'alive',
-      about: 'Bytes held from roots',
-      width: 84,
-      right: true,
-      value: ({ summary }) => summary?.liveBytes ?? 0,
-      text: ({ summary }) => (summary ? formatBytes(summary.liveBytes) : '–')
-    },
+    textColumn('host', 'host', ({ host }) => host, { width: 74 }),
+    countColumn('objects', 'objects', ({ summary }) => summary?.objects ?? null),
+    bytesColumn('live', 'alive', ({ summary }) => summary?.liveBytes ?? null, {
+      about: 'Bytes held from roots'
+    }),
     {
       key: 'found',
       title: 'what stands out',

@@ -13,6 +13,7 @@
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
   import { viewLink } from '$lib/ui/shell/links';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
+  import { countColumn, textColumn } from '$lib/ui/tables/column-makers';
   import type { Column } from '$lib/ui/tables/columns';
   import DropZone from '$lib/ui/evidence/DropZone.svelte';
   import { scopeWindow } from '$lib/scope';
@@ -42,30 +43,12 @@
   const columns: Column<Series>[] = [
     { key: 'at', title: 'recorded', width: 132, value: (row) => row.toMs, text: (row) => dateTime(row.toMs) },
     { key: 'of', title: 'of', width: 120, value: ({ last }) => last.service || last.name },
-    {
-      key: 'host',
-      title: 'host',
-      width: 74,
-      value: ({ last }) => last.host,
-      text: ({ last }) => last.host || '–'
-    },
-    {
-      key: 'dumps',
-      title: 'dumps',
-      about: 'Dumps of this process, read as one series',
+    textColumn('host', 'host', ({ last }) => last.host, { width: 74 }),
+    countColumn('dumps', 'dumps', ({ dumps }) => dumps, {
       width: 64,
-      right: true,
-      value: ({ dumps }) => dumps,
-      text: ({ dumps }) => formatCount(dumps)
-    },
-    {
-      key: 'threads',
-      title: 'threads',
-      width: 70,
-      right: true,
-      value: ({ last }) => last.summary?.threads ?? 0,
-      text: ({ last }) => formatCount(last.summary?.threads ?? 0)
-    },
+      about: 'Dumps of this process, read as one series'
+    }),
+    countColumn('threads', 'threads', ({ last }) => last.summary?.threads ?? null, { width: 70 }),
     {
       key: 'found',
       title: 'what stands out',

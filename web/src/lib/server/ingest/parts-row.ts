@@ -1,22 +1,9 @@
 import type { RequestPart } from '@tromix/core/calls/parts';
 import { writeSketch } from '@tromix/core/stats/sketch';
+import { CALL_SUMS } from '../db/call-sums';
 
-/** What is summed of calls, of one request or of many. Nanoseconds. */
-export interface CallSums extends Pick<
-  RequestPart,
-  | 'totalNs'
-  | 'bookedNs'
-  | 'failed'
-  | 'retried'
-  | 'onRound'
-  | 'rows'
-  | 'rowsKnown'
-  | 'bytesRead'
-  | 'bytesWritten'
-  | 'slowestNs'
-> {
-  calls: number;
-}
+/** Figures of calls, of one request or of many. Nanoseconds. */
+export type CallSums = Record<(typeof CALL_SUMS)[number] | 'slowestNs', number>;
 
 /** What is stored of a part of a request. */
 export interface PartRecord extends CallSums {
@@ -30,16 +17,7 @@ export interface PartRecord extends CallSums {
 const FIELDS = [
   'groupId',
   'originId',
-  'calls',
-  'totalNs',
-  'bookedNs',
-  'failed',
-  'retried',
-  'onRound',
-  'rows',
-  'rowsKnown',
-  'bytesRead',
-  'bytesWritten',
+  ...CALL_SUMS,
   'slowestNs',
   'sketch'
 ] as const satisfies readonly (keyof PartRecord)[];

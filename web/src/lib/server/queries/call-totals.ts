@@ -1,7 +1,10 @@
+import { getTableColumns } from 'drizzle-orm';
 import { groupBy } from '@tromix/core/group-by';
 import { copyOf, mergeInto, readSketch, type Sketch } from '@tromix/core/stats/sketch';
 import type { Scope, TimeWindow } from '$lib/scope';
+import { CALL_SUMS } from '../db/call-sums';
 import { selectJson } from '../db/reader';
+import { callRollups } from '../db/schema';
 import type { CallSums } from '../ingest/parts-row';
 import { CALL_ROLLUP } from '../ingest/rollup-shapes';
 import type { Step } from '$lib/roll-up-steps';
@@ -35,15 +38,15 @@ const KEY_OF: Record<CallKey, string> = {
   release: 'c.release_id',
   at: 'c.at'
 };
-/** The sums in their order, and after them the greatest. */
-const CALL_SUMS = Object.keys(CALL_ROLLUP.sums);
-const CALL_GREATEST = Object.keys(CALL_ROLLUP.greatest);
-const SUMS = [
-  ...CALL_SUMS.map((column, i) => `sum(c.${column}) AS s${i}`),
-  ...CALL_GREATEST.map((column, i) => `max(c.${column}) AS s${CALL_SUMS.length + i}`)
+/** What is added up over calls, and what the greatest is taken of. */
+const ADDED = ['requests', ...CALL_SUMS] as const;
+const GREATEST = ['slowestNs', 'mostCalls'] as const satisfies (keyof CallTotals)[];
+const FIGURES = [...ADDED, ...GREATEST];
+const columns = getTableColumns(callRollups);
+const AGGREGATES = [
+  ...ADDED.map((name) => `sum(c.${columns[name].name}) AS ${name}`),
+  ...GREATEST.map((name) => `max(c.${columns[name].name}) AS ${name}`)
 ].join(', ');
-const WIDTH = CALL_SUMS.length + CALL_GREATEST.length;
-const NAMES = Array.from({ length: WIDTH }, (_, i) => `s${i}`).join(', ');
 
 /** Only calls, not own spans. */
 export const ONLY_CALLS: Filter = {
@@ -96,9 +99,9 @@ async function grouped(
   const keyNames = keys.map((_, i) => `k${i}`).join(', ');
   const times = ranges.map(() => '(c.step = ? AND c.at >= ? AND c.at < ?)').join(' OR ');
   const rows = await selectJson<(number | string)[]>(
-    `SELECT json_group_array(json_array(${keyNames}, ${NAMES}, a)) FROM (
-      SELECT ${keys.map((key, i) => `${KEY_OF[key]} AS k${i}`).join(', ')}, ${SUMS}, group_concat(c.sketch, ' ') AS a
-      FROM call_rollups c WHERE (${times})${names.sql}${filter.sql} GROUP BY ${keyNames} HAVING s1 > 0)`,
+    `SELECT json_group_array(json_array(${keyNames}, ${FIGURES.join(', ')}, sketches)) FROM (
+      SELECT ${keys.map((key, i) => `${KEY_OF[key]} AS k${i}`).join(', ')}, ${AGGREGATES}, group_concat(c.sketch, ' ') AS sketches
+      FROM call_rollups c WHERE (${times})${names.sql}${filter.sql} GROUP BY ${keyNames} HAVING sum(c.calls) > 0)`,
     [...ranges.flatMap(({ step, from, to }) => [step, from, to]), ...names.args, ...filter.args]
   );
   return rows.map((row) => ({
@@ -112,27 +115,12 @@ export function mergeCalls(parts: readonly CallTotals[]): CallTotals {
   const sum: CallTotals = { ...parts[0], sketch: copyOf(parts[0].sketch) };
   for (const part of parts.slice(1)) {
     for (const name of ADDED) sum[name] += part[name];
-    sum.slowestNs = Math.max(sum.slowestNs, part.slowestNs);
-    sum.mostCalls = Math.max(sum.mostCalls, part.mostCalls);
+    for (const name of GREATEST) sum[name] = Math.max(sum[name], part[name]);
     mergeInto(sum.sketch, part.sketch);
   }
   if (parts.length > 1) [sum.p50Ns, sum.p95Ns] = latency(sum, [0.5, 0.95]);
   return sum;
 }
-
-const ADDED = [
-  'requests',
-  'calls',
-  'totalNs',
-  'bookedNs',
-  'failed',
-  'retried',
-  'onRound',
-  'rows',
-  'rowsKnown',
-  'bytesRead',
-  'bytesWritten'
-] as const;
 
 /** Calls by group, with the origin most of each group's calls name (its number; 0 for none). */
 export async function groupsWithOrigin(
@@ -152,39 +140,13 @@ export async function groupsWithOrigin(
   });
 }
 
+/** @param row the figures in their order, then the sketches. */
 function totalsFrom(row: (number | string)[]): CallTotals {
-  const [
-    requests,
-    calls,
-    totalNs,
-    bookedNs,
-    failed,
-    retried,
-    onRound,
-    rows,
-    rowsKnown,
-    bytesRead,
-    bytesWritten
-  ] = row.slice(0, CALL_SUMS.length).map(Number);
-  const [slowestNs, mostCalls] = row.slice(CALL_SUMS.length, WIDTH).map(Number);
-  const sketch = readSketch(String(row[WIDTH] ?? ''));
+  const figures = Object.fromEntries(FIGURES.map((name, i) => [name, Number(row[i])])) as Record<
+    (typeof FIGURES)[number],
+    number
+  >;
+  const sketch = readSketch(String(row[FIGURES.length] ?? ''));
   const [p50Ns, p95Ns] = latency({ sketch }, [0.5, 0.95]);
-  return {
-    requests,
-    calls,
-    totalNs,
-    bookedNs,
-    failed,
-    retried,
-    onRound,
-    rows,
-    rowsKnown,
-    bytesRead,
-    bytesWritten,
-    slowestNs,
-    mostCalls,
-    p50Ns,
-    p95Ns,
-    sketch
-  };
+  return { ...figures, p50Ns, p95Ns, sketch };
 }

@@ -1,3 +1,4 @@
+import type { Sides } from '@tromix/core/sides';
 import { CHANGE_MIN_COUNT } from '@tromix/core/stats/rank-test';
 import { binAt } from '$lib/roll-up-steps';
 import { wholeBins, type Scope, type TimeWindow } from '$lib/scope';
@@ -27,11 +28,9 @@ export interface Mark {
 export interface Turn {
   turn: ({ kind: 'release' } & Mark) | { kind: 'period' };
   marks: Mark[];
-  beforeWindow: TimeWindow;
-  afterWindow: TimeWindow;
+  windows: Sides<TimeWindow>;
   /** By endpoint. */
-  before: Map<string, Totals>;
-  after: Map<string, Totals>;
+  totals: Sides<Map<string, Totals>>;
 }
 
 /** What is being compared, and how sums of a part of its time are read. */
@@ -63,17 +62,21 @@ export async function turnOf(
           ? all
           : all.filter(({ id }) => `r${id}` === against);
   for (const mark of candidates.slice(0, MAX_TRIED)) {
-    const { beforeWindow, afterWindow } = sidesAt(mark, window, nowMs);
-    if (afterWindow.fromUs >= afterWindow.toUs) continue;
-    const [before, after] = await Promise.all([read(beforeWindow), read(afterWindow)]);
+    const windows = sidesAt(mark, window, nowMs);
+    if (windows.after.fromUs >= windows.after.toUs) continue;
+    const [before, after] = await Promise.all([read(windows.before), read(windows.after)]);
     const enough = [before, after].every((part) => sumOf(part).count >= CHANGE_MIN_COUNT);
-    if (enough)
-      return { turn: { kind: 'release', ...mark }, marks, beforeWindow, afterWindow, before, after };
+    if (enough) return { turn: { kind: 'release', ...mark }, marks, windows, totals: { before, after } };
   }
   const length = window.toUs - window.fromUs;
-  const beforeWindow = wholeBins({ fromUs: window.fromUs - length, toUs: window.fromUs }, nowMs);
-  const before = await read(beforeWindow);
-  return { turn: { kind: 'period' }, marks, beforeWindow, afterWindow: window, before, after: await now };
+  const earlier = wholeBins({ fromUs: window.fromUs - length, toUs: window.fromUs }, nowMs);
+  const [before, after] = await Promise.all([read(earlier), now]);
+  return {
+    turn: { kind: 'period' },
+    marks,
+    windows: { before: earlier, after: window },
+    totals: { before, after }
+  };
 }
 
 /** Releases offered to compare at, and tried for one with enough requests on both sides. */
@@ -81,17 +84,13 @@ const MAX_MARKS = 12;
 const MAX_TRIED = 5;
 
 /** The time before a release and the time since. One that came before the window is held against as much time before it. */
-function sidesAt(
-  { at }: Mark,
-  window: TimeWindow,
-  nowMs: number
-): Pick<Turn, 'beforeWindow' | 'afterWindow'> {
+function sidesAt({ at }: Mark, window: TimeWindow, nowMs: number): Sides<TimeWindow> {
   const binUs = binAt(at, nowMs) * MINUTE_US;
   const bin = Math.floor((at * 1000) / binUs) * binUs;
   const fromUs = bin > window.fromUs ? window.fromUs : bin - (window.toUs - window.fromUs);
   return {
-    beforeWindow: wholeBins({ fromUs, toUs: bin }, nowMs),
-    afterWindow: { fromUs: Math.max(window.fromUs, bin + binUs), toUs: window.toUs }
+    before: wholeBins({ fromUs, toUs: bin }, nowMs),
+    after: { fromUs: Math.max(window.fromUs, bin + binUs), toUs: window.toUs }
   };
 }
 

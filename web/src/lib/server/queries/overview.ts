@@ -1,5 +1,6 @@
 import { apdexScore, type ApdexCounts, DEFAULT_APDEX_T_MS } from '@tromix/core/stats/apdex';
 import type { Gone } from '@tromix/core/findings/gone';
+import { eachSide, type Sides } from '@tromix/core/sides';
 import { changeBetween, changeRank, type Change } from '@tromix/core/stats/rank-test';
 import type { Ledger } from '@tromix/core/trace/account';
 import { scopeWindow, type Scope, type TimeWindow } from '$lib/scope';
@@ -64,7 +65,7 @@ export interface SideFigures {
   count: number;
 }
 
-export interface Overview {
+export interface Overview extends Sides<SideFigures> {
   window: TimeWindow;
   /** Length of a point of the series, in words. */
   resolution: string;
@@ -80,8 +81,6 @@ export interface Overview {
   turn: Turn['turn'];
   /** Releases that came within the window, any of which it may be compared at. */
   marks: Mark[];
-  before: SideFigures;
-  after: SideFigures;
   /** Whether an average request changed, with the test behind it. */
   change: Change;
   /** How much more of each account an average request takes after the turn, nanoseconds. */
@@ -118,32 +117,31 @@ export async function overviewOf(
   const reading = read(window);
   // Everything is asked at once: the database's thread reads on while this one adds up.
   const seeking = seriesIn(scope, window, step);
-  const [endpoints, { turn, marks, beforeWindow, afterWindow, before, after }, apdexT, findings, found] =
-    await Promise.all([
-      reading,
-      turnOf({ scope, window, nowMs, read }, reading, seeking, against),
-      apdexTs(),
-      findingsOf(
-        scope,
-        window,
-        nowMs,
-        reading.then((known) => sumOf(known).exclusiveNs),
-        { limit: MAX_FINDINGS, aside: false }
-      ),
-      seeking
-    ]);
+  const [endpoints, { turn, marks, windows, totals }, apdexT, findings, found] = await Promise.all([
+    reading,
+    turnOf({ scope, window, nowMs, read }, reading, seeking, against),
+    apdexTs(),
+    findingsOf(
+      scope,
+      window,
+      nowMs,
+      reading.then((known) => sumOf(known).exclusiveNs),
+      { limit: MAX_FINDINGS, aside: false }
+    ),
+    seeking
+  ]);
   const series = found.get(0) ?? [];
   const all = sumOf(endpoints);
-  const [beforeAll, afterAll] = [sumOf(before), sumOf(after)];
+  const sums = eachSide(totals, sumOf);
   const keyed = async (part: TimeWindow, known: Map<string, Totals>): Promise<Map<string, Totals>> =>
     kind === 'endpoints' ? known : totalsIn(scope, part, nowMs, by);
   // Names last: one that came in meanwhile is known then.
   const [rows, rowsBefore, rowsAfter, [minutes, minutesBefore, minutesAfter], names] = await Promise.all([
     keyed(window, endpoints),
     // A release is compared with the one before it, whatever else the scope is compared at.
-    kind === 'releases' ? new Map<string, Totals>() : keyed(beforeWindow, before),
-    kind === 'releases' ? new Map<string, Totals>() : keyed(afterWindow, after),
-    Promise.all([window, beforeWindow, afterWindow].map((part) => coveredMinutes(part, nowMs))),
+    kind === 'releases' ? new Map<string, Totals>() : keyed(windows.before, totals.before),
+    kind === 'releases' ? new Map<string, Totals>() : keyed(windows.after, totals.after),
+    Promise.all([window, windows.before, windows.after].map((part) => coveredMinutes(part, nowMs))),
     rowNames(kind)
   ]);
   const previous = kind === 'releases' ? await releasesBeforeThose(rows) : null;
@@ -174,10 +172,10 @@ export async function overviewOf(
       .map((point) => seriesPoint(point, step)),
     turn,
     marks,
-    before: figures(beforeAll, before, apdexT, minutesBefore),
-    after: figures(afterAll, after, apdexT, minutesAfter),
-    change: changeOf(beforeAll, afterAll),
-    growth: growthOf(beforeAll, afterAll),
+    before: figures(sums.before, totals.before, apdexT, minutesBefore),
+    after: figures(sums.after, totals.after, apdexT, minutesAfter),
+    change: changeOf(sums.before, sums.after),
+    growth: growthOf(sums.before, sums.after),
     all: {
       count: all.count,
       exclusiveNs: all.exclusiveNs,

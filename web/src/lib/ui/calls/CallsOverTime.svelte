@@ -2,10 +2,10 @@
   import { formatCount, formatDuration } from '@tromix/core/text/format';
   import type { CallPoint } from '$lib/server/queries/calls';
   import Chart from '$lib/ui/chart/Chart.svelte';
-  import { placeMarkup, type Place } from '$lib/ui/chart/facts';
-  import { withGaps } from '$lib/ui/chart/gaps';
+  import { overBins, throughMiddles } from '$lib/ui/chart/bins';
+  import type { Place } from '$lib/ui/chart/facts';
   import type { ChartTheme } from '$lib/ui/chart/theme';
-  import { axisTime, shortTime } from '$lib/ui/kit/time';
+  import { shortTime } from '$lib/ui/kit/time';
 
   /** Four small charts on one time axis: how often, by how many requests (of one group) or how long in all, how long each, and most in one request. */
   interface Props {
@@ -20,7 +20,6 @@
   }
   let { series, fromMs, toMs, stepMs, resolution, ofGroup }: Props = $props();
 
-  const first = $derived(Math.floor(fromMs / stepMs) * stepMs);
   interface Small {
     name: string;
     of: (point: CallPoint) => number;
@@ -38,50 +37,40 @@
   const placesOf = ({ name, of, text }: Small): Place[] =>
     series.map((point) => ({ at: shortTime(point.at), facts: [{ name, value: text(of(point)) }] }));
 
+  const bins = $derived({ series, binMs: stepMs, fromMs, toMs });
   const optionOf =
     ({ of, line }: Small, places: readonly Place[]) =>
-    ({ of: colour, time, values, tooltip }: ChartTheme): object => ({
-      grid: { left: 2, right: 2, top: 4, bottom: 16 },
-      tooltip: {
-        ...tooltip,
-        trigger: 'axis',
-        formatter: ([{ value }]: { value: [number] }[]) => {
-          const place = series.findIndex(({ at }) => value[0] >= at && value[0] < at + stepMs);
-          return place < 0 ? '' : placeMarkup(places[place]);
-        }
-      },
-      xAxis: {
-        ...time,
-        min: first,
-        max: toMs,
-        splitNumber: 2,
-        axisLabel: {
-          ...time.axisLabel,
-          fontSize: 10,
-          alignMinLabel: 'left',
-          alignMaxLabel: 'right',
-          formatter: (at: number) => axisTime(at, toMs - first)
+    (theme: ChartTheme): object => {
+      const { of: colour, values } = theme;
+      const { tooltip, xAxis } = overBins(bins, places, theme);
+      return {
+        grid: { left: 2, right: 2, top: 4, bottom: 16 },
+        tooltip,
+        xAxis: {
+          ...xAxis,
+          splitNumber: 2,
+          axisLabel: { ...xAxis.axisLabel, fontSize: 10, alignMinLabel: 'left', alignMaxLabel: 'right' },
+          splitLine: { show: false }
         },
-        splitLine: { show: false }
-      },
-      yAxis: { ...values, splitNumber: 2, axisLabel: { show: false } },
-      series: [
-        line
-          ? {
-              type: 'line',
-              symbol: series.length === 1 ? 'circle' : 'none',
-              itemStyle: { color: colour('pen') },
-              lineStyle: { width: 1.4, color: colour('pen') },
-              data: withGaps(series, stepMs * 2, of).map(([at, value]) => [at + stepMs / 2, value])
-            }
-          : {
-              type: 'bar',
-              barWidth: '92%',
-              itemStyle: { color: colour('steer'), opacity: 0.4 },
-              data: series.map((point) => [point.at + stepMs / 2, of(point)])
-            }
-      ]
-    });
+        yAxis: { ...values, splitNumber: 2, axisLabel: { show: false } },
+        series: [
+          line
+            ? {
+                type: 'line',
+                symbol: series.length === 1 ? 'circle' : 'none',
+                itemStyle: { color: colour('pen') },
+                lineStyle: { width: 1.4, color: colour('pen') },
+                data: throughMiddles(bins, of)
+              }
+            : {
+                type: 'bar',
+                barWidth: '92%',
+                itemStyle: { color: colour('steer'), opacity: 0.4 },
+                data: series.map((point) => [point.at + stepMs / 2, of(point)])
+              }
+        ]
+      };
+    };
 </script>
 
 <div class="flex gap-2 px-4 py-1.5">

@@ -1,7 +1,7 @@
 import { formatCount } from '@tromix/core/text/format';
 import type { LoggedRow } from '$lib/server/queries/statements';
 import type { Column } from '../tables/columns';
-import { countColumn, durationColumn, shareColumn } from '../tables/figure-columns';
+import { countColumn, durationColumn, shareColumn } from '../tables/column-makers';
 
 const threeDigits = (value: number): string => formatCount(Number(value.toPrecision(3)));
 

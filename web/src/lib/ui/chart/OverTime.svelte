@@ -1,9 +1,9 @@
 <script lang="ts">
   import { formatCount, formatDuration, plural } from '@tromix/core/text/format';
-  import { axisTime, shortTime } from '$lib/ui/kit/time';
+  import { shortTime } from '$lib/ui/kit/time';
+  import { overBins, throughMiddles } from './bins';
   import Chart from './Chart.svelte';
-  import { placeMarkup, type Place } from './facts';
-  import { withGaps } from './gaps';
+  import type { Place } from './facts';
   import type { ChartTheme } from './theme';
 
   interface Point {
@@ -24,7 +24,6 @@
   }
   let { series, binMs, fromMs, toMs, what = 'request', file = '' }: Props = $props();
 
-  const first = $derived(Math.floor(fromMs / binMs) * binMs);
   const busiest = $derived(Math.max(1, ...series.map(({ count }) => count)));
   const longest = $derived(Math.max(1, ...series.map(({ p95Ns }) => p95Ns)));
   const places = $derived(
@@ -45,26 +44,13 @@
     )} over time, up to ${formatCount(busiest)} in a bar, p95 up to ${formatDuration(longest)}.`
   );
 
-  function option({ of, time, values, tooltip }: ChartTheme): object {
-    const middle = (of: (point: Point) => number): [number, number | null][] =>
-      withGaps(series, binMs * 2, of).map(([at, value]) => [at + binMs / 2, value]);
+  const bins = $derived({ series, binMs, fromMs, toMs });
+  function option(theme: ChartTheme): object {
+    const { of, values } = theme;
     const bars = { type: 'bar', stack: 'count', barWidth: '92%' };
     return {
       grid: { left: 46, right: 56, top: 10, bottom: 20 },
-      tooltip: {
-        ...tooltip,
-        trigger: 'axis',
-        formatter: ([{ value }]: { value: [number] }[]) => {
-          const place = series.findIndex(({ at }) => value[0] >= at && value[0] < at + binMs);
-          return place < 0 ? '' : placeMarkup(places[place]);
-        }
-      },
-      xAxis: {
-        ...time,
-        min: first,
-        max: toMs,
-        axisLabel: { ...time.axisLabel, formatter: (at: number) => axisTime(at, toMs - first) }
-      },
+      ...overBins(bins, places, theme),
       yAxis: [
         { ...values, splitNumber: 2, minInterval: 1 },
         {
@@ -99,7 +85,7 @@
           symbol: series.length === 1 ? 'circle' : 'none',
           itemStyle: { color: of('pen') },
           lineStyle: { width: 1.4, color: of('pen') },
-          data: middle(({ p95Ns }) => p95Ns / 1e6)
+          data: throughMiddles(bins, ({ p95Ns }) => p95Ns / 1e6)
         },
         {
           type: 'line',
@@ -107,7 +93,7 @@
           yAxisIndex: 1,
           symbol: 'none',
           lineStyle: { width: 1, color: of('pen'), type: 'dashed' },
-          data: middle(({ p50Ns }) => p50Ns / 1e6)
+          data: throughMiddles(bins, ({ p50Ns }) => p50Ns / 1e6)
         }
       ]
     };

@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { FunctionChange } from '@tromix/core/profile/difference';
+  import { changeOf } from '@tromix/core/sides';
   import { saveText, toCsv } from '$lib/ui/kit/csv';
   import { placeOf } from '$lib/ui/profile/profile-reading';
   import type { Compared } from '$lib/workers/compare.worker';
@@ -15,13 +16,13 @@
   let { compared, words, selected, onselect }: Props = $props();
 
   let by = $state<'self' | 'total'>('self');
-  const changeOf = (row: FunctionChange): number => (by === 'self' ? row.selfChange : row.totalChange);
+  const changeIn = (row: FunctionChange): number => changeOf(row, (side) => side[by]);
   const rows = $derived(
     compared.changes
       .filter(({ frame }) => compared.frames[frame].kind !== 'idle')
-      .toSorted((a, b) => Math.abs(changeOf(b)) - Math.abs(changeOf(a)))
+      .toSorted((a, b) => Math.abs(changeIn(b)) - Math.abs(changeIn(a)))
   );
-  const most = $derived(Math.abs(rows[0] ? changeOf(rows[0]) : 0) || 1);
+  const most = $derived(Math.abs(rows[0] ? changeIn(rows[0]) : 0) || 1);
   const signed = (weight: number): string =>
     weight === 0 ? 'same' : `${weight > 0 ? '▲ +' : '▼ −'}${words(Math.abs(weight))}`;
 
@@ -67,7 +68,7 @@
     {/snippet}
     {#snippet row(row)}
       {@const frame = compared.frames[row.frame]}
-      {@const change = changeOf(row)}
+      {@const change = changeIn(row)}
       <span class="truncate pl-2 {frame.kind === 'app' ? 'font-semibold' : ''}" title={frame.name}
         >{frame.name}</span
       >

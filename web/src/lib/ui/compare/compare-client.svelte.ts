@@ -1,11 +1,12 @@
 import { wrap, type Remote } from 'comlink';
+import type { Sides } from '@tromix/core/sides';
 import type { CompareService } from '$lib/workers/compare.worker';
 
 const url = (id: string): string => `/api/evidence/${id}/content`;
 
 /** Two profiles, open in a worker of their own. */
 export class CompareClient {
-  durationsNs = $state.raw<[number, number] | null>(null);
+  durationsNs = $state.raw<Sides<number> | null>(null);
   error = $state('');
   readonly service: Remote<CompareService>;
   readonly #worker: Worker;

@@ -1,6 +1,6 @@
 import type { BreakdownRow } from '$lib/server/queries/endpoint';
 import type { Column } from '../tables/columns';
-import { countColumn, durationColumn, rareColumn, shareColumn } from '../tables/figure-columns';
+import { countColumn, durationColumn, rareColumn, shareColumn } from '../tables/column-makers';
 
 const FIRST: Column<BreakdownRow>[] = [
   { key: 'part', title: 'part', width: 200, grows: true, value: ({ name }) => name },

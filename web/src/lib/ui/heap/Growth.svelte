@@ -2,7 +2,7 @@
   import type { HeapDifference } from '@tromix/core/heap/heap-diff';
   import { formatCount } from '@tromix/core/text/format';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
-  import { signedBytes } from '$lib/ui/tables/figure-columns';
+  import { signedBytes } from '$lib/ui/tables/column-makers';
   import { GROWTH_COLUMNS } from './heap-columns';
   import type { HeapState } from './heap-state';
 

@@ -34,7 +34,9 @@
 {/each}
 {#if difference}
   <p class="mb-2 text-ink-2">
-    Against the earlier dump: {formatBytes(difference.liveBefore)} then, {formatBytes(difference.liveAfter)} now.
+    Against the earlier dump: {formatBytes(difference.liveBytes.before)} then, {formatBytes(
+      difference.liveBytes.after
+    )} now.
     {matchedWords}
   </p>
 {/if}

@@ -1,6 +1,7 @@
 <script lang="ts">
-  import { formatBytes, formatCount, formatShare, plural } from '@tromix/core/text/format';
+  import { formatCount, plural } from '@tromix/core/text/format';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
+  import { bytesColumn, shareColumn, textColumn } from '$lib/ui/tables/column-makers';
   import type { Column } from '$lib/ui/tables/columns';
   import type { ObjectList } from './heap-client';
 
@@ -15,39 +16,15 @@
   type Row = ObjectList['rows'][number];
   const columns: Column<Row>[] = [
     { key: 'class', title: 'object', width: 240, grows: true, value: ({ className }) => className },
-    {
-      key: 'text',
-      title: 'text',
+    textColumn('text', 'text', ({ text, root }) => text ?? root, {
       width: 150,
-      value: ({ text, root }) => text ?? root,
       text: ({ text, root }) => text ?? root
-    },
-    {
-      key: 'shallow',
-      title: 'shallow',
-      about: 'Bytes of the object itself',
-      width: 84,
-      right: true,
-      value: ({ shallow }) => shallow,
-      text: ({ shallow }) => formatBytes(shallow)
-    },
-    {
-      key: 'retained',
-      title: 'retained',
-      about: 'Bytes that would be freed with it',
-      width: 84,
-      right: true,
-      value: ({ retained }) => retained,
-      text: ({ retained }) => formatBytes(retained)
-    },
-    {
-      key: 'share',
-      title: 'of the heap',
-      width: 84,
-      right: true,
-      value: ({ retained }) => retained / Math.max(1, whole),
-      text: ({ retained }) => formatShare(retained / Math.max(1, whole))
-    }
+    }),
+    bytesColumn('shallow', 'shallow', ({ shallow }) => shallow, { about: 'Bytes of the object itself' }),
+    bytesColumn('retained', 'retained', ({ retained }) => retained, {
+      about: 'Bytes that would be freed with it'
+    }),
+    shareColumn('share', 'of the heap', ({ retained }) => retained / Math.max(1, whole), { width: 84 })
   ];
 </script>
 

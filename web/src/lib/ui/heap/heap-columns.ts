@@ -1,7 +1,7 @@
 import type { ClassGrowth } from '@tromix/core/heap/heap-diff';
 import type { HeapMeta } from '@tromix/core/heap/heap-store';
 import type { Column } from '../tables/columns';
-import { bytesColumn, countColumn, moreBytesColumn, moreColumn } from '../tables/figure-columns';
+import { bytesColumn, countColumn, moreBytesColumn, moreColumn } from '../tables/column-makers';
 import type { RepeatedString } from './heap-client';
 
 export type ClassRow = HeapMeta['classes'][number];

@@ -1,11 +1,12 @@
 <script lang="ts">
   import { lowerBound } from '@tromix/core/binary-search';
-  import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
+  import { formatCount, formatDuration, plural } from '@tromix/core/text/format';
   import type { RecordedRequests } from '$lib/server/queries/recorded-requests';
   import Asking from '$lib/ui/frame/Asking.svelte';
   import { resource } from '$lib/ui/frame/resource.svelte';
   import { exactTime } from '$lib/ui/kit/time';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
+  import { countColumn, durationColumn, shareColumn, textColumn } from '$lib/ui/tables/column-makers';
   import type { Column } from '$lib/ui/tables/columns';
   import { viewLink } from '$lib/ui/shell/links';
   import { NO_PICKS } from '$lib/scope';
@@ -71,56 +72,27 @@
     return [...sums].map(([endpoint, sum]) => ({ endpoint, ...sum })).sort((a, b) => b.busyNs - a.busyNs);
   });
   const COLUMNS: Column<Row>[] = [
-    {
-      key: 'endpoint',
-      title: 'endpoint',
-      width: 180,
-      grows: true,
-      value: (row) => row.endpoint,
-      text: (row) => row.endpoint
-    },
+    textColumn('endpoint', 'endpoint', ({ endpoint }) => endpoint, { width: 180, grows: true }),
     {
       key: 'began',
       title: 'began',
       width: 110,
       right: true,
-      value: (row) => row.fromNs,
-      text: (row) => exactTime(beganMs + row.fromNs / 1e6)
+      value: ({ fromNs }) => fromNs,
+      text: ({ fromNs }) => exactTime(beganMs + fromNs / 1e6)
     },
-    {
-      key: 'took',
-      title: 'took',
-      width: 90,
-      right: true,
-      value: (row) => row.toNs - row.fromNs,
-      text: (row) => formatDuration(row.toNs - row.fromNs)
-    },
-    {
-      key: 'cpu',
-      title: 'CPU meanwhile',
-      about: 'What the process computed while this request ran, for whomever',
+    durationColumn('took', 'took', ({ fromNs, toNs }) => toNs - fromNs, { width: 90 }),
+    durationColumn('cpu', 'CPU meanwhile', ({ busyNs }) => busyNs, {
       width: 110,
-      right: true,
-      value: (row) => row.busyNs,
-      text: (row) => formatDuration(row.busyNs)
-    },
-    {
-      key: 'share',
-      title: 'of its time',
-      width: 80,
-      right: true,
-      value: (row) => row.busyNs / (row.toNs - row.fromNs || 1),
-      text: (row) => formatShare(row.busyNs / (row.toNs - row.fromNs || 1))
-    },
-    {
-      key: 'others',
-      title: 'beside',
-      about: 'Requests of this process that ran at the same time, at least in part',
+      about: 'CPU time of the whole process while this request ran, for any request'
+    }),
+    shareColumn('share', 'of its time', ({ busyNs, fromNs, toNs }) => busyNs / (toNs - fromNs || 1), {
+      width: 80
+    }),
+    countColumn('others', 'beside', ({ others }) => others, {
       width: 64,
-      right: true,
-      value: (row) => row.others,
-      text: (row) => formatCount(row.others)
-    }
+      about: 'Requests of this process that ran at the same time, at least in part'
+    })
   ];
 </script>
 

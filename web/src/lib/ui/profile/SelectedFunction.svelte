@@ -1,4 +1,5 @@
 <script lang="ts">
+  import FactTable from '$lib/ui/kit/FactTable.svelte';
   import { formatWeight } from '@tromix/core/profile/units';
   import { formatShare } from '@tromix/core/text/format';
   import type { Action } from '$lib/ui/kit/actions';
@@ -20,14 +21,10 @@
   const origin = $derived(
     frame.package ? `dependency ${frame.package}` : frame.kind === 'app' ? 'application' : frame.kind
   );
-  const rows = $derived([
-    { name: 'self', value: formatWeight(weight.self, opened), beside: formatShare(weight.self / view.sum) },
-    {
-      name: 'total',
-      value: formatWeight(weight.total, opened),
-      beside: formatShare(weight.total / view.sum)
-    },
-    { name: 'deepest', value: `${deepest}×`, beside: deepest > 1 ? 'recursive' : 'no recursion' }
+  const facts = $derived<[string, string, string][]>([
+    ['self', formatWeight(weight.self, opened), formatShare(weight.self / view.sum)],
+    ['total', formatWeight(weight.total, opened), formatShare(weight.total / view.sum)],
+    ['deepest', `${deepest}×`, deepest > 1 ? 'recursive' : 'no recursion']
   ]);
 </script>
 
@@ -36,16 +33,7 @@
   <p class="num font-semibold break-words" data-testid="selected-function">{frame.name}</p>
   <p class="mb-1 num break-words text-ink-2" data-testid="selected-place">{placeOf(frame)}</p>
   <p class="mb-1 text-[11px] text-ink-3">{origin}</p>
-  <table class="w-full num">
-    <tbody>
-      {#each rows as { name, value, beside } (name)}
-        <tr class="border-b border-grid last:border-0"
-          ><th scope="row" class="py-1 text-left font-normal">{name}</th><td class="text-right">{value}</td
-          ><td class="text-right text-ink-2">{beside}</td></tr
-        >
-      {/each}
-    </tbody>
-  </table>
+  <FactTable {facts} />
   <div class="mt-2 flex flex-wrap gap-1.5">
     {#each actions as { name, href, run } (name)}
       {#if href}<a class="button" {href}>{name}</a>{:else}<button class="button" onclick={run}>{name}</button

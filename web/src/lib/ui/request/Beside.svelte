@@ -2,7 +2,8 @@
   import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import { preloadData } from '$app/navigation';
   import { words, type Words } from '@tromix/core/text/words';
-  import { align, type AlignedRow } from '@tromix/core/trace/align';
+  import { align, worstOf, type AlignedRow } from '@tromix/core/trace/align';
+  import { changeOf, eachSide } from '@tromix/core/sides';
   import { formatCount, formatDuration } from '@tromix/core/text/format';
   import type { RequestPage } from '$lib/server/queries/request';
   import AccountChip from '$lib/ui/ledger/AccountChip.svelte';
@@ -30,7 +31,11 @@
   );
   const other = $derived(asked.value);
 
-  const rows = $derived(other ? align(model.trace.tree, model.root, other.trace.tree, other.root) : []);
+  const rows = $derived(
+    other
+      ? align(eachSide({ before: other, after: model }, ({ trace, root }) => ({ tree: trace.tree, root })))
+      : []
+  );
   const shown = $derived(
     onlyChanged ? rows.filter(({ verdict }, i) => i === 0 || verdict !== 'alike') : rows
   );
@@ -43,24 +48,7 @@
     faster: { text: '▼ faster', tone: 'text-ok' },
     alike: { text: '=', tone: 'text-ink-3' }
   };
-  /** What differs most by itself, without what its parts account for. */
-  const worst = $derived.by(() => {
-    const own = rows.map(({ firstNs, secondNs }) => firstNs - secondNs);
-    rows.forEach((row, i) => {
-      for (let up = i - 1; up >= 0; up--)
-        if (rows[up].depth < row.depth) {
-          own[up] -= row.firstNs - row.secondNs;
-          break;
-        }
-    });
-    const worse = rows
-      .map((row, i) => ({ row, own: own[i] }))
-      .filter(({ row }) => row.verdict === 'extra' || row.verdict === 'more' || row.verdict === 'slower');
-    return worse.reduce<(typeof worse)[number] | null>(
-      (most, one) => (most === null || one.own > most.own ? one : most),
-      null
-    )?.row;
-  });
+  const worst = $derived(worstOf(rows));
   const sentence = $derived.by((): Words => {
     if (!other) return [];
     const head = words`This request took ${[formatDuration(model.request.durationNs)]}, the normal one ${[formatDuration(other.request.durationNs)]}.`;
@@ -69,13 +57,13 @@
     const label = name.length > 70 ? `${name.slice(0, 69)}…` : name;
     return [
       ...head,
-      ...words` What differs most is ${[label]}: ${formatCount(worst.first.length)} calls against ${formatCount(worst.second.length)}, ${formatDuration(worst.firstNs)} against ${formatDuration(worst.secondNs)}.`
+      ...words` What differs most is ${[label]}: ${formatCount(worst.after.nodes.length)} calls against ${formatCount(worst.before.nodes.length)}, ${formatDuration(worst.after.ns)} against ${formatDuration(worst.before.ns)}.`
     ];
   });
   const accountOf = (row: AlignedRow) =>
-    row.first.length > 0
-      ? model.trace.tree.nodes[row.first[0]].account
-      : other!.trace.tree.nodes[row.second[0]].account;
+    row.verdict === 'missing'
+      ? other!.trace.tree.nodes[row.before.nodes[0]].account
+      : model.trace.tree.nodes[row.after.nodes[0]].account;
 </script>
 
 {#if !other}
@@ -103,6 +91,7 @@
       <tbody>
         {#each shown as row, i (i)}
           {@const verdict = VERDICTS[row.verdict]}
+          {@const change = changeOf(row, ({ ns }) => ns)}
           <tr class="border-b border-grid">
             <td
               class="max-w-0 min-w-40 py-1"
@@ -114,17 +103,13 @@
                 ></span
               ></td
             >
-            <td class="px-1 text-right num text-ink-2"
-              >{row.first.length > 0 ? `${formatCount(row.first.length)}×` : ''}</td
-            >
-            <td class="px-2 text-right num">{row.first.length > 0 ? formatDuration(row.firstNs) : '–'}</td>
-            <td class="px-1 text-right num text-ink-2"
-              >{row.second.length > 0 ? `${formatCount(row.second.length)}×` : ''}</td
-            >
-            <td class="px-2 text-right num">{row.second.length > 0 ? formatDuration(row.secondNs) : '–'}</td>
-            <td class="px-2 text-right num"
-              >{row.firstNs > row.secondNs ? '+' : ''}{formatDuration(row.firstNs - row.secondNs)}</td
-            >
+            {#each [row.after, row.before] as { nodes, ns }, side (side)}
+              <td class="px-1 text-right num text-ink-2"
+                >{nodes.length > 0 ? `${formatCount(nodes.length)}×` : ''}</td
+              >
+              <td class="px-2 text-right num">{nodes.length > 0 ? formatDuration(ns) : '–'}</td>
+            {/each}
+            <td class="px-2 text-right num">{change > 0 ? '+' : ''}{formatDuration(change)}</td>
             <td class="px-2 whitespace-nowrap {verdict.tone}">{verdict.text}</td>
           </tr>
         {/each}

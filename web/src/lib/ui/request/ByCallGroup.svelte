@@ -1,9 +1,9 @@
 <script lang="ts">
   import type { CallGroup } from '@tromix/core/calls/groups';
-  import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
   import AccountChip from '$lib/ui/ledger/AccountChip.svelte';
   import { shortStatement } from '$lib/ui/calls/short-statement';
   import { partAccount } from '$lib/ui/endpoint/part-kinds';
+  import { countColumn, durationColumn, rareColumn, shareColumn } from '$lib/ui/tables/column-makers';
   import type { Column } from '$lib/ui/tables/columns';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
   import type { RequestModel } from './request-model';
@@ -12,73 +12,19 @@
   const whole = $derived(Math.max(1, model.request.durationNs));
   const columns = $derived.by((): Column<CallGroup>[] => [
     { key: 'call', title: 'call group', width: 220, grows: true, value: ({ fingerprint }) => fingerprint },
-    {
-      key: 'count',
-      title: 'count',
-      width: 60,
-      right: true,
-      value: ({ count }) => count,
-      text: ({ count }) => formatCount(count)
-    },
-    {
-      key: 'distinct',
-      title: 'distinct',
-      about: 'Different values asked for, where they were recorded',
+    countColumn('count', 'count', ({ count }) => count, { width: 60 }),
+    countColumn('distinct', 'distinct', ({ distinct }) => distinct, {
       width: 64,
-      right: true,
-      value: ({ distinct }) => distinct,
-      text: ({ distinct }) => (distinct === null ? '–' : formatCount(distinct))
-    },
-    {
-      key: 'total',
-      title: 'total',
-      width: 74,
-      right: true,
-      value: ({ totalNs }) => totalNs,
-      text: ({ totalNs }) => formatDuration(totalNs)
-    },
-    {
-      key: 'booked',
-      title: 'booked',
-      about: 'Its own part of the critical path',
-      width: 74,
-      right: true,
-      value: ({ bookedNs }) => bookedNs,
-      text: ({ bookedNs }) => formatDuration(bookedNs)
-    },
-    {
-      key: 'share',
-      title: 'share',
-      about: 'Booked, of this request',
-      width: 58,
-      right: true,
-      value: ({ bookedNs }) => bookedNs / whole,
-      text: ({ bookedNs }) => formatShare(bookedNs / whole)
-    },
-    {
-      key: 'fastest',
-      title: 'fastest',
-      width: 74,
-      right: true,
-      value: ({ fastestNs }) => fastestNs,
-      text: ({ fastestNs }) => formatDuration(fastestNs)
-    },
-    {
-      key: 'slowest',
-      title: 'slowest',
-      width: 74,
-      right: true,
-      value: ({ slowestNs }) => slowestNs,
-      text: ({ slowestNs }) => formatDuration(slowestNs)
-    },
-    {
-      key: 'failed',
-      title: 'failed',
-      width: 54,
-      right: true,
-      value: ({ failed }) => failed,
-      text: ({ failed }) => (failed ? formatCount(failed) : '')
-    }
+      about: 'Different values, where they were recorded'
+    }),
+    durationColumn('total', 'total', ({ totalNs }) => totalNs),
+    durationColumn('booked', 'booked', ({ bookedNs }) => bookedNs, {
+      about: 'Its own part of the critical path'
+    }),
+    shareColumn('share', 'share', ({ bookedNs }) => bookedNs / whole, { about: 'Booked, of this request' }),
+    durationColumn('fastest', 'fastest', ({ fastestNs }) => fastestNs),
+    durationColumn('slowest', 'slowest', ({ slowestNs }) => slowestNs),
+    rareColumn('failed', 'failed', ({ failed }) => failed, { width: 54 })
   ]);
 </script>
 

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import FactTable from '$lib/ui/kit/FactTable.svelte';
   import { median } from '@tromix/core/stats/percentile';
   import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
   import { numberOf, textOf as textAttribute, type AttributeValue } from '@tromix/core/trace/span';
@@ -97,17 +98,7 @@
   {#each exceptions as event, i (i)}<Exception {event} />{:else}
     {#if span.statusMessage}<p class="mb-1.5 text-alarm">{span.statusMessage}</p>{/if}
   {/each}
-  <table class="w-full num">
-    <tbody>
-      {#each facts as [name, value] (name)}
-        <tr class="border-b border-grid"
-          ><th scope="row" class="py-1 pr-2 text-left font-normal text-ink-2">{name}</th><td
-            class="text-right">{value}</td
-          ></tr
-        >
-      {/each}
-    </tbody>
-  </table>
+  <FactTable {facts} />
   {#if covered}
     <a class="mt-2 button" href={profileLink(covered)}>Open this time in Profiles</a>
   {/if}

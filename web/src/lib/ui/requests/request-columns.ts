@@ -3,20 +3,14 @@ import { attributeOf, REQUEST_COLUMNS } from '$lib/request-choices';
 import type { RequestGroup, RequestRow } from '$lib/server/queries/requests';
 import { exactTime } from '../kit/time';
 import type { Column } from '../tables/columns';
-import { countColumn, durationColumn, rareColumn, shareColumn } from '../tables/figure-columns';
+import { countColumn, durationColumn, rareColumn, shareColumn, textColumn } from '../tables/column-makers';
 
 /** The columns of the list, by name. Those without a text are drawn by `RequestCell`. */
 export const COLUMNS: Record<(typeof REQUEST_COLUMNS)[number], Column<RequestRow>> = {
   at: { key: 'at', title: 'at', width: 116, value: (row) => new Date(row.startUs / 1000).toISOString() },
-  service: {
-    key: 'service',
-    title: 'service',
-    width: 80,
-    value: (row) => row.service,
-    text: (row) => row.service
-  },
+  service: textColumn('service', 'service', ({ service }) => service, { width: 80 }),
   endpoint: { key: 'endpoint', title: 'endpoint', width: 130, grows: true, value: (row) => row.endpoint },
-  host: { key: 'host', title: 'host', width: 64, value: (row) => row.host, text: (row) => row.host },
+  host: textColumn('host', 'host', ({ host }) => host, { width: 64 }),
   release: { key: 'release', title: 'release', width: 62, value: (row) => row.release },
   calls: countColumn('calls', 'calls', (row) => row.calls, { width: 56 }),
   spans: countColumn('spans', 'spans', (row) => row.spans, { width: 56 }),

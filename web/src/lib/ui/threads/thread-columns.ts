@@ -4,7 +4,7 @@ import { THREAD_MODES, type DumpThread, type ThreadDump, type ThreadFrame } from
 import { placeOf, placeWords } from '@tromix/core/threads/places';
 import type { Pool } from '@tromix/core/threads/pools';
 import type { Column } from '../tables/columns';
-import { countColumn, durationColumn, shareColumn } from '../tables/figure-columns';
+import { countColumn, durationColumn, shareColumn } from '../tables/column-makers';
 import { MODES } from './modes';
 
 /** A thread of one dump as a table lists it. */

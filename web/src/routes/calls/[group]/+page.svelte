@@ -1,4 +1,5 @@
 <script lang="ts">
+  import FactTable from '$lib/ui/kit/FactTable.svelte';
   import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import { formatBytes, formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
   import type { Asker } from '$lib/server/queries/calls';
@@ -14,6 +15,7 @@
   import { viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
+  import { ratioColumn } from '$lib/ui/tables/column-makers';
   import type { Column } from '$lib/ui/tables/columns';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
   import type { PageData } from './$types';
@@ -24,15 +26,9 @@
   const askerColumns = (title: string, rows: Asker[]): Column<Asker>[] => [
     { key: 'name', title, width: 200, grows: true, value: ({ name }) => name },
     ...rankColumns<Asker>(),
-    {
-      key: 'each',
-      title: 'calls/request',
-      about: 'Of the requests that make it at all',
-      width: 92,
-      right: true,
-      value: ({ calls: count, requests }) => count / requests,
-      text: ({ calls: count, requests }) => (count / requests).toFixed(1)
-    },
+    ratioColumn('each', 'calls/request', ({ calls: count, requests }) => count / requests, {
+      about: 'Of the requests that make it at all'
+    }),
     ...failureColumns(rows)
   ];
   const facts = $derived(
@@ -80,17 +76,7 @@
       >All requests that make it</a
     >
     <h3 class="mt-3 mb-1 heading">Figures</h3>
-    <table class="w-full num">
-      <tbody>
-        {#each facts as [name, value] (name)}
-          <tr class="border-b border-grid"
-            ><th scope="row" class="py-0.5 pr-2 text-left font-normal text-ink-2">{name}</th><td
-              class="text-right">{value}</td
-            ></tr
-          >
-        {/each}
-      </tbody>
-    </table>
+    <FactTable {facts} />
     {#if calls.logged.length > 0}
       <h3 class="mt-3 mb-1 heading">In statement logs</h3>
       {#each calls.logged as log (log.evidenceId)}

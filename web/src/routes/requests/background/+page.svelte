@@ -1,7 +1,7 @@
 <script lang="ts">
   import Hint from '$lib/ui/kit/Hint.svelte';
   import { words, type Words } from '@tromix/core/text/words';
-  import { formatCount, formatDuration, plural } from '@tromix/core/text/format';
+  import { plural } from '@tromix/core/text/format';
   import { NO_PICKS } from '$lib/scope';
   import type { BackgroundRow } from '$lib/server/queries/background';
   import Empty from '$lib/ui/kit/Empty.svelte';
@@ -9,6 +9,7 @@
   import { viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
+  import { countColumn, durationColumn, rareColumn, textColumn } from '$lib/ui/tables/column-makers';
   import type { Column } from '$lib/ui/tables/columns';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
   import type { PageData } from './$types';
@@ -17,69 +18,14 @@
   const list = $derived(data.background);
   const open = ({ path }: BackgroundRow): string => viewLink(`/requests/${path}`, NO_PICKS);
   const COLUMNS: Column<BackgroundRow>[] = [
-    {
-      key: 'service',
-      title: 'service',
-      width: 90,
-      value: ({ service }) => service,
-      text: ({ service }) => service
-    },
-    {
-      key: 'name',
-      title: 'name',
-      width: 200,
-      grows: true,
-      value: ({ name }) => name,
-      text: ({ name }) => name
-    },
-    {
-      key: 'count',
-      title: 'times',
-      width: 72,
-      right: true,
-      value: ({ count }) => count,
-      text: ({ count }) => formatCount(count)
-    },
-    {
-      key: 'calls',
-      title: 'calls',
-      width: 64,
-      right: true,
-      value: ({ calls }) => calls,
-      text: ({ calls }) => formatCount(calls)
-    },
-    {
-      key: 'failed',
-      title: 'failed',
-      width: 64,
-      right: true,
-      value: ({ failed }) => failed,
-      text: ({ failed }) => (failed ? formatCount(failed) : '')
-    },
-    {
-      key: 'mean',
-      title: 'mean',
-      width: 80,
-      right: true,
-      value: ({ totalNs, count }) => totalNs / count,
-      text: ({ totalNs, count }) => formatDuration(totalNs / count)
-    },
-    {
-      key: 'longest',
-      title: 'longest',
-      width: 80,
-      right: true,
-      value: ({ longestNs }) => longestNs,
-      text: ({ longestNs }) => formatDuration(longestNs)
-    },
-    {
-      key: 'total',
-      title: 'in all',
-      width: 80,
-      right: true,
-      value: ({ totalNs }) => totalNs,
-      text: ({ totalNs }) => formatDuration(totalNs)
-    }
+    textColumn('service', 'service', ({ service }) => service, { width: 90 }),
+    textColumn('name', 'name', ({ name }) => name, { width: 200, grows: true }),
+    countColumn('count', 'times', ({ count }) => count, { width: 72 }),
+    countColumn('calls', 'calls', ({ calls }) => calls, { width: 64 }),
+    rareColumn('failed', 'failed', ({ failed }) => failed),
+    durationColumn('mean', 'mean', ({ totalNs, count }) => totalNs / count),
+    durationColumn('longest', 'longest', ({ longestNs }) => longestNs),
+    durationColumn('total', 'in all', ({ totalNs }) => totalNs)
   ];
   const sentences = $derived<Words[]>(
     list.rows.length === 0

@@ -155,7 +155,7 @@
         hrefOf={({ index }) => address.href({ thread: index })}
         sort="-share"
         file="threads"
-        empty="No thread is left by the filters."
+        empty="Your filters leave no threads."
       >
         {#snippet head()}<h1 class="text-[13px]">{plural(view.chosen.length, 'thread')}</h1>{/snippet}
       </DataTable>
@@ -168,7 +168,7 @@
         hrefOf={({ pattern }) => address.href({ pool: pattern, show: 'threads' })}
         sort="-size"
         file="pools"
-        empty="No thread is left by the filters."
+        empty="Your filters leave no threads."
       >
         {#snippet head()}<h1 class="text-[13px]">Pools by name</h1>{/snippet}
       </DataTable>

@@ -1,4 +1,5 @@
 import { index, integer, primaryKey, real, sqliteTable, text } from 'drizzle-orm/sqlite-core';
+import { integers, ofProcess, texts } from './columns';
 
 // Files that were loaded or recorded, and the recordings.
 
@@ -7,14 +8,9 @@ export const evidence = sqliteTable(
   {
     /** Name of its file in the store: SHA-256 of the bytes as they came. */
     id: text('id').primaryKey(),
-    kind: text('kind').notNull(),
-    format: text('format').notNull(),
-    name: text('name').notNull(),
+    ...texts('kind', 'format', 'name'),
     bytes: integer('bytes').notNull(),
-    service: text('service').notNull(),
-    host: text('host').notNull(),
-    release: text('release').notNull(),
-    pid: integer('pid').notNull(),
+    ...ofProcess,
     /** Epoch microseconds; null where it is not known when this was recorded. */
     startedAtUs: integer('started_at_us'),
     durationNs: integer('duration_ns').notNull(),
@@ -32,12 +28,7 @@ export const statementGroups = sqliteTable(
   'statement_groups',
   {
     evidenceId: text('evidence_id').notNull(),
-    groupId: integer('group_id').notNull(),
-    calls: integer('calls').notNull(),
-    totalNs: integer('total_ns').notNull(),
-    slowestNs: integer('slowest_ns').notNull(),
-    rows: integer('rows').notNull(),
-    rowsKnown: integer('rows_known').notNull(),
+    ...integers('groupId', 'calls', 'totalNs', 'slowestNs', 'rows', 'rowsKnown'),
     /** Rows looked at, waits for locks within the total, parsing and planning beside it: sums where told, 0 where not. */
     examined: integer('examined').notNull().default(0),
     lockNs: integer('lock_ns').notNull().default(0),
@@ -69,10 +60,7 @@ export const recordings = sqliteTable(
     planId: text('plan_id').notNull(),
     /** The profile that came of it; '' until it is saved. */
     evidenceId: text('evidence_id').notNull(),
-    service: text('service').notNull(),
-    host: text('host').notNull(),
-    release: text('release').notNull(),
-    pid: integer('pid').notNull(),
+    ...ofProcess,
     startedAtUs: integer('started_at_us').notNull(),
     /** CPU the process used just before and while it was recorded, parts of a core; null where not measured. */
     cpuBefore: real('cpu_before'),

@@ -1,4 +1,5 @@
 import { integer, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
+import { integers, texts } from './columns';
 
 // Names with a number each: what rows refer to.
 
@@ -41,10 +42,7 @@ export const endpoints = sqliteTable(
 export const resources = sqliteTable('resources', {
   id: integer('id').primaryKey(),
   key: text('key').notNull().unique(),
-  serviceId: integer('service_id').notNull(),
-  hostId: integer('host_id').notNull(),
-  releaseId: integer('release_id').notNull(),
-  pid: integer('pid').notNull(),
+  ...integers('serviceId', 'hostId', 'releaseId', 'pid'),
   /** JSON list of [name, value]. */
   attributes: text('attributes').notNull(),
   /** Epoch microseconds of the earliest request it served; null before any. */
@@ -55,9 +53,7 @@ export const callGroups = sqliteTable(
   'call_groups',
   {
     id: integer('id').primaryKey(),
-    kind: text('kind').notNull(),
-    fingerprint: text('fingerprint').notNull(),
-    verb: text('verb').notNull()
+    ...texts('kind', 'fingerprint', 'verb')
   },
   (t) => [uniqueIndex('call_groups_fingerprint').on(t.kind, t.fingerprint)]
 );

@@ -1,32 +1,29 @@
 import { index, integer, primaryKey, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
-import { ledgerColumns } from './ledger';
+import { integers, ledger, ofRequest, servedBy, texts } from './columns';
 
 // What traces come to: requests, what they are made of, and what rules find in them.
 
 export const requests = sqliteTable(
   'requests',
   {
-    traceId: text('trace_id').notNull(),
-    spanId: text('span_id').notNull(),
+    ...ofRequest,
     serviceId: integer('service_id').notNull(),
-    endpointId: integer('endpoint_id').notNull(),
-    hostId: integer('host_id').notNull(),
-    releaseId: integer('release_id').notNull(),
-    startUs: integer('start_us').notNull(),
-    durationNs: integer('duration_ns').notNull(),
-    failed: integer('failed').notNull(),
-    exclusiveNs: integer('exclusive_ns').notNull(),
-    spanCount: integer('span_count').notNull(),
-    callCount: integer('call_count').notNull(),
-    findingCount: integer('finding_count').notNull(),
-    resourceId: integer('resource_id').notNull(),
+    ...servedBy,
+    ...integers(
+      'startUs',
+      'durationNs',
+      'failed',
+      'exclusiveNs',
+      'spanCount',
+      'callCount',
+      'findingCount',
+      'resourceId'
+    ),
     /** Numbers of attribute values, of call groups, and names of rules, each between spaces, so that one is found as text. */
-    pairs: text('pairs').notNull(),
-    callGroups: text('call_groups').notNull(),
-    rules: text('rules').notNull(),
+    ...texts('pairs', 'callGroups', 'rules'),
     /** 1: a root span of no entry kind, taken for a request since its service sends no entry spans. */
     byRoot: integer('by_root').notNull().default(0),
-    ...ledgerColumns
+    ...ledger
   },
   (t) => [
     primaryKey({ columns: [t.traceId, t.spanId] }),
@@ -50,17 +47,10 @@ export const requests = sqliteTable(
 export const backgroundWork = sqliteTable(
   'background_work',
   {
-    traceId: text('trace_id').notNull(),
-    spanId: text('span_id').notNull(),
-    serviceId: integer('service_id').notNull(),
-    hostId: integer('host_id').notNull(),
-    releaseId: integer('release_id').notNull(),
+    ...ofRequest,
+    ...integers('serviceId', 'hostId', 'releaseId'),
     name: text('name').notNull(),
-    startUs: integer('start_us').notNull(),
-    durationNs: integer('duration_ns').notNull(),
-    failed: integer('failed').notNull(),
-    spanCount: integer('span_count').notNull(),
-    callCount: integer('call_count').notNull()
+    ...integers('startUs', 'durationNs', 'failed', 'spanCount', 'callCount')
   },
   (t) => [primaryKey({ columns: [t.traceId, t.spanId] }), index('background_work_start').on(t.startUs)]
 );
@@ -69,8 +59,7 @@ export const backgroundWork = sqliteTable(
 export const requestParts = sqliteTable(
   'request_parts',
   {
-    traceId: text('trace_id').notNull(),
-    spanId: text('span_id').notNull(),
+    ...ofRequest,
     parts: text('parts').notNull()
   },
   (t) => [primaryKey({ columns: [t.traceId, t.spanId] })]
@@ -80,16 +69,11 @@ export const findings = sqliteTable(
   'findings',
   {
     id: integer('id').primaryKey(),
-    traceId: text('trace_id').notNull(),
-    spanId: text('span_id').notNull(),
+    ...ofRequest,
     serviceId: integer('service_id').notNull(),
-    endpointId: integer('endpoint_id').notNull(),
-    hostId: integer('host_id').notNull(),
-    releaseId: integer('release_id').notNull(),
+    ...servedBy,
     startUs: integer('start_us').notNull(),
-    rule: text('rule').notNull(),
-    severity: text('severity').notNull(),
-    subject: text('subject').notNull(),
+    ...texts('rule', 'severity', 'subject'),
     costNs: integer('cost_ns').notNull(),
     /** 1 for the first of this rule and subject in its request: their sum counts requests. */
     isFirst: integer('is_first').notNull(),
@@ -119,11 +103,7 @@ export const findingMarks = sqliteTable(
   'finding_marks',
   {
     id: integer('id').primaryKey(),
-    service: text('service').notNull(),
-    endpoint: text('endpoint').notNull(),
-    rule: text('rule').notNull(),
-    subject: text('subject').notNull(),
-    reason: text('reason').notNull(),
+    ...texts('service', 'endpoint', 'rule', 'subject', 'reason'),
     atUs: integer('at_us').notNull(),
     /** Cost per request when it was set aside, nanoseconds. */
     costNs: integer('cost_ns').notNull()

@@ -1,5 +1,6 @@
 import { index, integer, primaryKey, real, sqliteTable, text } from 'drizzle-orm/sqlite-core';
-import { ledgerColumns } from './ledger';
+import { CALL_SUMS } from '../call-sums';
+import { integers, ledger, servedBy, texts } from './columns';
 
 // Sums over time, and counters.
 
@@ -15,15 +16,9 @@ export const rollups = sqliteTable(
     /** Bins of that length since the epoch (UTC). */
     at: integer('at').notNull(),
     margin: integer('margin').notNull(),
-    endpointId: integer('endpoint_id').notNull(),
-    hostId: integer('host_id').notNull(),
-    releaseId: integer('release_id').notNull(),
-    count: integer('count').notNull(),
-    failed: integer('failed').notNull(),
-    totalNs: integer('total_ns').notNull(),
-    exclusiveNs: integer('exclusive_ns').notNull(),
-    callCount: integer('call_count').notNull(),
-    ...ledgerColumns,
+    ...servedBy,
+    ...integers('count', 'failed', 'totalNs', 'exclusiveNs', 'callCount'),
+    ...ledger,
     /** Latency sketches over microseconds, of all and of the failed. */
     sketch: text('sketch').notNull(),
     failedSketch: text('failed_sketch').notNull()
@@ -35,25 +30,9 @@ export const rollups = sqliteTable(
 export const callRollups = sqliteTable(
   'call_rollups',
   {
-    step: integer('step').notNull(),
-    at: integer('at').notNull(),
-    groupId: integer('group_id').notNull(),
-    originId: integer('origin_id').notNull(),
-    endpointId: integer('endpoint_id').notNull(),
-    hostId: integer('host_id').notNull(),
-    releaseId: integer('release_id').notNull(),
-    requests: integer('requests').notNull(),
-    calls: integer('calls').notNull(),
-    totalNs: integer('total_ns').notNull(),
-    bookedNs: integer('booked_ns').notNull(),
-    failed: integer('failed').notNull(),
-    retried: integer('retried').notNull(),
-    onRound: integer('on_round').notNull(),
-    rows: integer('rows').notNull(),
-    rowsKnown: integer('rows_known').notNull(),
-    bytesRead: integer('bytes_read').notNull(),
-    bytesWritten: integer('bytes_written').notNull(),
-    slowestNs: integer('slowest_ns').notNull(),
+    ...integers('step', 'at', 'groupId', 'originId'),
+    ...servedBy,
+    ...integers('requests', ...CALL_SUMS, 'slowestNs'),
     /** Most calls in one request. */
     mostCalls: integer('most_calls').notNull(),
     sketch: text('sketch').notNull()
@@ -76,9 +55,7 @@ export const findingRollups = sqliteTable(
     /** 1: all hosts and releases together. */
     margin: integer('margin').notNull(),
     subjectId: integer('subject_id').notNull(),
-    endpointId: integer('endpoint_id').notNull(),
-    hostId: integer('host_id').notNull(),
-    releaseId: integer('release_id').notNull(),
+    ...servedBy,
     requests: integer('requests').notNull(),
     costNs: integer('cost_ns').notNull()
   },
@@ -93,9 +70,7 @@ export const findingRollups = sqliteTable(
 export const counters = sqliteTable(
   'counters',
   {
-    name: text('name').notNull(),
-    service: text('service').notNull(),
-    host: text('host').notNull(),
+    ...texts('name', 'service', 'host'),
     pid: integer('pid').notNull(),
     /** Epoch microseconds. */
     atUs: integer('at_us').notNull(),

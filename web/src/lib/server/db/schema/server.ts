@@ -1,4 +1,5 @@
 import { integer, sqliteTable, text } from 'drizzle-orm/sqlite-core';
+import { integers } from './columns';
 
 // What the server itself keeps.
 
@@ -6,9 +7,7 @@ import { integer, sqliteTable, text } from 'drizzle-orm/sqlite-core';
 export const sessions = sqliteTable('sessions', {
   /** SHA-256 of the cookie. */
   id: text('id').primaryKey(),
-  createdAtUs: integer('created_at_us').notNull(),
-  usedAtUs: integer('used_at_us').notNull(),
-  expiresAtUs: integer('expires_at_us').notNull(),
+  ...integers('createdAtUs', 'usedAtUs', 'expiresAtUs'),
   address: text('address').notNull(),
   agent: text('agent').notNull()
 });

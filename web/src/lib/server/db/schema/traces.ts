@@ -1,4 +1,5 @@
 import { blob, index, integer, primaryKey, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
+import { integers, texts } from './columns';
 
 // Spans and log records as they came, and what becomes of their traces.
 
@@ -6,15 +7,10 @@ import { blob, index, integer, primaryKey, sqliteTable, text, uniqueIndex } from
 export const spans = sqliteTable(
   'spans',
   {
-    traceId: text('trace_id').notNull(),
-    spanId: text('span_id').notNull(),
-    parentId: text('parent_id').notNull(),
+    ...texts('traceId', 'spanId', 'parentId'),
     resourceId: integer('resource_id').notNull(),
     /** Epoch microseconds, and nanoseconds (0 to 999) beyond them. */
-    startUs: integer('start_us').notNull(),
-    startNs: integer('start_ns').notNull(),
-    durationNs: integer('duration_ns').notNull(),
-    kind: integer('kind').notNull(),
+    ...integers('startUs', 'startNs', 'durationNs', 'kind'),
     name: text('name').notNull(),
     status: integer('status').notNull(),
     statusMessage: text('status_message').notNull(),
@@ -22,9 +18,7 @@ export const spans = sqliteTable(
     /** Keyed hash of the call's literals. */
     literals: integer('literals'),
     rows: integer('rows'),
-    origin: text('origin').notNull(),
-    attributes: text('attributes').notNull(),
-    events: text('events').notNull()
+    ...texts('origin', 'attributes', 'events')
   },
   (t) => [primaryKey({ columns: [t.traceId, t.spanId] })]
 );
@@ -63,10 +57,7 @@ export const setAside = sqliteTable(
   'set_aside',
   {
     /** `trace`, `batch`, `file`, `dump` or `recording`. */
-    kind: text('kind').notNull(),
-    id: text('id').notNull(),
-    name: text('name').notNull(),
-    reason: text('reason').notNull(),
+    ...texts('kind', 'id', 'name', 'reason'),
     tries: integer('tries').notNull(),
     /** 1: set aside. */
     aside: integer('aside').notNull(),
@@ -82,9 +73,7 @@ export const logs = sqliteTable(
     id: integer('id').primaryKey(),
     traceId: text('trace_id').notNull(),
     spanId: text('span_id').notNull(),
-    atUs: integer('at_us').notNull(),
-    atNs: integer('at_ns').notNull(),
-    severity: integer('severity').notNull(),
+    ...integers('atUs', 'atNs', 'severity'),
     body: text('body').notNull(),
     attributes: text('attributes').notNull()
   },

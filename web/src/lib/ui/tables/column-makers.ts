@@ -25,6 +25,14 @@ const figures =
     ...more
   });
 
+/** A column of words: what it shows is what it is sorted by; what is empty is a dash. */
+export const textColumn = <Row>(
+  key: string,
+  title: string,
+  value: (row: Row) => string,
+  more?: Partial<Column<Row>>
+): Column<Row> => ({ key, title, width: 110, value, text: (row) => value(row) || '–', ...more });
+
 const sign =
   (format: (value: number) => string) =>
   (value: number): string =>
@@ -39,6 +47,8 @@ export const rareColumn = figures((count) => (count === 0 ? '' : formatCount(cou
 export const bytesColumn = figures(formatBytes, 90);
 export const durationColumn = figures(formatDuration, 78);
 export const shareColumn = figures(formatShare, 62);
+/** So many per one of something. */
+export const ratioColumn = figures((ratio) => ratio.toFixed(1), 92);
 /** How many more, or fewer. */
 export const moreColumn = figures(signedCount, 84);
 export const moreBytesColumn = figures(signedBytes, 90);
