@@ -11,7 +11,7 @@ module.exports = {
       name: 'core-stands-alone',
       severity: 'error',
       from: { path: '^core/src', pathNot: '\\.test\\.ts$' },
-      to: { path: '^(web|cli|workload|bench)/' }
+      to: { path: '^(web|cli|load|workload|bench)/' }
     },
     {
       name: 'core-knows-no-platform',
@@ -31,7 +31,13 @@ module.exports = {
       from: { path: '^web/src/lib/(ui|workers)' },
       to: { path: '^web/src/lib/server', dependencyTypesNot: ['type-only'] }
     },
-    { name: 'packages-apart', severity: 'error', from: { path: '^workload/' }, to: { path: '^(web|cli)/' } },
+    {
+      name: 'packages-apart',
+      severity: 'error',
+      from: { path: '^(load|workload)/' },
+      to: { path: '^(web|cli)/' }
+    },
+    { name: 'load-stands-alone', severity: 'error', from: { path: '^load/' }, to: { path: '^workload/' } },
     {
       name: 'no-unresolvable',
       severity: 'error',

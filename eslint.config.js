@@ -45,6 +45,7 @@ export default ts.config(
           'core/tsconfig.json',
           'core/tsconfig.test.json',
           'cli/tsconfig.json',
+          'load/tsconfig.json',
           'workload/tsconfig.json',
           'bench/tsconfig.json',
           'recordings/tsconfig.json',

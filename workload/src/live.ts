@@ -1,6 +1,6 @@
 import { Fleet } from './fleet/fleet';
 import { HARBOUR_STEPS } from './fleet/harbour-steps';
-import { driveLoad } from './load/drive';
+import { driveLoad } from '@tromix/load/drive';
 import { FAULTS } from './platform/settings';
 
 /**

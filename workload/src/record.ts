@@ -7,7 +7,7 @@ import { gzipSync, gunzipSync } from 'node:zlib';
 import { recordAllocations, recordCpuProfile } from './fleet/record-profiles';
 import { Fleet } from './fleet/fleet';
 import { HARBOUR_STEPS } from './fleet/harbour-steps';
-import { driveLoad } from './load/drive';
+import { driveLoad } from '@tromix/load/drive';
 import { FAULTS } from './platform/settings';
 
 /**

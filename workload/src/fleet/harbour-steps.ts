@@ -1,4 +1,4 @@
-import type { Step } from '../load/drive';
+import type { Step } from '@tromix/load/drive';
 
 const upTo = (n: number): number => 1 + Math.floor(Math.random() * n);
 
