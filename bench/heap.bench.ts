@@ -122,7 +122,7 @@ async function compare(
   for (let round = 0; round < 3; round++) {
     figures = await run('index', of);
     // Up to retained sizes of objects, classes and packages; ways from roots and files come after.
-    ours.push(figures.marks.find(([doing]) => doing === 'ways from roots')![1]);
+    ours.push(figures.marks.find(([doing]) => doing === 'paths from roots')![1]);
     theirs.push((await run(other, of)).ms);
   }
   const middle = (list: number[]): number => list.sort((a, b) => a - b)[1];

@@ -1,5 +1,5 @@
 /**
- * The picture of who holds up whom in Chromium: 10,000 threads from the click and from the address to the picture, and frame times while a queue of 5,000
+ * The picture of who blocks whom in Chromium: 10,000 threads from the click and from the address to the picture, and frame times while a queue of 5,000
  * threads, all unfolded, is scrolled without a pause. Needs the built application.
  */
 import { fork } from 'node:child_process';

@@ -14,7 +14,7 @@ const sourceLine = (file: string, line: number): string | null =>
   file === 'file:///quay/thrower.js' ? source[line - 1] : null;
 
 describe('exceptions of which V8 shows no frame', () => {
-  it('are told by the line that throws', () => {
+  it('are recognised by the line that throws', () => {
     const [thrown, ...others] = findInProfile(profile, slice(profile), sourceLine);
     expect(thrown.rule).toBe('thrown-for-control');
     expect(thrown.evidence.function).toMatchObject({ name: 'parse', line: 4 });
@@ -22,7 +22,7 @@ describe('exceptions of which V8 shows no frame', () => {
     expect(thrown.figures.share).toBeGreaterThan(0.9);
     expect(thrown.evidence.callers.map(({ name }) => name).sort()).toEqual(['parse', 'stamp']);
     expect(thrown.sentence).toMatch(
-      /most of it in parse \(quay\/thrower\.js:4\): each captures its stack\. Made in/
+      /most of it in parse \(quay\/thrower\.js:4\): each captures its stack\. Created in/
     );
     expect(others.map(({ rule }) => rule)).not.toContain('hot-function');
   });

@@ -1,7 +1,7 @@
 import { bisectLeft } from 'd3-array';
 import fc from 'fast-check';
 import { expect, it } from 'vitest';
-import { firstAtLeast, lowerBound } from './binary-search';
+import { lowerBoundBy, lowerBound } from './binary-search';
 
 const ascending = fc
   .array(fc.integer({ min: -20, max: 20 }), { maxLength: 40 })
@@ -12,14 +12,14 @@ it('finds the place d3-array’s bisectLeft finds, also beyond either end and am
     fc.property(ascending, fc.integer({ min: -25, max: 25 }), (sorted, value) => {
       expect(lowerBound(sorted, value)).toBe(bisectLeft(sorted, value));
       expect(lowerBound(Float64Array.from(sorted), value)).toBe(bisectLeft(sorted, value));
-      expect(firstAtLeast(sorted.length, (i) => sorted[i], value)).toBe(bisectLeft(sorted, value));
+      expect(lowerBoundBy(sorted.length, (i) => sorted[i], value)).toBe(bisectLeft(sorted, value));
     })
   );
 });
 
 it('looks at no more places than halving takes', () => {
   let looked = 0;
-  const at = firstAtLeast(
+  const at = lowerBoundBy(
     1_000_000,
     (i) => {
       looked++;

@@ -2,7 +2,7 @@
  * The first of some places, in ascending order of their values, whose value is at least one given; their number where none is.
  * @param valueAt value of a place, 0 up to `length`.
  */
-export function firstAtLeast(length: number, valueAt: (place: number) => number, value: number): number {
+export function lowerBoundBy(length: number, valueAt: (place: number) => number, value: number): number {
   let low = 0;
   let high = length;
   while (low < high) {
@@ -15,4 +15,4 @@ export function firstAtLeast(length: number, valueAt: (place: number) => number,
 
 /** The first index of ascending numbers whose value is at least one given. */
 export const lowerBound = (sorted: ArrayLike<number>, value: number): number =>
-  firstAtLeast(sorted.length, (i) => sorted[i], value);
+  lowerBoundBy(sorted.length, (i) => sorted[i], value);

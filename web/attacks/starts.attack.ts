@@ -45,7 +45,7 @@ it('a second server on one data folder is refused, and told who holds it; the fi
   servers.push(await startServer(data));
 });
 
-it('two data folders that name one database are told apart from two databases', async () => {
+it('two data folders that name one database are distinguished from two databases', async () => {
   const shared = path.join(data, 'shared.sqlite');
   servers.push(await startServer(path.join(data, 'a'), { TROMIX_DB: `file:${shared}` }));
   await expectWords({ TROMIX_DB: `file:${shared}` }, /The database .* is in use/, 1, path.join(data, 'b'));

@@ -192,10 +192,10 @@ test('the chatty call is found in Calls and told from a slow service', async ({ 
   await page.getByRole('table', { name: 'Calls' }).getByRole('row').nth(1).click();
   await expect(page.getByTestId('statement')).toContainText('GET tides.quillhaven/window?station');
   await expect(reading(page)).toContainText(/24\.0 per request/);
-  await expect(page.getByRole('table', { name: 'Where it is called' })).toContainText('gateway/board.ts:12');
+  await expect(page.getByRole('table', { name: 'Called from' })).toContainText('gateway/board.ts:12');
   await page.getByRole('link', { name: /^most calls/ }).click();
   await expect(page.getByRole('treegrid')).toBeVisible();
-  await expect(page.getByRole('heading', { name: /A remote call for every item/ })).toBeVisible();
+  await expect(page.getByRole('heading', { name: /One remote call per item/ })).toBeVisible();
   await page.getByRole('button', { name: 'Preview the fix' }).first().click();
   await expect(page.getByText(/The thin bars: with/)).toBeVisible();
 });
@@ -269,14 +269,14 @@ test('a failed request shows its exception with the application’s frames, as t
 
 test('a finding is set aside with a reason and taken up again', async ({ page }) => {
   await page.goto('/findings?service=boards');
-  const finding = page.getByRole('listitem').filter({ hasText: 'A remote call for every item' });
+  const finding = page.getByRole('listitem').filter({ hasText: 'One remote call per item' });
   await finding.getByRole('button', { name: 'Set aside' }).click();
   await page.getByLabel('Reason').fill('the board is small');
   await finding.getByRole('button', { name: 'Set aside' }).first().click();
   await expect(page.getByRole('heading', { name: 'Set aside' })).toBeVisible();
   await expect(page.getByText('“the board is small”')).toBeVisible();
   await page.goto('/?service=boards');
-  await expect(page.getByRole('heading', { name: /A remote call for every item/ })).toHaveCount(0);
+  await expect(page.getByRole('heading', { name: /One remote call per item/ })).toHaveCount(0);
   await page.goto('/findings?service=boards');
   await page.getByRole('button', { name: 'Take up again' }).click();
   await expect(page.getByRole('heading', { name: 'Set aside' })).toHaveCount(0);

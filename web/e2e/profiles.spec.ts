@@ -49,7 +49,7 @@ test('acts on frames stand in the address, and each can be taken back', async ({
 
 test('tells what one endpoint burns', async ({ page }) => {
   await openTides(page, '?show=requests');
-  await page.getByRole('button', { name: 'What does it burn?' }).first().click();
+  await page.getByRole('button', { name: 'Show its CPU' }).first().click();
   await expect(page.getByText('during GET /tides/window')).toBeVisible();
   await expect(page.getByRole('option').first()).toContainText('StampError');
 });

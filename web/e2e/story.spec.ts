@@ -14,7 +14,7 @@ test('from the endpoint that costs the most to the line of code', async ({ page 
   await expect(page).toHaveURL(/\/requests\/[0-9a-f]{32}\/[0-9a-f]{16}/);
   const reading = page.getByRole('complementary', { name: 'Reading' });
   await expect(reading).toContainText('querying the database 214 times');
-  await expect(reading).toContainText('A query for every row');
+  await expect(reading).toContainText('One query per row');
   await expect(reading).toContainText(/berths\/plan\.ts:\d+ manifestsOneByOne/);
   await expect(reading).toContainText('The request should then take');
   await expect(reading.getByTestId('statement')).toContainText('id = ?');

@@ -35,7 +35,7 @@ async function withDumps(
 
 async function openDemo(page: Page): Promise<void> {
   await page.goto('/threads');
-  await page.getByRole('link', { name: 'Show who holds up whom' }).click();
+  await page.getByRole('link', { name: 'Show who blocks whom' }).click();
   await expect(page.getByRole('button', { name: /roster-sync/ }).first()).toBeVisible();
 }
 
@@ -141,7 +141,7 @@ test('a deadlock is drawn as a circle, and its sentence names the order of the l
     await page.keyboard.press('ArrowLeft');
     await expect(page.getByRole('region', { name: 'Selected thread' })).toContainText('quay-1');
     await page.getByRole('link', { name: 'About this rule' }).first().click();
-    await expect(page.getByRole('heading', { name: 'A deadlock' })).toBeVisible();
+    await expect(page.getByRole('heading', { name: 'Deadlock' })).toBeVisible();
   });
 });
 

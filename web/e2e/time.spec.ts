@@ -7,7 +7,7 @@ test.describe('the time range', () => {
     const menu = page.getByRole('dialog', { name: 'Time' });
     await menu.getByLabel('From').fill('2031-02-03T04:05:06');
     await menu.getByLabel('To').fill('2031-02-03T04:00:00');
-    await expect(menu.getByRole('alert')).toHaveText('The end must lie after the start.');
+    await expect(menu.getByRole('alert')).toHaveText('The end must be after the start.');
     await menu.getByLabel('To').fill('2031-02-03T05:05:06');
     await menu.getByRole('button', { name: 'Show this time' }).click();
     await expect(page).toHaveURL(/from=\d+&to=\d+/);
@@ -97,8 +97,8 @@ test.describe('find', () => {
 
     await find(page, 'lock-queue');
     await expect(page.getByRole('option', { name: /Rule: / })).toHaveCount(0);
-    await page.getByRole('combobox', { name: 'Find' }).fill('A query for every row');
-    await page.getByRole('option', { name: /^Rule: A query for every row/ }).click();
+    await page.getByRole('combobox', { name: 'Find' }).fill('One query per row');
+    await page.getByRole('option', { name: /^Rule: One query per row/ }).click();
     await expect(page).toHaveURL(/\/findings\/query-per-row/);
   });
 

@@ -34,7 +34,7 @@ const VIEWS: Record<string, (page: Page) => Promise<void>> = {
   },
   'a rule': async (page) => {
     await page.goto('/findings/query-per-row');
-    await expect(page.getByRole('heading', { name: 'A query for every row' })).toBeVisible();
+    await expect(page.getByRole('heading', { name: 'One query per row' })).toBeVisible();
   },
   'keep rules': async (page) => {
     await page.goto('/evidence/keep');
@@ -81,7 +81,7 @@ const VIEWS: Record<string, (page: Page) => Promise<void>> = {
   },
   threads: async (page) => {
     await page.goto('/threads');
-    await page.getByRole('link', { name: 'Show who holds up whom' }).click();
+    await page.getByRole('link', { name: 'Show who blocks whom' }).click();
     await page
       .getByRole('button', { name: /roster-sync/ })
       .first()

@@ -32,7 +32,7 @@ export const init: ServerInit = async () => {
   const { unlisted } = await cleanLeftOver(dataFolder);
   if (unlisted > 0)
     console.error(
-      `${unlisted} files of evidence lie in ${dataFolder}, but the database lists none. They are kept: check that TROMIX_DB names the right database.`
+      `${unlisted} files of evidence are in ${dataFolder}, but the database lists none. They are kept: check that TROMIX_DB names the right database.`
     );
   if (demoFolder) await loadDemo(demoFolder);
   await closeLeftOver();

@@ -171,7 +171,7 @@ describe('other calls', () => {
 describe('where a call was made', () => {
   const origin = (attributes: Record<string, AttributeValue>): string =>
     originOf(new Map(Object.entries(attributes)));
-  it('is file, line and function as far as they are told, under current and older names', () => {
+  it('is file, line and function as far as they are reported, under current and older names', () => {
     expect(
       origin({ 'code.file.path': 'berths/plan.ts', 'code.line.number': 28, 'code.function.name': 'oneByOne' })
     ).toBe('berths/plan.ts:28 oneByOne');

@@ -7,7 +7,7 @@ import { spanIdsOf, type Found, type RuleContext } from './finding';
 /** Time inside a span that no child span and no sample explains: every stretch the ledger booked as unseen. */
 export const blindStretch = defineRule({
   rule: 'blind-stretch',
-  name: 'A blind stretch',
+  name: 'Blind stretch',
   looksFor: 'Time inside a span that no child span, no event and no sample explains.',
   thresholds: [
     {
@@ -18,7 +18,7 @@ export const blindStretch = defineRule({
   ],
   why: 'It may have computed or waited; the trace does not say.',
   doThis: ['Open a profile of the process for this time, or record one.', 'Add spans inside.'],
-  manyTitle: 'A blind stretch',
+  manyTitle: 'Blind stretch',
   overMany: (facts) =>
     words`Nothing was recorded inside ${[facts.subject]} of ${facts.endpoint}. It holds ${[formatShare(facts.share)]} of all the time spent here.`,
   seeAlso: 'profile',
@@ -32,7 +32,7 @@ export const blindStretch = defineRule({
         const { span } = tree.nodes[node];
         const whole = from === tree.start[node] && to === tree.end[node];
         return {
-          title: `A blind stretch of ${formatDuration(lengthNs)}`,
+          title: `Blind stretch of ${formatDuration(lengthNs)}`,
           remedy: 'Open a profile of this process for these milliseconds, or add spans inside.',
           figures: { lengthNs, share: lengthNs / request.durationNs },
           evidence: {

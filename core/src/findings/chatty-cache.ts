@@ -9,8 +9,8 @@ import { LIKE_CALLS } from './loops';
 /** Very many like calls of a cache. */
 export const chattyCache = defineRule({
   rule: 'chatty-cache',
-  name: 'A cache call for every item',
-  looksFor: 'The same loop, of commands to a cache.',
+  name: 'One cache call per item',
+  looksFor: 'The same loop with cache commands.',
   thresholds: [LIKE_CALLS],
   why: 'Each command is fast, and each is a round trip.',
   doThis: [
@@ -22,9 +22,9 @@ export const chattyCache = defineRule({
   spent: () => words`reading the cache`,
   find: (context: RuleContext) =>
     chattyLoops(context, ['cache'], {
-      title: 'A cache call for every item',
+      title: 'One cache call per item',
       said: 'was sent',
       inTurn: 'Send the commands together: one command for many keys (MGET, MSET), or a pipeline.',
-      together: 'Send one command for many keys (MGET, MSET) in place of very many at once.'
+      together: 'Send one command for many keys (MGET, MSET) instead of many at once.'
     })
 });

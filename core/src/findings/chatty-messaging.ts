@@ -9,16 +9,16 @@ import { LIKE_CALLS } from './loops';
 /** Very many like messages, sent one by one. */
 export const chattyMessaging = defineRule({
   rule: 'chatty-messaging',
-  name: 'A message for every item',
-  looksFor: 'The same loop, of messages sent.',
+  name: 'One message per item',
+  looksFor: 'The same loop with messages that are sent.',
   thresholds: [LIKE_CALLS],
-  why: 'Sending, and often a confirmation, is paid for each item.',
+  why: 'Each item costs a send, and often a confirmation.',
   doThis: ['Send one batch and wait once.', ELSEWHERE],
   overMany: makesTheSameCall,
   spent: (subject) => words`sending to ${[subject]}`,
   find: (context: RuleContext) =>
     chattyLoops(context, ['messaging'], {
-      title: 'A message for every item',
+      title: 'One message per item',
       said: 'ran',
       inTurn:
         'Send the messages as a batch and wait once for all confirmations, or put the items into one message.',

@@ -9,10 +9,10 @@ import { LIKE_CALLS } from './loops';
 /** Very many like remote calls: the same shape as a query for every row, over HTTP or RPC. */
 export const chattyRemote = defineRule({
   rule: 'chatty-remote',
-  name: 'A remote call for every item',
-  looksFor: 'Like HTTP or RPC calls that the request reaches by the same path of span names.',
+  name: 'One remote call per item',
+  looksFor: 'Similar HTTP or RPC calls that the request reaches by the same path of span names.',
   thresholds: [LIKE_CALLS],
-  why: 'A round trip over the network for each item, while the called service is healthy: it is only asked too often.',
+  why: 'Each item costs a network round trip. The called service is healthy; it is just called too often.',
   doThis: [
     NOT_AT_ALL,
     'Request all items in one call, or run the calls in parallel if the other side can take it.',
@@ -23,11 +23,10 @@ export const chattyRemote = defineRule({
   spent: (subject) => words`calling ${[subject]}`,
   find: (context: RuleContext) =>
     chattyLoops(context, ['http', 'rpc'], {
-      title: 'A remote call for every item',
+      title: 'One remote call per item',
       said: 'was called',
-      inTurn:
-        'Ask for all items in one call, or run the calls side by side where the other side can bear it.',
+      inTurn: 'Request all items in one call, or run the calls in parallel if the other side can take it.',
       together:
-        'Ask for all items in one call: side by side the calls hide their round trips, but the other side still answers each.'
+        'Request all items in one call: in parallel the calls hide their round trips, but the other side still answers each one.'
     })
 });

@@ -15,7 +15,7 @@ export const COLD_MIN_NS = 100e6;
 
 export const coldStart = defineRule({
   rule: 'cold-start',
-  name: 'Slow right after a start',
+  name: 'Cold start',
   looksFor: 'The first request a process served, when it took several times the endpoint’s median.',
   thresholds: [
     {
@@ -51,11 +51,11 @@ function find({ firsts, medianNs, allNs }: ManyContext): FoundOverMany[] {
     const worst = slow.reduce((most, one) => (one.durationNs > most.durationNs ? one : most));
     return [
       {
-        title: 'Slow right after a start',
+        title: 'Cold start',
         severity: scopeSeverity(costNs / Math.max(1, allNs)),
-        sentence: `The first request recorded of a process took ${formatDuration(worst.durationNs)}${slow.length > 1 ? ' at the most' : ''}, ${(worst.durationNs / typical).toFixed(0)} times the median of ${endpoint} under its release (${formatDuration(typical)}); ${plural(slow.length, 'process', 'processes')} of ${service} did so. Most likely they had just begun.`,
+        sentence: `The first request recorded of a process took ${formatDuration(worst.durationNs)}${slow.length > 1 ? ' at the most' : ''}, ${(worst.durationNs / typical).toFixed(0)} times the median of ${endpoint} under its release (${formatDuration(typical)}); ${plural(slow.length, 'process', 'processes')} of ${service} did so. They had most likely just started.`,
         remedy:
-          'Warm up before the process takes requests: open its connections, load its caches, run the path once. Leave these requests out of a chart they spoil.',
+          'Warm up before the process takes requests: open its connections, load its caches, run the path once. Leave these requests out of charts they would distort.',
         service,
         endpoint,
         subject: endpoint,

@@ -23,22 +23,22 @@ export const TOGETHER_MIN_SHARE = 0.1;
  */
 export const couldRunTogether = defineRule({
   rule: 'could-run-together',
-  name: 'Could run side by side',
+  name: 'Could run in parallel',
   looksFor:
-    'Different reads under one parent, each begun right after the one before had ended. A trace does not show whether one needs the other’s answer; that is for you to say.',
+    'Different reads under one parent, each started right after the previous one ended. A trace does not show whether one needs the other’s answer; you have to decide.',
   thresholds: [
     {
       name: 'gap',
       value: `at most ${formatDuration(TOGETHER_MAX_GAP_NS)} between two calls`,
-      why: 'Work in between hints that the answer was used. Common practice.'
+      why: 'Work in between suggests that the answer was used. Common practice.'
     },
     {
       name: 'length',
       value: `each at least ${formatDuration(TOGETHER_MIN_CALL_NS)}, together worth ${formatShare(TOGETHER_MIN_SHARE)} of the request`,
-      why: 'Shorter ones gain less than the change costs to understand.'
+      why: 'Shorter calls gain too little to justify the change.'
     }
   ],
-  why: 'The request takes the sum of them where the longest would do.',
+  why: 'The request takes their sum where it could take only the longest.',
   doThis: [
     'If no call needs the answer of another, start them together and wait for all.',
     'Check whether all of them are needed here.'
@@ -67,8 +67,8 @@ export const couldRunTogether = defineRule({
         const told = names.slice(0, MAX_NAMES).map((name) => shortened(name, MAX_NAME));
         const more = names.length > MAX_NAMES ? ` and ${names.length - MAX_NAMES} more` : '';
         const finding: Found = {
-          title: 'Could run side by side',
-          remedy: 'Where none needs another’s answer, start them together and wait for all.',
+          title: 'Could run in parallel',
+          remedy: 'If no call needs another’s answer, start them together and wait for all.',
           figures: {
             calls: nodes.length,
             totalNs: lengths.reduce((sum, took) => sum + took, 0),
@@ -78,7 +78,7 @@ export const couldRunTogether = defineRule({
           evidence: { traceId: tree.traceId, spanIds: spanIdsOf(trace, nodes) },
           saving: { lowNs, highNs },
           assumption:
-            'At the least the shortest of them runs beside another, at the most all run beside the longest; none slows another down.',
+            'At least, the shortest runs in parallel with another; at best, all run in parallel with the longest and none slows another down.',
           costNs,
           subject: shortened(names.toSorted().join(' + '), MAX_SUBJECT),
           say: () =>

@@ -16,10 +16,10 @@ import {
 /** Threads that wait for each other in a circle. */
 export const deadlock = defineRule({
   rule: 'deadlock',
-  name: 'A deadlock',
-  looksFor: 'Threads that wait for each other in a circle, by the locks they hold and want.',
+  name: 'Deadlock',
+  looksFor: 'Threads that wait for each other in a cycle, through the locks they hold and want.',
   thresholds: [],
-  why: 'None of them can go on before another does: they wait until the process ends, and so does everything behind them.',
+  why: 'None can continue before another does. They wait until the process ends, and so does everything behind them.',
   doThis: ['Take the locks in the same order everywhere, or one at a time.'],
   find
 });
@@ -29,7 +29,7 @@ function find(context: ThreadContext): FoundInThreads[] {
   const { threads, locks } = series.dumps[dump];
   const all = programThreads(context);
   const cycles = waits[dump].deadlocks.map((cycle): FoundInThreads => ({
-    title: 'A deadlock',
+    title: 'Deadlock',
     severity: severityOf(cycle.threads.length + cycle.behind, all),
     sentence: plainText(deadlockSentence(series.dumps[dump], cycle)),
     remedy:
@@ -55,11 +55,11 @@ function allAsleep(context: ThreadContext): FoundInThreads {
   const blocked = threads.findIndex(({ mode }) => mode === 'blocked');
   const thread = Math.max(0, blocked);
   return {
-    title: 'A deadlock',
+    title: 'Deadlock',
     severity: severityOf(all, all),
-    sentence: `The Go runtime ended the process because all ${formatCount(all)} goroutines were asleep: none could go on any more. Go names no owners of locks, so who waits for whom is not told.`,
+    sentence: `The Go runtime ended the process because all ${formatCount(all)} goroutines were asleep and none could continue. Go does not record who owns a lock, so who waits for whom is unknown.`,
     remedy:
-      'Look at the lines where goroutines wait for locks and channels: each needs another one to go on. Take locks in the same order everywhere.',
+      'Look at the lines where goroutines wait for locks and channels: each needs another one to continue. Take locks in the same order everywhere.',
     figures: { threads: all, behind: 0 },
     evidence: {
       dump,

@@ -40,12 +40,12 @@ export const deepRecursion = defineRule({
   rule: 'deep-recursion',
   name: 'Deep recursion',
   looksFor:
-    'A function that stands in itself many times over and takes a good part of the CPU with everything below it.',
+    'A function that calls itself many levels deep and, with everything below it, takes a large share of the CPU.',
   thresholds: [
     {
       name: 'depth',
       value: `${RECURSION_MIN_DEPTH} or more`,
-      why: 'Walking a tree of data goes a dozen levels deep; deeper, it is rather a list walked by recursion. Common practice.'
+      why: 'Walking a tree of data goes about a dozen levels deep; anything deeper is more likely a list walked by recursion. Common practice.'
     },
     {
       name: 'share',
@@ -54,8 +54,8 @@ export const deepRecursion = defineRule({
     },
     ENOUGH_SAMPLES
   ],
-  why: 'The same work is often done again in every branch, and its cost grows with the depth, or with its power.',
-  doThis: ['Keep the results of equal calls, or use a loop.'],
+  why: 'Branches often repeat the same work, so the cost grows with the depth, or exponentially with it.',
+  doThis: ['Cache the results of equal calls, or use a loop.'],
   find
 });
 
@@ -79,7 +79,7 @@ function find({ profile, tree, weights }: ProfileContext): FoundInProfile[] {
         severity: severityOf(total, weights.sum),
         sentence: `${placeName(own)} calls itself up to ${formatCount(deepest[frame])} deep, and takes ${formatShare(share)} of the ${wholeName(profile)} with everything below it.`,
         remedy:
-          'See whether the same work is done again on the way (then keep results), whether the data is deeper than meant, or whether a loop does.',
+          'Check whether branches repeat the same work (then cache results), whether the data is deeper than intended, or whether a loop would do.',
         figures: { depth: deepest[frame], share, self, total },
         evidence: { function: own, callers: [] },
         cost: total,

@@ -13,7 +13,7 @@ const MAX_SHOWN_TEXT = 24;
 export const duplicateStrings = defineRule({
   rule: 'duplicate-strings',
   name: 'Duplicate strings',
-  looksFor: 'Equal strings that are in the heap more than once.',
+  looksFor: 'Equal strings that the heap stores more than once.',
   thresholds: [
     {
       name: 'waste',
@@ -21,8 +21,8 @@ export const duplicateStrings = defineRule({
       why: 'Less is not worth a change.'
     }
   ],
-  why: 'The copies cost memory, and time to make and to clear away.',
-  doThis: ['Keep one copy of each where they are read in.'],
+  why: 'The copies cost memory, and time to create and collect.',
+  doThis: ['Keep one copy of each where they are read.'],
   find
 });
 
@@ -39,9 +39,9 @@ function find({ store }: HeapContext): FoundInHeap[] {
     {
       title: 'Duplicate strings',
       severity: severityOf(duplicateBytes, liveBytes),
-      sentence: `${formatCount(duplicateGroups)} strings are in the heap more than once and waste ${formatBytes(duplicateBytes)}, ${formatShare(duplicateBytes / liveBytes)} of it: ${shown.join(', ')}.`,
+      sentence: `${formatCount(duplicateGroups)} strings are stored more than once and waste ${formatBytes(duplicateBytes)}, ${formatShare(duplicateBytes / liveBytes)} of it: ${shown.join(', ')}.`,
       remedy:
-        'Keep one copy of each where they are read in (a table of known names), or let the JVM deduplicate them.',
+        'Keep one copy of each where they are read (a table of known strings), or let the JVM deduplicate them.',
       figures: { groups: duplicateGroups, wastedBytes: duplicateBytes, share: duplicateBytes / liveBytes },
       evidence: { shows: 'duplicate strings', className: null, object: duplicates[0].sample, path: [] },
       cost: duplicateBytes

@@ -13,20 +13,23 @@ export const FAILED_MIN_SHARE = 0.1;
 /** Nor one shorter than this. */
 export const FAILED_MIN_NS = 50e6;
 
-/** Calls the request waited for that then failed: time spent for nothing. Long retry chains are told by `retry-storm`. */
+/** Calls the request waited for that then failed: time spent for nothing. Long retry chains are recognised by `retry-storm`. */
 export const failedButWaited = defineRule({
   rule: 'failed-but-waited',
-  name: 'Waited for a failure',
+  name: 'Waited for a failing call',
   looksFor: 'Calls the request waited for that then failed.',
   thresholds: [
     {
       name: 'cost',
       value: `at least ${formatDuration(FAILED_MIN_NS)} and ${formatShare(FAILED_MIN_SHARE)} of the request`,
-      why: 'Less did not make it slow.'
+      why: 'Less than that does not make it slow.'
     }
   ],
-  why: 'Time spent for nothing.',
-  doThis: ['Find out why it fails, and fail sooner.', 'Leave the call out while the other side is down.'],
+  why: 'That time is wasted.',
+  doThis: [
+    'Find out why it fails, and make it fail sooner.',
+    'Leave the call out while the other side is down.'
+  ],
   overMany: (facts) => [...words`${[facts.endpoint]} waits for a call that then fails.`, ...costs(facts)],
   find: (context: RuleContext): Found[] => {
     const { trace, request, groups } = context;
@@ -45,14 +48,14 @@ export const failedButWaited = defineRule({
       const edit = new Map(nodes.map((node) => [node, 0]));
       const outcome = request.failed ? 'failed too' : 'did not fail';
       const finding: Found = {
-        title: 'Waited for a failure',
+        title: 'Waited for a failing call',
         remedy: request.failed
           ? 'Fail sooner: check beforehand, or give the call a shorter limit.'
           : 'The request can do without this answer: give the call a short limit, or leave it out while the other side is down.',
         figures: { calls: nodes.length, bookedNs: costNs, share: costNs / request.durationNs },
         evidence: callEvidence(trace, group, nodes),
         saving: { lowNs: 0, highNs: Math.max(0, request.durationNs - context.replay.durationNs(edit)) },
-        assumption: 'At the most the failure comes at once.',
+        assumption: 'At best, the call fails at once.',
         costNs,
         subject: group.fingerprint,
         say: ({ time, share }) =>

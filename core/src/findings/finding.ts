@@ -38,7 +38,7 @@ export interface Found {
   costNs: number;
   /** Equal for the same finding in other requests of the endpoint. */
   subject: string;
-  /** Words the sentence; the cost in it is that of the request it is told of. */
+  /** Words the sentence; the cost in it is that of the request it is stated for. */
   say: (cost: CostInWords) => string;
 }
 
@@ -100,7 +100,7 @@ const inWords = (costNs: number, durationNs: number): CostInWords => ({
   share: formatShare(durationNs > 0 ? costNs / durationNs : 0)
 });
 
-/** What was found, told of the request it was found in. */
+/** What was found, stated for the request it was found in. */
 export const reported = <Name extends string>(
   found: Found & { rule: Name },
   durationNs: number

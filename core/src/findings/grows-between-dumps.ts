@@ -10,19 +10,19 @@ export const GROWTH_MIN_SHARE = 0.1;
 /** What the later of two dumps holds more of, and where it grew. */
 export const growsBetweenDumps = defineRule({
   rule: 'grows-between-dumps',
-  name: 'It grows',
+  name: 'The heap grows',
   looksFor:
-    'What a later dump of a process holds more of than an earlier one, and where in the tree of holders it grew.',
+    'Classes of which a later dump of a process has more than an earlier one, and where in the dominator tree they grew.',
   thresholds: [
     {
       name: 'growth',
       value: `${formatShare(GROWTH_MIN_SHARE)} of the earlier heap or more`,
-      why: 'Heaps breathe. Common practice.'
+      why: 'Heaps always fluctuate a little. Common practice.'
     }
   ],
-  why: 'Growth that does not come from more work ends with the memory.',
+  why: 'Growth without more work ends when memory runs out.',
   doThis: [
-    'Follow the path from a root to one of the added objects: its last step in your own code is where they should be let go.'
+    'Follow the path from a root to one of the added objects: its last step in your own code is where they should be released.'
   ],
   find
 });
@@ -37,7 +37,7 @@ function find({ difference }: HeapContext): FoundInHeap[] {
   const bytes = classes[0].after.shallowBytes - classes[0].before.shallowBytes;
   return [
     {
-      title: 'It grows',
+      title: 'The heap grows',
       severity: severityOf(growth, liveBytes.after),
       sentence:
         `The heap grew by ${formatBytes(growth)} (${formatShare(growth / Math.max(1, liveBytes.before))}), most by ${shortClassName(classes[0].name)} (+${formatBytes(bytes)}); of ${shortClassName(own.name)} there are ${formatCount(own.after.count)} where there were ${formatCount(own.before.count)}.` +
@@ -50,7 +50,7 @@ function find({ difference }: HeapContext): FoundInHeap[] {
               )}, from ${formatBytes(last.before.retainedBytes)} to ${formatBytes(last.after.retainedBytes)}.`
           : ''),
       remedy:
-        'Show what was added, and follow the path from a root to one of them: its last step in your own code is where they should be let go.',
+        'Show what was added, and follow the path from a root to one of them: its last step in your own code is where they should be released.',
       figures: {
         growthBytes: growth,
         ...liveBytes,

@@ -19,20 +19,20 @@ const MAX_FOUND = 3;
 /** A function whose own code takes a large part of the CPU. */
 export const hotFunction = defineRule({
   rule: 'hot-function',
-  name: 'A function that burns',
+  name: 'Hot function',
   looksFor:
-    'A function whose own code, without what it calls, takes a large part of the CPU; and the application’s functions it is called from.',
+    'A function whose own code, without what it calls, takes a large share of the CPU, and the application functions that call it.',
   thresholds: [
     {
       name: 'own share',
       value: `${formatShare(HOT_MIN_SHARE)} or more`,
-      why: 'Below it, even removing the function altogether is seldom noticed.'
+      why: 'Below that, even removing the function would hardly be noticed.'
     },
     ENOUGH_SAMPLES
   ],
   why: 'While a single-threaded process computes, it serves nothing else: one hot function delays every request.',
   doThis: [
-    'Look at its lines. Do less in it, do it less often, or keep its result; if it is not your code, begin with its callers.'
+    'Look at its lines. Do less in it, do it less often, or cache its result; if it is not your code, start with its callers.'
   ],
   find
 });
@@ -57,13 +57,13 @@ function find(context: ProfileContext): FoundInProfile[] {
       const whose =
         kind === 'dependency' ? `, of the package ${from}` : kind === 'app' ? '' : `, ${kind} code`;
       return {
-        title: profile.valueType === 'allocation' ? 'A function that allocates' : 'A function that burns',
+        title: profile.valueType === 'allocation' ? 'Hot allocator' : 'Hot function',
         severity: severityOf(self, weights.sum),
         sentence: `${placeName(own)}${whose} takes ${formatShare(share)} of the ${wholeName(profile)} by itself.${blameSentence(callers)}`,
         remedy:
           kind === 'app'
-            ? 'Look at its lines: do less in it, do it less often, or keep its result.'
-            : 'Its code is not yours: ask it less often, or with less. The callers are where to begin.',
+            ? 'Look at its lines: do less in it, do it less often, or cache its result.'
+            : 'This is not your code: call it less often, or with less data. Start with its callers.',
         figures: { share, self, total, totalShare: total / weights.sum },
         evidence: { function: own, callers },
         cost: self,

@@ -17,18 +17,18 @@ export const QUEUE_MIN_THREADS = 2;
 /** A thread that holds up others while it holds a lock. */
 export const lockQueue = defineRule({
   rule: 'lock-queue',
-  name: 'A queue for one lock',
+  name: 'Queue for one lock',
   looksFor:
-    'Threads that wait, directly or behind others, for a lock that one thread holds; and what that thread does meanwhile.',
+    'Threads that wait, directly or behind others, for a lock that one thread holds, and what that thread does meanwhile.',
   thresholds: [
     {
       name: 'threads waiting',
       value: `${QUEUE_MIN_THREADS} or more`,
-      why: 'One that waits is what locks are for; from two on there is a queue. Common practice.'
+      why: 'One waiting thread is what locks are for; two or more are a queue. Common practice.'
     }
   ],
-  why: 'However many threads there are, they work one at a time here, and every request behind them waits for the slowest.',
-  doThis: ['Do what takes long outside the lock, or part what it protects.'],
+  why: 'However many threads there are, they run one at a time here, and every request behind them waits.',
+  doThis: ['Move slow work out of the lock, or split what it protects.'],
   find
 });
 
@@ -41,11 +41,11 @@ function find(context: ThreadContext): FoundInThreads[] {
     .map((root) => {
       const holder = threads[root.thread];
       return {
-        title: 'A queue for one lock',
+        title: 'Queue for one lock',
         severity: severityOf(root.transitive, all),
         sentence: plainText(rootSentence(series.frames, series.dumps[dump], root)),
         remedy:
-          'Do what takes long (network, disk, database, computing) outside the lock, and hold it only to read or change what it protects; or part what it protects, so that fewer want the same lock.',
+          'Move slow work (network, disk, database, computation) out of the lock and hold it only to read or change what it protects; or split what it protects, so that fewer threads want the same lock.',
         figures: { direct: root.direct, transitive: root.transitive, threads: all },
         evidence: {
           dump,

@@ -8,22 +8,22 @@ import { holderFinding } from './holder-finding';
 /** A linked structure that keeps a good part of the heap. */
 export const longChain = defineRule({
   rule: 'long-chain',
-  name: 'A long chain',
-  looksFor: 'Like objects each of which holds the next, that together keep a good part of the heap.',
+  name: 'Long chain of objects',
+  looksFor: 'Objects of one class, each holding the next, that together retain a large share of the heap.',
   thresholds: [
     {
       name: 'links',
       value: `${formatCount(CHAIN_MIN_LENGTH)} or more`,
-      why: 'Fewer are a nesting somebody wrote by hand. Common practice.'
+      why: 'Fewer may be nested by hand. Common practice.'
     },
     {
       name: 'share',
       value: `${formatShare(HOLDER_MIN_SHARE)} of the heap or more`,
-      why: 'Less is not what fills the memory.'
+      why: 'Smaller ones do not fill the memory.'
     }
   ],
-  why: 'The first link keeps all of them, and the collector follows them one by one.',
-  doThis: ['See what cuts it off. Give it a limit, or keep the links in an array.'],
+  why: 'The first link retains all the others, and the collector follows them one by one.',
+  doThis: ['Find what should cut it off. Limit its length, or keep the elements in an array.'],
   find
 });
 
@@ -33,10 +33,10 @@ function find({ store }: HeapContext): FoundInHeap[] {
     if (chain === null) return [];
     const each = Math.round(holder.retainedBytes / chain.count);
     return holderFinding(store, holder, {
-      title: 'A long chain',
+      title: 'Long chain of objects',
       sentence: `A chain of ${formatCount(chain.count)} × ${shortClassName(chain.className).replace(/^.*\$(?=\D)/, '')} from ${holder.name}, through ${chain.via}, keeps ${formatShare(holder.share)} of the heap, ${formatBytes(holder.retainedBytes)}: ${formatBytes(each)} a link.`,
       remedy:
-        'See what cuts it off again: a linked structure keeps everything behind its first link. Give it a limit, or keep the links in an array.',
+        'Find what should cut it off: a linked structure retains everything behind its first link. Limit its length, or keep the elements in an array.',
       figures: { links: chain.count, bytesEach: each }
     });
   });

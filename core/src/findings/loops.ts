@@ -16,9 +16,9 @@ const MAX_OVERLAPPING = 0.05;
 
 /** The threshold that all rules about loops share. */
 export const LIKE_CALLS = {
-  name: 'like calls',
+  name: 'similar calls',
   value: `${LOOP_MIN_CALLS} or more`,
-  why: 'Fewer may be a list somebody wrote by hand; from five on it is a loop. Common practice.'
+  why: 'Fewer may be written out by hand; five or more are a loop. Common practice.'
 };
 
 /**
@@ -29,7 +29,7 @@ export function findLoops(context: Omit<RuleContext, 'loops'>): Loop[] {
   const { tree } = context.trace;
   const calls = context.nodes.filter((node) => tree.nodes[node].call && tree.parent[node] >= 0);
   if (calls.length < LOOP_MIN_CALLS) return [];
-  // One grouping within the other: most calls are of few kinds, and a way is worked out for those that repeat only.
+  // One grouping within the other: most calls are of few kinds, and a path is worked out only for those that repeat.
   const alike = groupBy(calls, (node) => tree.nodes[node].call!.fingerprint);
   let path: ((node: number) => number) | undefined;
   const loops: Loop[] = [];

@@ -199,7 +199,7 @@ describe('one host under several releases', () => {
 });
 
 describe('findings over many requests', () => {
-  it('have no two of one rule, endpoint and subject: they are told apart and set aside by those', () => {
+  it('have no two of one rule, endpoint and subject: they are distinguished and set aside by those', () => {
     const shape = fc.record({
       host: fc.constantFrom('a', 'b', 'c'),
       release: fc.constantFrom('1', '2', '3'),

@@ -11,16 +11,16 @@ export const oneHolder = defineRule({
   rule: 'one-holder',
   name: 'One holder',
   looksFor:
-    'An object, a static field, a global or a thread that keeps a good part of the heap, whatever lies between: arrays, lists, maps. Class loaders, classes and synthetic roots are ways and no holders.',
+    'An object, static field, global or thread that retains a large share of the heap through any arrays, lists and maps. Class loaders, classes and synthetic roots lie on the path but are not holders.',
   thresholds: [
     {
       name: 'share',
       value: `${formatShare(HOLDER_MIN_SHARE)} of the heap or more`,
-      why: 'Less is not what fills the memory.'
+      why: 'Smaller ones do not fill the memory.'
     }
   ],
-  why: 'What only grows fills the memory in the end; before that the collector has ever more to look through.',
-  doThis: ['See what takes entries out again. Give it a limit or a time to live.'],
+  why: 'What only grows fills the memory in the end; until then the collector has more and more to scan.',
+  doThis: ['Find out what removes entries. Set a size limit or a time to live.'],
   find
 });
 
@@ -35,7 +35,7 @@ function find({ store }: HeapContext): FoundInHeap[] {
         title: `${holder.name} holds ${formatShare(holder.share)}`,
         sentence: `${holder.name} keeps ${formatShare(holder.share)} of the heap, ${formatBytes(holder.retainedBytes)}${content}.`,
         remedy:
-          'See what takes entries out again. Give it a limit or a time to live, or keep less in each entry.',
+          'Find out what removes entries. Set a size limit or a time to live, or keep less in each entry.',
         figures: {
           entries: most?.count ?? 0,
           bytesEach: most ? Math.round(most.retainedBytes / most.count) : 0

@@ -20,7 +20,7 @@ export const ONE_HOST_MIN_RATIO = 1.5;
 export const oneHost = defineRule({
   rule: 'one-host',
   name: 'One slow host',
-  looksFor: 'A host that answers an endpoint slower than the others do, under the same release.',
+  looksFor: 'A host that is slower at an endpoint than the others are under the same release.',
   thresholds: [
     {
       name: 'ratio of the medians',
@@ -29,7 +29,7 @@ export const oneHost = defineRule({
     },
     SURE
   ],
-  why: 'The code is the same: it is the host, or what is near it.',
+  why: 'The code is the same, so the cause is the host or its surroundings.',
   doThis: ['Compare its hardware, neighbours, configuration and caches with the others.'],
   find
 });
@@ -45,7 +45,7 @@ interface OddHost {
 
 /**
  * One host that is slower than the others at the same endpoint under the same release: at least 1.5 times their
- * median, by a rank test. A host that is so under several releases is told once, by the release in which it costs most.
+ * median, by a rank test. A host that is so under several releases is reported once, by the release in which it costs most.
  */
 function find({ cohorts, allNs }: ManyContext): FoundOverMany[] {
   return byEndpoint(cohorts).flatMap((endpoint) => {
@@ -86,7 +86,7 @@ function oddHostFinding(of: readonly OddHost[], allNs: number): FoundOverMany {
     severity: scopeSeverity(costNs / Math.max(1, allNs)),
     sentence: `On ${host}, ${endpoint} takes ${formatDuration(here)} at the median, ${change.ratio.toFixed(1)} times the ${formatDuration(there)} on ${beside} under ${under}. By a rank test this is not down to chance.${again}`,
     remedy:
-      'Compare this host with the others: its hardware and neighbours, its configuration, what it talks to, its caches. Take it out of service if people suffer.',
+      'Compare this host with the others: its hardware and neighbours, its configuration, what it talks to, its caches. Take it out of service if users are affected.',
     service,
     endpoint,
     subject: host,

@@ -25,7 +25,7 @@ export const oneSlowCall = defineRule({
     {
       name: 'share',
       value: `${formatShare(SLOW_CALL_SHARE)} of the request, and at least ${formatDuration(SLOW_CALL_MIN_NS)}`,
-      why: 'From there on nothing else can make the request much faster. Shorter requests are not slow.'
+      why: 'Above that, nothing else can make the request much faster. Shorter requests are not slow.'
     }
   ],
   why: 'The request waits for it.',
@@ -33,7 +33,7 @@ export const oneSlowCall = defineRule({
     NOT_AT_ALL,
     ELSEWHERE,
     KEEP_ANSWERS,
-    'Read its plan, or look at the called side: a missing index, too many rows, a wait behind another.'
+    'Read its query plan, or look at the called service: a missing index, too many rows, a wait behind another statement.'
   ],
   overMany: (facts) => [...words`One call decides how long ${[facts.endpoint]} takes.`, ...costs(facts)],
   find: (context: RuleContext): Found[] => {
@@ -58,7 +58,7 @@ export const oneSlowCall = defineRule({
         title: 'One slow call',
         remedy:
           call.kind === 'database'
-            ? 'Look at its plan: a missing index, too many rows, or a wait behind another statement.'
+            ? 'Look at its query plan: a missing index, too many rows, or a wait behind another statement.'
             : 'Look at the called side, or do without its answer here.',
         figures: { calls: 1, tookNs, bookedNs, share: bookedNs / request.durationNs },
         evidence: callEvidence(trace, call, [node]),
@@ -66,8 +66,7 @@ export const oneSlowCall = defineRule({
           lowNs: 0,
           highNs: Math.max(0, request.durationNs - context.replay.durationNs(new Map([[node, 0]])))
         },
-        assumption:
-          'At the most the call is gone altogether; how much faster it can be is not known from this trace.',
+        assumption: 'At best, the call goes away; this trace does not show how much faster it could be.',
         costNs: bookedNs,
         subject: call.fingerprint,
         say: ({ time, share }) =>

@@ -115,5 +115,5 @@ export const byEndpoint = <T extends Pick<Cohort, 'service' | 'endpoint'>>(items
 export const SURE = {
   name: 'certainty',
   value: `p ≤ ${CHANGE_MAX_P} in a rank test, at least ${CHANGE_MIN_COUNT} requests on both sides`,
-  why: 'Many rows are looked at at once, so chance must be ruled out strictly.'
+  why: 'Many rows are tested at once, so chance must be ruled out strictly.'
 };

@@ -18,17 +18,17 @@ const MAX_NAMED = 3;
 /** Collecting garbage takes a good part of the CPU. */
 export const pausePressure = defineRule({
   rule: 'pause-pressure',
-  name: 'Much garbage',
-  looksFor: 'CPU spent in collecting garbage; and which functions ran just before the collector did.',
+  name: 'High garbage collection cost',
+  looksFor: 'CPU time spent collecting garbage, and the functions that ran just before the collector.',
   thresholds: [
     {
       name: 'share',
       value: `${formatShare(PAUSE_MIN_SHARE)} or more`,
-      why: 'A collector that takes more is fed too much. Common practice.'
+      why: 'A collector that takes more is given too many objects. Common practice.'
     },
     ENOUGH_SAMPLES
   ],
-  why: 'While it collects, the program stands still, and so does every request in the process.',
+  why: 'While it collects, the program stops, and so does every request in the process.',
   doThis: ['Record allocations of the same process: they name the functions that make the objects.'],
   find
 });
@@ -52,7 +52,7 @@ function find(context: ProfileContext): FoundInProfile[] {
       : ' The samples do not say who allocated.';
   return [
     {
-      title: 'Much garbage',
+      title: 'High garbage collection cost',
       severity: severityOf(cost, weights.sum),
       sentence: `Collecting garbage takes ${formatShare(share)} of the ${wholeName(profile)}${profile.unit === 'nanoseconds' ? `, ${formatDuration(cost)} in all` : ''}.${before}`,
       remedy:

@@ -16,22 +16,22 @@ import {
 /** A pool whose threads are nearly all busy or held up: whatever comes next waits for one of them. */
 export const poolExhausted = defineRule({
   rule: 'pool-exhausted',
-  name: 'A pool is used up',
-  looksFor: 'Threads of one name pattern that are nearly all busy or held up.',
+  name: 'Thread pool exhausted',
+  looksFor: 'Threads with one name pattern, nearly all of them busy or blocked.',
   thresholds: [
     {
       name: 'pool',
       value: `${POOL_MIN_SIZE} threads or more`,
-      why: 'Fewer alike names are not called a pool. Common practice.'
+      why: 'Fewer threads with similar names are hardly a pool. Common practice.'
     },
     {
       name: 'busy',
       value: `${formatShare(USED_UP_SHARE)} or more`,
-      why: 'What comes next finds hardly a thread free. Common practice.'
+      why: 'The next task hardly finds a free thread. Common practice.'
     }
   ],
   why: 'Work queues up in front of the pool, where no trace and no profile shows it.',
-  doThis: ['Free what the threads are held up by. More threads help only where that can bear more at once.'],
+  doThis: ['Remove what blocks the threads. More threads help only if it can take more at once.'],
   find
 });
 
@@ -43,13 +43,13 @@ function find(context: ThreadContext): FoundInThreads[] {
     const place = placeOf(series.frames, threads[most.threads[0]]);
     const where = place ? ` ${formatCount(most.threads.length)} of them stand at ${placeWords(place)}.` : '';
     return {
-      title: 'A pool is used up',
+      title: 'Thread pool exhausted',
       severity: severityOf(pool.busy, programThreads(context)),
       sentence: `${plainText(poolSentence(pool))}${where}`,
       remedy:
         pool.modes.blocked * 2 >= pool.busy
-          ? 'More threads would only make the queue longer: free what they are held up by.'
-          : 'Look at what the threads are busy with. More threads help only where they wait for something that can bear more at once.',
+          ? 'More threads would only lengthen the queue: remove what blocks them.'
+          : 'Look at what the threads are busy with. More threads help only if they wait for something that can take more at once.',
       figures: { size: pool.threads.length, busy: pool.busy, blocked: pool.modes.blocked, idle: pool.idle },
       evidence: {
         dump,

@@ -15,7 +15,7 @@ import { makesErrors } from './thrown-for-control';
  * Everything the rules find in a selection of a profile, costliest first. A function whose cost another finding explains
  * better (making exceptions) is not named again.
  * @param weights of the profile's own stacks, before any shaping.
- * @param sourceLine the source, where it is to be had: a line that throws is told by its text.
+ * @param sourceLine the source, where it is to be had: a line that throws is recognised by its text.
  */
 export function findInProfile(
   profile: Profile,

@@ -1,7 +1,7 @@
 import { NOT_AT_ALL, ELSEWHERE, INDEX, KEEP_ANSWERS } from './remedies';
 import { makesTheSameCall } from './over-many-words';
 import { words } from '../text/words';
-import { firstAtLeast } from '../binary-search';
+import { lowerBoundBy } from '../binary-search';
 import { CLOCK_STEP_NS } from '../trace/clock-step';
 import { formatCount, formatDuration, formatShare } from '../text/format';
 import { defineRule } from './define-rule';
@@ -19,15 +19,15 @@ const UNKNOWN = ' The values were not recorded, so whether each asked for anothe
 /** One query for each row of another: at least five like queries by the same path of span names, with differing or unknown literals (N+1). */
 export const queryPerRow = defineRule({
   rule: 'query-per-row',
-  name: 'A query for every row',
+  name: 'One query per row',
   looksFor:
-    'Like queries that the request reaches by the same path of span names, one after another or side by side, with differing or unknown values (N+1). Pages, lists of keys and session statements are none. It names the query that came before and fed the loop, and over many requests how the calls grow with its rows.',
+    'Similar queries that the request reaches by the same path of span names, one after another or side by side, with differing or unknown values (N+1). Pages, lists of keys and session statements are none. It names the query that came before and fed the loop, and over many requests how the calls grow with its rows.',
   thresholds: [
     LIKE_CALLS,
     {
       name: 'growth',
       value: `a line through at least ${GROWTH_MIN_POINTS} requests that explains ${formatShare(GROWTH_MIN_R2)}`,
-      why: 'With less, nothing is said of how it grows.'
+      why: 'With less, no growth is stated.'
     }
   ],
   why: 'Each query is fast, so none stands out. But each costs a round trip, and their number grows with the data: harmless on test data, ruinous in production.',
@@ -50,11 +50,11 @@ export const queryPerRow = defineRule({
         : '';
       const unknown = loop.distinct === null ? context.once(UNKNOWN) : '';
       return loopFinding(context, loop, {
-        title: loop.distinct === null ? 'Like queries in a loop' : 'A query for every row',
+        title: loop.distinct === null ? 'Similar queries in a loop' : 'One query per row',
         remedy:
           loop.atOnce > 1
-            ? 'Ask once for all rows: join it to the query before, or pass the keys as one list (a batching loader does). Side by side they hide their round trips, but each takes a connection.'
-            : 'Ask once for all rows: join it to the query before, or pass the keys as one list.',
+            ? 'Query once for all rows: join it to the query before, or pass the keys as one list (a batching loader does). In parallel they hide their round trips, but each takes a connection.'
+            : 'Query once for all rows: join it to the query before, or pass the keys as one list.',
         figures: { fedBy: fed?.fingerprint ?? null, fedByRows: fed?.rows ?? null },
         say: ({ share }) =>
           `The same query ran ${formatCount(loop.nodes.length)} times, ${howTheyRan(loop)}${differing(loop)}${feed}${atOrigin(loop.origin)}. It takes ${share} of this request; the longest took ${formatDuration(loop.slowestNs)}.${unknown}`
@@ -89,7 +89,7 @@ function feederOf(context: RuleContext, loop: Loop): number | undefined {
       .map(({ fingerprint }) => fingerprint)
   );
   // Ends are whole nanoseconds; some senders' clocks overlap by a step.
-  let at = firstAtLeast(queries.length, (i) => tree.end[queries[i]], begin + CLOCK_STEP_NS + 1) - 1;
+  let at = lowerBoundBy(queries.length, (i) => tree.end[queries[i]], begin + CLOCK_STEP_NS + 1) - 1;
   const isFeeder = (node: number): boolean =>
     tree.start[node] < begin && !alongside.has(tree.nodes[node].call!.fingerprint);
   while (at >= 0 && !isFeeder(queries[at])) at--;

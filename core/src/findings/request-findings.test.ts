@@ -55,11 +55,11 @@ describe('query-per-row', () => {
   it('finds calls side by side, says so, and promises no more than they cost together', () => {
     const finding = one('query-per-row', root(), ...loop(10, String, 0.1, 50));
     expect(finding.sentence).toContain('all side by side');
-    expect(finding.remedy).toContain('Side by side');
+    expect(finding.remedy).toContain('In parallel');
     expect(finding.saving!.highNs).toBeLessThan(60e6);
   });
 
-  it('finds each query under a span of its own, told apart by a number', () => {
+  it('finds each query under a span of its own, distinguished by a number', () => {
     const apart = Array.from({ length: 6 }, (_, i) => [
       span({ id: `p${i}`, parent: 'r', from: i * 20, to: i * 20 + 10 }),
       query(`q${i}`, `p${i}`, i * 20, i * 20 + 8, LINE, String(i))
@@ -213,7 +213,7 @@ describe('findBelow', () => {
 });
 
 describe('a finding of a request inside another', () => {
-  it('is told of the one that is looked at: its cost, its share and its saving', () => {
+  it('is stated for the one that is looked at: its cost, its share and its saving', () => {
     const there = resource('tides', 'quay-3', 9);
     const inner = Array.from({ length: 11 }, (_, i) => ({
       ...query(`q${i}`, 's', 12 + i * 3, 15 + i * 3, LINE, String(i)),

@@ -54,7 +54,7 @@ function withInnerEntries(
 
 /**
  * The findings of a request and of the requests below it, costliest first. What a finding of an inner request costs, and what its remedy
- * saves, is told of this one: work it does not wait for costs it nothing.
+ * saves, is stated for this one: work it does not wait for costs it nothing.
  */
 export function findBelow(trace: TraceAccount, request: RequestAccount): RequestFinding[] {
   const { tree } = trace;

@@ -7,23 +7,23 @@ import { formatCount } from '../text/format';
 import { callEvidence, type Found, type RuleContext } from './finding';
 import { bookedBelow } from './loops';
 
-/** One retry is prudence; from the second on the request pays for a fault elsewhere. Common practice. */
+/** One retry is prudent; from the second on, the request pays for a fault elsewhere. Common practice. */
 export const STORM_MIN_ATTEMPTS = 3;
 
 /** One call tried again and again after it failed. */
 export const retryStorm = defineRule({
   rule: 'retry-storm',
-  name: 'Tried again and again',
-  looksFor: 'One and the same call repeated after it failed.',
+  name: 'Repeated retries',
+  looksFor: 'The same call repeated after it failed.',
   thresholds: [
     {
       name: 'attempts',
       value: `${STORM_MIN_ATTEMPTS} or more`,
-      why: 'One retry is prudence; from the second on the request pays for a fault elsewhere. Common practice.'
+      why: 'One retry is prudent; from the second on, the request pays for a fault elsewhere. Common practice.'
     }
   ],
   why: 'Each attempt makes the request longer, and the failing side busier.',
-  doThis: ['Find out why it fails.', 'Retry fewer times, with growing pauses.'],
+  doThis: ['Find out why it fails.', 'Retry less often, with increasing delays.'],
   overMany: (facts) => [
     ...words`${[facts.endpoint]} retries a failing call.`,
     ...costs(facts, 'The failed attempts cost')
@@ -42,13 +42,13 @@ export const retryStorm = defineRule({
       const edit = new Map(spare.map((node) => [node, 0]));
       const without = context.replay.durationNs(edit);
       const finding: Found = {
-        title: 'Tried again and again',
+        title: 'Repeated retries',
         remedy:
-          'Find out why it fails first. Then retry fewer times, with growing pauses, and stop asking a side that is down.',
+          'Find out why it fails first. Then retry less often, with increasing delays, and stop calling a service that is down.',
         figures: { attempts: most, chains: chains.length, gaveUp, bookedNs: costNs },
         evidence: callEvidence(trace, group, nodes),
         saving: { lowNs: 0, highNs: Math.max(0, request.durationNs - without) },
-        assumption: 'At the most the last attempt is the only one; pauses between attempts stay.',
+        assumption: 'At best, only the last attempt remains; pauses between attempts stay.',
         costNs,
         subject: group.fingerprint,
         say: ({ share }) =>

@@ -14,18 +14,18 @@ export const ROUND_MIN_CALLS = 3;
 export const roundTimeout = defineRule({
   rule: 'round-timeout',
   name: 'Likely timeout',
-  looksFor: `A call that fails within ${formatShare(ROUND_TOLERANCE)} after ${ROUND_LIMITS_S.join(', ')} seconds; or ${ROUND_MIN_CALLS} and more of a group that end there, while the called side did not work that long.`,
+  looksFor: `A call that fails within ${formatShare(ROUND_TOLERANCE)} after ${ROUND_LIMITS_S.join(', ')} seconds; or ${ROUND_MIN_CALLS} or more calls of a group that end there, although the called side did not work that long.`,
   thresholds: [
     {
       name: 'after the limit',
       value: formatShare(ROUND_TOLERANCE),
-      why: 'Limits are set by hand, in round seconds; a call that runs into one ends just after. Common practice.'
+      why: 'Timeouts are set by hand, in round seconds; a call that runs into one ends just after it. Common practice.'
     }
   ],
-  why: 'The time is not work: it is somebody’s patience running out.',
+  why: 'The time is spent waiting for a timeout, not working.',
   doThis: [
     'Find the timeout of that length on either side, and why no answer came.',
-    'Set a shorter limit, and decide what to answer when it is reached.'
+    'Set a shorter timeout, and decide what to answer when it is reached.'
   ],
   overMany: (facts) => [
     ...words`Calls of ${[facts.endpoint]} run into a timeout.`,
@@ -48,13 +48,13 @@ export const roundTimeout = defineRule({
         return {
           title: `Likely timeout of ${formatDuration(limit)}`,
           remedy:
-            'Look for a timeout of that length on either side, and at why the answer did not come. A shorter limit only fails sooner.',
+            'Look for a timeout of that length on either side, and find out why no answer came. A shorter timeout only fails sooner.',
           figures: { calls: nodes.length, failed: failed.length, limitNs: limit, bookedNs: costNs },
           evidence: callEvidence(trace, group, nodes),
           costNs,
           subject: `${group.fingerprint} at ${formatDuration(limit)}`,
           say: ({ share }) =>
-            `${plural(nodes.length, 'call')} of ${group.fingerprint} ${how} just after ${formatDuration(limit)}, a limit people set by hand${group.origin ? `; made at ${group.origin}` : ''}. Most likely it ran out. The wait takes ${share} of this request.`
+            `${plural(nodes.length, 'call')} of ${group.fingerprint} ${how} just after ${formatDuration(limit)}, a typical timeout${group.origin ? `; made at ${group.origin}` : ''}. It most likely ran out. The wait takes ${share} of this request.`
         };
       });
     });

@@ -11,10 +11,10 @@ import { isWrite } from './statement-shape';
 /** One write for each row: the same shape of loop as a query for every row, but it changes data. */
 export const rowByRowWrites = defineRule({
   rule: 'row-by-row-writes',
-  name: 'Written row by row',
-  looksFor: 'The same loop, of statements that change data.',
+  name: 'Row-by-row writes',
+  looksFor: 'The same loop with statements that change data.',
   thresholds: [LIKE_CALLS],
-  why: 'Every statement is a round trip, and outside a transaction a wait for the disk as well.',
+  why: 'Every statement costs a round trip, and outside a transaction a wait for the disk as well.',
   doThis: [
     'Write all rows with one statement, or at least in one transaction.',
     'Check whether each write is needed: skip rows that did not change.',
@@ -27,7 +27,7 @@ export const rowByRowWrites = defineRule({
       .filter((loop) => loop.kind === 'database' && isWrite(loop))
       .map((loop) =>
         loopFinding(context, loop, {
-          title: 'Written row by row',
+          title: 'Row-by-row writes',
           remedy: 'Write all rows with one statement, or at least in one transaction.',
           say: ({ share }) =>
             `The same ${loop.verb} ran ${formatCount(loop.nodes.length)} times, ${howTheyRan(loop)}${atOrigin(loop.origin)}. It takes ${share} of this request.`

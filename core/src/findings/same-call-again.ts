@@ -41,7 +41,7 @@ const POLL_GAPS = 3;
 /** The same call with identical literals several times in one request, with nothing that could have changed the answer: keep the first one. */
 export const sameCallAgain = defineRule({
   rule: 'same-call-again',
-  name: 'The same call again',
+  name: 'Same call repeated',
   looksFor:
     'Identical reads, with identical values, several times in one request, with no write in between that could have changed the answer. Failures, sequences, locking reads and polling are left out.',
   thresholds: [
@@ -53,13 +53,13 @@ export const sameCallAgain = defineRule({
     {
       name: 'cost',
       value: `${formatShare(SAME_MIN_SHARE)} of the request`,
-      why: 'Less is not worth a sentence.'
+      why: 'Less is not worth reporting.'
     }
   ],
   why: 'The answer was already there.',
   doThis: [NOT_AT_ALL, 'Keep the first answer for the rest of the request.', KEEP_ANSWERS],
   overMany: (facts) => [
-    ...words`${[facts.endpoint]} requests what it already has.`,
+    ...words`${[facts.endpoint]} asks again for what it already has.`,
     ...costs(facts, 'The repeats cost')
   ],
   find: (context: RuleContext): Found[] => {
@@ -75,12 +75,12 @@ export const sameCallAgain = defineRule({
       const costNs = bookedBelow(context, avoidable);
       if (costNs < SAME_MIN_SHARE * request.durationNs) continue;
       const finding: Found = {
-        title: 'The same call again',
+        title: 'Same call repeated',
         remedy: 'Keep the first answer for the rest of the request.',
         figures: { calls, distinct: repeated.length, repeats: avoidable.length, bookedNs: costNs },
         evidence: callEvidence(trace, group, avoidable),
         saving: dropSaving(context, avoidable, group.fastestNs),
-        assumption: 'Every repeat is answered from memory at no cost; every other gap stays.',
+        assumption: 'Every repeat is answered from memory at no cost; all other gaps stay.',
         costNs,
         subject: group.fingerprint,
         say: ({ share }) =>

@@ -24,7 +24,7 @@ export const sinceRelease = defineRule({
     {
       name: 'ratio of the medians',
       value: `${RELEASE_MIN_RATIO} or more`,
-      why: 'Smaller ones are seldom noticed.'
+      why: 'Smaller ones are hardly noticed.'
     },
     SURE
   ],

@@ -23,18 +23,18 @@ export const STUCK_MIN_DUMPS = 3;
  */
 export const stuckAcrossDumps = defineRule({
   rule: 'stuck-across-dumps',
-  name: 'It does not move',
+  name: 'Stuck thread',
   looksFor:
-    'A thread with the same stack, to the line, in several dumps of one process, which neither waits for work nor for a lock another thread holds.',
+    'A thread with the same stack, to the line, in several dumps of one process, that waits neither for work nor for a lock held by another thread.',
   thresholds: [
     {
       name: 'dumps in a row',
       value: `${STUCK_MIN_DUMPS} or more`,
-      why: 'Two alike may be chance: a line that takes long is met twice. Common practice.'
+      why: 'Two may be chance: a slow line is likely to be seen twice. Common practice.'
     }
   ],
-  why: 'It waits for something that does not come, or goes round without an end; its CPU time tells which.',
-  doThis: ['Give the wait a limit; or record CPU samples where it computes.'],
+  why: 'It waits for something that does not come, or loops without end; its CPU time shows which.',
+  doThis: ['Set a timeout for the wait; if it computes, record CPU samples.'],
   find
 });
 
@@ -60,18 +60,18 @@ function stuckFinding(context: ThreadContext, members: readonly StuckThread[]): 
   const place = placeOf(series.frames, standing)!;
   const cpu =
     computing === null
-      ? 'The dumps do not tell whether it computes'
+      ? 'The dumps do not show whether it computes'
       : computing
         ? `Its CPU time moved by ${formatDuration((cpuMs ?? 0) * 1e6)}: it computes, perhaps in a loop without an end`
         : `Its CPU time hardly moved: it waits (${DOING_WORDS[doingOfThread(series.frames, standing)]})`;
   const who = members.length === 1 ? name : `${name} and ${plural(members.length - 1, 'other')}`;
   return {
-    title: 'It does not move',
+    title: 'Stuck thread',
     severity: severityOf(members.length, programThreads(context)),
     sentence: `${who} ${members.length === 1 ? 'stands' : 'stand'} at ${placeWords(place)} in ${formatCount(sameFor)} dumps in a row, with the same stack to the line. ${cpu}.`,
     remedy: computing
-      ? 'Record CPU samples of the process: they show which lines go round.'
-      : 'Look at what it waits for, and give that wait a limit.',
+      ? 'Record CPU samples of the process: they show which lines loop.'
+      : 'Look at what it waits for, and set a timeout for it.',
     figures: {
       threads: members.length,
       dumps: sameFor,

@@ -21,7 +21,7 @@ export function threadContext(series: DumpSeries, dump: number): ThreadContext {
 export const findInThreads = (context: ThreadContext): ThreadFinding<ThreadRule>[] =>
   findBy<ThreadRule, ThreadContext, FoundInThreads>(THREAD_RULES, context).sort((a, b) => b.cost - a.cost);
 
-/** Findings of every dump, each told once: of the last dump it was met in. */
+/** Findings of every dump, each reported once: of the last dump it was met in. */
 export function findInSeries(series: DumpSeries): ThreadFinding<ThreadRule>[] {
   const context = threadContext(series, 0);
   const found = new Map<string, ThreadFinding<ThreadRule>>();

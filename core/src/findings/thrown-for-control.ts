@@ -38,17 +38,17 @@ export const thrownForControl = defineRule({
   rule: 'thrown-for-control',
   name: 'Exceptions as control flow',
   looksFor:
-    'CPU spent in making exceptions: constructors whose class is named an error or an exception, the functions that capture stacks, and lines whose source throws.',
+    'CPU time spent creating exceptions: constructors of classes named error or exception, the functions that capture stacks, and lines whose source throws.',
   thresholds: [
     {
       name: 'share',
       value: `${formatShare(THROWN_MIN_SHARE)} or more`,
-      why: 'Exceptions are for what is exceptional: making them should cost next to nothing.'
+      why: 'Exceptions are for exceptional cases: creating them should cost next to nothing.'
     },
     ENOUGH_SAMPLES
   ],
-  why: 'Each exception captures its stack, which costs many times what the test would that avoids it. Caught at once, it leaves no trace in any log.',
-  doThis: ['Give an ordinary failure back as a value, or test before trying.'],
+  why: 'Each exception captures its stack, which costs many times more than the check that would avoid it. Caught at once, it leaves no trace in any log.',
+  doThis: ['Return an ordinary failure as a value, or check before trying.'],
   find
 });
 
@@ -72,9 +72,9 @@ function find(context: ProfileContext): FoundInProfile[] {
     {
       title: 'Exceptions as control flow',
       severity: severityOf(cost, weights.sum),
-      sentence: `Making exceptions takes ${formatShare(share)} of the ${wholeName(profile)}, most of it in ${most.line > 0 ? placeName(own) : own.name}: each captures its stack.${blameSentence(callers, 'Made in')}`,
+      sentence: `Creating exceptions takes ${formatShare(share)} of the ${wholeName(profile)}, most of it in ${most.line > 0 ? placeName(own) : own.name}: each captures its stack.${blameSentence(callers, 'Created in')}`,
       remedy:
-        'Where a failure is an ordinary answer, give it back as a value, or test before trying. An exception that must stay can do without its stack.',
+        'If failure is an ordinary outcome, return it as a value, or check before trying. An exception that must stay can do without its stack.',
       figures: { share, cost, self },
       evidence: { function: own, callers },
       ...(profile.unit === 'nanoseconds'

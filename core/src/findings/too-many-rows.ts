@@ -15,7 +15,7 @@ const BOUNDED = /\b(?:limit|fetch (?:first|next)|top)\b/i;
 export const tooManyRows = defineRule({
   rule: 'too-many-rows',
   name: 'Too many rows',
-  looksFor: 'A query without a limit of its own that returned very many rows.',
+  looksFor: 'A query without a limit that returned very many rows.',
   thresholds: [
     {
       name: 'rows',
@@ -23,7 +23,7 @@ export const tooManyRows = defineRule({
       why: 'More than a person or a page can use at once. Common practice.'
     }
   ],
-  why: 'Reading, sending and turning them into objects takes time and memory, and grows with the table.',
+  why: 'Reading and sending them and turning them into objects takes time and memory, and grows with the table.',
   doThis: [
     'Check whether all rows are needed: fetch one page, or let the database count and sum.',
     'Select only the columns that are used.'
@@ -41,13 +41,13 @@ export const tooManyRows = defineRule({
         return [
           {
             title: 'Too many rows',
-            remedy: 'Ask for one page, or let the database count and sum.',
+            remedy: 'Fetch one page, or let the database count and sum.',
             figures: { calls: big.length, rows: most, bookedNs: costNs },
             evidence: callEvidence(trace, group, big),
             costNs,
             subject: group.fingerprint,
             say: ({ share }) =>
-              `${group.fingerprint} returned ${formatCount(most)} rows${big.length > 1 ? ` at the most, ${formatCount(big.length)} times more than ${formatCount(TOO_MANY_ROWS)}` : ''} and has no limit${group.origin ? `; it was asked at ${group.origin}` : ''}. It takes ${share} of this request; what was done with the rows afterwards comes on top.`
+              `${group.fingerprint} returned ${formatCount(most)} rows${big.length > 1 ? ` at the most, ${formatCount(big.length)} times more than ${formatCount(TOO_MANY_ROWS)}` : ''} and has no limit${group.origin ? `; it was made at ${group.origin}` : ''}. It takes ${share} of this request; processing the rows comes on top.`
           }
         ];
       });

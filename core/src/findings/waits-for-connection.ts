@@ -15,7 +15,7 @@ export const waitsForConnection = defineRule({
   rule: 'waits-for-connection',
   name: 'Waits for a connection',
   looksFor:
-    'Time in spans of a connection pool, without the opening of a new connection. The size of the pool where it was recorded.',
+    'Time in spans of a connection pool, without opening new connections; with the size of the pool where it was recorded.',
   thresholds: [
     {
       name: 'cost',
@@ -23,7 +23,7 @@ export const waitsForConnection = defineRule({
       why: 'Shorter waits are ordinary.'
     }
   ],
-  why: 'The database is not slow: somebody keeps the connections.',
+  why: 'The database is not slow: something holds the connections.',
   doThis: [
     'Release connections before other slow work; keep transactions short.',
     'Remove the slow queries that hold connections; enlarge the pool only if the database can take more at once.'
@@ -48,11 +48,11 @@ export const waitsForConnection = defineRule({
     const finding: Found = {
       title: 'Waits for a connection',
       remedy:
-        'Find who keeps the connections: give each back before other slow work, and keep transactions short. Only then make the pool larger, as far as the database bears it.',
+        'Find what holds the connections: release each before other slow work, and keep transactions short. Only then enlarge the pool, as far as the database can take it.',
       figures: { waits: waits.length, poolSize: size, bookedNs: costNs, share: costNs / request.durationNs },
       evidence: { traceId: tree.traceId, spanIds: spanIdsOf(trace, waits) },
       saving: { lowNs: 0, highNs: Math.max(0, request.durationNs - replay.durationNs(edit)) },
-      assumption: 'At the most a connection is free at once.',
+      assumption: 'At best, a connection is free at once.',
       costNs,
       subject: names.join(', '),
       say: ({ time, share }) =>

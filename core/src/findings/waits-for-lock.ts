@@ -14,7 +14,7 @@ export const LOCK_MIN_NS = 10e6;
 export const LOCK_MIN_SHARE = 0.1;
 
 const REMEDY =
-  'Find who holds it: a thread dump of this process and moment shows the owner of a lock in it, the database’s list of locks that of a row. Hold it for less: no calls and no slow work while it is held.';
+  'Find who holds it: a thread dump of this process at this moment shows the owner of a lock in it, the database’s list of locks that of a row. Hold it for less time: no calls and no slow work while it is held.';
 
 /** The request waited for a lock: as its spans and events say, or in a statement that locks what it reads. */
 export const waitsForLock = defineRule({
@@ -28,7 +28,7 @@ export const waitsForLock = defineRule({
       why: 'Shorter waits are ordinary.'
     }
   ],
-  why: 'The request does nothing; somebody else holds what it needs.',
+  why: 'The request does nothing while something else holds what it needs.',
   doThis: [
     'Find the holder in a thread dump or in the database’s list of locks.',
     'Hold the lock for less time: no calls and no slow work while it is held.'
@@ -87,7 +87,7 @@ function lockingStatements(context: RuleContext): Found[] {
           edit: new Map(group.nodes.map((node) => [node, 0])),
           evidence: callEvidence(trace, group, group.nodes),
           say: ({ time, share }) =>
-            `${group.fingerprint} takes ${time}, ${share} of this request${group.nodes.length > 1 ? `, the longest ${formatDuration(Math.max(...group.nodes.map((node) => tree.end[node] - tree.start[node])))}` : ''}. It locks what it reads, and so waits while another transaction holds the same rows; the trace does not show whether it waited or worked, nor for whom.`
+            `${group.fingerprint} takes ${time}, ${share} of this request${group.nodes.length > 1 ? `, the longest ${formatDuration(Math.max(...group.nodes.map((node) => tree.end[node] - tree.start[node])))}` : ''}. It locks what it reads, and so waits while another transaction holds the same rows; the trace does not show whether it waited or worked, nor what it waited for.`
         })
       ];
     });

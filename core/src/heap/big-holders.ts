@@ -36,27 +36,27 @@ export interface BigHolder {
 /** Of what an object keeps, from which part on one child is all there is to it. */
 const NEARLY_ALL = 0.7;
 const MAX_PATH = 64;
-/** Ways within ways: a loader, its list of classes, a class. */
-const MAX_WAYS = 24;
+/** Steps of a path in a row that hold nothing of their own: a loader, its list of classes, a class. */
+const MAX_STEPS = 24;
 
 /**
  * The holders of a heap: what keeps at least a fifth of it. From the roots down the dominator tree; class loaders, class objects and V8's synthetic
- * roots are ways and no holders, nor is what only passes on to one that is. Most bytes first.
+ * roots lie on the path but are not holders, nor is what only leads on to one. Most bytes first.
  */
 export function bigHolders(store: HeapStore): BigHolder[] {
   const { count, liveBytes } = store.meta;
   const retained = store.column('retained');
   const least = HOLDER_MIN_SHARE * liveBytes;
   const found: BigHolder[] = [];
-  const open = heavy(store, count, least).map((object) => ({ object, ways: 0 }));
+  const open = heavy(store, count, least).map((object) => ({ object, steps: 0 }));
   for (let next = open.pop(); next; next = open.pop()) {
-    const { object, ways } = next;
+    const { object, steps } = next;
     const inside = heavy(store, object, least);
     const passesOn =
       inside.length > 0 && retained[object] - inside.reduce((sum, one) => sum + retained[one], 0) < least;
     if (isWay(store, object) || (passesOn && inside.length > 1)) {
       // A class keeps by its statics, each of which stands for itself.
-      if (ways < MAX_WAYS) open.push(...inside.map((one) => ({ object: one, ways: ways + 1 })));
+      if (steps < MAX_STEPS) open.push(...inside.map((one) => ({ object: one, steps: steps + 1 })));
       continue;
     }
     found.push(describe(store, object));
@@ -166,7 +166,7 @@ const FIELD = /^(?:static )?[A-Za-z_$][\w$]*$/;
 const MOST_REFERRERS = 200;
 const MOST_LINKS_BEFORE = 100;
 
-/** Who refers to an object by a field: the one on the shortest way to it where that does, else any; −1 where none does. */
+/** Who refers to an object by a field: the one on the shortest path to it where that does, else any; −1 where none does. */
 function keeperOf(store: HeapStore, object: number): number {
   const byField = (one: number): boolean => one >= 0 && FIELD.test(nameOfReference(store, one, object));
   const before = store.at('before', object);

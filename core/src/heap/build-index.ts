@@ -49,12 +49,12 @@ export function buildHeapIndex(
   const references = dump.edgeTo.length + dump.weakReferences;
   for (const name of ['edgeStart', 'edgeTo', 'roots', 'rootKind'] as const) store.put(name, dump[name]);
   reclaim();
-  options.onprogress?.('who keeps whom', 0);
+  options.onprogress?.('dominators', 0);
   const packages = packagesOf(classes);
   const kept = whoKeepsWhom(store, dump, packages, options);
   reclaim();
-  options.onprogress?.('ways from roots', 0);
-  waysFromRoots(store, count);
+  options.onprogress?.('paths from roots', 0);
+  pathsFromRoots(store, count);
   reclaim();
   referrers(store, count);
   reclaim();
@@ -121,7 +121,7 @@ function whoKeepsWhom(
   const { count } = dump;
   const found = dominators(dump, reclaim);
   reclaim?.();
-  onprogress?.('who keeps whom', 0.6);
+  onprogress?.('dominators', 0.6);
   const objects = found.order.length;
   store.put('idom', found.idom);
   const retained = retainedSizes({ count, shallow: store.get('shallow') }, found);
@@ -175,7 +175,7 @@ function classFigures(
   return figures;
 }
 
-function waysFromRoots(store: ColumnStore, count: number): void {
+function pathsFromRoots(store: ColumnStore, count: number): void {
   store.put(
     'before',
     shortestPaths({

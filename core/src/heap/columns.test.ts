@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { ByteCursor, bytesSource, EndOfBytes } from './byte-source';
 import { MemoryColumns } from './column-store';
-import { Growing } from './growing';
+import { GrowableArray } from './growable-array';
 import { JsonScan } from './json-scan';
 import { PiecewiseColumn } from './piecewise-column';
 
@@ -18,7 +18,7 @@ describe('numbers of which nobody knows how many come', () => {
   it('are those that came, however little room there was thought to be', () => {
     fc.assert(
       fc.property(fc.array(fc.nat()), fc.nat(40), (numbers, expected) => {
-        const growing = new Growing(Float64Array, expected);
+        const growing = new GrowableArray(Float64Array, expected);
         for (const number of numbers) growing.push(number);
         expect([...growing.take()]).toEqual(numbers);
         expect([growing.length, growing.items.length]).toEqual([0, 0]);
@@ -27,7 +27,7 @@ describe('numbers of which nobody knows how many come', () => {
   });
 
   it('may be written at once into room that was asked for', () => {
-    const growing = new Growing(Uint32Array, 1);
+    const growing = new GrowableArray(Uint32Array, 1);
     growing.push(5);
     const items = growing.reserve(100);
     for (let i = 0; i < 100; i++) items[growing.length++] = i;

@@ -1,8 +1,8 @@
 import type { HeapGraph } from './graph';
 
 /**
- * Immediate dominators from a super-root over the roots: the object that all ways to another lead through. The super-root is
- * `count`; an object that no way leads to has −1.
+ * Immediate dominators from a super-root over the roots: the object that all paths to another lead through. The super-root is
+ * `count`; an object that no path leads to has −1.
  * Semi-NCA (Georgiadis, Tarjan, Werneck 2006: "Finding dominators in practice"), by numbers of a depth-first walk, with no recursion:
  * chains may be millions long.
  */
@@ -75,7 +75,7 @@ class PathStack {
   }
 }
 
-/** The vertex of least semidominator on the linked way up from v, the way being shortened meanwhile. Linked are vertices after `w`. */
+/** The vertex of least semidominator on the linked path up from v, which is compressed meanwhile. Linked are vertices after `w`. */
 function evaluate(
   v: number,
   w: number,

@@ -1,4 +1,4 @@
-import { firstAtLeast } from '../binary-search';
+import { lowerBoundBy } from '../binary-search';
 import type { ByteCursor } from './byte-source';
 import type { DuplicateString, HeapDump } from './heap-index';
 import { greatest } from './top';
@@ -39,7 +39,7 @@ export class StringHashes {
 
   /** Place of an array's hashes; −1 where it has none. Objects came in rising order. */
   placeOf(object: number): number {
-    const low = firstAtLeast(this.#length, (at) => this.objects[at], object);
+    const low = lowerBoundBy(this.#length, (at) => this.objects[at], object);
     return low < this.#length && this.objects[low] === object ? low : -1;
   }
 }

@@ -94,7 +94,7 @@ function matched(before: HeapStore, after: HeapStore): { known: number; persist:
   return { known: share, persist: share >= KNOWN_SHARE && others <= OTHER_CLASS_SHARE * known };
 }
 
-/** True where objects of both dumps are told by their ids. */
+/** True where objects of both dumps are recognised by their ids. */
 export const objectIdsPersist = (before: HeapStore, after: HeapStore): boolean =>
   matched(before, after).persist;
 

@@ -31,7 +31,7 @@ export interface HeapColumns {
   retained: Float64Array;
   childStart: Uint32Array;
   children: Uint32Array;
-  /** The object before it on a shortest way from a root; −1 for roots, −2 for what no way leads to. */
+  /** The object before it on a shortest path from a root; −1 for roots, −2 for what no path leads to. */
   before: Int32Array;
   referrerStart: Uint32Array;
   referrers: Uint32Array;

@@ -7,7 +7,7 @@ import { PiecewiseColumn } from './piecewise-column';
 import { OBJECT_TYPE, TYPE_NAMES, typeSize, type HprofClassDump, type HprofVisitor } from './hprof-walk';
 import type { IdMap } from './id-map';
 import { align8, arraySize } from './java-layout';
-import { Growing } from './growing';
+import { GrowableArray } from './growable-array';
 import { MissingReferences } from './missing-references';
 import type { ReadOptions } from './read-options';
 import type { Inventory } from './hprof-inventory';
@@ -29,13 +29,13 @@ export class ReferenceReader {
   readonly #position: PiecewiseColumn<'position'>;
   readonly #edgeStart: Uint32Array;
   readonly #edgeTo: Uint32Array;
-  readonly #weakFrom = new Growing(Uint32Array);
-  readonly #weakTo = new Growing(Uint32Array);
+  readonly #weakFrom = new GrowableArray(Uint32Array);
+  readonly #weakTo = new GrowableArray(Uint32Array);
   readonly #hashes: StringHashes;
   readonly #missing = new MissingReferences();
   /** Texts: object, and the array that holds its characters. */
-  readonly #texts = new Growing(Uint32Array);
-  readonly #textArrays = new Growing(Uint32Array);
+  readonly #texts = new GrowableArray(Uint32Array);
+  readonly #textArrays = new GrowableArray(Uint32Array);
   #object = 0;
   #edges = 0;
   #recorded = 0;

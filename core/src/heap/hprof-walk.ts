@@ -43,7 +43,7 @@ export interface HprofClassDump {
 /** Kinds of roots by their tag (HPROF 1.0.2; those from 0x89 on are of Android's variant), and how many bytes follow the object id. */
 export const HPROF_ROOTS: Record<number, { kind: string; about: string; ids: number; words: number }> = {
   0xff: { kind: 'unknown', about: 'held for a reason the dump does not tell', ids: 0, words: 0 },
-  0x01: { kind: 'JNI global', about: 'held by native code for good', ids: 1, words: 0 },
+  0x01: { kind: 'JNI global', about: 'held by native code until it lets go', ids: 1, words: 0 },
   0x02: { kind: 'JNI local', about: 'held by native code that just runs', ids: 0, words: 2 },
   0x03: { kind: 'Java frame', about: 'a local variable of a method that just runs', ids: 0, words: 2 },
   0x04: { kind: 'native stack', about: 'on the stack of native code', ids: 0, words: 1 },

@@ -1,6 +1,6 @@
 import { EvidenceError } from '../formats/evidence-error';
 import type { ByteCursor } from './byte-source';
-import { Growing } from './growing';
+import { GrowableArray } from './growable-array';
 
 const QUOTE = 34;
 const COMMA = 44;
@@ -265,9 +265,9 @@ export class JsonScan {
 
   /** Where each text of a list begins. */
   strings(): Float64Array {
-    this.expect(OPEN_LIST, 'a list of texts');
+    this.expect(OPEN_LIST, 'a list of strings');
     const cursor = this.#cursor;
-    const found = new Growing(Float64Array);
+    const found = new GrowableArray(Float64Array);
     let inString = false;
     let escaped = false;
     for (;;) {

@@ -32,7 +32,7 @@ function distances({ count, edges }: MadeGraph): (from: number, to: number) => n
   };
 }
 
-describe('ways from roots', () => {
+describe('paths from roots', () => {
   it('are as short as @dagrejs/graphlib finds them, each step a reference', () => {
     fc.assert(
       fc.property(graphs, (made) => {
@@ -78,7 +78,7 @@ describe('ways from roots', () => {
       { numRuns: 200 }
     );
   });
-  it('that are very long are told by their beginning and their end', () => {
+  it('that are very long are recognised by their beginning and their end', () => {
     const count = 1000;
     const store = storeOf({
       count,

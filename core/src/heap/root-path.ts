@@ -32,7 +32,7 @@ export function shortestPaths({
 const PATH_HEAD = 40;
 const PATH_TAIL = 60;
 
-/** The shortest path from a root to an object, the root first; empty where none leads to it. `leftOut` objects between are not told. */
+/** The shortest path from a root to an object, the root first; empty where none leads to it. `leftOut` objects between are not reported. */
 export function pathTo(store: HeapStore, object: number): { path: number[]; leftOut: number } {
   const before = store.column('before');
   if (before[object] === -2) return { path: [], leftOut: 0 };

@@ -2,7 +2,7 @@ import { EvidenceError, Warnings, type Warning } from '../formats/evidence-error
 import { ByteCursor, EndOfBytes, type ByteSource } from './byte-source';
 import type { HeapClass, RootKind } from './graph';
 import type { ColumnStore } from './column-store';
-import { Growing } from './growing';
+import { GrowableArray } from './growable-array';
 import type { HeapDump } from './heap-index';
 import type { ReadOptions } from './read-options';
 import { JsonScan } from './json-scan';
@@ -48,7 +48,7 @@ export function readV8Snapshot(
     if (!(cause instanceof EndOfBytes)) throw cause;
     throw new EvidenceError(
       'truncated',
-      `The snapshot ends at byte ${cause.at}, before its texts do: it is cut off, or still being written. Without them no class has a name; take it again.`,
+      `The snapshot ends at byte ${cause.at}, before its strings do: it is cut off, or still being written. Without them no class has a name; take it again.`,
       cause.at
     );
   }
@@ -62,14 +62,14 @@ class SnapshotReader {
   readonly #options: ReadOptions;
   readonly #warnings = new Warnings();
   #head: SnapshotHead | null = null;
-  #type = new Growing(Uint8Array, 16);
-  #name = new Growing(Uint32Array, 16);
-  #shallow = new Growing(Uint32Array, 16);
+  #type = new GrowableArray(Uint8Array, 16);
+  #name = new GrowableArray(Uint32Array, 16);
+  #shallow = new GrowableArray(Uint32Array, 16);
   /** Where the references of each node begin: among all of the snapshot, then among those that are kept. */
-  #edgeStart = new Growing(Uint32Array, 16);
-  #edgeTo = new Growing(Uint32Array, 16);
-  readonly #weakFrom = new Growing(Uint32Array);
-  readonly #weakTo = new Growing(Uint32Array);
+  #edgeStart = new GrowableArray(Uint32Array, 16);
+  #edgeTo = new GrowableArray(Uint32Array, 16);
+  readonly #weakFrom = new GrowableArray(Uint32Array);
+  readonly #weakTo = new GrowableArray(Uint32Array);
   /** Where each text begins. */
   #texts: Float64Array = new Float64Array();
 
@@ -103,10 +103,10 @@ class SnapshotReader {
     const [type, name, id, size, edges] = ['type', 'name', 'id', 'self_size', 'edge_count'].map(field);
     // A head that claims too much must not take the memory: two bytes are the least a number needs.
     const hint = Math.min(expected, Math.floor(this.#source.length / (length * 2)));
-    this.#type = new Growing(Uint8Array, hint);
-    this.#name = new Growing(Uint32Array, hint);
-    this.#shallow = new Growing(Uint32Array, hint);
-    this.#edgeStart = new Growing(Uint32Array, hint + 1);
+    this.#type = new GrowableArray(Uint8Array, hint);
+    this.#name = new GrowableArray(Uint32Array, hint);
+    this.#shallow = new GrowableArray(Uint32Array, hint);
+    this.#edgeStart = new GrowableArray(Uint32Array, hint + 1);
     let ids = new Float64Array();
     let sum = 0;
     const left = this.#scan.numbers(length, (numbers, groups) => {
@@ -133,7 +133,10 @@ class SnapshotReader {
     if (left > 0)
       this.#warnings.add('half-node', 'The list of nodes ends within a node; that one was left out.');
     if (expected !== this.#type.length)
-      this.#warnings.add('wrong-count', `The head tells ${expected} nodes; ${this.#type.length} are there.`);
+      this.#warnings.add(
+        'wrong-count',
+        `The header declares ${expected} nodes; the file has ${this.#type.length}.`
+      );
   }
 
   #edges(): void {
@@ -148,7 +151,7 @@ class SnapshotReader {
     const shortcut = types.indexOf('shortcut');
     const count = this.#type.length;
     const hint = Math.min(expected, Math.floor(this.#source.length / (length * 2)));
-    this.#edgeTo = new Growing(Uint32Array, hint);
+    this.#edgeTo = new GrowableArray(Uint32Array, hint);
     let keptTypes = new Uint8Array();
     let keptNames = new Uint32Array();
     const starts = this.#edgeStart.items;
@@ -198,7 +201,7 @@ class SnapshotReader {
     const { seen, dangling } = progress;
     this.#warnings.add('dangling', 'References lead to no node; they were left out.', dangling);
     if (expected !== seen)
-      this.#warnings.add('wrong-count', `The head tells ${expected} references; ${seen} are there.`);
+      this.#warnings.add('wrong-count', `The header declares ${expected} references; the file has ${seen}.`);
   }
 
   finish(): { dump: HeapDump; warnings: Warning[] } {

@@ -7,7 +7,7 @@ export interface InspectedStatements {
   /** Epoch microseconds; null where no line has a time. */
   firstUs: number | null;
   lastUs: number | null;
-  /** Most total time first. `p95Ns` within 1 %; `rows` is the sum where told, null where it is not. */
+  /** Most total time first. `p95Ns` within 1 %; `rows` is the sum where reported, null where it is not. */
   groups: {
     fingerprint: string;
     calls: number;
@@ -16,7 +16,7 @@ export interface InspectedStatements {
     p95Ns: number;
     slowestNs: number;
     rows: number | null;
-    /** Rows the server looked at, planning and waits for locks where told; 0 where not. */
+    /** Rows the server looked at, planning and waits for locks where reported; 0 where not. */
     examined: number;
     planNs: number;
     lockNs: number;

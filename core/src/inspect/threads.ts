@@ -107,7 +107,7 @@ function inspectDump(
 function statesOf(threads: readonly DumpThread[]): Record<string, number> {
   const counts = new Map<string, number>();
   for (const { state, mode, system } of threads) {
-    const told = state || (system ? 'not told' : mode);
+    const told = state || (system ? 'not recorded' : mode);
     counts.set(told, (counts.get(told) ?? 0) + 1);
   }
   return Object.fromEntries(counts);

@@ -34,7 +34,7 @@ export interface FunctionChange extends Sides<{ self: number; total: number }> {
 
 /**
  * Lays two profiles over each other. Lines move from one version to the next, so functions are the same where name and file are;
- * several of one name in a file are told apart by their places in it.
+ * several of one name in a file are distinguished by their places in it.
  */
 export function difference({ before, after }: Sides<ProfileSide>): Difference {
   const table = new FrameTable();

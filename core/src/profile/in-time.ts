@@ -1,4 +1,4 @@
-import { firstAtLeast, lowerBound } from '../binary-search';
+import { lowerBoundBy, lowerBound } from '../binary-search';
 import { emptyLayout, type FlameLayout } from './flame-layout';
 import type { Profile } from './model';
 import type { ShapedTree } from './shape';
@@ -9,7 +9,7 @@ export interface TimeWindow {
   /** Index of a thread; −1 for all. */
   thread: number;
   includeIdle: boolean;
-  /** The finest stretch that can be told apart, as a part of the window: one pixel of the picture. */
+  /** The finest stretch that can be distinguished, as a part of the window: one pixel of the picture. */
   finest: number;
 }
 
@@ -149,7 +149,7 @@ function stretchesIn(
   };
   const count = own?.length ?? sampleNode.length;
   const begun = own
-    ? firstAtLeast(own.length, (at) => sampleTime[own[at]], fromNs)
+    ? lowerBoundBy(own.length, (at) => sampleTime[own[at]], fromNs)
     : lowerBound(sampleTime, fromNs);
   for (let at = Math.max(0, begun - 1); at < count; at++) {
     const i = own ? own[at] : at;

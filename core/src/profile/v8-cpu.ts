@@ -202,7 +202,7 @@ function readSamples(
   if (unsorted > 0) {
     warnings.add(
       'negative-delta',
-      'A sample lies before the one it follows; the samples were sorted by time.',
+      'A sample is earlier than the one it follows; the samples were sorted by time.',
       unsorted
     );
     sortByTime(node, time);

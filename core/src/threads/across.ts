@@ -7,7 +7,7 @@ export interface Standing {
   mode: ThreadMode;
   /** Against the dump before: `same` stack to the line, or `moved`; `first` where there is nothing to hold it against. */
   since: 'first' | 'same' | 'moved';
-  /** CPU time since the dump before, milliseconds; null where it is not told. */
+  /** CPU time since the dump before, milliseconds; null where it is not reported. */
   cpuMs: number | null;
   /** Time since the dump before, milliseconds; null where neither tells. */
   betweenMs: number | null;

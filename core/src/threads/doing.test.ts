@@ -122,7 +122,7 @@ describe('names for people', () => {
 });
 
 describe('pools', () => {
-  it('are told by the last number of a name', () => {
+  it('are recognised by the last number of a name', () => {
     expect(['http-worker-12', 'pool-2-thread-7', 'main', 'w1b'].map(poolPattern)).toEqual([
       'http-worker-*',
       'pool-2-thread-*',

@@ -3,7 +3,7 @@ import { doingOf, modeOfDoing } from './doing';
 import { FrameList } from './frame-list';
 import { LockTable } from './lock-table';
 import type { DumpSeries, DumpThread, ThreadDump, ThreadFrame, ThreadMode } from './model';
-import { untoldThread } from './untold-thread';
+import { bareThread } from './bare-thread';
 
 /** `goroutine 7 gp=0x… m=0 mp=0x… [select, 5 minutes, locked to thread]:`, and alike ones as `12 goroutines [select]:`. */
 const ONE = /^goroutine (\d+)(?: gp=\S+)?(?: m=\S+)?(?: mp=\S+)? \[([^\]]*)\]:?$/;
@@ -118,7 +118,7 @@ class GoReader {
       pid: 0,
       threads: [],
       locks: this.#locks.locks,
-      told: [],
+      reportedDeadlocks: [],
       notes: note ? [note] : []
     };
     this.#dumps.push(this.#dump);
@@ -137,7 +137,7 @@ class GoReader {
     if (this.#times < times)
       this.#warnings.add('group-cut', `A group names ${times} goroutines; ${this.#times} of them are shown.`);
     this.#thread = {
-      ...untoldThread(id ? `goroutine ${id}` : 'goroutine', id),
+      ...bareThread(id ? `goroutine ${id}` : 'goroutine', id),
       state,
       mode: state === '' ? 'unknown' : modeOfState(state),
       system: /^(?:GC |finalizer|force gc|scavenge|runfinq)/.test(state),

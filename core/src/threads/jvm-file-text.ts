@@ -4,7 +4,7 @@ import { FrameList } from './frame-list';
 import { javaFrame } from './java-frame';
 import { JVM_MODES } from './jvm-modes';
 import type { DumpSeries, DumpThread } from './model';
-import { untoldThread } from './untold-thread';
+import { bareThread } from './bare-thread';
 
 /** `#22 "berth-worker-1"`, of a virtual thread with `virtual` behind it; since JDK 24 its state and a time. */
 const THREAD = /^#(\d+) "(.*)"(?: (virtual))?(?: ([A-Z_]+))?(?: \d{4}-\d\d-\d\dT\S+)?\s*$/;
@@ -48,7 +48,7 @@ export function readJvmFileText(text: string): { series: DumpSeries; warnings: W
     );
   warnings.add(
     'no-locks',
-    'This dump tells no locks: what a thread does is read off its top frames, and who waits for whom is not known. The JSON form of JDK 24 and later tells them.'
+    'This dump has no locks: what a thread does is read from its top frames, and who waits for whom is unknown. The JSON form of JDK 24 and later has them.'
   );
   return {
     series: {
@@ -61,7 +61,7 @@ export function readJvmFileText(text: string): { series: DumpSeries; warnings: W
           pid: Number(pid) || 0,
           threads,
           locks: [],
-          told: [],
+          reportedDeadlocks: [],
           notes: []
         }
       ]
@@ -72,7 +72,7 @@ export function readJvmFileText(text: string): { series: DumpSeries; warnings: W
 
 function threadOf([, id, name, virtual, state = '']: RegExpExecArray): DumpThread {
   return {
-    ...untoldThread(name || `virtual thread ${id}`, id),
+    ...bareThread(name || `virtual thread ${id}`, id),
     state,
     mode: JVM_MODES.get(state) ?? 'unknown',
     virtual: virtual !== undefined

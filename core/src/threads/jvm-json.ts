@@ -26,7 +26,7 @@ interface JsonContainer {
 
 /**
  * Reads the JVM's JSON dumps (JDK 21 and later; source of the fields: the documentation of
- * `com.sun.management.HotSpotDiagnosticMXBean.dumpThreads`). Where states are not told they are read off the top frames.
+ * `com.sun.management.HotSpotDiagnosticMXBean.dumpThreads`). Where states are not json they are read off the top frames.
  * @throws EvidenceError `not-json`, `no-threads`.
  */
 export function readJvmJson(text: string): { series: DumpSeries; warnings: Warning[] } {
@@ -44,9 +44,9 @@ export function readJvmJson(text: string): { series: DumpSeries; warnings: Warni
   const threads: DumpThread[] = [];
   const owners: { lock: number; owner: string }[] = [];
   for (const container of containers) {
-    for (const told of container?.threads ?? []) {
-      if (told === null || typeof told !== 'object') continue;
-      const thread = threadOf(told, frames, locks, owners);
+    for (const json of container?.threads ?? []) {
+      if (json === null || typeof json !== 'object') continue;
+      const thread = threadOf(json, frames, locks, owners);
       if (container.container && container.container !== '<root>' && thread.name === '')
         thread.name = `${container.container.split('@')[0]} #${thread.id}`;
       if (thread.name === '') thread.name = `#${thread.id}`;
@@ -61,7 +61,7 @@ export function readJvmJson(text: string): { series: DumpSeries; warnings: Warni
   if (!containers.some((container) => container?.threads?.some((thread) => thread?.state)))
     warnings.add(
       'no-states',
-      'This dump tells neither states nor locks: what a thread does is read off its top frames, and who waits for whom is not known.'
+      'This dump has neither states nor locks: what a thread does is read from its top frames, and who waits for whom is unknown.'
     );
   const notes = [`${containers.length} thread containers`];
   const series: DumpSeries = {
@@ -74,7 +74,7 @@ export function readJvmJson(text: string): { series: DumpSeries; warnings: Warni
         pid: Number(dump.processId) || 0,
         threads,
         locks: locks.locks,
-        told: [],
+        reportedDeadlocks: [],
         notes
       }
     ]
@@ -83,40 +83,40 @@ export function readJvmJson(text: string): { series: DumpSeries; warnings: Warni
 }
 
 function threadOf(
-  told: JsonThread,
+  json: JsonThread,
   list: FrameList,
   locks: LockTable,
   owners: { lock: number; owner: string }[]
 ): DumpThread {
-  const stack = (Array.isArray(told.stack) ? told.stack : []).filter((line) => typeof line === 'string');
+  const stack = (Array.isArray(json.stack) ? json.stack : []).filter((line) => typeof line === 'string');
   const frames = Int32Array.from(stack, (line) => list.ofLine(line));
   const lockOf = (object: string): number => {
     const at = object.lastIndexOf('@');
     return locks.indexOf(object, at > 0 ? object.slice(0, at) : '');
   };
-  const holds = (told.monitorsOwned ?? []).flatMap(({ depth = -1, locks: held = [] }) =>
+  const holds = (json.monitorsOwned ?? []).flatMap(({ depth = -1, locks: held = [] }) =>
     held
       .filter((lock): lock is string => typeof lock === 'string')
       .map((lock) => ({ lock: lockOf(lock), depth }))
   );
   let waitsFor: DumpThread['waitsFor'] = null;
-  if (told.blockedOn) waitsFor = { lock: lockOf(told.blockedOn), depth: 0, kind: 'enter' };
-  else if (told.waitingOn) waitsFor = { lock: lockOf(told.waitingOn), depth: 0, kind: 'notify' };
-  else if (told.parkBlocker?.object) {
-    waitsFor = { lock: lockOf(told.parkBlocker.object), depth: 0, kind: 'park' };
-    if (told.parkBlocker.owner !== undefined)
-      owners.push({ lock: waitsFor.lock, owner: String(told.parkBlocker.owner) });
+  if (json.blockedOn) waitsFor = { lock: lockOf(json.blockedOn), depth: 0, kind: 'enter' };
+  else if (json.waitingOn) waitsFor = { lock: lockOf(json.waitingOn), depth: 0, kind: 'notify' };
+  else if (json.parkBlocker?.object) {
+    waitsFor = { lock: lockOf(json.parkBlocker.object), depth: 0, kind: 'park' };
+    if (json.parkBlocker.owner !== undefined)
+      owners.push({ lock: waitsFor.lock, owner: String(json.parkBlocker.owner) });
   }
   const doing = doingOf(list.frames, frames);
-  const mode = told.state ? (JVM_MODES.get(told.state) ?? 'unknown') : modeOfDoing(doing);
+  const mode = json.state ? (JVM_MODES.get(json.state) ?? 'unknown') : modeOfDoing(doing);
   return {
-    name: typeof told.name === 'string' ? told.name : '',
-    id: String(told.tid ?? ''),
+    name: typeof json.name === 'string' ? json.name : '',
+    id: String(json.tid ?? ''),
     nativeId: '',
-    state: told.state ?? '',
+    state: json.state ?? '',
     mode: mode === 'waiting' && doing === 'sleeping' ? 'sleeping' : mode,
     daemon: false,
-    virtual: told.virtual === true || (told.virtual === undefined && isVirtual(list, frames)),
+    virtual: json.virtual === true || (json.virtual === undefined && isVirtual(list, frames)),
     system: frames.length === 0,
     cpuMs: null,
     elapsedMs: null,

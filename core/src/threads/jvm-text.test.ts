@@ -67,7 +67,7 @@ describe('dumps of a real JVM', () => {
     expect(dumps[0].deadlocks).toHaveLength(1);
     expect(dumps[0].deadlocks[0].threads).toEqual(threads);
     // Outside: the machine's own section of the same dump.
-    const { told } = readJvmText(fixture(name)).series.dumps[0];
+    const { reportedDeadlocks: told } = readJvmText(fixture(name)).series.dumps[0];
     expect(told).toHaveLength(1);
     expect(new Set(told[0].threads.map((one) => one.name))).toEqual(new Set(threads));
     for (const { name: thread, lock, heldBy } of told[0].threads) {

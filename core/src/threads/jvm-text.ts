@@ -3,7 +3,7 @@ import { FrameList } from './frame-list';
 import { javaFrame } from './java-frame';
 import { LockTable } from './lock-table';
 import { JVM_MODES } from './jvm-modes';
-import type { DumpSeries, DumpThread, ThreadDump, ToldDeadlock, WaitKind } from './model';
+import type { DumpSeries, DumpThread, ThreadDump, ReportedDeadlock, WaitKind } from './model';
 
 const FULL_DUMP = 'Full thread dump ';
 const TIME = /(\d{4}-\d\d-\d\d)[ T](\d\d:\d\d:\d\d)(?:[.,]\d+)?\s*(Z|[+-]\d\d:?\d\d)?\s*$/;
@@ -57,14 +57,14 @@ class JvmTextReader {
   #time = '';
   /** `jcmd` writes the process's number on a line of its own first. */
   #pid = 0;
-  #told: ToldDeadlock['threads'][number] | null = null;
+  #deadlocked: ReportedDeadlock['threads'][number] | null = null;
   #ended = true;
   /** A name with a line break in it, until its end comes. */
   #openName = '';
   #tids = new Set<string>();
 
   line(text: string, from: number, to: number): void {
-    // Frames are nearly all lines: they are told by their first characters.
+    // Frames are nearly all lines: they are recognised by their first characters.
     if (this.#section === 'threads' && text.charCodeAt(from) === TAB) {
       const second = text.charCodeAt(from + 1);
       if (second === LETTER_A) return this.#frame(text.slice(from + 4, to));
@@ -134,7 +134,7 @@ class JvmTextReader {
       pid: this.#pid,
       threads: [],
       locks: this.#locks.locks,
-      told: [],
+      reportedDeadlocks: [],
       notes: []
     };
     this.#time = '';
@@ -187,7 +187,7 @@ class JvmTextReader {
     this.#openName = '';
     if (TAIL.test(whole)) this.#header(whole);
     else if (line.startsWith('"') || line.startsWith('\t') || whole.length > 2000) {
-      this.#warnings.add('no-thread-line', 'A line begins like a thread but tells none; it was passed over.');
+      this.#warnings.add('no-thread-line', 'A line starts like a thread but describes none; it was skipped.');
       if (line.startsWith('"')) this.#header(line);
     } else this.#openName = whole;
   }
@@ -229,35 +229,35 @@ class JvmTextReader {
   #beginDeadlock(): void {
     this.#closeThread();
     this.#section = 'deadlock';
-    this.#told = null;
-    this.#dump!.told.push({ threads: [] });
+    this.#deadlocked = null;
+    this.#dump!.reportedDeadlocks.push({ threads: [] });
   }
 
   #deadlockLine(line: string): void {
-    const deadlock = this.#dump!.told.at(-1)!;
+    const deadlock = this.#dump!.reportedDeadlocks.at(-1)!;
     if (line.startsWith('Java stack information')) {
-      this.#told = null;
+      this.#deadlocked = null;
       this.#section = 'outside';
       return;
     }
     const name = /^"(.*)":\s*$/.exec(line);
     if (name) {
       // The runtime lists several deadlocks one after another under one heading: a thread named before begins the next.
-      this.#told = { name: name[1], lock: '', heldBy: '' };
+      this.#deadlocked = { name: name[1], lock: '', heldBy: '' };
       const closed =
         deadlock.threads.length > 1 && deadlock.threads[0].name === deadlock.threads.at(-1)!.heldBy;
-      if (closed) this.#dump!.told.push({ threads: [this.#told] });
-      else deadlock.threads.push(this.#told);
+      if (closed) this.#dump!.reportedDeadlocks.push({ threads: [this.#deadlocked] });
+      else deadlock.threads.push(this.#deadlocked);
       return;
     }
-    if (!this.#told) return;
+    if (!this.#deadlocked) return;
     const lock = /\(object (0x[0-9a-f]+)/.exec(line) ?? /synchronizer (0x[0-9a-f]+)/.exec(line);
     if (lock) {
-      this.#told.lock = lock[1];
+      this.#deadlocked.lock = lock[1];
       this.#locks.indexOf(lock[1], /, \(?an? ([^)]+)\)/.exec(line)?.[1] ?? '');
     }
     const held = /held by "(.*)"/.exec(line);
-    if (held) this.#told.heldBy = held[1];
+    if (held) this.#deadlocked.heldBy = held[1];
   }
 
   #closeThread(): void {
@@ -282,13 +282,13 @@ class JvmTextReader {
 
   #close(): void {
     if (this.#openName !== '')
-      this.#warnings.add('no-thread-line', 'A line begins like a thread but tells none; it was passed over.');
+      this.#warnings.add('no-thread-line', 'A line starts like a thread but describes none; it was skipped.');
     this.#openName = '';
     this.#closeThread();
     const dump = this.#dump;
     this.#dump = null;
     if (!dump) return;
-    dump.told = dump.told.filter(({ threads }) => threads.length > 0);
+    dump.reportedDeadlocks = dump.reportedDeadlocks.filter(({ threads }) => threads.length > 0);
     if (dump.threads.length === 0) {
       this.#warnings.add('empty-dump', 'A dump has a heading but no thread; it was left out.');
       return;

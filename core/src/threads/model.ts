@@ -19,7 +19,7 @@ export const THREAD_FORMATS: readonly ThreadFormat[] = [
 export interface Lock {
   /** Address or id as the dump names it. */
   id: string;
-  /** Class or kind; '' where it is not told. */
+  /** Class or kind; '' where it is not reported. */
   className: string;
 }
 
@@ -29,7 +29,7 @@ export interface Lock {
  */
 export type WaitKind = 'enter' | 're-enter' | 'park' | 'notify' | 'mutex';
 
-/** A lock held or waited for, and the frame (0 is the innermost) it was taken in; −1 where that is not told. */
+/** A lock held or waited for, and the frame (0 is the innermost) it was taken in; −1 where that is not reported. */
 export interface LockUse {
   lock: number;
   depth: number;
@@ -39,7 +39,7 @@ export interface DumpThread {
   name: string;
   /** The runtime's own id of the thread; '' where it has none. */
   id: string;
-  /** The operating system's number of it; '' where it is not told. */
+  /** The operating system's number of it; '' where it is not reported. */
   nativeId: string;
   /** As the runtime words it; '' where it does not. */
   state: string;
@@ -58,12 +58,12 @@ export interface DumpThread {
 }
 
 /** A deadlock as the runtime itself tells it: threads by name, each with the lock it waits for. */
-export interface ToldDeadlock {
+export interface ReportedDeadlock {
   threads: { name: string; lock: string; heldBy: string }[];
 }
 
 export interface ThreadDump {
-  /** As written, `YYYY-MM-DDTHH:MM:SS` with the zone where it is told; '' where the dump has no time. */
+  /** As written, `YYYY-MM-DDTHH:MM:SS` with the zone where it is reported; '' where the dump has no time. */
   capturedAt: string;
   /** The runtime and its version, as far as the dump tells. */
   runtime: string;
@@ -72,7 +72,7 @@ export interface ThreadDump {
   threads: DumpThread[];
   /** Locks of this dump: the same address in another dump may be another object. */
   locks: Lock[];
-  told: ToldDeadlock[];
+  reportedDeadlocks: ReportedDeadlock[];
   /** Further facts in words, for people. */
   notes: string[];
 }

@@ -3,7 +3,7 @@ import { EvidenceError, Warnings, type Warning } from '../formats/evidence-error
 import { classify } from '../profile/frame-kind';
 import { FrameList } from './frame-list';
 import type { DumpSeries, DumpThread, ThreadFrame } from './model';
-import { untoldThread } from './untold-thread';
+import { bareThread } from './bare-thread';
 
 /** The parts of a diagnostic report that tell of threads (source: Node.js documentation, “Diagnostic report”). */
 interface Report {
@@ -57,7 +57,7 @@ export function readNodeReport(text: string): { series: DumpSeries; warnings: Wa
   const notes = [`written because of: ${header.trigger ?? 'unknown'}`, ...handles(report)];
   warnings.add(
     'no-locks',
-    'JavaScript has no locks: a report tells stacks and CPU time, not who waits for whom.'
+    'JavaScript has no locks: a report shows stacks and CPU time, not who waits for whom.'
   );
   const series: DumpSeries = {
     format: 'node-report',
@@ -69,7 +69,7 @@ export function readNodeReport(text: string): { series: DumpSeries; warnings: Wa
         pid: header.processId ?? 0,
         threads,
         locks: [],
-        told: [],
+        reportedDeadlocks: [],
         notes
       }
     ]
@@ -87,7 +87,7 @@ function threadOf(report: Report, name: string, list: FrameList): DumpThread {
   // A report is written by the thread itself: with a stack it runs JavaScript.
   const mode = frames.length === 0 ? 'waiting' : 'running';
   return {
-    ...untoldThread(name, String(report.header?.threadId ?? 0)),
+    ...bareThread(name, String(report.header?.threadId ?? 0)),
     state: frames.length === 0 ? 'event loop' : 'JavaScript',
     mode,
     cpuMs: cpu ? ((cpu.userCpuSeconds ?? 0) + (cpu.kernelCpuSeconds ?? 0)) * 1000 : null,

@@ -18,7 +18,7 @@ describe('the package of a frame', () => {
     expect(of('main.(*Quay).berth')).toBe('main');
     expect(of('quay.example/tide/v2.Predict')).toBe('quay.example/tide/v2');
   });
-  it('is what the reader told, where it told it', () => expect(of('loop', 'tidelib')).toBe('tidelib'));
+  it('is what the reader reported, where it told it', () => expect(of('loop', 'tidelib')).toBe('tidelib'));
   it('is none of a bare function, nor of a name that is no name', () => {
     expect([of('loop'), of(''), of('(anonymous)'), of('__proto__')]).toEqual(['', '', '', '']);
   });

@@ -9,7 +9,7 @@ export interface ThreadPackage {
 }
 
 /**
- * The package a frame is of: as its reader told it, else what stands before the class (Java: `a.b` of `a.b.Class.method`) or
+ * The package a frame is of: as its reader reported it, else what stands before the class (Java: `a.b` of `a.b.Class.method`) or
  * before the function (Go: `net/http` of `net/http.(*conn).serve`); '' where the name has none.
  */
 export function packageOf(frame: Pick<ThreadFrame, 'package' | 'name'>): string {

@@ -2,7 +2,7 @@ import { EvidenceError, Warnings, type Warning } from '../formats/evidence-error
 import { doingOf, modeOfDoing } from './doing';
 import { FrameList } from './frame-list';
 import type { DumpSeries, DumpThread, ThreadDump, ThreadFrame } from './model';
-import { untoldThread } from './untold-thread';
+import { bareThread } from './bare-thread';
 
 const THREAD = /^(Current thread|Thread) (0x[0-9a-f]+)(?: \[(.*)\])? \(most recent call first\):/;
 const ALONE = /^(?:Stack|Traceback) \(most recent call first\):/;
@@ -41,7 +41,7 @@ export function readPythonText(text: string): { series: DumpSeries; warnings: Wa
       pid: 0,
       threads: [],
       locks: [],
-      told: [],
+      reportedDeadlocks: [],
       notes: note ? [note] : []
     };
     note = '';
@@ -60,7 +60,7 @@ export function readPythonText(text: string): { series: DumpSeries; warnings: Wa
       close();
       if (!dump || note !== '' || seen.has(id)) dump = begin();
       seen.add(id);
-      thread = untoldThread(name || id || 'the only thread', id);
+      thread = bareThread(name || id || 'the only thread', id);
       if (which === 'Current thread') dump.notes.push(`${thread.name} was the current thread`);
       dump.threads.push(thread);
     } else if (/^(?:Timeout \(.*\)!|Fatal Python error: .*)$/.test(line)) {
@@ -81,7 +81,7 @@ export function readPythonText(text: string): { series: DumpSeries; warnings: Wa
     );
   warnings.add(
     'no-states',
-    'Python’s fault handler tells neither states nor locks: what a thread does is read off its top frames.'
+    'Python’s fault handler records neither states nor locks: what a thread does is read from its top frames.'
   );
   return { series: { format: 'python-threads', frames: frames.frames, dumps }, warnings: warnings.list() };
 }

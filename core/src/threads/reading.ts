@@ -32,7 +32,7 @@ export function threadsReading(
     sentences.push([
       dump.locks.length > 0
         ? 'No thread waits for a lock that another one holds.'
-        : 'This dump names no locks: who waits for whom cannot be told.'
+        : 'This dump names no locks, so who waits for whom is unknown.'
     ]);
   const used = pools.filter(isUsedUp).slice(0, MOST_ROOTS);
   for (const pool of used) sentences.push(poolSentence(pool));
@@ -55,7 +55,7 @@ export function rootSentence(
   const how = transitive === 1 ? 'waits' : transitive > direct ? 'wait, directly or behind others,' : 'wait';
   const meanwhile = place
     ? `, which stands at ${placeWords(place)}, ${doingWords(frames, holder)} while it holds it.`
-    : ', of which no stack is told.';
+    : ', with no stack recorded.';
   return words`${[plural(transitive, 'thread')]} ${how} for a lock${what ? ` (${what})` : ''} held by ${[holder.name]}${meanwhile}`;
 }
 
@@ -86,7 +86,7 @@ const MOST_IN_SENTENCE = 6;
 
 /** A part of a pool from which it is said to be used up: what comes next has to wait. Common practice. */
 export const USED_UP_SHARE = 0.8;
-/** Fewer alike names are not called a pool. Common practice. */
+/** Fewer threads with similar names are hardly a pool. Common practice. */
 export const POOL_MIN_SIZE = 3;
 
 export function isUsedUp({ executor, threads, busy }: Pool): boolean {

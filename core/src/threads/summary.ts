@@ -40,7 +40,7 @@ export function summariseThreads(series: DumpSeries, warnings: Warning[]): Threa
 
 /**
  * Names the process of a dump, as far as it tells: its number, or the addresses of a thread that is there all along (the first),
- * which hardly are those of another process. '' where neither is told: such a dump stands alone.
+ * which hardly are those of another process. '' where neither is reported: such a dump stands alone.
  */
 export function processKey({ pid, runtime, threads }: ThreadDump): string {
   if (pid > 0) return `${runtime} ${pid}`;

@@ -101,7 +101,7 @@ export function waitsFor(dump: ThreadDump): WaitsFor {
 const NONE: readonly number[] = [];
 
 /** Lock → threads that hold it, as the dump names them. */
-function ownersOf({ threads, told }: ThreadDump): Map<number, number[]> {
+function ownersOf({ threads, reportedDeadlocks }: ThreadDump): Map<number, number[]> {
   const owners = new Map<number, number[]>();
   const add = (lock: number, thread: number): void => {
     const known = owners.get(lock);
@@ -112,7 +112,7 @@ function ownersOf({ threads, told }: ThreadDump): Map<number, number[]> {
     for (const { lock } of thread.holds) if (lock !== thread.waitsFor?.lock) add(lock, i);
   });
   // What only the runtime's own section names: there threads go by their names, which may be shared.
-  const inCycle = told.flatMap((deadlock) => deadlock.threads);
+  const inCycle = reportedDeadlocks.flatMap((deadlock) => deadlock.threads);
   const waiting = new Set(inCycle.map(({ name }) => name));
   for (const { name, heldBy } of inCycle) {
     const waiter = threads.find((thread) => thread.name === name && thread.waitsFor);
@@ -219,7 +219,7 @@ function cycleIn(members: readonly number[], next: (node: number) => readonly nu
 }
 
 function disagreements(
-  { threads, told }: ThreadDump,
+  { threads, reportedDeadlocks }: ThreadDump,
   owners: Map<number, number[]>,
   deadlocks: readonly Deadlock[]
 ): WaitsFor['disagreements'] {
@@ -236,11 +236,11 @@ function disagreements(
   const own = new Set(
     deadlocks.flatMap((deadlock) => deadlock.threads.map((thread) => threads[thread].name))
   );
-  const runtimes = new Set(told.flatMap((deadlock) => deadlock.threads.map(({ name }) => name)));
+  const runtimes = new Set(reportedDeadlocks.flatMap((deadlock) => deadlock.threads.map(({ name }) => name)));
   const differing =
     [...own].filter((name) => !runtimes.has(name)).length +
     [...runtimes].filter((name) => !own.has(name)).length;
-  if (differing > 0 && told.length > 0)
+  if (differing > 0 && reportedDeadlocks.length > 0)
     found.push({
       code: 'deadlock-disagrees',
       message:

@@ -16,7 +16,7 @@ export interface AlignedRow extends Sides<AlignedSide> {
   verdict: 'extra' | 'missing' | 'slower' | 'faster' | 'more' | 'fewer' | 'alike';
 }
 
-/** Differences smaller than both of these are not told: they are ordinary. */
+/** Differences smaller than both of these are not reported: they are ordinary. */
 export const ALIGN_MIN_NS = 1e6;
 export const ALIGN_MIN_RATIO = 1.3;
 

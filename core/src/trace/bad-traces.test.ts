@@ -94,7 +94,7 @@ describe('clocks', () => {
 });
 
 describe('hosts of the same name', () => {
-  it('are told apart by their processes: each has its own heading', () => {
+  it('are distinguished by their processes: each has its own heading', () => {
     const { tree, requests } = traceOf([
       span({ id: 'r', kind: SpanKind.SERVER, from: 0, to: 100, resource: resource('berths', 'quay', 1) }),
       span({

@@ -36,7 +36,7 @@ export function endpointOf(span: Span): string {
   return span.name || '(no name)';
 }
 
-/** True for an HTTP endpoint that is told by its path alone: such paths may never end. */
+/** True for an HTTP endpoint that is recognised by its path alone: such paths may never end. */
 export function isUnrouted({ attributes: a }: Span): boolean {
   return textOf(a, 'http.request.method', 'http.method') !== '' && textOf(a, 'http.route') === '';
 }

@@ -59,7 +59,7 @@ export const GLOSSARY = {
   },
   callGroup: {
     word: 'Call group',
-    meaning: 'Calls that are alike except for their values: the same statement, or the same method and route.'
+    meaning: 'Calls that differ only in their values: the same statement, or the same method and route.'
   },
   origin: {
     word: 'Origin',

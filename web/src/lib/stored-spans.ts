@@ -22,7 +22,7 @@ export type SharedFacts = [
 
 /**
  * Stored spans by columns, one value for each span (see `spansSelect`). Most spans of a trace are like others: what they share
- * is told once, which makes a text a quarter as long, and quicker to read.
+ * is reported once, which makes a text a quarter as long, and quicker to read.
  */
 export interface StoredSpans {
   spanIds: string[];

@@ -2,7 +2,6 @@ import { liveState } from '$lib/server/live';
 import { countsOf } from '$lib/server/queries/counts';
 import { namesOf } from '$lib/server/queries/names';
 import { newestDataMs } from '$lib/server/queries/data-range';
-import { openFindingsOf } from '$lib/server/queries/open-findings';
 import { railOf } from '$lib/server/queries/rail';
 import { savedScopes } from '$lib/server/queries/saved-scopes';
 import { settings } from '$lib/server/settings';
@@ -37,8 +36,6 @@ async function frameOf(url: URL) {
     counts,
     newestMs,
     saved,
-    /** Streamed: the page does not wait for it. */
-    openFindings: openFindingsOf(scope, nowMs).catch(() => null),
     nowMs,
     live,
     asksToken: token !== '',

@@ -56,7 +56,7 @@
   <div class="h-screen">{@render children()}</div>
 {:else}
   <div class="flex h-screen">
-    <Nav counts={data.counts} openFindings={data.openFindings} asksToken={data.asksToken} />
+    <Nav counts={data.counts} knownMs={data.nowMs} asksToken={data.asksToken} />
     <div class="grid min-w-0 flex-1 grid-cols-[minmax(0,1fr)] grid-rows-[minmax(0,1fr)_92px]">
       <div class="relative min-h-0 min-w-0">
         {#if navigating.to}

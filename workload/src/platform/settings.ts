@@ -13,7 +13,7 @@ export const FAULTS = [
 
 export type ServiceName = 'gateway' | 'berths' | 'tides' | 'manifests' | 'pilots';
 
-/** What a service process is told by its environment. */
+/** What a service process is recognised by its environment. */
 export interface Settings {
   service: ServiceName;
   host: string;

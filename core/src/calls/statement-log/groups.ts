@@ -40,7 +40,7 @@ export class StatementGroups {
   #notice(atUs: number | null): void {
     if (atUs === null) return;
     if (!inTimeRange(atUs)) {
-      this.warnings.add('time-out-of-range', `A time lies outside ${TIME_RANGE}; it counts as not known.`);
+      this.warnings.add('time-out-of-range', `A time is outside ${TIME_RANGE}; it counts as unknown.`);
       return;
     }
     this.firstUs = Math.min(this.firstUs ?? Infinity, atUs);

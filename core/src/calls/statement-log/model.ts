@@ -15,7 +15,7 @@ export interface Logged {
   durationNs: number;
   /** Epoch microseconds; null where the line has no time that can be read. */
   atUs: number | null;
-  /** `user@database`, as far as it is told. */
+  /** `user@database`, as far as it is reported. */
   asker: string;
   rows?: number;
   /** Rows the server looked at for it. */
@@ -34,10 +34,10 @@ export interface StatementGroup {
   calls: number;
   totalNs: number;
   slowestNs: number;
-  /** Sum of rows where told, and for how many calls. */
+  /** Sum of rows where reported, and for how many calls. */
   rows: number;
   rowsKnown: number;
-  /** Sums where told; 0 where not. */
+  /** Sums where reported; 0 where not. */
   examined: number;
   planNs: number;
   lockNs: number;

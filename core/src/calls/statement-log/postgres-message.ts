@@ -39,7 +39,7 @@ export class PostgresMessages {
       if (!/^duration: [\d.]+ ms\s+plan:/.test(message))
         this.#groups.warnings.add(
           'duration-alone',
-          'A line tells a duration without its statement (log_duration); log_min_duration_statement writes both.'
+          'A line has a duration without its statement (log_duration); log_min_duration_statement writes both.'
         );
       return;
     }

@@ -49,7 +49,7 @@ export class StatementLogReader {
     if (statements === 0)
       throw new EvidenceError(
         'no-statements',
-        'The log was read, but no line tells how long a statement took. For PostgreSQL set log_min_duration_statement, for MySQL the slow query log, and try again.'
+        'The log was read, but no line says how long a statement took. For PostgreSQL set log_min_duration_statement, for MySQL the slow query log, and try again.'
       );
     return {
       format: this.#format,

@@ -36,7 +36,7 @@ export interface LogBatch {
 }
 
 const WITHOUT_TRACE = 'log record names no trace or no time';
-const OUT_OF_RANGE = `log record’s time lies outside ${TIME_RANGE}`;
+const OUT_OF_RANGE = `log record’s time is outside ${TIME_RANGE}`;
 /** Longest body kept, characters. */
 const MAX_BODY = 4096;
 

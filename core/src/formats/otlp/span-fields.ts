@@ -32,8 +32,8 @@ export function spanFrom(
   if (!traceId) return 'trace id is not 16 non-zero bytes';
   if (!spanId) return 'span id is not 8 non-zero bytes';
   if (!begin) return 'start time is missing or no time';
-  if (!inTimeRange(begin.us)) return `start time lies outside ${TIME_RANGE}`;
-  if (finish && !inTimeRange(finish.us)) return `end time lies outside ${TIME_RANGE}`;
+  if (!inTimeRange(begin.us)) return `start time is outside ${TIME_RANGE}`;
+  if (finish && !inTimeRange(finish.us)) return `end time is outside ${TIME_RANGE}`;
   let durationNs = finish ? distanceNs(begin, finish) : 0;
   if (durationNs > MAX_DURATION_NS) return 'it lasts longer than 100 days';
   if (!finish) warnings.add('no-end', 'A span has no end time; it was given no length.');
@@ -69,9 +69,6 @@ const cutTo = (text: string, { valueLength }: ValueLimits): string => cutText(te
 function offsetOf(begin: Moment, at: Moment, warnings: Warnings): number {
   const offsetNs = distanceNs(begin, at);
   if (inTimeRange(at.us) && Math.abs(offsetNs) <= MAX_DURATION_NS) return offsetNs;
-  warnings.add(
-    'event-time',
-    'An event lies more than 100 days from its span; it was put at the span’s start.'
-  );
+  warnings.add('event-time', 'An event is more than 100 days from its span; it was put at the span’s start.');
   return 0;
 }

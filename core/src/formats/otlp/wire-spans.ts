@@ -24,7 +24,7 @@ const RESOURCE_ATTRIBUTES = tag(1, BYTES);
 const PAIR_KEY = tag(1, BYTES);
 const PAIR_VALUE = tag(2, BYTES);
 
-/** What is told of each group of spans from one process. */
+/** What is stated for each group of spans from one process. */
 export interface SpanGroup {
   resource: Attributes;
   spans: SpanFields[];

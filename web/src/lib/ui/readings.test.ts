@@ -76,7 +76,7 @@ describe('requestReading', () => {
   };
   it('names the loop, what it cost of what, and how often', () => {
     expect(reading([stored(1, 0, 0, 400, undefined, 'GET /plan', 2), ...loop])).toBe(
-      'This request spent 180 ms of its 400 ms querying the database 12 times. The longest of these calls took 15 ms. Next comes unseen with 41 %. It made 12 calls in all.'
+      'This request spent 180 ms of its 400 ms querying the database 12 times. The longest of these calls took 15 ms. Next comes unseen with 41 %. It made 12 calls.'
     );
   });
   it('names the account that holds most where no rule found a loop', () => {
@@ -165,7 +165,7 @@ describe('overviewReading', () => {
   it('credits a fix', () => {
     const fixed = [
       {
-        title: 'A query for every row',
+        title: 'One query per row',
         endpoint: 'POST /berth',
         release: '7.4',
         after: 25,
@@ -174,7 +174,7 @@ describe('overviewReading', () => {
       }
     ];
     expect(plain(overviewReading(overview({ fixed })))).toContain(
-      'A query for every row of POST /berth is gone since 7.4: 0 of 25 requests, 28 of 30 before.'
+      'One query per row of POST /berth is gone since 7.4: 0 of 25 requests, 28 of 30 before.'
     );
   });
   it('claims no change where one side is empty', () => {

@@ -1,7 +1,7 @@
 /// <reference lib="webworker" />
 /**
  * One line to the server for all tabs of a browser: a browser holds only a handful of connections to one server, and a line for each tab
- * would leave none for the pages. Tabs that are hidden are not told, and without a visible tab the line is closed.
+ * would leave none for the pages. Tabs that are hidden are not reported, and without a visible tab the line is closed.
  */
 
 import { between, LIVE_EVENTS } from '$lib/live-state';

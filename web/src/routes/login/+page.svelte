@@ -24,7 +24,7 @@
     <button class="button button-solid">Sign in</button>
     {#if readable}
       <p class="mt-3 border-l-3 border-alarm pl-2 text-ink-2" role="note">
-        This connection is not encrypted: the token, and everything shown here, can be read on the way. Use it
+        This connection is not encrypted: the token, and everything shown here, can be read in transit. Use it
         only in a network you trust, or put Tromix behind a proxy that speaks https.
       </p>
     {/if}

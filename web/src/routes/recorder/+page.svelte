@@ -112,7 +112,7 @@
       {:else if kind === 'heap'}
         A heap dump <b class="font-[620]">stops the process</b> while it is written: 5 to 12 s and 0.3 to 1.5 GB
         of memory for a million objects. Where that may be 10 s or more, or more than is free, its objects are counted
-        and you are asked again. How long it took is told below.
+        and you are asked to confirm. How long it took is shown below.
       {:else}
         About one object in {formatBytes(interval.allocation)} allocated is noted with its stack; also those freed
         again.

@@ -67,7 +67,7 @@
   {#snippet reading()}
     {#if worst?.finding}
       <Sentence text={[worst.finding.sentence]} />
-      <a class="button button-solid" href={viewLink(`/threads/${worst.last.id}`)}>Show who holds up whom</a>
+      <a class="button button-solid" href={viewLink(`/threads/${worst.last.id}`)}>Show who blocks whom</a>
     {:else if shown.length > 0}
       <p>
         Nothing stands out in {shown.length === 1
@@ -80,8 +80,8 @@
       </p>
     {/if}
     <p class="mt-3 text-ink-2">
-      One dump shows who waits for whom. Three, some seconds apart, show who does not move: they are read as
-      one series.
+      One dump shows who waits for whom. Three, some seconds apart, show which threads do not move: they are
+      read as one series.
     </p>
     <h3 class="mt-3 mb-1 heading">From a script</h3>
     <pre

@@ -41,7 +41,7 @@ class EvidenceExaminer {
 }
 export type { EvidenceExaminer };
 
-/** By its beginning; what that does not tell, or not with certainty where the gzip data is damaged, is told by the whole. */
+/** By its beginning; what that does not tell, or not with certainty where the gzip data is damaged, is recognised by the whole. */
 async function kindOf(file: StoredFile, maxBytes: number): Promise<Recognised> {
   return (
     (file.head.length > 0 ? recogniseOr(file.head) : null) ?? recognise(await wholeContent(file, maxBytes))

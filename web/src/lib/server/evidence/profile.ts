@@ -1,7 +1,7 @@
 import type { Warning } from '@tromix/core/formats/evidence-error';
 import type { EvidenceLabel, KindOnServer } from './kind';
 
-/** A profile whose process and start are not told may say them by its name. */
+/** A profile whose process and start are not reported may say them by its name. */
 export const profileOnServer: KindOnServer<'profile'> = {
   keepsFile: true,
   label(given) {

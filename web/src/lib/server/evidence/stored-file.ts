@@ -44,7 +44,7 @@ async function inflatedHead(first: Uint8Array): Promise<Uint8Array> {
       if (bytes >= HEAD) break;
     }
   } catch {
-    // It breaks off within the data: what came before is enough. Damage is told by who reads it whole.
+    // It breaks off within the data: what came before is enough. Damage is recognised by who reads it whole.
   }
   return Buffer.concat(parts);
 }

@@ -77,7 +77,7 @@ describe('the watched folder', () => {
     told.mockRestore();
   });
 
-  it('that is missing is told once, until it is there', async () => {
+  it('that is missing is reported once, until it is there', async () => {
     vi.useFakeTimers();
     const told = vi.spyOn(console, 'error').mockImplementation(() => undefined);
     const missing = path.join(folder, 'later');

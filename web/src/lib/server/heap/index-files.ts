@@ -200,7 +200,7 @@ export const DOING = [
   'waiting',
   'inflating',
   'reading',
-  'who keeps whom',
-  'ways from roots',
+  'dominators',
+  'paths from roots',
   'writing'
 ] as const;

@@ -77,7 +77,7 @@ const simple = (table: string, columns: readonly string[], keys: number): NameTa
   )
 });
 
-/** A table of names within a service, which is told by its name. */
+/** A table of names within a service, which is recognised by its name. */
 const withinService = (table: string, column: string, more: string): NameTable => ({
   insert: `INSERT OR IGNORE INTO ${table} (service_id, name, ${more}) SELECT s.id, value->>1, value->>2 FROM json_each(?) JOIN services s ON s.name = value->>0`,
   select: numbersOf(

@@ -204,7 +204,7 @@ describe('times', () => {
   ])('of %s are counted and worded, and nothing else is lost', async (_, startNs) => {
     const { spans, rejected } = await send({ span: 1, startNs, endNs: startNs }, { span: 2 });
     expect(spans).toBe(1);
-    expect(rejected).toEqual([{ reason: 'start time lies outside the years 1970 to 2200', count: 1 }]);
+    expect(rejected).toEqual([{ reason: 'start time is outside the years 1970 to 2200', count: 1 }]);
     await settle();
     await reopen();
     expect(await one('SELECT count(*) FROM requests')).toBe(1);
@@ -216,7 +216,7 @@ describe('times', () => {
       { span: 2, startNs: nano(NOW_MS - 200 * 86_400_000), endNs: nano(NOW_MS) }
     );
     expect(rejected.map(({ reason }) => reason)).toEqual([
-      'end time lies outside the years 1970 to 2200',
+      'end time is outside the years 1970 to 2200',
       'it lasts longer than 100 days'
     ]);
   });

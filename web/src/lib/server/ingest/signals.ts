@@ -47,7 +47,7 @@ export const SIGNALS = {
       const beyond = values.length > 0 ? await writer.addCounters(values) : 0;
       const rejected = [
         {
-          reason: `its time lies outside ${TIME_RANGE}, or its value is no number of bytes`,
+          reason: `its time is outside ${TIME_RANGE}, or its value is not a number of bytes`,
           count: outOfRange
         },
         { reason: 'of metrics, only the memory of processes is kept', count: others },

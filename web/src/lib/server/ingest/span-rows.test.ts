@@ -76,7 +76,7 @@ it('gives back every span that was stored, whatever it holds, once each', async 
       const found = spansFrom(stored, new Map([[1, RESOURCE]]));
       const byId = (one: Span, other: Span): number => (one.spanId < other.spanId ? -1 : 1);
       expect(found.sort(byId)).toEqual(sent);
-      // What they share is told once.
+      // What they share is reported once.
       expect(new Set(stored.facts.map((one) => JSON.stringify(one))).size).toBe(stored.facts.length);
     }),
     { numRuns: 60 }

@@ -294,7 +294,7 @@ export class Writer {
       const due = this.#takeDue(nowMs, all);
       if (due.size === 0) break;
       const next = this.#book(due, storing);
-      // Whatever fails is told once both have ended: nothing goes on behind the caller's back.
+      // Whatever fails is reported once both have ended: nothing goes on behind the caller's back.
       next.catch(() => undefined);
       booked += await storing.catch(async (cause: unknown) => {
         await next.catch(() => undefined);

@@ -10,7 +10,7 @@ import { CALL_ROLLUP } from '../ingest/rollup-shapes';
 import type { Step } from '$lib/roll-up-steps';
 import { binsOf, rangesOf, type BinRange } from './bins';
 import { namesFilter, type Filter } from './filter';
-import { lastApart, ofRanges } from './remembered';
+import { lastApart, readRanges } from './remembered';
 import { latency } from './rollups';
 
 /** Sums of calls. Nanoseconds. */
@@ -66,7 +66,7 @@ export async function callTotals(
 ): Promise<CallRow[]> {
   const ranges = rangesOf(window, nowMs, CALL_ROLLUP.steps);
   const names = namesFilter(scope, 'c');
-  const rows = await ofRanges(['calls', keys, names, filter], ranges, (some) =>
+  const rows = await readRanges(['calls', keys, names, filter], ranges, (some) =>
     grouped(keys, some, names, filter)
   );
   return [...groupBy(rows, (row) => row.keys.join(' ')).values()].map((parts) => ({
@@ -83,7 +83,7 @@ export function callSeries(
   filter: Filter = ONLY_CALLS
 ): Promise<CallRow[]> {
   const names = namesFilter(scope, 'c');
-  return ofRanges(
+  return readRanges(
     ['calls over time', names, filter],
     lastApart({ step, ...binsOf(window, step) }),
     (ranges) => grouped(['at'], ranges, names, filter)

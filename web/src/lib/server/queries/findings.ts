@@ -15,7 +15,7 @@ import { markOf, marksOf } from './finding-marks';
 import { isOpen } from '$lib/open-finding';
 import type { FoundGroup, Group } from './found-group';
 import { goneOf } from './gone-findings';
-import { ofRanges } from './remembered';
+import { readRanges } from './remembered';
 import { cohortTotals, latency, timesOf } from './rollups';
 
 /** Groups that are ranked together with what was found over many requests. */
@@ -123,7 +123,7 @@ async function requestGroups(scope: Scope, window: TimeWindow, nowMs: number): P
       [...times.args, ...names.args]
     );
   };
-  let sums = await ofRanges(['findings', margin, names], ranges, read);
+  let sums = await readRanges(['findings', margin, names], ranges, read);
   // Of very many some may be missing in one part that are among the costliest in both together.
   if (sums.length >= MAX_SUMS) sums = await read(ranges);
   const groups = [...groupBy(sums, ([endpointId, subjectId]) => `${endpointId} ${subjectId}`).values()]

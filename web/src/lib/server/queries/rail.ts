@@ -74,7 +74,7 @@ export async function railOf(scope: Scope, nowMs: number): Promise<Rail> {
   };
 }
 
-/** Of the whole process where it is told, else of the runtime's heap. */
+/** Of the whole process where it is reported, else of the runtime's heap. */
 async function memoryIn(scope: Scope, window: TimeWindow, stepMinutes: number): Promise<Rail['memory']> {
   const binUs = Math.round(stepMinutes * 60e6);
   const times = [window.fromUs, window.toUs];

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { BinRange } from './bins';
-import { forgetSince, lastApart, MAX_ANSWERS, MAX_ROWS, ofRanges } from './remembered';
+import { forgetSince, lastApart, MAX_ANSWERS, MAX_ROWS, readRanges } from './remembered';
 
 const days = (from: number, to: number): BinRange => ({ step: 1440, from, to });
 const hours = (from: number, to: number): BinRange => ({ step: 60, from, to });
@@ -13,7 +13,7 @@ function counted(question: string, rows = 1) {
     asked.push(names.join('+'));
     return Promise.resolve(Array.from({ length: rows }, () => names.join('+')));
   };
-  return { asked, of: (ranges: BinRange[]) => ofRanges(question, ranges, ask) };
+  return { asked, of: (ranges: BinRange[]) => readRanges(question, ranges, ask) };
 }
 
 describe('what is remembered of the past', () => {
@@ -47,18 +47,18 @@ describe('what is remembered of the past', () => {
 
   it('does not keep an answer that was asked for before something was booked and came after it', async () => {
     let answer!: (rows: string[]) => void;
-    const late = ofRanges('e', [days(1, 3)], () => new Promise<string[]>((resolve) => (answer = resolve)));
+    const late = readRanges('e', [days(1, 3)], () => new Promise<string[]>((resolve) => (answer = resolve)));
     forgetSince(1440);
     answer(['old']);
     expect(await late).toEqual(['old']);
-    expect(await ofRanges('e', [days(1, 3)], () => Promise.resolve(['new']))).toEqual(['new']);
+    expect(await readRanges('e', [days(1, 3)], () => Promise.resolve(['new']))).toEqual(['new']);
   });
 
   it('does not keep what failed', async () => {
-    await expect(ofRanges('f', [days(1, 2)], () => Promise.reject(new Error('locked')))).rejects.toThrow(
+    await expect(readRanges('f', [days(1, 2)], () => Promise.reject(new Error('locked')))).rejects.toThrow(
       'locked'
     );
-    expect(await ofRanges('f', [days(1, 2)], () => Promise.resolve(['there']))).toEqual(['there']);
+    expect(await readRanges('f', [days(1, 2)], () => Promise.resolve(['there']))).toEqual(['there']);
   });
 
   it('is bounded: what was not looked at for longest goes first', async () => {

@@ -24,7 +24,7 @@ export const MAX_ANSWERS = 200;
  * Rows of some runs of bins, the longest of which is remembered. One group may come once of each part.
  * @param question all that the answer depends on but the runs.
  */
-export async function ofRanges<T>(
+export async function readRanges<T>(
   question: unknown,
   ranges: readonly BinRange[],
   ask: (ranges: readonly BinRange[]) => Promise<readonly T[]>

@@ -10,7 +10,7 @@ import type { Step } from '$lib/roll-up-steps';
 import { binsOf, rangesOf, seriesStep, type BinRange } from './bins';
 import { addExact } from './exact';
 import { namesFilter, type Filter } from './filter';
-import { lastApart, ofRanges } from './remembered';
+import { lastApart, readRanges } from './remembered';
 import { addTotals, emptyTotals, type By, type ExactDurations, type Totals } from './totals';
 
 const KEY_OF: Record<By, string> = {
@@ -91,7 +91,7 @@ export async function totalsIn(
   const keys = by.map((one) => KEY_OF[one]);
   const margin = marginFor(scope, by);
   const names = namesFilter(scope, 'm');
-  const rows = await ofRanges(['totals', keys, margin, names], rangesOf(window, nowMs), (ranges) =>
+  const rows = await readRanges(['totals', keys, margin, names], rangesOf(window, nowMs), (ranges) =>
     grouped(keys, margin, names, ranges)
   );
   const found = new Map<string, Totals>();
@@ -124,7 +124,7 @@ export interface CohortTotals {
 export async function cohortTotals(scope: Scope, window: TimeWindow, nowMs: number): Promise<CohortTotals[]> {
   const names = namesFilter(scope, 'm');
   const step = seriesStep(window, nowMs, COHORT_BINS);
-  return ofRanges(['cohorts', names], lastApart({ step, ...binsOf(window, step) }), async (ranges) => {
+  return readRanges(['cohorts', names], lastApart({ step, ...binsOf(window, step) }), async (ranges) => {
     const times = timesOf(ranges, 0);
     const rows = await selectJson<[number, number, number, number, number, number, string]>(
       `SELECT json_group_array(json_array(e, h, r, n, t, x, a)) FROM (
@@ -166,21 +166,25 @@ export async function countsIn(
 ): Promise<{ bin: number; atMs: number; count: number; sketch: Sketch }[]> {
   const names = namesFilter(scope, 'm');
   const margin = marginFor(scope, []);
-  return ofRanges(['counts', margin, names], lastApart({ step, ...binsOf(window, step) }), async (ranges) => {
-    const times = timesOf(ranges, margin);
-    const rows = await selectJson<[number, number, string]>(
-      `SELECT json_group_array(json_array(bin, n, a)) FROM (
+  return readRanges(
+    ['counts', margin, names],
+    lastApart({ step, ...binsOf(window, step) }),
+    async (ranges) => {
+      const times = timesOf(ranges, margin);
+      const rows = await selectJson<[number, number, string]>(
+        `SELECT json_group_array(json_array(bin, n, a)) FROM (
         SELECT m.at AS bin, sum(m.count) AS n, group_concat(m.sketch, ' ') AS a
         FROM rollups m WHERE ${times.sql}${names.sql} GROUP BY bin HAVING n > 0 ORDER BY bin)`,
-      [...times.args, ...names.args]
-    );
-    return rows.map(([bin, count, text]) => ({
-      bin,
-      atMs: bin * step * 60_000,
-      count,
-      sketch: readSketch(text)
-    }));
-  });
+        [...times.args, ...names.args]
+      );
+      return rows.map(([bin, count, text]) => ({
+        bin,
+        atMs: bin * step * 60_000,
+        count,
+        sketch: readSketch(text)
+      }));
+    }
+  );
 }
 
 /** A window as bins of one step in time order, under a further key; empty bins are left out. */
@@ -192,7 +196,7 @@ export async function seriesIn(
 ): Promise<Map<number, SeriesPoint[]>> {
   const names = namesFilter(scope, 'm');
   const margin = marginFor(scope, [by]);
-  const rows = await ofRanges(
+  const rows = await readRanges(
     ['series', by, margin, names],
     lastApart({ step, ...binsOf(window, step) }),
     (ranges) => grouped([KEY_OF[by], 'm.at'], margin, names, ranges)

@@ -42,7 +42,7 @@ export const wantsAsking = ({ ms, bytes, freeBytes }: HeapCost): boolean =>
 
 const whole = v.pipe(v.number(), v.finite(), v.minValue(0));
 const Memory = v.object({ used: whole, large: whole, free: whole });
-/** `require` is there for whoever has the inspector; what it cannot tell is told by the process itself. */
+/** `require` is there for whoever has the inspector; what it cannot tell is recognised by the process itself. */
 const MEMORY = `(() => {
   const { heapUsed } = process.memoryUsage();
   try {
@@ -109,7 +109,7 @@ const Update = v.object({ params: v.object({ statsUpdate: v.array(whole) }) });
 
 /**
  * V8 numbers all objects when it is to track them, and tells how many there are. Source: the domain HeapProfiler of the Chrome DevTools Protocol.
- * @returns null where it is not told; and how long V8 went through the heap.
+ * @returns null where it is not reported; and how long V8 went through the heap.
  */
 async function countObjects(inspector: Inspector): Promise<{ objects: number; ms: number } | null> {
   const parts = new Map<number, number>();

@@ -222,7 +222,7 @@ describe('what recording costs', () => {
     expect(await globals()).toEqual(before);
   }, 30_000);
 
-  it('of a heap dump is told by its objects, which are counted where it may be much', async () => {
+  it('of a heap dump is recognised by its objects, which are counted where it may be much', async () => {
     const costOf = async (objects: number): Promise<{ cost: HeapCost; place: Place }> => {
       const { place } = await target(
         `const kept = []; for (let i = 0; i < ${objects}; i++) kept.push({ berth: i, next: null }); setInterval(() => kept.length, 50);`

@@ -64,7 +64,7 @@ export async function startRecording(
     return {
       ok: false,
       status: 409,
-      message: `${heapCostWords(asked.heap)} Take it all the same?`,
+      message: `${heapCostWords(asked.heap)} Take it anyway?`,
       ask: true
     };
   }

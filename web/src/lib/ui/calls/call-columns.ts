@@ -37,7 +37,7 @@ export function sizeColumn<R extends Row>(): Column<R> {
   return {
     key: 'size',
     title: 'rows, bytes',
-    about: 'Rows each query returned; bytes read and written in all',
+    about: 'Rows each query returned; bytes read and written in total',
     width: 94,
     right: true,
     value: ({ rows, rowsKnown, bytesRead, bytesWritten }) =>

@@ -12,7 +12,7 @@ export const ORIGIN_ADVICE: Words = words`To see which line makes a call, set ${
 export function callsReading({ rows, all }: CallsPage, what: string): Words[] {
   if (rows.length === 0) return [['No calls in this scope.']];
   const [first] = rows;
-  const sum = words`${[plural(all.calls, 'call')]} took ${[formatDuration(all.totalNs)]} in all`;
+  const sum = words`${[plural(all.calls, 'call')]} took ${[formatDuration(all.totalNs)]} in total`;
   const share = formatShare(first.share);
   if (what === 'origin' && first.id === NO_ORIGIN)
     return [[...sum, ...words`; for ${[share]} of that no origin was recorded.`], ORIGIN_ADVICE];

@@ -20,7 +20,7 @@ const COLUMNS: Column<LoggedRow>[] = [
     ...countColumn<LoggedRow>('rows', 'rows each', ({ rowsEach }) => rowsEach, { width: 76 }),
     text: ({ rowsEach }) => (rowsEach === null ? '' : threeDigits(rowsEach))
   },
-  { key: 'asker', title: 'asked by', width: 120, value: ({ asker }) => asker, text: ({ asker }) => asker }
+  { key: 'asker', title: 'called by', width: 120, value: ({ asker }) => asker, text: ({ asker }) => asker }
 ];
 
 /** What only some logs tell: a figure, 0 where they do not, and its column. */

@@ -22,14 +22,14 @@ export function changeLook(change: Change, of = 'what it was'): ChangeLook {
       return {
         text: '=',
         tone: 'same',
-        words: `No clear change: the medians stand ${change.ratio.toFixed(2)} to 1, the chance of that much by luck is ${chance(change.p)} (rank test).`
+        words: `No clear change: the ratio of the medians is ${change.ratio.toFixed(2)}, and the probability of such a difference by chance is ${chance(change.p)} (rank test).`
       };
     default: {
       const slower = change.verdict === 'slower';
       return {
         text: `${slower ? '▲' : '▼'} ${change.ratio.toFixed(change.ratio < 1.05 ? 2 : 1)}×`,
         tone: slower ? 'worse' : 'better',
-        words: `${slower ? 'Slower' : 'Faster'}: the median is ${change.ratio.toFixed(2)} times ${of}. The chance of that much by luck is ${chance(change.p)} (rank test).`
+        words: `${slower ? 'Slower' : 'Faster'}: the median is ${change.ratio.toFixed(2)} times ${of}. The probability of such a difference by chance is ${chance(change.p)} (rank test).`
       };
     }
   }

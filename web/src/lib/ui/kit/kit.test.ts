@@ -22,7 +22,7 @@ describe('a change', () => {
       text: '▲ 2.1×',
       tone: 'worse',
       words:
-        'Slower: the median is 2.13 times what it was. The chance of that much by luck is less than 0.0001 (rank test).'
+        'Slower: the median is 2.13 times what it was. The probability of such a difference by chance is less than 0.0001 (rank test).'
     });
     expect(changeLook({ verdict: 'faster', ratio: 0.5, p: 0.0005 })).toMatchObject({
       text: '▼ 0.50×',

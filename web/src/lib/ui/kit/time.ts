@@ -35,7 +35,7 @@ const sameDay = (a: number, b: number): boolean => new Date(a).toDateString() ==
 export const shortTime = (ms: number, nowMs = Date.now()): string =>
   sameDay(ms, nowMs) ? clockTime(ms) : dateTime(ms, nowMs);
 
-/** Two times, with their days where they are not both today; one day is told once. */
+/** Two times, with their days where they are not both today; one day is reported once. */
 export function timeRange(fromMs: number, toMs: number, nowMs = Date.now()): string {
   if (sameDay(fromMs, toMs)) return `${shortTime(fromMs, nowMs)} to ${clockTime(toMs)}`;
   return `${dateTime(fromMs, nowMs)} to ${dateTime(toMs, nowMs)}`;

@@ -127,7 +127,7 @@
     Apdex of all: {overview.all.count ? apdexRating(overview.all.apdex) : '–'}. From roll-ups, the picture to
     the {overview.resolution}; percentiles are exact for up to 300 requests, else within 1 %, zone bounds
     within 2 %.{overview.guarded
-      ? ' So many names came that the rest are taken together, as “(other endpoints)” and the like: 1 000 endpoints and releases of a service, 1 000 services, 5 000 hosts are told apart. Names may hold ids; send http.route.'
+      ? ' So many names came that the rest are taken together, as “(other endpoints)” and the like: 1 000 endpoints and releases of a service, 1 000 services, 5 000 hosts are distinguished. Names may hold ids; send http.route.'
       : ''}
   </p>
 </ScrollRegion>

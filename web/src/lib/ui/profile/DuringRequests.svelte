@@ -100,8 +100,8 @@
   <Asking of={busy} doing="Adding up the CPU of these requests…" />
   <p class="flex-none border-b border-rule px-4 py-1.5 text-ink-2">
     {plural(during.count, 'request')} ran while this was recorded{#if during.count > during.requests.length},
-      the first {formatCount(during.requests.length)} of them are listed{/if}. Requests that run beside each
-    other share the CPU told for each.
+      the first {formatCount(during.requests.length)} of them are listed{/if}. For requests that ran at the
+    same time the figure is the CPU of the whole process.
   </p>
   <div class="max-h-40 flex-none overflow-auto border-b border-rule">
     <table class="w-full border-collapse">
@@ -113,7 +113,7 @@
             <td class="px-2 text-right num">{formatDuration(busyNs)} of CPU in {formatDuration(ns)}</td>
             <td class="px-4 text-right"
               ><button class="button px-1.5 py-[2px]" onclick={() => onendpoint(endpoint)}
-                >What does it burn?</button
+                >Show its CPU</button
               ></td
             >
           </tr>

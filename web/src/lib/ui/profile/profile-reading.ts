@@ -27,7 +27,7 @@ function opening(opened: OpenedProfile, view: ProfileView, lengthNs: number): Wo
   if (opened.valueType === 'allocation')
     return words`The process allocated ${[sum]} while it was recorded, by its samples; this includes what was freed since. V8 counts what an inlined function allocates for its caller.`;
   if (opened.unit === 'count')
-    return words`The stacks weigh ${[sum]} in all; the file does not name the unit.`;
+    return words`The stacks weigh ${[sum]} in total; the file does not name the unit.`;
   return words`In these ${formatDuration(lengthNs)} the process computed for ${[formatDuration(view.sum)]} and was idle for ${formatDuration(view.idle)}.`;
 }
 

@@ -61,7 +61,7 @@ describe('ticketText', () => {
   it('says what a colleague needs: request, accounts, findings with what to expect, calls, address', () => {
     expect(text).toMatch(/^# GET \/plan: 400 ms\n/);
     expect(text).toContain('| Database | 180 ms | 45 % |');
-    expect(text).toMatch(/- \*\*A query for every row\.\*\*/);
+    expect(text).toMatch(/- \*\*One query per row\.\*\*/);
     expect(text).toMatch(/Expected after it: \d+ ms( to \d+ ms)?\./);
     expect(text).toContain('| 12 | 180 ms | 180 ms | `select id, tonnes from manifest where id = ?` |');
     expect(text.trimEnd().endsWith('http://tromix/requests/x')).toBe(true);

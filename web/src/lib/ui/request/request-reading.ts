@@ -31,7 +31,7 @@ export function requestReading(
     );
   if (second)
     sentences.push(
-      words`Next comes ${[LOOKS[second].name.toLowerCase()]} with ${formatShare(ledger[second] / request.durationNs)}. It made ${plural(calls, 'call')} in all.`
+      words`Next comes ${[LOOKS[second].name.toLowerCase()]} with ${formatShare(ledger[second] / request.durationNs)}. It made ${plural(calls, 'call')}.`
     );
   if (request.failed) sentences.push(words`It ${['failed']}.`);
   if (request.afterNs >= AFTER_MIN_NS)

@@ -65,8 +65,8 @@ export function stretchWords(
   { busyNs, idleNs, samples, top }: StretchSamples,
   words: (ns: number) => string
 ): string {
-  if (samples === 0) return 'A profile covers it, but no sample lies in it.';
+  if (samples === 0) return 'A profile covers it, but has no sample in it.';
   if (busyNs < idleNs / 20)
-    return `By its samples the process was idle in it for ${words(idleNs)}: it waited for something no span tells of.`;
+    return `Its samples show the process idle for ${words(idleNs)}: it waited for something that no span covers.`;
   return `By its samples it computed for ${words(busyNs)}${top ? `, most of it in ${top}` : ''}${idleNs > busyNs / 20 ? `, and was idle for ${words(idleNs)}` : ''}.`;
 }

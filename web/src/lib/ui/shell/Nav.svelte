@@ -4,6 +4,8 @@
   import SunIcon from '@lucide/svelte/icons/sun';
   import { groupBy } from '@tromix/core/group-by';
   import type { Counts } from '$lib/server/queries/counts';
+  import { resource } from '$lib/ui/frame/resource.svelte';
+  import { send } from '$lib/ui/frame/send';
   import { preferences } from './preferences.svelte';
   import { NO_PICKS } from '$lib/scope';
   import { VIEWS, viewOf } from '$lib/views';
@@ -12,18 +14,17 @@
 
   interface Props {
     counts: Counts;
-    /** Comes after the page; null where it could not be counted. */
-    openFindings: Promise<number | null>;
+    /** When they were counted, epoch milliseconds. */
+    knownMs: number;
     asksToken: boolean;
   }
-  let { counts, openFindings, asksToken }: Props = $props();
-  let findings = $state<number | null>(null);
-  $effect(() => {
-    const counting = openFindings;
-    void counting.then((count) => {
-      if (counting === openFindings) findings = count;
-    });
-  });
+  let { counts, knownMs, asksToken }: Props = $props();
+  /** Asked whenever the page has loaded its data; one that cannot be counted is not shown. */
+  const findings = resource(
+    () => knownMs,
+    (_, signal) => send<{ count: number }>('GET', viewLink('/api/open-findings'), undefined, signal),
+    { keep: true }
+  );
   const groups = [...groupBy(VIEWS, ({ question }) => question)];
   const open = $derived(viewOf(page.url.pathname));
 </script>
@@ -46,7 +47,7 @@
     <h2 class="px-3.5 pt-3 pb-1 heading">{question}</h2>
     {#each views as view (view.path)}
       {@const { name, path, lists } = view}
-      {@const count = lists === 'findings' ? findings : lists && counts[lists]}
+      {@const count = lists === 'findings' ? findings.value?.count : lists && counts[lists]}
       <a
         href={viewLink(path, path === '/requests' ? {} : NO_PICKS)}
         aria-current={view === open ? 'page' : undefined}

@@ -88,7 +88,7 @@
               bind:value={to}
             />
             {#if !isValid}<p class="text-[11px] text-alarm" role="alert">
-                The end must lie after the start.
+                The end must be after the start.
               </p>{/if}
             <button class="button justify-self-start button-solid" disabled={!isValid}>Show this time</button>
           </form>

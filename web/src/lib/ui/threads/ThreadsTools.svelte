@@ -20,7 +20,7 @@
   let { view, shown, name, find = $bindable(), searchField = $bindable(), hrefOf, onfind }: Props = $props();
 
   const SHOW_NAMES: Record<Show, string> = {
-    waits: 'Who holds up whom',
+    waits: 'Who blocks whom',
     threads: 'Threads',
     pools: 'Pools',
     merged: 'Merged stacks'

@@ -146,7 +146,7 @@
     onpointerdown={drag}
     {onkeydown}
     role="group"
-    aria-label="Who holds up whom: {picture.boxes
+    aria-label="Who blocks whom: {picture.boxes
       .length} boxes; left is who a thread waits for, right who waits for it"
   >
     <div class="relative" style:width="{picture.width}px" style:height="{picture.height}px">

@@ -6,5 +6,5 @@ export const MODES: Record<ThreadMode, { name: string; letter: string; colour: s
   blocked: { name: 'blocked', letter: 'B', colour: 'var(--acc-lock)', on: 'var(--on-dark)' },
   waiting: { name: 'waiting', letter: 'W', colour: 'var(--acc-queue)', on: 'var(--on-light)' },
   sleeping: { name: 'sleeping', letter: 'S', colour: 'var(--acc-pause)', on: 'var(--on-dark)' },
-  unknown: { name: 'not told', letter: '?', colour: 'var(--acc-unseen-flat)', on: 'var(--on-light)' }
+  unknown: { name: 'not recorded', letter: '?', colour: 'var(--acc-unseen-flat)', on: 'var(--on-light)' }
 };

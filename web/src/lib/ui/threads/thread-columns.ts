@@ -13,7 +13,7 @@ export interface ThreadRow {
   thread: DumpThread;
   place: string;
   doing: string;
-  /** CPU since the dump before, milliseconds; null where that is not told. */
+  /** CPU since the dump before, milliseconds; null where that is not reported. */
   deltaMs: number | null;
   /** CPU as a part of the thread's life. */
   share: number | null;
@@ -98,7 +98,7 @@ export const POOL_COLUMNS: Column<Pool>[] = [
   }),
   countColumn('undecided', 'unclear', ({ undecided }) => undecided, {
     width: 72,
-    about: 'Wait for something in the program’s own code: for work, or for somebody'
+    about: 'Wait for something in the program’s own code: for work, or for another thread'
   }),
   ...THREAD_MODES.slice(0, 4).map((mode) =>
     countColumn<Pool>(mode, MODES[mode].name, ({ modes }) => modes[mode], { width: 78 })

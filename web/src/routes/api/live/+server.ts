@@ -17,7 +17,7 @@ export const GET: RequestHandler = ({ url, request }) => {
   const { maxPages } = settings();
   if (open >= maxPages)
     return new Response(
-      `${maxPages} browsers are told of changes already. This page still works; reload it to see what is new. The limit is the setting TROMIX_MAX_PAGES.`,
+      `${maxPages} browsers receive live updates already. This page still works; reload it to see what is new. The limit is the setting TROMIX_MAX_PAGES.`,
       { status: 503, headers: { 'retry-after': '60' } }
     );
   const since = request.headers.get('last-event-id') ?? url.searchParams.get('since');

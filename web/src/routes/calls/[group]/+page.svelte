@@ -83,7 +83,7 @@
         <p>
           {log.name}: {plural(log.calls, 'call')}, {formatDuration(log.totalNs)} in all, {formatDuration(
             log.slowestNs
-          )} at the most.
+          )} at most.
         </p>
       {/each}
     {/if}
@@ -127,7 +127,7 @@
         }))}
       />
     </section>
-    {#each [{ title: 'endpoint', heading: 'Endpoints that ask', rows: calls.endpoints }, { title: 'origin', heading: 'Where it is called', rows: calls.origins }, { title: 'service', heading: 'Services that ask', rows: calls.services }] as { title, heading, rows } (title)}
+    {#each [{ title: 'endpoint', heading: 'Called by endpoint', rows: calls.endpoints }, { title: 'origin', heading: 'Called from', rows: calls.origins }, { title: 'service', heading: 'Called by service', rows: calls.services }] as { title, heading, rows } (title)}
       <DataTable
         label={heading}
         {rows}

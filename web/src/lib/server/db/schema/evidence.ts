@@ -29,7 +29,7 @@ export const statementGroups = sqliteTable(
   {
     evidenceId: text('evidence_id').notNull(),
     ...integers('groupId', 'calls', 'totalNs', 'slowestNs', 'rows', 'rowsKnown'),
-    /** Rows looked at, waits for locks within the total, parsing and planning beside it: sums where told, 0 where not. */
+    /** Rows looked at, waits for locks within the total, parsing and planning beside it: sums where reported, 0 where not. */
     examined: integer('examined').notNull().default(0),
     lockNs: integer('lock_ns').notNull().default(0),
     planNs: integer('plan_ns').notNull().default(0),

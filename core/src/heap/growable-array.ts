@@ -1,7 +1,7 @@
 type Column = Float64Array | Uint32Array | Uint8Array;
 
 /** Numbers that come one after another, nobody knows how many. */
-export class Growing<T extends Column> {
+export class GrowableArray<T extends Column> {
   items: T;
   length = 0;
   readonly #make: new (length: number) => T;

@@ -1,7 +1,7 @@
 import type { DumpThread } from './model';
 
-/** A thread of which a dump has told no more than its name and number. */
-export const untoldThread = (name: string, id: string): DumpThread => ({
+/** A thread of which a dump gives only its name and number. */
+export const bareThread = (name: string, id: string): DumpThread => ({
   name,
   id,
   nativeId: '',
