@@ -5,7 +5,7 @@ import path from 'node:path';
 import { promisify } from 'node:util';
 import { gzipSync } from 'node:zlib';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { inspectFiles, type ProfileResult, type TracesResult } from './inspect';
+import { inspectFiles, type ResultOf } from './inspect';
 import { Scratch } from './scratch';
 import { summarise } from './summary';
 
@@ -67,8 +67,8 @@ afterAll(async () => {
 
 describe('inspect', () => {
   it('takes trace files as one analysis', async () => {
-    const [result] = (await inspectFiles([at('calls.jsonl.gz'), at('root.json')], 20, scratch)) as [
-      TracesResult
+    const [result] = (await inspectFiles([at('calls.jsonl.gz'), at('root.json')], { top: 20, scratch })) as [
+      ResultOf<'traces'>
     ];
     expect(result).toMatchObject({ kind: 'traces', spans: 11, traces: 1, rejected: [], warnings: [] });
     const [request] = result.requests;
@@ -112,9 +112,9 @@ describe('inspect', () => {
       heap,
       JSON.stringify({ head: { callFrame: frame('(root)'), selfSize: 0, children: [leaf] } })
     );
-    const [stacks, allocations] = (await inspectFiles([folded, heap], 20, scratch)) as [
-      ProfileResult,
-      ProfileResult
+    const [stacks, allocations] = (await inspectFiles([folded, heap], { top: 20, scratch })) as [
+      ResultOf<'profile'>,
+      ResultOf<'profile'>
     ];
     expect(stacks).toMatchObject({
       kind: 'profile',
@@ -138,7 +138,9 @@ describe('inspect', () => {
   });
 
   it('tells a profile’s functions and heaviest branch', async () => {
-    const [result] = (await inspectFiles([at('a.cpuprofile')], 20, scratch)) as [ProfileResult];
+    const [result] = (await inspectFiles([at('a.cpuprofile')], { top: 20, scratch })) as [
+      ResultOf<'profile'>
+    ];
     expect(result).toMatchObject({
       kind: 'profile',
       format: 'v8-cpu-profile',
@@ -153,11 +155,10 @@ describe('inspect', () => {
   });
 
   it('puts a worded error in the place of a file it cannot read, and reads the others', async () => {
-    const results = await inspectFiles(
-      [at('broken.bin'), at('a.cpuprofile'), at('gone'), at('empty')],
-      20,
+    const results = await inspectFiles([at('broken.bin'), at('a.cpuprofile'), at('gone'), at('empty')], {
+      top: 20,
       scratch
-    );
+    });
     expect(results.map((result) => ('error' in result ? result.error.code : result.kind))).toEqual([
       'unknown-format',
       'profile',

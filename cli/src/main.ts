@@ -1,3 +1,4 @@
+import { KINDS } from '@tromix/core/evidence/kinds';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { inspectFiles, type Result } from './inspect';
@@ -7,9 +8,12 @@ import { summarise } from './summary';
 
 const USAGE = `Usage: tromix inspect FILE… [--json] [--top N]
 
-  FILE…     OTLP traces (JSON, JSON lines or protobuf), profiles (V8 CPU and sampling heap profiles, folded
-            stacks) and logs of statements, plain or gzip.
-            Trace files are taken as batches of one system.
+  FILE…     plain or gzip:
+              traces: OTLP as JSON, JSON lines or protobuf
+${Object.values(KINDS)
+  .map(({ label, reads }) => `              ${label}: ${reads}`)
+  .join('\n')}
+            Trace files are taken as batches of one system, thread dumps of one process as one series.
   --json    one JSON document on standard output
   --top N   how many requests, functions and findings (default 20, 0 for all)
 `;
@@ -33,7 +37,7 @@ export async function main(args: string[]): Promise<number> {
   }
   const scratch = new Scratch();
   try {
-    const results = await inspectFiles(options.files, options.top, scratch);
+    const results = await inspectFiles(options.files, { top: options.top, scratch });
     if (options.json) await print(jsonParts({ tromix: 1, results }), '\n');
     else await print(summaries(results));
     return results.some((result) => 'error' in result) ? 2 : 0;

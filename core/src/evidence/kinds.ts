@@ -14,30 +14,34 @@ import { recogniseThreads } from '../threads/recognise';
 import { ThreadsSummary } from '../threads/summary';
 
 /**
- * Kinds of evidence that are listed by themselves (traces become requests): what each is called, its formats, how its files are recognised, and the
- * shape of its summary. Files are asked in this order: folded stacks, which look like little, come last.
+ * Kinds of evidence that are listed by themselves (traces become requests): what each is called, its formats in words and by name, how its files are
+ * recognised, and the shape of its summary. Files are asked in this order: folded stacks, which look like little, come last.
  */
 export const KINDS = {
   heap: {
     label: 'heap dump',
+    reads: 'HPROF, V8 heap snapshot',
     formats: HEAP_FORMATS,
     recognise: ({ bytes }: FileHead) => heapFormat(bytes),
     summary: HeapSummary
   },
   threads: {
     label: 'thread dump',
+    reads: 'JVM text or JSON, Python fault handler, Go goroutines, Node.js diagnostic report',
     formats: THREAD_FORMATS,
     recognise: recogniseThreads,
     summary: ThreadsSummary
   },
   statements: {
     label: 'statement log',
+    reads: 'PostgreSQL csvlog, jsonlog or duration lines, slow log of MySQL or MariaDB',
     formats: STATEMENT_LOG_FORMATS,
     recognise: recogniseStatementLog,
     summary: StatementsSummary
   },
   profile: {
     label: 'profile',
+    reads: 'V8 CPU profile, V8 sampling heap profile, folded stacks',
     formats: PROFILE_FORMATS,
     recognise: recogniseProfile,
     summary: ProfileSummary

@@ -24,14 +24,15 @@ export function recognise(bytes: Uint8Array): Recognised {
     const format = KINDS[kind].recognise(head);
     if (format) return { kind, format } as Recognised;
   }
+  const known = EVIDENCE_KINDS.map((kind) => `a ${KINDS[kind].label} (${KINDS[kind].reads})`);
   const found = head.isObject
-    ? 'a JSON object with none of the fields of a trace (resourceSpans), a CPU profile (nodes, samples), a sampling heap profile (head), a thread dump (threadDump) or a diagnostic report (header)'
+    ? 'a JSON object of another shape'
     : head.text.startsWith('[')
       ? 'a JSON list'
       : 'content of no known shape';
   throw new EvidenceError(
     'unknown-format',
-    `Expected OTLP traces (JSON or protobuf), a profile (V8 CPU profile, V8 sampling heap profile, folded stacks), a thread dump (JVM text or JSON, Python fault handler, Go goroutines, Node.js diagnostic report), a heap dump (HPROF, V8 heap snapshot) or a log of statements (PostgreSQL csvlog, jsonlog or duration lines, slow log of MySQL or MariaDB), plain or gzip, but found ${found} at byte 0.`,
+    `Expected OTLP traces (JSON or protobuf), ${known.slice(0, -1).join(', ')} or ${known.at(-1)}, plain or gzip, but found ${found} at byte 0.`,
     0
   );
 }

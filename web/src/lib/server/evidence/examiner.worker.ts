@@ -5,20 +5,10 @@ import type { EvidenceKind } from '@tromix/core/evidence/kinds';
 import { EvidenceError } from '@tromix/core/formats/evidence-error';
 import { recognise, recogniseOr, type Recognised } from '@tromix/core/formats/recognise';
 import type { Outcome } from '../ingest/outcome';
-import { wholeContent, type Examiner } from './examine/examiner';
-import { examineHeap } from './examine/heap';
-import { examineProfile } from './examine/profile';
-import { examineStatements } from './examine/statements';
-import { examineThreads } from './examine/threads';
-import type { Examined } from './kind';
+import { wholeContent } from './examine/examiner';
+import type { Examined, Examiner } from './kind';
+import { KINDS_ON_SERVER } from './kinds';
 import { openStored, type StoredFile } from './stored-file';
-
-const EXAMINERS: { [K in EvidenceKind]: Examiner<K> } = {
-  profile: examineProfile,
-  threads: examineThreads,
-  heap: examineHeap,
-  statements: examineStatements
-};
 
 /** Looks at an uploaded file off the server's own thread: what it is, and whether it can be read whole. */
 class EvidenceExaminer {
@@ -31,7 +21,7 @@ class EvidenceExaminer {
         await wholeContent(file, maxBytes);
         return { ok: true, value: recognised };
       }
-      const examiner = EXAMINERS[recognised.kind] as Examiner<EvidenceKind>;
+      const examiner = (await KINDS_ON_SERVER[recognised.kind].examiner()) as Examiner<EvidenceKind>;
       return { ok: true, value: (await examiner(file, recognised.format, { maxBytes })) as Examined };
     } catch (cause) {
       if (!(cause instanceof EvidenceError)) throw cause;

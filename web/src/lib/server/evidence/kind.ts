@@ -1,6 +1,7 @@
 import type { StatementLog } from '@tromix/core/calls/statement-log/model';
 import type { EvidenceKind, FormatOf, SummaryOf } from '@tromix/core/evidence/kinds';
 import type { Warning } from '@tromix/core/formats/evidence-error';
+import type { StoredFile } from './stored-file';
 import type { TraceFormat } from '@tromix/core/formats/otlp/recognise';
 
 /** What the sender knows of a file beside its content. */
@@ -33,14 +34,21 @@ export interface ExaminedKind<K extends EvidenceKind> {
 export type Examined =
   { kind: 'traces'; format: TraceFormat } | { [K in EvidenceKind]: ExaminedKind<K> }[EvidenceKind];
 
-/** What is done with evidence of a kind when it is taken in, kept and removed. */
+/** Reads a file of one kind whole, and says what was found in it. @throws EvidenceError as the reader. */
+export type Examiner<K extends EvidenceKind> = (
+  file: StoredFile,
+  format: FormatOf<K>,
+  limits: { maxBytes: number }
+) => Promise<ExaminedKind<K>>;
+
+/** What is done with evidence of a kind when it is taken in. */
 export interface KindOnServer<K extends EvidenceKind> {
+  /** Loaded by the thread that examines alone. */
+  examiner: () => Promise<Examiner<K>>;
   /** What is known of it with what the file tells itself; dumps with an equal series are of one process. */
   label: (given: EvidenceLabel, examined: ExaminedKind<K>) => EvidenceLabel & { series?: string };
   /** What its sender should know beside the reader's warnings. */
   warnings?: (label: EvidenceLabel) => Warning[];
   /** False where only what was found is kept, because the file itself holds values. */
   keepsFile: boolean;
-  afterKept?: (id: string) => void;
-  afterRemoved?: (id: string) => Promise<void>;
 }

@@ -3,6 +3,7 @@ import type { EvidenceLabel, KindOnServer } from './kind';
 
 /** A profile whose process and start are not reported may say them by its name. */
 export const profileOnServer: KindOnServer<'profile'> = {
+  examiner: async () => (await import('./examine/profile')).examineProfile,
   keepsFile: true,
   label(given) {
     const named = nodeProfileName(given.name);
@@ -21,7 +22,7 @@ function noRequests({ startedAtUs, pid, service }: EvidenceLabel): Warning[] {
   return [
     {
       code: 'no-requests',
-      message: `The profile does not tell ${missing.join(' or ')}, so no request leads to it. Send it with its service and start, or under the name Node.js gives it.`,
+      message: `The profile does not say ${missing.join(' or ')}, so no request leads to it. Send it with its service and start, or under the name Node.js gives it.`,
       count: 1
     }
   ];

@@ -4,7 +4,7 @@ import { Turns } from '../turns';
 import { change } from '../workers';
 import { isEvidenceKind } from '@tromix/core/evidence/kinds';
 import { EvidenceStore } from './evidence-store';
-import { KINDS_ON_SERVER } from './kinds';
+import { LIFECYCLE } from './lifecycle';
 
 /** A file of evidence and its row change together, one after another. */
 export const evidenceTurns = new Turns();
@@ -14,7 +14,7 @@ export async function removeEvidence({ id, kind }: { id: string; kind: string })
   await evidenceTurns.take(id, async () => {
     await change('removeEvidence', id);
     await new EvidenceStore(settings().dataFolder).remove(id);
-    if (isEvidenceKind(kind)) await KINDS_ON_SERVER[kind].afterRemoved?.(id);
+    if (isEvidenceKind(kind)) await LIFECYCLE[kind]?.removed(id);
   });
   publish('evidence');
 }

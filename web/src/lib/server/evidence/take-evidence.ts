@@ -16,6 +16,7 @@ import { callExaminer, callWriter, change } from '../workers';
 import { EvidenceStore, isDiskFull, TooLarge, type TakenFile } from './evidence-store';
 import type { Examined, EvidenceLabel, ExaminedKind, KindOnServer } from './kind';
 import { KINDS_ON_SERVER } from './kinds';
+import { LIFECYCLE } from './lifecycle';
 import { evidenceTurns } from './remove-evidence';
 
 export type { EvidenceLabel } from './kind';
@@ -156,7 +157,7 @@ async function keep<K extends EvidenceKind>(
     });
   else await list();
   publish('evidence');
-  onServer.afterKept?.(id);
+  LIFECYCLE[examined.kind]?.kept(id);
   return {
     ok: true,
     value: {

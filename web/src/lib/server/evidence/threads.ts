@@ -2,6 +2,7 @@ import type { KindOnServer } from './kind';
 
 /** Dumps tell their time, and of which process they are; a dump without a time counts from its arrival. */
 export const threadsOnServer: KindOnServer<'threads'> = {
+  examiner: async () => (await import('./examine/threads')).examineThreads,
   keepsFile: true,
   label(given, { summary, startedAtUs }) {
     const pid = given.pid || (summary?.pid ?? 0);

@@ -1,6 +1,6 @@
 import { ByteCursor, bytesSource } from '@tromix/core/heap/byte-source';
 import { readHead } from '@tromix/core/heap/hprof-walk';
-import type { Examiner } from './examiner';
+import type { Examiner } from '../kind';
 
 /** Heap dumps may be larger than any memory: they are indexed as streams, later. */
 export const examineHeap: Examiner<'heap'> = ({ head }, format) => {

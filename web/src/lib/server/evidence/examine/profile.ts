@@ -2,7 +2,8 @@ import { namesInProfile } from '@tromix/core/profile/names';
 import { readProfile } from '@tromix/core/profile/read';
 import { summariseProfile } from '@tromix/core/profile/summary';
 import { cleaned } from './cleaned';
-import { wholeContent, type Examiner } from './examiner';
+import type { Examiner } from '../kind';
+import { wholeContent } from './examiner';
 
 export const examineProfile: Examiner<'profile'> = async (file, format, { maxBytes }) => {
   const content = await wholeContent(file, maxBytes);

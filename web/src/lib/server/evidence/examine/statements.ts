@@ -1,7 +1,7 @@
 import { readStatementStream } from '@tromix/core/calls/statement-log/read';
 import { summariseStatements } from '@tromix/core/calls/statement-log/summary';
 import { contentOf } from '../stored-file';
-import type { Examiner } from './examiner';
+import type { Examiner } from '../kind';
 
 /** Beyond this a log does not come from a server. */
 const LIMITS = { maxBytes: 64 * 1024 ** 3, setting: 'the longest log that is read' };

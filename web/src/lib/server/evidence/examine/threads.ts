@@ -2,7 +2,8 @@ import { namesInDumps } from '@tromix/core/threads/names';
 import { readThreads } from '@tromix/core/threads/read';
 import { summariseThreads } from '@tromix/core/threads/summary';
 import { cleaned } from './cleaned';
-import { wholeContent, type Examiner } from './examiner';
+import type { Examiner } from '../kind';
+import { wholeContent } from './examiner';
 
 export const examineThreads: Examiner<'threads'> = async (file, format, { maxBytes }) => {
   const content = await wholeContent(file, maxBytes);
