@@ -41,7 +41,9 @@ function find(context: ThreadContext): FoundInThreads[] {
   return pools[dump].filter(isUsedUp).map((pool) => {
     const [most] = stackGroups(series.dumps[dump], Infinity, pool.threads);
     const place = placeOf(series.frames, threads[most.threads[0]]);
-    const where = place ? ` ${formatCount(most.threads.length)} of its threads stand at ${placeWords(place)}.` : '';
+    const where = place
+      ? ` ${formatCount(most.threads.length)} of its threads stand at ${placeWords(place)}.`
+      : '';
     return {
       title: 'Thread pool exhausted',
       severity: severityOf(pool.busy, programThreads(context)),

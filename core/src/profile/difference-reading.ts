@@ -30,8 +30,8 @@ export function differenceReading(
     const per = scaling === 'time' ? 'per second recorded' : 'per request';
     sentences.push(
       Math.abs(change) < WORTH_SAYING * whole
-        ? words`In all it takes as much as before: ${[weight(sums.after)]} ${per}.`
-        : words`In all it takes ${[weight(sums.after)]} ${per} instead of ${weight(sums.before)}: ${change > 0 ? '▲ +' : '▼ −'}${formatShare(Math.abs(change) / (sums.before || whole))}.`
+        ? words`In total it takes as much as before: ${[weight(sums.after)]} ${per}.`
+        : words`In total it takes ${[weight(sums.after)]} ${per} instead of ${weight(sums.before)}: ${change > 0 ? '▲ +' : '▼ −'}${formatShare(Math.abs(change) / (sums.before || whole))}.`
     );
   }
   const [most, next] = changes.filter((one) => Math.abs(selfChange(one)) >= WORTH_SAYING * whole);

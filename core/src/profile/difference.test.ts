@@ -49,7 +49,7 @@ describe('the difference of two profiles', () => {
       name: (frame: number) => d.frames[frame].name
     };
     expect(differenceReading(sums(d), changes, 'requests', wording).map(plainText)).toEqual([
-      'In all it takes 35 ms per request instead of 70 ms: ▼ −50\u202f%.',
+      'In total it takes 35 ms per request instead of 70 ms: ▼ −50\u202f%.',
       'fail changed most: it is gone; it had 40 ms self.',
       'check is next: it is new, with 3 ms self.'
     ]);

@@ -41,7 +41,7 @@
 
 <div class="flex min-h-0 min-w-0 flex-1 flex-col">
   <div class="flex items-baseline gap-2 px-3 py-1.5">
-    <h2 class="text-[13px]">Alike stacks</h2>
+    <h2 class="text-[13px]">Stack groups</h2>
     <label class="text-[11px] text-ink-3"
       >by
       <select
@@ -56,7 +56,7 @@
     <button class="ml-auto button border-rule text-ink-2" onclick={exportCsv}>CSV</button>
   </div>
   <VirtualList
-    label="Alike stacks"
+    label="Stack groups"
     role="grid"
     columns="grid grid-cols-[58px_96px_minmax(0,1fr)] items-center"
     rowHeight={25}
