@@ -6,7 +6,7 @@ import { execFileSync, fork } from 'node:child_process';
 import { existsSync, mkdtempSync, rmSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { SERVER_ENV } from '../scripts/server-env.mjs';
+import { SERVER_ENV } from '../web/server-env.mjs';
 import { otlpBatch, SPANS } from './otlp-batch';
 
 const ROOT = path.resolve(import.meta.dirname, '..');

@@ -9,7 +9,7 @@ import path from 'node:path';
 import { performance } from 'node:perf_hooks';
 import { gzipSync } from 'node:zlib';
 import { chromium, type Page } from '@playwright/test';
-import { SERVER_ENV } from '../scripts/server-env.mjs';
+import { SERVER_ENV } from '../web/server-env.mjs';
 import { syntheticProfile } from './synthetic-profile';
 
 const ROOT = path.resolve(import.meta.dirname, '..');

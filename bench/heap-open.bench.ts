@@ -8,7 +8,7 @@ import os from 'node:os';
 import path from 'node:path';
 import { performance } from 'node:perf_hooks';
 import { Readable } from 'node:stream';
-import { SERVER_ENV } from '../scripts/server-env.mjs';
+import { SERVER_ENV } from '../web/server-env.mjs';
 import { quantileSorted } from '../core/src/stats/percentile';
 import { snapshotDump } from './fill-heap';
 

@@ -3,7 +3,7 @@
  * memory it takes; one of over 600 MB, which no string holds; an HPROF dump of about 400 MB against one pass that reads and sums
  * its bytes; a chain of 2,000,000. Each in a process of its own, so that memory is its own. `HEAP=small` leaves the largest out.
  */
-import { SERVER_ENV } from '../scripts/server-env.mjs';
+import { SERVER_ENV } from '../web/server-env.mjs';
 import { fork } from 'node:child_process';
 import { fstatSync, mkdtempSync, openSync, readFileSync, readSync, rmSync, statSync } from 'node:fs';
 import os from 'node:os';

@@ -10,7 +10,7 @@ import path from 'node:path';
 import { performance } from 'node:perf_hooks';
 import { createClient } from '@libsql/client';
 import { chromium } from '@playwright/test';
-import { SERVER_ENV } from '../scripts/server-env.mjs';
+import { SERVER_ENV } from '../web/server-env.mjs';
 import { ExportTraceServiceRequest } from '../core/src/formats/otlp/schema';
 
 const ROOT = path.resolve(import.meta.dirname, '..');

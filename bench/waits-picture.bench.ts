@@ -9,7 +9,7 @@ import path from 'node:path';
 import { performance } from 'node:perf_hooks';
 import { gzipSync } from 'node:zlib';
 import { chromium } from '@playwright/test';
-import { SERVER_ENV } from '../scripts/server-env.mjs';
+import { SERVER_ENV } from '../web/server-env.mjs';
 import { quantileSorted } from '../core/src/stats/percentile';
 import { queueDump } from './queue-dump';
 

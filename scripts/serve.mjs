@@ -2,7 +2,7 @@
 import { fork } from 'node:child_process';
 import path from 'node:path';
 import { ROOT } from './prepare.mjs';
-import { SERVER_ENV } from './server-env.mjs';
+import { SERVER_ENV } from '../web/server-env.mjs';
 
 /** @returns the child, once it listens. */
 export function startServer(env) {

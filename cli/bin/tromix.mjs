@@ -2,5 +2,4 @@
 import { register } from 'tsx/esm/api';
 
 register();
-const { main } = await import('../src/main.ts');
-process.exitCode = await main(process.argv.slice(2));
+await import('../src/start.ts');

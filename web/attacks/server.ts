@@ -2,7 +2,7 @@ import { fork, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { SERVER_ENV } from '../../scripts/server-env.mjs';
+import { SERVER_ENV } from '../server-env.mjs';
 
 const SERVER = path.resolve(import.meta.dirname, '../server.mjs');
 

@@ -98,6 +98,7 @@ it('a port that is taken, and settings that are none, are named', async () => {
     1
   );
   await expectWords({ TROMIX_KEEP_DAYS: 'many' }, /Invalid TROMIX_KEEP_DAYS: expected an integer/, 2);
+  await expectWords({ TROMIX_KEEP_DAY: '3' }, /Invalid TROMIX_KEEP_DAY: .*Did you mean TROMIX_KEEP_DAYS/, 2);
   await expectWords({ TROMIX_TOKEN: 'short' }, /Invalid TROMIX_TOKEN: expected at least 16 characters/, 2);
   await expectWords({ TROMIX_INSPECT: 'everywhere' }, /Invalid TROMIX_INSPECT/, 2);
   await expectWords({ HOST: '0.0.0.0' }, /without an access token/, 2);

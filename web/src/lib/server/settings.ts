@@ -1,4 +1,5 @@
 import path from 'node:path';
+import { closest } from 'fastest-levenshtein';
 import * as v from 'valibot';
 import type { Retention } from './ingest/sweeper';
 import { readPlaces, type Place } from './record/addresses';
@@ -89,6 +90,7 @@ export function settingsFrom(env: NodeJS.ProcessEnv, root: string): Settings {
     const [issue] = parsed.issues;
     throw new StartError(`Invalid ${String(issue.path?.[0]?.key)}: ${issue.message}.`);
   }
+  refuseUnknown(env);
   const e = parsed.output;
   const list = (text: string): string[] =>
     text
@@ -123,6 +125,16 @@ export function settingsFrom(env: NodeJS.ProcessEnv, root: string): Settings {
     demoFolder: e.TROMIX_DEMO ? path.resolve(root, e.TROMIX_DEMO) : '',
     hosts: list(e.TROMIX_HOSTS)
   };
+}
+
+/** A setting that is misspelt would be ignored: nobody would learn of it. */
+function refuseUnknown(env: NodeJS.ProcessEnv): void {
+  const names = Object.keys(Environment.entries);
+  const unknown = Object.keys(env).find((name) => name.startsWith('TROMIX_') && !names.includes(name));
+  if (unknown)
+    throw new StartError(
+      `Invalid ${unknown}: there is no such setting. Did you mean ${closest(unknown, names)}?`
+    );
 }
 
 let known: Settings | undefined;

@@ -141,6 +141,9 @@ describe('settings', () => {
   });
 
   it('names the one that is wrong', () => {
+    expect(() => settingsFrom({ TROMIX_MAX_PAGE: '5' }, '/x')).toThrow(
+      'Invalid TROMIX_MAX_PAGE: there is no such setting. Did you mean TROMIX_MAX_PAGES?'
+    );
     expect(() => settingsFrom({ TROMIX_MAX_UPLOAD_BYTES: 'many' }, '/x')).toThrow(/TROMIX_MAX_UPLOAD_BYTES/);
   });
   it('has safe defaults', () => {

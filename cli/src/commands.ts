@@ -1,0 +1,20 @@
+import type { Define } from './command';
+
+/** Every command, in the order of the help; each is loaded when it is called. */
+export const COMMANDS: { name: string; says: string; load: () => Promise<Define> }[] = [
+  {
+    name: 'serve',
+    says: 'serves the application',
+    load: async () => (await import('./commands/serve')).defineServe
+  },
+  {
+    name: 'demo',
+    says: 'serves it with the demo data',
+    load: async () => (await import('./commands/demo')).defineDemo
+  },
+  {
+    name: 'inspect',
+    says: 'says what files show, without a server',
+    load: async () => (await import('./commands/inspect')).defineInspect
+  }
+];

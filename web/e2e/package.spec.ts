@@ -1,0 +1,90 @@
+import { execFile, execFileSync, fork, type ChildProcess } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { expect, test } from '@playwright/test';
+
+const ROOT = path.resolve(import.meta.dirname, '../..');
+const PORT = 4879;
+
+let folder: string;
+let server: ChildProcess | undefined;
+
+/** Runs the installed command, as `npx tromix` does. */
+const tromix = (...args: string[]): Promise<{ code: number | null; out: string; error: string }> =>
+  new Promise((resolve) => {
+    const child = execFile(
+      path.join(folder, 'node_modules/.bin/tromix'),
+      args,
+      { cwd: folder },
+      (_, out, error) => resolve({ code: child.exitCode, out, error })
+    );
+  });
+
+test.describe('the package, installed into an empty folder', () => {
+  test.describe.configure({ mode: 'serial' });
+  test.setTimeout(240_000);
+
+  test.beforeAll(() => {
+    folder = mkdtempSync(path.join(os.tmpdir(), 'tromix-package-'));
+    execFileSync(process.execPath, [path.join(ROOT, 'scripts/package.mjs')], { stdio: 'ignore' });
+    const { version } = JSON.parse(readFileSync(path.join(ROOT, 'package.json'), 'utf8')) as {
+      version: string;
+    };
+    writeFileSync(path.join(folder, 'package.json'), '{ "private": true }');
+    const tarball = path.join(ROOT, `dist/tromix-${version}.tgz`);
+    execFileSync('npm', ['i', '--prefer-offline', '--no-audit', '--no-fund', tarball], {
+      cwd: folder,
+      stdio: 'ignore'
+    });
+  });
+  test.afterAll(() => {
+    server?.kill('SIGKILL');
+    rmSync(folder, { recursive: true, force: true });
+  });
+
+  test('inspects files, and refuses what it does not know', async () => {
+    const recording = path.join(ROOT, 'workload/recordings/cpu-tides-7.2-3.cpuprofile.gz');
+    const { code, out } = await tromix('inspect', recording, '--json');
+    expect(code).toBe(0);
+    expect(JSON.parse(out)).toMatchObject({ tromix: 1, results: [{ kind: 'profile' }] });
+    const refused = await tromix('inspect', recording, '--jsn');
+    expect(refused.code).toBe(2);
+    expect(refused.error).toContain('Did you mean --json?');
+  });
+
+  test('has the licences of what it bundles', () => {
+    const text = readFileSync(path.join(folder, 'node_modules/tromix/THIRD-PARTY-LICENCES.txt'), 'utf8');
+    for (const name of ['svelte', 'echarts', 'commander', 'valibot', 'drizzle-orm'])
+      expect(text).toMatch(new RegExp(`^${name} \\d`, 'm'));
+  });
+
+  test('serves the demo data, with its source beside the lines', async ({ page }) => {
+    server = fork(path.join(folder, 'node_modules/tromix/bin/tromix.mjs'), ['demo', '--port', String(PORT)], {
+      cwd: folder,
+      silent: true
+    });
+    await expect(async () => {
+      expect((await fetch(`http://127.0.0.1:${PORT}/api/palette?q=tides`)).status).toBe(200);
+    }).toPass({ timeout: 90_000 });
+    await page.goto(`http://127.0.0.1:${PORT}/`);
+    await expect(page.getByRole('link', { name: 'POST /calls/:id/berth' }).first()).toBeVisible({
+      timeout: 30_000
+    });
+    await page.getByRole('link', { name: 'Profiles' }).click();
+    await page.getByRole('link', { name: /^cpu-tides-7\.2/ }).click();
+    await expect(page.getByTestId('flame')).toBeVisible();
+    await page.goto(`${page.url().split('?')[0]}?show=lines`);
+    await expect(page.getByText('StampError').first()).toBeVisible();
+  });
+
+  test('ends with what ended its server', async () => {
+    const ended = new Promise((resolve) => server!.once('exit', resolve));
+    server!.kill('SIGTERM');
+    expect(await ended).toBe(0);
+    server = undefined;
+    const taken = await tromix('serve', '--port', 'harbour');
+    expect(taken.code).toBe(2);
+    expect(taken.error).toContain('Invalid PORT');
+  });
+});
