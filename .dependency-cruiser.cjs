@@ -11,7 +11,7 @@ module.exports = {
       name: 'core-stands-alone',
       severity: 'error',
       from: { path: '^core/src', pathNot: '\\.test\\.ts$' },
-      to: { path: '^(web|cli|load|workload|bench)/' }
+      to: { path: '^(web|cli|load|run|workload|bench)/' }
     },
     {
       name: 'core-knows-no-platform',
@@ -34,7 +34,7 @@ module.exports = {
     {
       name: 'packages-apart',
       severity: 'error',
-      from: { path: '^(load|workload)/' },
+      from: { path: '^(load|run|workload)/' },
       to: { path: '^(web|cli)/' }
     },
     { name: 'load-stands-alone', severity: 'error', from: { path: '^load/' }, to: { path: '^workload/' } },

@@ -6,7 +6,7 @@ export default defineConfig({
   plugins: [nodeWorkers()],
   resolve: { alias: { $lib: path.resolve(import.meta.dirname, 'web/src/lib') } },
   test: {
-    include: ['{core,cli,load,workload,web,recordings}/**/*.test.ts'],
+    include: ['{core,cli,load,run,workload,web,recordings}/**/*.test.ts'],
     exclude: ['**/node_modules/**', '**/build/**'],
     testTimeout: 30_000,
     hookTimeout: 60_000,

@@ -4,10 +4,13 @@ import { chmodSync, cpSync, mkdirSync, readFileSync, renameSync, rmSync, writeFi
 import path from 'node:path';
 import { build } from 'esbuild';
 import { licencesOf, packagesBelow, packagesIn } from './licences.mjs';
-import { ensureBuild, ensurePackages, ROOT, say } from './prepare.mjs';
+import { ensureBuild, ensurePackages, ROOT, run, say } from './prepare.mjs';
 
-ensurePackages();
-ensureBuild();
+// A server may be running from the build (the tests’ does): `--built` takes it as it is.
+if (!process.argv.includes('--built')) {
+  ensurePackages();
+  ensureBuild();
+}
 
 const DIST = path.join(ROOT, 'dist');
 const OUT = path.join(DIST, 'tromix');
@@ -49,6 +52,9 @@ const inputs = [
   ...(await bundle({ handler: from('web/build/handler.js') }, path.join(OUT, 'server/build')))
 ];
 chmodSync(path.join(OUT, 'bin/tromix.mjs'), 0o755);
+// What programs load first is installed with its packages, not bundled: their hooks are files of their own.
+run('npm', ['run', 'build', '-w', 'run', '--silent'], { stdio: ['ignore', 'ignore', 'inherit'] });
+cpSync(from('run/build'), path.join(OUT, 'run'), { recursive: true });
 
 // The handler is found under the name the server imports, beside the files it serves.
 renameSync(path.join(OUT, 'server/build/handler.mjs'), path.join(OUT, 'server/build/handler.js'));
@@ -66,7 +72,11 @@ for (const [source, target] of [
     filter: (file) => !/\.test\.ts$/.test(file)
   });
 
-const web = readJson(from('web/package.json'));
+const versions = {
+  ...readJson(from('workload/package.json')).dependencies,
+  ...readJson(from('web/package.json')).dependencies
+};
+const native = Object.fromEntries(NATIVE.map((name) => [name, versions[name]]));
 const { version, description, license, engines } = readJson(from('package.json'));
 writeFileSync(
   path.join(OUT, 'package.json'),
@@ -79,12 +89,7 @@ writeFileSync(
       engines,
       type: 'module',
       bin: { tromix: 'bin/tromix.mjs' },
-      dependencies: Object.fromEntries(
-        NATIVE.map((name) => [
-          name,
-          web.dependencies[name] ?? readJson(from('workload/package.json')).dependencies[name]
-        ])
-      )
+      dependencies: { ...native, ...readJson(from('run/package.json')).dependencies }
     },
     null,
     2

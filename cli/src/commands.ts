@@ -13,6 +13,11 @@ export const COMMANDS: { name: string; says: string; load: () => Promise<Define>
     load: async () => (await import('./commands/demo')).defineDemo
   },
   {
+    name: 'run',
+    says: 'starts a program so that Tromix sees it',
+    load: async () => (await import('./commands/run')).defineRun
+  },
+  {
     name: 'inspect',
     says: 'says what files show, without a server',
     load: async () => (await import('./commands/inspect')).defineInspect

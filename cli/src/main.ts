@@ -14,6 +14,7 @@ export async function main(args: readonly string[]): Promise<number | null> {
       'Finds out why a request is slow: traces, profiles, dumps, and the line of code behind them.'
     )
     .version(VERSION)
+    .enablePositionalOptions()
     .exitOverride();
   const called = args[0] === 'help' ? args[1] : args[0];
   for (const { name, says, load } of COMMANDS) {

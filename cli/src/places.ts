@@ -15,6 +15,8 @@ export const VERSION = String(
 /** Where what the commands start and load lies: in the package, or in the repository. */
 export const PLACES = {
   server: path.join(ROOT, isPackage ? 'server/server.mjs' : 'web/server.mjs'),
+  /** Folder of what `run` has Node.js load first. */
+  preload: path.join(ROOT, isPackage ? 'run' : 'run/build'),
   recordings: path.join(ROOT, isPackage ? 'demo/recordings' : 'workload/recordings'),
   sources: path.join(ROOT, isPackage ? 'demo/src' : 'workload/src')
 };

@@ -1,4 +1,4 @@
-import { execFile, execFileSync, fork, type ChildProcess } from 'node:child_process';
+import { execFile, execFileSync, fork, spawn, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
@@ -27,7 +27,7 @@ test.describe('the package, installed into an empty folder', () => {
 
   test.beforeAll(() => {
     folder = mkdtempSync(path.join(os.tmpdir(), 'tromix-package-'));
-    execFileSync(process.execPath, [path.join(ROOT, 'scripts/package.mjs')], { stdio: 'ignore' });
+    execFileSync(process.execPath, [path.join(ROOT, 'scripts/package.mjs'), '--built'], { stdio: 'ignore' });
     const { version } = JSON.parse(readFileSync(path.join(ROOT, 'package.json'), 'utf8')) as {
       version: string;
     };
@@ -76,6 +76,53 @@ test.describe('the package, installed into an empty folder', () => {
     await expect(page.getByTestId('flame')).toBeVisible();
     await page.goto(`${page.url().split('?')[0]}?show=lines`);
     await expect(page.getByText('StampError').first()).toBeVisible();
+  });
+
+  test('runs an unchanged service and names the line of its loop', async ({ page }) => {
+    const board = path.join(ROOT, 'run/fixtures/board');
+    const [port, databasePort] = [4878, 4877];
+    const database = fork(path.join(board, 'database.mjs'), [String(databasePort)]);
+    await new Promise((resolve) => database.once('message', resolve));
+    const service = spawn(
+      path.join(folder, 'node_modules/.bin/tromix'),
+      [
+        'run',
+        '--to',
+        `http://127.0.0.1:${PORT}`,
+        '--',
+        process.execPath,
+        'server.mjs',
+        port,
+        databasePort
+      ].map(String),
+      { cwd: board }
+    );
+    let said = '';
+    for (const stream of [service.stdout, service.stderr])
+      stream.on('data', (text: Buffer) => void (said += text.toString()));
+    try {
+      await expect(async () => {
+        expect((await fetch(`http://127.0.0.1:${port}/board/north`)).status).toBe(200);
+      }).toPass({ timeout: 60_000 });
+      for (let i = 0; i < 10; i++) await fetch(`http://127.0.0.1:${port}/board/north`);
+      await expect(async () => {
+        await page.goto(`http://127.0.0.1:${PORT}/requests?service=board&last=15m`);
+        await page.getByRole('link', { name: 'Open the slowest' }).click({ timeout: 2000 });
+      }).toPass({ timeout: 60_000 });
+      const reading = page.getByRole('complementary', { name: 'Reading' });
+      await expect(reading).toContainText('One query per row');
+      await expect(reading).toContainText(
+        /20 times.*each time for another value.*returned 20 rows.*server\.mjs:\d+ berthOf/s
+      );
+      await expect(reading).toContainText(/The request should then take/);
+      // The inspector is open, so that the recorder finds it.
+      await page.getByRole('link', { name: 'Recorder' }).click();
+      await expect(page.getByRole('row', { name: /board/ }).first()).toBeVisible({ timeout: 20_000 });
+      expect(said).toBe('the board is up\n');
+    } finally {
+      service.kill('SIGTERM');
+      database.kill('SIGKILL');
+    }
   });
 
   test('ends with what ended its server', async () => {

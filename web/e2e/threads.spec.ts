@@ -69,7 +69,7 @@ test('from three dropped dumps to the line that holds up everyone', async ({ pag
     await expect(page).toHaveURL(/thread=\d+/);
     // It did not move, and did not compute.
     const row = page
-      .getByRole('table', { name: 'Threads across the dumps' })
+      .getByRole('grid', { name: 'Threads across the dumps' })
       .getByRole('row')
       .filter({ hasText: 'roster-sync-1' });
     await expect(row).toContainText('stuck');
@@ -90,7 +90,7 @@ test('pools, states, search, other views and dumps stand in the address', async 
   await page.getByRole('menuitemradio', { name: /http-worker-\*/ }).click();
   await expect(page).toHaveURL(/pool=http-worker/);
   await expect(page.getByText(/1[46] threads of \d+/)).toBeVisible();
-  const groups = page.getByRole('table', { name: 'Alike stacks' });
+  const groups = page.getByRole('grid', { name: 'Stack groups' });
   await expect(groups.getByRole('row').filter({ hasText: 'Http.entry' })).toContainText('9');
   await page.getByRole('link', { name: 'Threads', exact: true }).last().click();
   await expect(page.getByRole('table', { name: 'Threads' }).getByRole('row').nth(1)).toContainText(

@@ -127,6 +127,11 @@ describe('a call of a database', () => {
       of('select a from b where c = $1', { 'db.query.parameter.0': value });
     expect(bound(3)).toBe(bound(3));
     expect(bound(3)).not.toBe(bound(4));
+    // Or by a hash of them, which says only which are equal.
+    const hashed = (hash: string): number | null =>
+      of('select a from b where c = $1', { 'tromix.db.parameters.hash': hash });
+    expect(hashed('0a1b')).toBe(hashed('0a1b'));
+    expect(hashed('0a1b')).not.toBe(hashed('0a1c'));
     expect(of('select 1 from b')).not.toBe(of('select 2 from b'));
     // A statement without any literal is the same each time, which is known.
     expect(of('select a from b')).toBe(of('select a from b'));

@@ -109,7 +109,8 @@ function databaseCall(span: Omit<Span, 'call'>, a: Attributes, system: string): 
   return { kind: 'database', fingerprint, verb: operation.toLowerCase(), literals: parameters };
 }
 
-const PARAMETER = /^db\.(?:query\.parameter|operation\.parameter)\./;
+/** Values, or in their place a hash that is equal for equal values (`tromix run` sends it). */
+const PARAMETER = /^(?:db\.(?:query|operation)\.parameter\.|tromix\.db\.parameters\.hash$)/;
 
 function parametersOf(a: Attributes): string[] {
   const values: string[] = [];

@@ -18,7 +18,8 @@ type Treatment =
   'drop' | 'statement' | 'url' | 'query' | 'body' | 'graphql' | 'arguments' | 'stack' | Thoroughness;
 
 /** Statement texts and their parameters: the call's fingerprint stands for them. */
-const STATEMENT = /^db\.(?:query\.text|statement|query\.parameter\..*|operation\.parameter\..*)$/;
+const STATEMENT =
+  /^(?:db\.(?:query\.text|statement|query\.parameter\..*|operation\.parameter\..*)|tromix\.db\.parameters\.hash)$/;
 /** Who asks and where: dropped with the statement, whatever is wished. */
 const CONNECTION =
   /^(?:db\.(?:user|connection_string)|process\.environment_variable\..*|process\.env(?:ironment)?(?:\..*)?)$/;

@@ -101,6 +101,6 @@ describe('recognising logs of statements', () => {
   it('takes no log of another program', () => {
     const other = '10.0.0.4 - - [20/Nov/2026:09:00:00 +0000] "GET /plan HTTP/1.1" 200 512\n';
     expect(recogniseStatementLog(new FileHead(new TextEncoder().encode(other)))).toBeNull();
-    expect(() => recognise(bytes(other))).toThrow(/log of statements/);
+    expect(() => recognise(bytes(other))).toThrow(/statement log/);
   });
 });
