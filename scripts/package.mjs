@@ -60,6 +60,7 @@ cpSync(from('run/build'), path.join(OUT, 'run'), { recursive: true });
 renameSync(path.join(OUT, 'server/build/handler.mjs'), path.join(OUT, 'server/build/handler.js'));
 for (const [source, target] of [
   ['web/server.mjs', 'server/server.mjs'],
+  ['web/grpc-answer.mjs', 'server/grpc-answer.mjs'],
   ['web/build/client', 'server/build/client'],
   ['web/drizzle', 'server/drizzle'],
   ['workload/recordings', 'demo/recordings'],

@@ -1,5 +1,6 @@
 // The entry of the built server: what adapter-node leaves open is decided here.
 import { createServer } from 'node:http';
+import { endSessions, listenerOf } from './grpc-answer.mjs';
 
 /** Ends with one sentence: whoever starts a server reads words, not a stack. */
 function refuse(words, code = 1) {
@@ -68,24 +69,26 @@ server.requestTimeout = 0;
 server.headersTimeout = 20_000;
 // Exporters send every few seconds over one connection: it is not closed under their hands.
 server.keepAliveTimeout = 75_000;
+const listener = listenerOf(server);
 // More than any number of browsers and exporters needs; what goes beyond waits to be accepted.
-server.maxConnections = 2000;
+listener.maxConnections = 2000;
 const LISTENING = {
   EADDRINUSE: `Port ${PORT} is taken. Set PORT to another one.`,
   EACCES: `This user may not listen on port ${PORT}. Set PORT to one above 1023.`,
   EADDRNOTAVAIL: `${HOST} is no address of this machine. Set HOST to one that is.`,
   ENOTFOUND: `${HOST} is no address of this machine. Set HOST to one that is.`
 };
-server.on('error', (error) => refuse(LISTENING[error.code] ?? error.message));
-server.listen(PORT, HOST, () => {
-  const { port } = server.address();
+listener.on('error', (error) => refuse(LISTENING[error.code] ?? error.message));
+listener.listen(PORT, HOST, () => {
+  const { port } = listener.address();
   console.log(`Tromix listens on http://${HOST.includes(':') ? `[${HOST}]` : HOST}:${port}`);
   process.send?.({ ready: port });
 });
 
 function stop() {
-  server.close(() => process.exit(0));
+  listener.close(() => process.exit(0));
   server.closeAllConnections();
+  endSessions();
 }
 process.on('SIGTERM', stop);
 process.on('SIGINT', stop);

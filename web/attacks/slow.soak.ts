@@ -36,3 +36,20 @@ it('bodies that stop are closed after a while, wherever they are sent to, and ot
   await Promise.all(slow);
   expect(Date.now() - begun).toBeLessThan(40_000);
 }, 90_000);
+
+it('connections that say nothing, half a head, or half of what begins HTTP/2 are closed after a while', async () => {
+  const begun = Date.now();
+  const ends = ['', 'GET / HTTP/1.1\r\nhost: 127.0.0.1\r\n', 'PRI * HT'].map(
+    (text) =>
+      new Promise<void>((resolve) => {
+        const socket = connect(server.port, '127.0.0.1');
+        socket.on('close', () => resolve());
+        socket.on('error', () => resolve());
+        socket.resume();
+        socket.write(text);
+      })
+  );
+  expect((await server.send('traces', tracesOf([{ trace: 2, span: 1 }]))).status).toBe(200);
+  await Promise.all(ends);
+  expect(Date.now() - begun).toBeLessThan(70_000);
+}, 90_000);

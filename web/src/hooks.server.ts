@@ -12,6 +12,7 @@ import {
   SESSION_COOKIE
 } from '$lib/server/http/guard';
 import { encodingOf, otlpFailed, RPC } from '$lib/server/http/otlp-answer';
+import { strayExport } from '$lib/server/http/stray-export';
 import { sessionOf } from '$lib/server/http/sessions';
 import { tries, waitWords } from '$lib/server/http/tries';
 import { keepPlans } from '$lib/server/record/plans';
@@ -54,7 +55,9 @@ export const handle: Handle = async ({ event, resolve }) => {
   if (!hostAllowed(request.headers.get('host'), settings().hosts))
     return refuse(421, 'This server does not answer to that name. Add it to the setting TROMIX_HOSTS.');
   if (!originAllowed(request)) return refuse(403, 'A page of another origin may not change anything here.');
-  const refused = isIngest(url.pathname) ? refuseIngest(event) : await refuseVisitor(event);
+  const refused =
+    strayExport(request, url.pathname, url.origin) ??
+    (isIngest(url.pathname) ? refuseIngest(event) : await refuseVisitor(event));
   const response = refused ?? toStory(event) ?? (await resolve(event));
   response.headers.set('x-content-type-options', 'nosniff');
   response.headers.set('referrer-policy', 'same-origin');

@@ -4,6 +4,7 @@ import type { Encoding, Accepted } from '../ingest/writer';
 /** Codes of google.rpc.Code that OTLP/HTTP answers carry. */
 export const RPC = {
   INVALID_ARGUMENT: 3,
+  NOT_FOUND: 5,
   RESOURCE_EXHAUSTED: 8,
   UNAUTHENTICATED: 16,
   UNAVAILABLE: 14
