@@ -285,7 +285,7 @@ for (const size of SIZES) {
     `  memory of the server (under 600 MB): ${now.toFixed(0)} MB now, ${peak.toFixed(0)} MB at the most`
   );
 }
-// Reading while spans come in: nobody is told that the database is locked.
+// Reading while spans come in: no answer says that the database is locked.
 let importing = true;
 const reading = (async (): Promise<number[]> => {
   const all: number[] = [];

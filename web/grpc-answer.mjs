@@ -1,5 +1,5 @@
 // An exporter that speaks gRPC to the server gets an answer that says what to set instead. gRPC is HTTP/2, whose connections
-// begin with a line of their own (RFC 9113, 3.4): they are told from HTTP/1 by it.
+// begin with a line of their own (RFC 9113, 3.4), by which they are recognised.
 import { createServer } from 'node:http2';
 import net from 'node:net';
 
@@ -43,7 +43,7 @@ export function endSessions() {
 
 /**
  * Listens in place of an HTTP/1 server and hands each connection to it, but for those of HTTP/2.
- * What watches over slow headers begins when that server listens, which it never does by itself: it is told.
+ * What watches over slow headers begins with that server's event `listening`, which would never come by itself.
  */
 export function listenerOf(http1) {
   const listener = net.createServer({ noDelay: true }, (socket) => {

@@ -22,7 +22,7 @@ if (!loopback && !process.env.TROMIX_TOKEN)
 process.chdir(new URL('.', import.meta.url).pathname);
 // The routes have limits of their own that name their settings.
 process.env.BODY_SIZE_LIMIT = 'Infinity';
-// How a request came is told to the application in a header of ours, never by what the request says of itself.
+// The application learns how a request came by a header of ours, never by what the request says of itself.
 const behindProxy = process.env.TROMIX_TRUST_PROXY === '1';
 process.env.PROTOCOL_HEADER = 'x-tromix-protocol';
 if (behindProxy) process.env.ADDRESS_HEADER = 'x-forwarded-for';
@@ -50,12 +50,12 @@ const server = createServer((request, response) => {
   });
   response.setHeader('x-content-type-options', 'nosniff');
   response.setHeader('x-frame-options', 'DENY');
-  const told = behindProxy
+  const forwarded = behindProxy
     ? String(request.headers['x-forwarded-proto'] ?? '')
         .split(',')[0]
         .trim()
     : '';
-  request.headers['x-tromix-protocol'] = told === 'https' ? 'https' : 'http';
+  request.headers['x-tromix-protocol'] = forwarded === 'https' ? 'https' : 'http';
   // Without the proxy's word the address is the connection's own.
   if (behindProxy) request.headers['x-forwarded-for'] ??= request.socket.remoteAddress ?? '';
   // Without a type the handler would take a body for none: a script that sends just bytes means just bytes.

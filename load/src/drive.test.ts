@@ -40,7 +40,7 @@ describe('driveLoad', () => {
     expect(result.failed).toBe(result.requests);
   });
 
-  it('stops when told to', async () => {
+  it('stops when aborted', async () => {
     const stop = new AbortController();
     const running = driveLoad({ ...options, loops: Infinity, address, signal: stop.signal });
     setTimeout(() => stop.abort(), 50);

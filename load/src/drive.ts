@@ -34,7 +34,7 @@ export interface Step {
 
 const LOOPBACK = /^http:\/\/(?:127(?:\.\d{1,3}){3}|localhost|\[::1\])(?::\d+)?$/;
 
-/** Sends requests as so many users would. Ends after the loops, or when told to. */
+/** Sends requests as so many users would. Ends after the loops, or when aborted. */
 export async function driveLoad(options: LoadOptions): Promise<LoadResult> {
   if (!LOOPBACK.test(options.address))
     throw new Error(

@@ -2,7 +2,7 @@ import inspector from 'node:inspector';
 import net from 'node:net';
 import { isMainThread } from 'node:worker_threads';
 
-/** Where the recorder looks for inspectors unless told otherwise (`TROMIX_INSPECT`). */
+/** Where the recorder looks for inspectors by default (`TROMIX_INSPECT`). */
 const PORTS = { first: 9229, last: 9239 };
 
 /** Opens the inspector on the first of those ports that is free, on the loopback alone. One that is open already stays. */
@@ -11,7 +11,7 @@ export function openInspector(): void {
   tryFrom(PORTS.first);
 }
 
-/** A port that is taken would be told on the standard error: it is tried by a listener of our own first. */
+/** A port that is taken would be reported on the standard error, so a listener of our own tries it first. */
 function tryFrom(port: number): void {
   if (port > PORTS.last) return;
   const probe = net.createServer();

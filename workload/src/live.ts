@@ -4,7 +4,7 @@ import { driveLoad } from '@tromix/load/drive';
 import { FAULTS } from './platform/settings';
 
 /**
- * Runs Quillhaven beside an application that takes its traces, until told to stop.
+ * Runs Quillhaven beside an application that takes its traces, until it is stopped.
  * Environment: QH_OTLP (where traces go), QH_DATA (the services' files), QH_FIRST_PORT, QH_FIXED (faults switched off: names, or all),
  * QH_USERS (0 for no load), QH_THINK_SECONDS.
  */

@@ -9,7 +9,7 @@ export interface RunSettings {
   to?: string;
 }
 
-/** Where a server listens that nobody told otherwise. */
+/** Where a server listens by default. */
 const ENDPOINT = 'http://127.0.0.1:4380';
 
 /**

@@ -64,7 +64,7 @@ export const couldRunTogether = defineRule({
         const highNs = Math.max(lowNs, saved(besideLongest));
         const costNs = Math.max(0, bookedBelow(context, nodes) - longest);
         const names = nodes.map((node) => labelOf(tree, node));
-        const told = names.slice(0, MAX_NAMES).map((name) => shortened(name, MAX_NAME));
+        const shown = names.slice(0, MAX_NAMES).map((name) => shortened(name, MAX_NAME));
         const more = names.length > MAX_NAMES ? ` and ${names.length - MAX_NAMES} more` : '';
         const finding: Found = {
           title: 'Could run in parallel',
@@ -82,7 +82,7 @@ export const couldRunTogether = defineRule({
           costNs,
           subject: shortened(names.toSorted().join(' + '), MAX_SUBJECT),
           say: () =>
-            `${nodes.length} different calls ran one after another without work in between: ${told.join('; ')}${more}. Together they took ${formatDuration(lengths.reduce((sum, took) => sum + took, 0))}, the longest alone ${formatDuration(longest)}. The trace does not show whether one needs the other’s answer.`
+            `${nodes.length} different calls ran one after another without work in between: ${shown.join('; ')}${more}. Together they took ${formatDuration(lengths.reduce((sum, took) => sum + took, 0))}, the longest alone ${formatDuration(longest)}. The trace does not show whether one needs the other’s answer.`
         };
         return { ...finding, edit: besideLongest };
       })

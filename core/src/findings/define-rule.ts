@@ -23,7 +23,7 @@ export interface RuleText<Name extends string = string> {
   seeAlso?: 'profile' | 'threads';
   /** How the time was spent, as in “spent 3 s …”; only for loops of calls. */
   spent?: (subject: string) => Words;
-  /** What was found over many requests, in one sentence; else that of a typical request is told. */
+  /** What was found over many requests, in one sentence; else the sentence of a typical request stands for it. */
   overMany?: (facts: ManyFacts) => Words;
   /** What many of these are called together; else what a typical one is called. */
   manyTitle?: string;

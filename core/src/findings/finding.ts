@@ -42,7 +42,7 @@ export interface Found {
   say: (cost: CostInWords) => string;
 }
 
-/** A conclusion a rule reached about one request, told of it, or of a request around it. */
+/** A conclusion a rule reached about one request, stated for it or for a request around it. */
 export interface Finding<Name extends string = string> extends Omit<Found, 'say'> {
   rule: Name;
   severity: Severity;
@@ -114,7 +114,7 @@ export const reported = <Name extends string>(
 };
 
 /**
- * The same told of a request around the one it was found in: what it costs and saves that one.
+ * The same stated for a request around the one it was found in: what it costs and saves that one.
  * @param durationNs of the request around.
  */
 export function reportedOutside<Name extends string>(

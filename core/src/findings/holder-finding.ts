@@ -8,13 +8,13 @@ import type { FoundInHeap } from './heap-finding';
 export function holderFinding(
   store: HeapStore,
   holder: BigHolder,
-  told: Pick<FoundInHeap, 'title' | 'sentence' | 'remedy' | 'figures'>
+  words: Pick<FoundInHeap, 'title' | 'sentence' | 'remedy' | 'figures'>
 ): FoundInHeap {
   const { retainedBytes, share, object, path } = holder;
   return {
-    ...told,
+    ...words,
     severity: severityOf(retainedBytes, store.meta.liveBytes),
-    figures: { ...told.figures, retainedBytes, share },
+    figures: { ...words.figures, retainedBytes, share },
     evidence: {
       shows: 'object',
       className: holder.className,

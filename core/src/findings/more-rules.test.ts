@@ -179,7 +179,7 @@ describe('one-host', () => {
 });
 
 describe('one host under several releases', () => {
-  it('is one finding with the sums of both, told by the release in which it costs most', () => {
+  it('is one finding with the sums of both, stated for the release in which it costs most', () => {
     const found = oneHost.find(
       many({
         cohorts: [

@@ -1,6 +1,6 @@
 import type { CallIdentity } from '../calls/call';
 
-/** What can be told of a statement by its fingerprint: what it is for, beyond reading or writing rows. */
+/** What a statement's fingerprint shows of it: what it is for, beyond reading or writing rows. */
 
 /** Statements that set up a session or mark a transaction: a round trip each, but not what a loop is about. */
 const SESSION_VERBS = new Set([
@@ -91,7 +91,7 @@ export function isPaged({ fingerprint }: Shape): boolean {
 /** True for a statement that asks for a list of keys at once. */
 export const asksForList = ({ fingerprint }: Shape): boolean => LIST.test(fingerprint);
 
-/** Tables a statement names; empty where none is told. */
+/** Tables a statement names; empty where it names none. */
 export function tablesOf({ fingerprint }: Shape): Set<string> {
   const tables = new Set<string>();
   for (const [, name] of fingerprint.matchAll(TABLE)) tables.add(name.replace(/["`[\]]/g, '').toLowerCase());

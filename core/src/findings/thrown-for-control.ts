@@ -29,7 +29,7 @@ interface Part {
   weight: number;
   self: number;
   frame: number;
-  /** Line that throws, where that told it; 0 where the function did. */
+  /** Line that throws, where the line was recognised; 0 where the function was. */
   line: number;
 }
 

@@ -92,7 +92,7 @@ describe('lists of numbers in a large JSON text', () => {
     expect(groups('[]', 3)).toMatchObject({ numbers: [], left: 0 });
   });
 
-  it('are told block by block where there are very many', () => {
+  it('are handed over block by block where there are very many', () => {
     const list = Array.from({ length: 200_000 }, (_, i) => i % 1000);
     const { scan } = scanOf(`[${list.join(',')}]`, 4096);
     const blocks: number[] = [];

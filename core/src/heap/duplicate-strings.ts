@@ -44,7 +44,7 @@ export class StringHashes {
   }
 }
 
-/** Repeated strings that are listed unless told otherwise; there may be a million. */
+/** Repeated strings that are listed by default; there may be a million. */
 export const MOST_STRINGS = 200;
 
 /**

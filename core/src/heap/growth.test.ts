@@ -118,7 +118,7 @@ function snapshot(objects: readonly Told[]): HeapStore {
 }
 const windows = (from: number, count: number): Told[] =>
   Array.from({ length: count }, (_, i) => ({ id: from + i * 2, name: 'Window', size: 1000, to: [] }));
-const idsOf = (told: readonly Told[]): number[] => told.map(({ id }) => id);
+const idsOf = (objects: readonly Told[]): number[] => objects.map(({ id }) => id);
 const stepsOf = (before: HeapStore, after: HeapStore) =>
   compareHeaps(before, after).growthPath.map(({ className, before: was, after: is }) => [
     className,

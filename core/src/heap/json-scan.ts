@@ -11,7 +11,7 @@ const CLOSE_LIST = 93;
 const OPEN = 123;
 const CLOSE = 125;
 const LINE = 10;
-/** Groups of numbers told at once. */
+/** Groups of numbers handed over at once. */
 const GROUPS_AT_ONCE = 32_768;
 /** No number of the usual kind is longer, with what follows it. */
 const SAFE_BYTES = 16;
@@ -114,7 +114,7 @@ export class JsonScan {
     }
   }
 
-  /** Skips a value of any size. @param each told every byte of it. */
+  /** Skips a value of any size. @param each called with every byte of it. */
   skip(each?: (byte: number) => void): void {
     const cursor = this.#cursor;
     let depth = 0;
@@ -166,8 +166,8 @@ export class JsonScan {
   }
 
   /**
-   * A list of integers below 2³², of which there may be a hundred million, in groups of so many; many groups are told at once.
-   * @param take told the numbers one after another (those from 2³¹ on wrapped: `>>> 0` unwraps them), and how many whole groups they are; they
+   * A list of integers below 2³², of which there may be a hundred million, in groups of so many; many groups are handed over at once.
+   * @param take called with the numbers one after another (those from 2³¹ on wrapped: `>>> 0` unwraps them), and how many whole groups they are; they
    * are overwritten afterwards.
    * @returns numbers left over of a group that is not whole.
    */

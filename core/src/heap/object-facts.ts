@@ -43,7 +43,7 @@ export function className(store: HeapStore, object: number): string {
   return store.meta.classes[store.at('classOf', object)].name;
 }
 
-/** @param from, most the slots told. */
+/** @param from, most the slots listed. */
 export function objectFacts(store: HeapStore, object: number, from = 0, most = 100): ObjectFacts {
   const known = store.meta.classes[store.at('classOf', object)];
   const idom = store.at('idom', object);

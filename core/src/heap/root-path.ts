@@ -28,7 +28,7 @@ export function shortestPaths({
   return before;
 }
 
-/** A path may be millions long, along a list: its beginning and its end are told. */
+/** A path may be millions long, along a list: its beginning and its end are listed. */
 const PATH_HEAD = 40;
 const PATH_TAIL = 60;
 

@@ -58,18 +58,18 @@ describe('columns that stay in their files', () => {
     (name) => {
       const stored = readFileSync(path.resolve(import.meta.dirname, '../../../recordings/heap', name));
       const store = indexed(gunzipSync(stored), { mostStrings: Infinity });
-      const told = (one: HeapStore, top: number): unknown => {
+      const inspected = (one: HeapStore, top: number): unknown => {
         const { largest, duplicateStrings, ...rest } = inspectHeap(one, top);
         return { ...rest, largest: [...largest], texts: [...duplicateStrings.top] };
       };
       for (const top of [1, 50])
-        expect(told({ ...store, ...sparing(store, 0) }, top)).toEqual(told(store, top));
+        expect(inspected({ ...store, ...sparing(store, 0) }, top)).toEqual(inspected(store, top));
     }
   );
 });
 
 describe('all of every list', () => {
-  it('is told where nothing limits it', () => {
+  it('is whole where nothing limits it', () => {
     const stored = readFileSync(path.resolve(import.meta.dirname, '../../../recordings/heap/grid.hprof.gz'));
     const store = indexed(gunzipSync(stored), { mostStrings: Infinity });
     const { largest, classes, duplicateStrings } = inspectHeap(store, 0);

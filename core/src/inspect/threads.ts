@@ -107,8 +107,8 @@ function inspectDump(
 function statesOf(threads: readonly DumpThread[]): Record<string, number> {
   const counts = new Map<string, number>();
   for (const { state, mode, system } of threads) {
-    const told = state || (system ? 'not recorded' : mode);
-    counts.set(told, (counts.get(told) ?? 0) + 1);
+    const name = state || (system ? 'not recorded' : mode);
+    counts.set(name, (counts.get(name) ?? 0) + 1);
   }
   return Object.fromEntries(counts);
 }

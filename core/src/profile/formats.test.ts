@@ -71,7 +71,7 @@ describe('folded stacks', () => {
     ['nothing of the kind', 'not-folded']
   ])('words %j', (text, code) => expect(codeOf(() => readFolded(text))).toBe(code));
 
-  it('is told from logs and other text', () => {
+  it('is distinguished from logs and other text', () => {
     expect(looksFolded('a;b;c 12\na;d 3\n')).toBe(true);
     expect(looksFolded('2026-11-23 10:00:00 LOG: duration: 12\nanother line 4\n')).toBe(false);
     expect(recognise(bytes('main;work 12\nmain;idle 3\n')).format).toBe('folded-stacks');

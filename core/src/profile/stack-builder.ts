@@ -1,7 +1,7 @@
 import type { StackTree } from './model';
 import { markOutermost } from './stack-tree';
 
-/** Builds a stack tree from stacks told one after another: equal beginnings share their nodes. */
+/** Builds a stack tree from stacks added one by one: equal prefixes share their nodes. */
 export class StackBuilder {
   readonly #frame: number[];
   readonly #parent: number[] = [-1];

@@ -106,10 +106,10 @@ function longestRun(
     }
     if (run.length > best.length) best = { ...run };
   }
-  const told = best.length > 1 && best.cpuMs !== null && best.betweenMs > 0;
+  const isKnown = best.length > 1 && best.cpuMs !== null && best.betweenMs > 0;
   return {
     sameFor: best.length,
-    computing: told ? best.cpuMs! >= COMPUTING_SHARE * best.betweenMs : null,
+    computing: isKnown ? best.cpuMs! >= COMPUTING_SHARE * best.betweenMs : null,
     cpuMs
   };
 }

@@ -15,7 +15,7 @@ export type Doing =
   | 'lock'
   | 'events'
   | 'nothing'
-  | 'untold';
+  | 'unclear';
 
 export const DOING_WORDS: Record<Doing, string> = {
   computing: 'computing',
@@ -31,7 +31,7 @@ export const DOING_WORDS: Record<Doing, string> = {
   lock: 'waiting for a lock',
   events: 'waiting for events',
   nothing: 'without a stack of the program',
-  untold: 'computing or waiting, the dump does not tell which,'
+  unclear: 'computing or waiting, the dump does not show which,'
 };
 
 /**
@@ -152,6 +152,6 @@ export function doingOfThread(frames: readonly ThreadFrame[], thread: DumpThread
   if (thread.mode === 'sleeping') return 'sleeping';
   const doing = doingOf(frames, thread.frames);
   if (doing === 'computing' && thread.mode === 'waiting') return 'condition';
-  if (doing === 'computing' && thread.mode === 'unknown') return 'untold';
+  if (doing === 'computing' && thread.mode === 'unknown') return 'unclear';
   return doing;
 }

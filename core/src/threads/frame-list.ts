@@ -6,7 +6,7 @@ export class FrameList {
   readonly #byLine = new Map<string, number>();
   readonly #byKey = new Map<string, number>();
   readonly #parse: (line: string) => ThreadFrame;
-  /** For each frame the line that came after it last, and the frame that line told. */
+  /** For each frame the line that came after it last, and the frame of that line. */
   readonly #nextLine: string[] = [];
   readonly #next: number[] = [];
 

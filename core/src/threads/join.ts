@@ -4,7 +4,7 @@ import { StackList } from './stack-list';
 
 /**
  * Several files as one series: the dumps in order of time, those without a time where their file stands.
- * All must be of one runtime's kind; the format of the first is told. Equal stacks become one array.
+ * All must be of one runtime's kind; the format of the first is reported. Equal stacks become one array.
  * @returns the series, and for each dump the number of its part.
  */
 export function joinSeries(parts: readonly DumpSeries[]): DumpSeries & { partOf: number[] } {

@@ -67,10 +67,10 @@ describe('dumps of a real JVM', () => {
     expect(dumps[0].deadlocks).toHaveLength(1);
     expect(dumps[0].deadlocks[0].threads).toEqual(threads);
     // Outside: the machine's own section of the same dump.
-    const { reportedDeadlocks: told } = readJvmText(fixture(name)).series.dumps[0];
-    expect(told).toHaveLength(1);
-    expect(new Set(told[0].threads.map((one) => one.name))).toEqual(new Set(threads));
-    for (const { name: thread, lock, heldBy } of told[0].threads) {
+    const { reportedDeadlocks } = readJvmText(fixture(name)).series.dumps[0];
+    expect(reportedDeadlocks).toHaveLength(1);
+    expect(new Set(reportedDeadlocks[0].threads.map((one) => one.name))).toEqual(new Set(threads));
+    for (const { name: thread, lock, heldBy } of reportedDeadlocks[0].threads) {
       const place = dumps[0].deadlocks[0].threads.indexOf(thread);
       expect(dumps[0].deadlocks[0].locks[place]).toBe(lock);
       expect(dumps[0].deadlocks[0].threads[(place + 1) % threads.length]).toBe(heldBy);

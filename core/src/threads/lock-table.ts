@@ -5,7 +5,7 @@ export class LockTable {
   readonly locks: Lock[] = [];
   readonly #byId = new Map<string, number>();
 
-  /** The number of a lock; a class told later completes it. */
+  /** The number of a lock; a class that comes later completes it. */
   indexOf(id: string, className: string): number {
     const known = this.#byId.get(id);
     if (known !== undefined) {

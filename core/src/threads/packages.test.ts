@@ -3,7 +3,7 @@ import { writeJvmDump } from '../testing/jvm-dump';
 import { readJvmText } from './jvm-text';
 import { packageOf, packagesOf } from './packages';
 
-const of = (name: string, told = ''): string => packageOf({ name, package: told });
+const of = (name: string, reported = ''): string => packageOf({ name, package: reported });
 
 describe('the package of a frame', () => {
   // The Java Language Specification, 6.1 (naming conventions): packages in lower case, classes not.
@@ -18,7 +18,8 @@ describe('the package of a frame', () => {
     expect(of('main.(*Quay).berth')).toBe('main');
     expect(of('quay.example/tide/v2.Predict')).toBe('quay.example/tide/v2');
   });
-  it('is what the reader reported, where it told it', () => expect(of('loop', 'tidelib')).toBe('tidelib'));
+  it('is what the reader reported, where it reported one', () =>
+    expect(of('loop', 'tidelib')).toBe('tidelib'));
   it('is none of a bare function, nor of a name that is no name', () => {
     expect([of('loop'), of(''), of('(anonymous)'), of('__proto__')]).toEqual(['', '', '', '']);
   });

@@ -54,7 +54,7 @@ export function book(tree: TraceTree, root: number): Stretch[] {
 /**
  * The same walk over a part of a node's time.
  * @param closed nodes that are booked whole, with everything below them.
- * @param visit told each stretch, the last in time first.
+ * @param visit called with each stretch, the last in time first.
  * @throws TooEntangled when the work is used up.
  */
 export function bookWindow(

@@ -1,4 +1,4 @@
-/** What open pages are told of. */
+/** What open pages are informed of. */
 export const LIVE_EVENTS = ['booked', 'evidence', 'recordings'] as const;
 export type LiveEvent = (typeof LIVE_EVENTS)[number];
 

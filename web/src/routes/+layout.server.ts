@@ -19,7 +19,7 @@ const NOTHING: unknown = {};
 async function frameOf(url: URL) {
   const scope = scopeFrom(url.searchParams);
   const nowMs = Date.now();
-  // Before anything is read: what comes in meanwhile is told to the page afterwards.
+  // Before anything is read: what comes in meanwhile is announced to the page afterwards.
   const live = liveState();
   const [names, rail, counts, newestMs, saved] = await Promise.all([
     namesOf(scope),

@@ -31,7 +31,7 @@ export class PostgresMessages {
     this.#groups = groups;
   }
 
-  take({ message, session, ...told }: PostgresMessage): void {
+  take({ message, session, ...parts }: PostgresMessage): void {
     const found = DURATION.exec(message);
     if (!found) return;
     const [, ms, step, sql] = found;
@@ -51,7 +51,7 @@ export class PostgresMessages {
       else this.#planning.set(session, { sql, ns: durationNs });
       return;
     }
-    const logged: Logged = { ...told, sql, durationNs };
+    const logged: Logged = { ...parts, sql, durationNs };
     if (step === 'execute fetch from') logged.goesOn = true;
     else if (step === 'execute') {
       const open = this.#planning.get(session);

@@ -62,24 +62,24 @@ export class StatementLogReader {
   }
 }
 
-/** Times that are told beside those of the statements. */
+/** Warnings about times that come beside those of the statements. */
 function besideTheDurations(groups: readonly StatementGroup[]): Warning[] {
   const sum = (of: 'planNs' | 'lockNs'): number => groups.reduce((total, group) => total + group[of], 0);
-  const told: Warning[] = [];
+  const warnings: Warning[] = [];
   const [planNs, lockNs] = [sum('planNs'), sum('lockNs')];
   if (planNs > 0)
-    told.push({
+    warnings.push({
       code: 'planning-apart',
       message: `Parsing and planning (parse and bind) took ${formatDuration(planNs)} more; the times are those of the executions.`,
       count: groups.filter((group) => group.planNs > 0).length
     });
   if (lockNs > 0)
-    told.push({
+    warnings.push({
       code: 'lock-time',
       message: `${formatDuration(lockNs)} of the times were waits for locks.`,
       count: groups.filter((group) => group.lockNs > 0).length
     });
-  return told;
+  return warnings;
 }
 
 /**

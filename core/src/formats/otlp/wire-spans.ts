@@ -33,7 +33,7 @@ export interface SpanGroup {
 /** Texts repeat from batch to batch: the pool outlives one message. */
 const texts = new TextPool();
 
-/** The part of an OTLP span list that is read into; `cut` is told whenever a limit took something away. */
+/** The part of an OTLP span list that is read into; `cut` is called whenever a limit took something away. */
 export class WireSpans {
   readonly #reader: Reader;
   readonly #limits: ValueLimits;

@@ -30,7 +30,7 @@ const REPEATED: { of: string; must?: Rule[]; ask: Asked; gap?: number; calls?: n
     ask: () => sql('oracle', 'SELECT id FROM port_call WHERE id > :1 ORDER BY id FETCH FIRST 20 ROWS ONLY')
   },
   {
-    of: 'full pages, rows told',
+    of: 'full pages, rows recorded',
     ask: (i) =>
       sql('postgresql', 'SELECT id FROM port_call WHERE id > $1 ORDER BY id LIMIT $2', {
         'db.response.returned_rows': i < CALLS - 1 ? 20 : 7

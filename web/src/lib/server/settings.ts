@@ -62,7 +62,7 @@ export interface Settings {
   maxProfileBytes: number;
   /** Bytes of bodies held in memory at once, over all connections. */
   maxUnderWayBytes: number;
-  /** Browsers that are told of changes at once. */
+  /** Browsers that receive live updates at once. */
   maxPages: number;
   /** Spans of one trace that are accounted for. */
   maxTraceSpans: number;

@@ -5,7 +5,7 @@ import nodeEndpoint from 'comlink/dist/umd/node-adapter';
 interface Running<Service> {
   thread: Worker;
   service: Service;
-  /** How each call under way is told that the thread is gone. */
+  /** How each call under way learns that the thread is gone. */
   waiting: Set<(cause: Error) => void>;
 }
 

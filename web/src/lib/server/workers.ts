@@ -35,7 +35,7 @@ const start = (code: string, options: WorkerOptions): Worker => {
     ...options.resourceLimits
   };
   const thread = new Worker(code, { eval: true, ...options, resourceLimits });
-  // A thread must not keep a server alive that was told to stop.
+  // A thread must not keep a server alive that is to stop.
   thread.unref();
   return thread;
 };

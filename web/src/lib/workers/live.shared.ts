@@ -8,7 +8,7 @@ import { between, LIVE_EVENTS } from '$lib/live-state';
 
 /** What a tab says: that it is in sight, and what it knew when it was loaded; or that it is not. */
 export type LiveQuestion = { seen: string } | { hidden: true };
-/** What a tab is told. */
+/** What a tab receives. */
 export interface LiveNews {
   event: string;
   /** What the tab knows when it has heard this. */
@@ -20,7 +20,7 @@ const scope = self as unknown as SharedWorkerGlobalScope;
 /** Tabs in sight. */
 const tabs = new Set<MessagePort>();
 let line: EventSource | undefined;
-/** What the line has told last; at its beginning what was known before it. */
+/** What the line brought last; at its beginning what was known before it. */
 let state = '';
 
 /** Opens the line. The server begins with what was missed since a state. */
@@ -56,7 +56,7 @@ scope.onconnect = ({ ports: [port] }) => {
     if ('hidden' in data) return hide(port);
     tabs.add(port);
     if (!line) open(data.seen);
-    // What the line has told before this tab came; what it is about to tell comes anyway.
+    // What the line brought before this tab came; what it is about to bring comes anyway.
     else for (const event of between(data.seen, state)) port.postMessage({ event, state } satisfies LiveNews);
   };
   port.start();

@@ -107,7 +107,7 @@
         At {formatDuration(interval.cpu * 1000)} this is about {formatCount(samples)} samples and {formatBytes(
           samples * SAMPLE_BYTES
         )}. Each sample stops the program for a moment: ten times finer is ten times the file and ten times
-        the stops. The same piece of work is timed without and with sampling first: what it costs is told
+        the stops. The same piece of work is timed without and with sampling first: what it costs is shown
         below.
       {:else if kind === 'heap'}
         A heap dump <b class="font-[620]">stops the process</b> while it is written: 5 to 12 s and 0.3 to 1.5 GB

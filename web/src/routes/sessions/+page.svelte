@@ -12,7 +12,8 @@
 
   let { data }: { data: PageData } = $props();
   type Row = PageData['sessions'][number];
-  const nameOf = ({ mine, agent }: Row): string => (mine ? `this browser · ${agent}` : agent) || '(not told)';
+  const nameOf = ({ mine, agent }: Row): string =>
+    (mine ? `this browser · ${agent}` : agent) || '(unknown browser)';
   const timeColumn = (
     key: string,
     title: string,

@@ -85,7 +85,7 @@ describe('opening a database', () => {
 });
 
 describe('the lock of a data folder', () => {
-  it('is given once, and the second is told who holds it', async () => {
+  it('is given once, and the second learns who holds it', async () => {
     await lockData(folder, `file:${file}`, '4380');
     await expect(lockData(folder, `file:${file}`, '4381')).rejects.toThrow(
       new RegExp(`in use by another Tromix server \\(process ${process.pid} on .*, port 4380`)

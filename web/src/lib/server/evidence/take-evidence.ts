@@ -90,7 +90,7 @@ const knownTime = (us: number | null): number | null => (us !== null && inTimeRa
 const READ_MS = 60_000;
 const READ_MS_PER_BYTE = 1 / 1024;
 
-/** Says what a file is. One that ends the thread that reads it is told as such, and at the second time read no more. */
+/** Says what a file is. One that ends the thread that reads it is reported as such, and not read again after the second time. */
 async function examine(
   taken: TakenFile,
   { name }: EvidenceLabel,

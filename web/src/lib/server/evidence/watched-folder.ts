@@ -24,7 +24,7 @@ export class WatchedFolder {
   #seen = new Map<string, Seen>();
   /** Files that could not be taken, as they were then. */
   readonly #givenUp = new Map<string, Seen>();
-  #told = '';
+  #said = '';
 
   constructor(folder: string) {
     this.#folder = folder;
@@ -35,12 +35,12 @@ export class WatchedFolder {
     const look = (): void =>
       void this.look()
         .then(
-          () => (this.#told = ''),
+          () => (this.#said = ''),
           (cause: unknown) => {
             const words = `The watched folder cannot be read: ${(cause as Error).message}`;
             // Told once, until it can be read again or something else is wrong.
-            if (words !== this.#told) console.error(words);
-            this.#told = words;
+            if (words !== this.#said) console.error(words);
+            this.#said = words;
           }
         )
         .finally(() => setTimeout(look, LOOK_MS).unref());
@@ -63,7 +63,7 @@ export class WatchedFolder {
     this.#seen = now;
   }
 
-  /** One file that cannot be taken holds up no other. It is tried again when it changes, and told once. */
+  /** One file that cannot be taken holds up no other. It is tried again when it changes, and reported once. */
   async #takeSafely(file: string, seen: Seen): Promise<void> {
     if (this.#isGivenUp(file, seen)) return;
     try {

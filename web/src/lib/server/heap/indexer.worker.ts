@@ -33,12 +33,12 @@ class HeapIndexer {
     maxInflatedBytes,
     state
   }: IndexJob): Promise<Outcome<{ summary: HeapSummary; names: string[] }>> {
-    const told = new Int32Array(state);
+    const shared = new Int32Array(state);
     const partial = `${folder}.partial`;
     const progress = (doing: string, part: number): void => {
-      if (Atomics.load(told, 2) !== 0) throw new GivenUp();
-      Atomics.store(told, 0, Math.round(part * 100));
-      Atomics.store(told, 1, Math.max(0, (DOING as readonly string[]).indexOf(doing)));
+      if (Atomics.load(shared, 2) !== 0) throw new GivenUp();
+      Atomics.store(shared, 0, Math.round(part * 100));
+      Atomics.store(shared, 1, Math.max(0, (DOING as readonly string[]).indexOf(doing)));
     };
     try {
       await rm(partial, { recursive: true, force: true });

@@ -9,7 +9,7 @@ const post = (headers: Record<string, string>): Request =>
   new Request('http://127.0.0.1:4380/api', { method: 'POST', headers });
 
 describe('guard', () => {
-  it('answers to the loopback names and those it was told', () => {
+  it('answers to the loopback names and those of the setting', () => {
     expect(
       ['127.0.0.1:4380', 'localhost', '[::1]:80', '127.1.2.3'].every((host) => hostAllowed(host, []))
     ).toBe(true);

@@ -10,7 +10,7 @@ export const isIngest = (path: string): boolean => path.startsWith('/v1/');
 export const isUpload = (method: string, path: string): boolean =>
   method === 'POST' && path === '/api/evidence';
 
-/** Names the server answers to: the loopback's and those it was told. Others may be a page that re-points its own name here. */
+/** Names the server answers to: the loopback's and those of the setting. Others may be a page that re-points its own name here. */
 export function hostAllowed(host: string | null, hosts: readonly string[]): boolean {
   if (host === null) return false;
   return LOOPBACK.test(host) || hosts.includes(host) || hosts.includes(host.replace(/:\d+$/, ''));

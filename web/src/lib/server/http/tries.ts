@@ -8,7 +8,7 @@ const LONGEST_PAUSE_MS = 15 * 60_000;
 const FORGET_MS = 60 * 60_000;
 /** Addresses remembered at most: the ones tried longest ago are forgotten first. */
 const MAX_ADDRESSES = 10_000;
-/** Wrong tokens remembered of an address, so that one that comes again is told from a further guess. */
+/** Wrong tokens remembered of an address, so that one that comes again is not taken for a further guess. */
 const MAX_TOKENS = 20;
 /** Tokens are remembered by a keyed hash: what comes wrong may be right elsewhere. */
 const KEY = randomBytes(32);

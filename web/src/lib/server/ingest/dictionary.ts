@@ -28,7 +28,7 @@ export const MAX_PROCESSES = 50_000;
 /** Of one service; and of all together. */
 export const MAX_ENDPOINTS = 1000;
 const MAX_ALL_ENDPOINTS = 20_000;
-/** Of one service, told by their paths alone: what asks for paths at random must not take the place of real endpoints. */
+/** Of one service, known by their paths alone: a client that requests random paths must not take the place of real endpoints. */
 export const MAX_UNROUTED = 200;
 /** Of one kind. */
 export const MAX_CALL_GROUPS = 20_000;
@@ -349,7 +349,7 @@ export class Dictionary {
     return began;
   }
 
-  /** @param unrouted told by its path alone. */
+  /** @param unrouted known by its path alone. */
   endpoint({ serviceName }: KnownResource, endpoint: string, unrouted = false): Numbered {
     const name = this.#guardedWithin(
       'endpoints',

@@ -11,7 +11,7 @@ import type { Dictionary } from './dictionary';
 type StatementRow = typeof statementGroups.$inferInsert;
 const STATEMENTS = rowsOf(statementGroups);
 
-/** Rows of `statement_groups`: what a log file told, under the numbers of the same call groups that traces use. */
+/** Rows of `statement_groups`: what a log file showed, under the numbers of the same call groups that traces use. */
 export async function statementRows(
   database: Database,
   evidenceId: string,

@@ -103,8 +103,8 @@ export class Writer {
   #waiting = 0;
   #arriving = 0;
   #lastBatchMs = -Infinity;
-  /** Traces booked of which nobody was told yet, and the first minute they changed. */
-  #untold = { traces: 0, firstMinute: Infinity };
+  /** Traces booked and not announced yet, and the first minute they changed. */
+  #unannounced = { traces: 0, firstMinute: Infinity };
   #closed = false;
   /** Called after traces were booked, with the first minute whose sums changed. */
   onBooked: (traces: number, firstMinute: number) => void = () => undefined;
@@ -280,8 +280,8 @@ export class Writer {
     try {
       return await this.#bookDue(nowMs, all);
     } finally {
-      const { traces, firstMinute } = this.#untold;
-      this.#untold = { traces: 0, firstMinute: Infinity };
+      const { traces, firstMinute } = this.#unannounced;
+      this.#unannounced = { traces: 0, firstMinute: Infinity };
       if (traces > 0) this.onBooked(traces, firstMinute);
     }
   }
@@ -350,7 +350,7 @@ export class Writer {
       const statements = [SPANS.insert('INSERT OR IGNORE', rows), this.#pending.mark(ids)];
       if (oldIds.size > 0) statements.push(oldTraces(oldIds, source));
       const storing = this.#storeSlice(slice, statements);
-      // It may fail while the next slice is made ready; what failed is told below.
+      // It may fail while the next slice is made ready; what failed is reported below.
       storing.catch(() => undefined);
       stored.push(storing);
       // Lets the slice set out before the next is made ready.
@@ -407,8 +407,8 @@ export class Writer {
           read
         );
         await this.#commit(statements);
-        this.#untold.traces += traces.size;
-        this.#untold.firstMinute = Math.min(this.#untold.firstMinute, firstMinute);
+        this.#unannounced.traces += traces.size;
+        this.#unannounced.firstMinute = Math.min(this.#unannounced.firstMinute, firstMinute);
       });
       await this.#rebookRoots();
       return traces.size;

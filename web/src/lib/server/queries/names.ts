@@ -7,11 +7,11 @@ export interface Names {
   endpoints: { service: string; name: string }[];
   hosts: string[];
   releases: string[];
-  /** How many more of each there are than are told here. */
+  /** How many more of each there are than are listed here. */
   more: Record<'services' | 'endpoints' | 'hosts' | 'releases', number>;
 }
 
-/** Names of a kind that are told: more are found by the palette. */
+/** Names of a kind that are listed: the palette finds more. */
 const MAX_NAMES = 500;
 
 export async function namesOf(scope: Scope): Promise<Names> {

@@ -12,9 +12,9 @@ export interface LoggedRow {
   slowestNs: number;
   p95Ns: number;
   rowsEach: number | null;
-  /** Rows looked at, a call; 0 where not told. */
+  /** Rows looked at, a call; 0 where not recorded. */
   examinedEach: number;
-  /** Waits for locks within the total, parsing and planning beside it; 0 where not told. */
+  /** Waits for locks within the total, parsing and planning beside it; 0 where not recorded. */
   lockNs: number;
   planNs: number;
   /** Who asked most: `user@database`. */

@@ -2,7 +2,7 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import * as v from 'valibot';
 import type { Inspector } from './inspector';
 
-/** What a heap dump asks of a process, as far as it can be told before. */
+/** What a heap dump asks of a process, as far as it is known before. */
 export interface HeapCost {
   objects: number;
   /** Objects were counted; otherwise it is the most there can be. */
@@ -102,7 +102,7 @@ const longer = (a: HeapCost['ms'], b: HeapCost['ms']): HeapCost['ms'] => ({
 /** A large heap takes seconds to be gone through. */
 const COUNT_MS = 120_000;
 /** V8 tells what it counted about a second later. */
-const TOLD_MS = 30_000;
+const ANSWER_MS = 30_000;
 const UPDATE = /^\s*\{\s*"method"\s*:\s*"HeapProfiler\.heapStatsUpdate"/;
 /** Triples: a part of the object ids, its objects, their bytes. */
 const Update = v.object({ params: v.object({ statsUpdate: v.array(whole) }) });
@@ -113,7 +113,7 @@ const Update = v.object({ params: v.object({ statsUpdate: v.array(whole) }) });
  */
 async function countObjects(inspector: Inspector): Promise<{ objects: number; ms: number } | null> {
   const parts = new Map<number, number>();
-  const told = new Promise<void>((resolve) => {
+  const answered = new Promise<void>((resolve) => {
     inspector.onevent = (text) => {
       if (!UPDATE.test(text)) return;
       const { statsUpdate } = v.parse(Update, JSON.parse(text)).params;
@@ -125,7 +125,7 @@ async function countObjects(inspector: Inspector): Promise<{ objects: number; ms
   const begun = performance.now();
   await inspector.send('HeapProfiler.startTrackingHeapObjects', { trackAllocations: false }, COUNT_MS);
   const ms = performance.now() - begun;
-  await Promise.race([told, inspector.gone, sleep(TOLD_MS)]);
+  await Promise.race([answered, inspector.gone, sleep(ANSWER_MS)]);
   // Ends the tracking, without the dump that its own end would bring.
   await inspector.send('HeapProfiler.disable', {}, COUNT_MS);
   inspector.onevent = () => undefined;

@@ -123,7 +123,7 @@ describe('recording a process', () => {
     expect(columns.get('classOf').filter((one) => one === wanted)).toHaveLength(5000);
   }, 20_000);
 
-  it('is told who the process is, and that it is in development mode', async () => {
+  it('learns who the process is, and that it is in development mode', async () => {
     const { place, child } = await target('setInterval(() => {}, 50)', {
       OTEL_SERVICE_NAME: 'tides',
       OTEL_RESOURCE_ATTRIBUTES: 'service.version=7.3, host.name=quay-3',

@@ -238,7 +238,7 @@ export async function dumpHeap(
           `the dump is larger than ${maxBytes} bytes, the limit in the setting TROMIX_MAX_HEAP_BYTES`
         );
       writing = writing.then(() => writeAll(handle, part));
-      // What fails is told at the end; nothing more is asked of a disk that is full.
+      // What fails is reported at the end; nothing more is asked of a disk that is full.
       writing.catch(() => inspector.close());
     };
     const left = new Promise<never>((_, reject) =>

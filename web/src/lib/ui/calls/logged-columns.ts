@@ -23,8 +23,8 @@ const COLUMNS: Column<LoggedRow>[] = [
   { key: 'asker', title: 'called by', width: 120, value: ({ asker }) => asker, text: ({ asker }) => asker }
 ];
 
-/** What only some logs tell: a figure, 0 where they do not, and its column. */
-const WHERE_TOLD: { of: (row: LoggedRow) => number; column: Column<LoggedRow> }[] = [
+/** What only some logs record: a figure, 0 where they do not, and its column. */
+const WHERE_RECORDED: { of: (row: LoggedRow) => number; column: Column<LoggedRow> }[] = [
   {
     of: ({ examinedEach }) => examinedEach,
     column: {
@@ -49,9 +49,11 @@ const WHERE_TOLD: { of: (row: LoggedRow) => number; column: Column<LoggedRow> }[
   }
 ];
 
-/** Columns of statements of logs; those that no log of them tells are left out. */
+/** Columns of statements of logs; those that none of the logs records are left out. */
 export function loggedColumns(rows: readonly LoggedRow[]): Column<LoggedRow>[] {
-  const told = WHERE_TOLD.filter(({ of }) => rows.some((row) => of(row) > 0)).map(({ column }) => column);
+  const recorded = WHERE_RECORDED.filter(({ of }) => rows.some((row) => of(row) > 0)).map(
+    ({ column }) => column
+  );
   const asker = COLUMNS.length - 1;
-  return [...COLUMNS.slice(0, asker), ...told, COLUMNS[asker]];
+  return [...COLUMNS.slice(0, asker), ...recorded, COLUMNS[asker]];
 }

@@ -7,7 +7,7 @@
     what: string;
     /** Why it cannot be shown; '' while it may. */
     failed: string;
-    /** What is being done, and the part that is done; null where nothing is told yet. */
+    /** What is being done, and the part that is done; null where nothing is known yet. */
     doing?: { doing: string; part: number } | null;
     onagain?: () => void;
     oncancel?: () => void;

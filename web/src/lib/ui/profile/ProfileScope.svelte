@@ -22,20 +22,20 @@
   const at = (ns: number): string => (beganMs === null ? formatDuration(ns) : exactTime(beganMs + ns / 1e6));
 </script>
 
-{#snippet told(text: string | number, figures = false)}<b
+{#snippet strong(text: string | number, figures = false)}<b
     class="font-semibold text-ink {figures ? 'num' : ''}">{text}</b
   >{/snippet}
 
 <span>
-  Looking at {@render told(subject)} of
-  {@render told(item.service || item.name || 'an unnamed process')}{#if item.pid}, process {@render told(
+  Looking at {@render strong(subject)} of
+  {@render strong(item.service || item.name || 'an unnamed process')}{#if item.pid}, process {@render strong(
       item.pid
-    )}{/if}{#if item.host}&nbsp;on {@render told(item.host)}{/if}{#if selection}, from {@render told(
+    )}{/if}{#if item.host}&nbsp;on {@render strong(item.host)}{/if}{#if selection}, from {@render strong(
       at(selection.from),
       true
-    )} to {@render told(at(selection.to), true)}{:else if item.durationNs > 0}, all {@render told(
+    )} to {@render strong(at(selection.to), true)}{:else if item.durationNs > 0}, all {@render strong(
       formatDuration(item.durationNs),
       true
-    )}{#if beganMs !== null}&nbsp;from {@render told(shortTime(beganMs, nowMs), true)}{/if}{/if}
+    )}{#if beganMs !== null}&nbsp;from {@render strong(shortTime(beganMs, nowMs), true)}{/if}{/if}
 </span>
 {#if selection}<button class="ml-1 button" onclick={onwhole}>Whole profile</button>{/if}

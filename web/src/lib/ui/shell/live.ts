@@ -1,7 +1,7 @@
 import type { LiveNews, LiveQuestion } from '$lib/workers/live.shared';
 
 /**
- * Tells a page what changes on the server, over one line that all tabs of the browser share. While the page is hidden it is told nothing; when it
+ * Tells a page what changes on the server, over one line that all tabs of the browser share. While the page is hidden it receives nothing; when it
  * comes into sight again it hears what it missed.
  * @param seen what the page knew when it was loaded.
  * @param tell called with the name of what happened. @returns ends it.
@@ -23,7 +23,7 @@ export function listen(seen: string, tell: (event: string) => void): () => void 
   look();
   document.addEventListener('visibilitychange', look);
   const leave = (): void => say({ hidden: true });
-  // A page may be kept for the way back: it is told anew then.
+  // A page may be kept for going back: it is informed anew then.
   addEventListener('pagehide', leave);
   addEventListener('pageshow', look);
   return () => {

@@ -11,7 +11,7 @@ let open = 0;
 
 /**
  * Server-sent events: something was booked, or evidence came. A page says what it knew when it was loaded (`?since=`), and a browser
- * that comes back says what it heard last: whoever missed something is told at once.
+ * that comes back says what it heard last: whoever missed something learns it at once.
  */
 export const GET: RequestHandler = ({ url, request }) => {
   const { maxPages } = settings();
