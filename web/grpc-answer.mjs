@@ -55,8 +55,7 @@ export function listenerOf(http1) {
       socket.setTimeout(0);
       socket.removeAllListeners('timeout');
       socket.unshift(first);
-      const isHttp2 =
-        first.length >= PREFACE.length && first.toString('latin1', 0, PREFACE.length) === PREFACE;
+      const isHttp2 = first.toString('latin1', 0, PREFACE.length) === PREFACE;
       (isHttp2 ? http2 : http1).emit('connection', socket);
     });
   });

@@ -16,8 +16,10 @@ const MAX_INFLATED = { maxBytes: 64 * 1024 ** 3, setting: 'the longest dump this
 /** Part of the dump's length that columns of its index may take in memory while it is looked at. */
 const HELD_SHARE = 0.3;
 
+type Body = InspectedHeap & { warnings: Warning[] };
+
 /** Reads a heap dump as a stream, with its index as files, as the server does. */
-export const heap: KindOnCommandLine<HeapFormat, Part, InspectedHeap> = {
+export const heap: KindOnCommandLine<HeapFormat, Body, InspectedHeap> = {
   async read({ path: file }, format, { top, scratch }) {
     const folder = scratch.folder();
     const dump = await inflateDump(file, path.join(folder, INFLATED), MAX_INFLATED);
@@ -34,9 +36,9 @@ export const heap: KindOnCommandLine<HeapFormat, Part, InspectedHeap> = {
       HELD_SHARE * source.length,
       reclaim
     );
-    return { part: { warnings: meta.warnings, heap: inspectHeap({ meta, source, ...access }, top) } };
+    return { part: { warnings: meta.warnings, ...inspectHeap({ meta, source, ...access }, top) } };
   },
-  inspect: ([{ warnings, heap: one }]) => ({ warnings, ...one }),
+  inspect: ([body]) => body,
   *lines({ objects, shallowBytes, liveBytes, roots, classes, largest, findings }) {
     yield `  ${formatBytes(shallowBytes)} in ${plural(objects, 'object')}, ${formatBytes(liveBytes)} held from ${plural(roots, 'root')}`;
     yield '';
@@ -54,8 +56,3 @@ export const heap: KindOnCommandLine<HeapFormat, Part, InspectedHeap> = {
     yield* findingLines(findings);
   }
 };
-
-interface Part {
-  warnings: Warning[];
-  heap: InspectedHeap;
-}

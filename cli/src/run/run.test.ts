@@ -1,8 +1,7 @@
-import { execFile, spawn } from 'node:child_process';
+import { execFile, execFileSync, spawn } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { buildSync } from 'esbuild';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { runEnvironment } from './environment';
 
@@ -14,15 +13,7 @@ let folder: string;
 
 beforeAll(() => {
   folder = mkdtempSync(path.join(os.tmpdir(), 'tromix-run-'));
-  buildSync({
-    entryPoints: ['preload', 'preload-inspect'].map((name) => path.join(ROOT, `run/src/${name}.ts`)),
-    outdir: path.join(ROOT, 'run/build'),
-    outExtension: { '.js': '.cjs' },
-    bundle: true,
-    packages: 'external',
-    platform: 'node',
-    format: 'cjs'
-  });
+  execFileSync('npm', ['run', 'build', '-w', 'run', '--silent'], { cwd: ROOT, stdio: 'ignore' });
 });
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
