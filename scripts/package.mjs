@@ -55,6 +55,8 @@ chmodSync(path.join(OUT, 'bin/tromix.mjs'), 0o755);
 // What programs load first is installed with its packages, not bundled: their hooks are files of their own.
 run('npm', ['run', 'build', '-w', 'run', '--silent'], { stdio: ['ignore', 'ignore', 'inherit'] });
 cpSync(from('run/build'), path.join(OUT, 'run'), { recursive: true });
+run('npm', ['run', 'build', '-w', 'load', '--silent'], { stdio: ['ignore', 'ignore', 'inherit'] });
+cpSync(from('load/build/sender.cjs'), path.join(OUT, 'load/sender.cjs'));
 
 // The handler is found under the name the server imports, beside the files it serves.
 renameSync(path.join(OUT, 'server/build/handler.mjs'), path.join(OUT, 'server/build/handler.js'));

@@ -24,8 +24,8 @@ export function run(command, args, options = {}) {
 /** Installs the packages the lock file names, unless they are there. */
 export function ensurePackages() {
   const [major, minor] = process.versions.node.split('.').map(Number);
-  if (major < 20 || (major === 20 && minor < 12)) {
-    console.error(`Tromix needs Node.js 20.12 or newer; this is ${process.versions.node}.`);
+  if (major < 20 || (major === 20 && minor < 19)) {
+    console.error(`Tromix needs Node.js 20.19 or newer; this is ${process.versions.node}.`);
     process.exit(1);
   }
   const lock = path.join(ROOT, 'package-lock.json');
@@ -39,7 +39,7 @@ export function ensurePackages() {
 
 /** Builds the web application where its sources changed since the last build. */
 export function ensureBuild() {
-  const files = ['core/src', 'web/src', 'web/static'].flatMap((folder) =>
+  const files = ['core/src', 'load/src', 'web/src', 'web/static'].flatMap((folder) =>
     filesBelow(path.join(ROOT, folder))
   );
   files.push(
@@ -48,9 +48,13 @@ export function ensureBuild() {
     )
   );
   const stamp = hashOf(files);
-  if (existsSync(path.join(ROOT, 'web/build/handler.js')) && readStamp('build') === stamp) return;
+  const built = ['web/build/handler.js', 'load/build/sender.cjs'].every((file) =>
+    existsSync(path.join(ROOT, file))
+  );
+  if (built && readStamp('build') === stamp) return;
   say('Building the web application');
-  run('npm', ['run', 'build', '-w', 'web', '--silent'], { stdio: ['ignore', 'ignore', 'inherit'] });
+  for (const workspace of ['web', 'load'])
+    run('npm', ['run', 'build', '-w', workspace, '--silent'], { stdio: ['ignore', 'ignore', 'inherit'] });
   writeStamp('build', stamp);
 }
 

@@ -21,6 +21,7 @@ http2.on('session', (session) => {
   session.setTimeout(SILENT_MS, () => session.destroy());
 });
 http2.on('stream', (stream) => {
+  process.emit('tromix:grpc', WORDS);
   stream.on('error', () => {});
   stream.resume();
   stream.respond(

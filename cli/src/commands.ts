@@ -18,6 +18,11 @@ export const COMMANDS: { name: string; says: string; load: () => Promise<Define>
     load: async () => (await import('./commands/run')).defineRun
   },
   {
+    name: 'load',
+    says: 'sends the same requests again and again, and measures the answers',
+    load: async () => (await import('./commands/load')).defineLoad
+  },
+  {
     name: 'inspect',
     says: 'says what files show, without a server',
     load: async () => (await import('./commands/inspect')).defineInspect

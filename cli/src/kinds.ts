@@ -1,13 +1,14 @@
 import type { EvidenceKind } from '@tromix/core/evidence/kinds';
 import { heap } from './kinds/heap';
 import type { KindOnCommandLine } from './kinds/kind';
+import { load } from './kinds/load';
 import { profile } from './kinds/profile';
 import { statements } from './kinds/statements';
 import { threads } from './kinds/threads';
 import { traces } from './kinds/traces';
 
 /** How each kind is inspected and printed. */
-export const KINDS_ON_COMMAND_LINE = { traces, profile, statements, threads, heap } satisfies Record<
+export const KINDS_ON_COMMAND_LINE = { traces, profile, statements, threads, heap, load } satisfies Record<
   EvidenceKind | 'traces',
   object
 >;

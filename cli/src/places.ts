@@ -17,6 +17,8 @@ export const PLACES = {
   server: path.join(ROOT, isPackage ? 'server/server.mjs' : 'web/server.mjs'),
   /** Folder of what `run` has Node.js load first. */
   preload: path.join(ROOT, isPackage ? 'run' : 'run/build'),
+  /** What sends a load run, in a thread of its own. */
+  sender: path.join(ROOT, isPackage ? 'load/sender.cjs' : 'load/build/sender.cjs'),
   recordings: path.join(ROOT, isPackage ? 'demo/recordings' : 'workload/recordings'),
   sources: path.join(ROOT, isPackage ? 'demo/src' : 'workload/src')
 };

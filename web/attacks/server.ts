@@ -59,15 +59,15 @@ export class AttackedServer {
     return Number(/VmHWM:\s+(\d+) kB/.exec(status)![1]) * 1024;
   }
 
-  /** Waits until a question about the application gives what is wanted. */
-  async until(place: string, wanted: (text: string) => boolean, withinMs = 20_000): Promise<string> {
+  /** Waits until a question about the application gives what is wanted. How long is patience, not a promise: machines are slow at times. */
+  async until(place: string, wanted: (text: string) => boolean, withinMs = 45_000): Promise<string> {
     const end = Date.now() + withinMs;
     for (;;) {
       const { text } = await this.ask(place);
       if (wanted(text)) return text;
       if (Date.now() > end)
         throw new Error(`${place} never gave what was wanted; last: ${text.slice(0, 2000)}`);
-      await new Promise((resolve) => setTimeout(resolve, 100));
+      await new Promise((resolve) => setTimeout(resolve, 250));
     }
   }
 

@@ -15,6 +15,7 @@ import { encodingOf, otlpFailed, RPC } from '$lib/server/http/otlp-answer';
 import { strayExport } from '$lib/server/http/stray-export';
 import { sessionOf } from '$lib/server/http/sessions';
 import { tries, waitWords } from '$lib/server/http/tries';
+import { keepLeftOverRuns } from '$lib/server/load/runs';
 import { keepPlans } from '$lib/server/record/plans';
 import { closeLeftOver } from '$lib/server/record/recorder';
 import { settings } from '$lib/server/settings';
@@ -37,6 +38,7 @@ export const init: ServerInit = async () => {
     );
   if (demoFolder) await loadDemo(demoFolder);
   await closeLeftOver();
+  await keepLeftOverRuns();
   keepPlans();
   if (watchedFolder) new WatchedFolder(watchedFolder).keepLooking();
 };

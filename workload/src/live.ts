@@ -1,6 +1,5 @@
 import { Fleet } from './fleet/fleet';
-import { HARBOUR_STEPS } from './fleet/harbour-steps';
-import { driveLoad } from '@tromix/load/drive';
+import { officeAtWork } from './fleet/office';
 import { FAULTS } from './platform/settings';
 
 /**
@@ -42,13 +41,10 @@ console.log(`Quillhaven answers at ${fleet.gateway}`);
 
 const users = Number(env.QH_USERS ?? 3);
 if (users > 0) {
-  await driveLoad({
-    steps: HARBOUR_STEPS,
-    address: fleet.gateway,
+  await officeAtWork(fleet.gateway, {
     users,
     rampUpSeconds: 3,
-    loops: Infinity,
-    thinkSeconds: Number(env.QH_THINK_SECONDS ?? 3),
+    pauseSeconds: Number(env.QH_THINK_SECONDS ?? 3),
     signal: stopped.signal
   });
 }

@@ -6,8 +6,11 @@ import { fileURLToPath } from 'node:url';
 import { gzipSync, gunzipSync } from 'node:zlib';
 import { recordAllocations, recordCpuProfile } from './fleet/record-profiles';
 import { Fleet } from './fleet/fleet';
-import { HARBOUR_STEPS } from './fleet/harbour-steps';
-import { driveLoad } from '@tromix/load/drive';
+import { officeAtWork } from './fleet/office';
+import { recordRun } from './fleet/record-run';
+import { writeTracesJson } from '@tromix/core/formats/otlp/write';
+import { writeRun } from '@tromix/core/load/run-file';
+import type { Span } from '@tromix/core/trace/span';
 import { FAULTS } from './platform/settings';
 
 /**
@@ -43,15 +46,32 @@ const fleet = new Fleet({
 const before = FAULTS.filter((fault) => fault !== 'query-per-row');
 await fleet.start('7.2', before);
 const stopLoad = new AbortController();
-const load = driveLoad({
-  steps: HARBOUR_STEPS,
-  address: fleet.gateway,
+const office = officeAtWork(fleet.gateway, {
   users: 8,
   rampUpSeconds: 20,
-  loops: Infinity,
-  thinkSeconds: 4.2,
+  pauseSeconds: 4.2,
   signal: stopLoad.signal
 });
+
+const loads: string[] = [];
+const loadSpans: Span[] = [];
+/** The same steps before and after tides no longer throws for control. */
+async function loadRun(release: string): Promise<void> {
+  const { port } = fleet.places.find(({ service }) => service === 'tides')!;
+  const { run, spans } = await recordRun({
+    name: 'tide window of any station',
+    steps: [{ url: `http://127.0.0.1:${port}/tides/window?station={1..9999}` }],
+    users: 6,
+    rampUpSeconds: 6,
+    loops: 40,
+    pauseSeconds: 0.1
+  });
+  const file = `load-tides-${release}-${loads.length + 1}.json.gz`;
+  loads.push(file);
+  loadSpans.push(...spans);
+  await writeFile(path.join(OUT, file), gzipSync(writeRun(run), { level: 9 }));
+  console.log(`load run against tides ${release}: ${run.samples.length} requests`);
+}
 
 const profiles: object[] = [];
 async function profile(kind: 'cpu' | 'allocation', service: string, release: string): Promise<void> {
@@ -77,6 +97,7 @@ await profile('cpu', 'berths', '7.2');
 await fleet.replace('berths', '7.3', FAULTS);
 await sleep((AFTER_MINUTES * 60_000) / 2);
 await Promise.all([profile('cpu', 'berths', '7.3'), profile('cpu', 'tides', '7.2')]);
+await loadRun('7.2');
 await fleet.replace(
   'tides',
   '7.3',
@@ -85,9 +106,10 @@ await fleet.replace(
 await sleep((AFTER_MINUTES * 60_000) / 4);
 await profile('cpu', 'tides', '7.3');
 await profile('allocation', 'tides', '7.3');
+await loadRun('7.3');
 await sleep((AFTER_MINUTES * 60_000) / 4 - 3 * PROFILE_SECONDS * 1000);
 stopLoad.abort();
-const { requests, failed } = await load;
+const { requests, failed } = await office;
 await sleep(2000);
 await fleet.stop();
 sink.close();
@@ -108,13 +130,16 @@ for (const batch of batches) {
   part.push(batch);
 }
 await flush();
+const fromDriver = 'load-runs.otlp.json.gz';
+await writeFile(path.join(OUT, fromDriver), gzipSync(writeTracesJson(loadSpans), { level: 9 }));
+files.push(fromDriver);
 const endedAtUs = Date.now() * 1000;
 // Thread and heap dumps are of other machines (see jvm/): they keep their distance to the end.
 const dumps = kept.dumps.map((dump) => ({
   ...dump,
   startedAtUs: dump.startedAtUs + endedAtUs - kept.endedAtUs
 }));
-const manifest = { endedAtUs, traces: files, profiles, dumps };
+const manifest = { endedAtUs, traces: files, profiles, dumps, loads };
 await writeFile(path.join(OUT, 'manifest.json'), `${JSON.stringify(manifest, null, 2)}\n`);
 console.log(`${requests} requests, ${failed} failed, ${batches.length} batches`);
 process.exit(0);

@@ -12,13 +12,25 @@ export interface RunSettings {
 /** Where a server listens by default. */
 const ENDPOINT = 'http://127.0.0.1:4380';
 
+type Environment = Readonly<Record<string, string | undefined>>;
+
+/** Where Tromix is, as the environment says; by default on this machine. */
+export const endpointFrom = (env: Environment): string => env.OTEL_EXPORTER_OTLP_ENDPOINT || ENDPOINT;
+
+/** The token that is sent to it: its own setting, or that of the exporter’s headers; '' for none. */
+export function tokenFrom(env: Environment): string {
+  if (env.TROMIX_INGEST_TOKEN) return env.TROMIX_INGEST_TOKEN;
+  const [, sent = ''] = /(?:^|,)\s*authorization=([^,]*)/i.exec(env.OTEL_EXPORTER_OTLP_HEADERS ?? '') ?? [];
+  return decodeURIComponent(sent).replace(/^Bearer /i, '');
+}
+
 /**
  * What is added to the environment of a program, so that it sends its traces: the OpenTelemetry environment (specification, “Environment
  * Variable Specification”) and, for Node.js, what it loads first. What is set already stays, unless an option says otherwise.
  * @param env the environment as it is
  */
 export function runEnvironment(
-  env: Readonly<Record<string, string | undefined>>,
+  env: Environment,
   program: Program,
   { preload, service, release, to }: RunSettings
 ): Record<string, string> {

@@ -6,6 +6,8 @@ import type { FileHead } from '../formats/file-head';
 import { heapFormat } from '../heap/heap-format';
 import { HEAP_FORMATS } from '../heap/heap-index';
 import { HeapSummary } from '../heap/summary';
+import { LOAD_FORMATS, recogniseRun } from '../load/run-file';
+import { LoadSummary } from '../load/summary';
 import { PROFILE_FORMATS } from '../profile/read';
 import { recogniseProfile } from '../profile/recognise';
 import { ProfileSummary } from '../profile/summary';
@@ -31,6 +33,13 @@ export const KINDS = {
     formats: THREAD_FORMATS,
     recognise: recogniseThreads,
     summary: ThreadsSummary
+  },
+  load: {
+    label: 'load run',
+    reads: 'JSON as Tromix exports it',
+    formats: LOAD_FORMATS,
+    recognise: recogniseRun,
+    summary: LoadSummary
   },
   statements: {
     label: 'statement log',

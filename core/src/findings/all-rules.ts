@@ -1,4 +1,5 @@
 import { HEAP_RULES } from './heap-rules';
+import { LOAD_RULES } from './load-rules';
 import { PROFILE_RULES } from './profile-rules';
 import type { RuleText } from './define-rule';
 import { REQUEST_RULES } from './request-rules';
@@ -6,13 +7,14 @@ import { THREAD_RULES } from './thread-rules';
 
 /** Every rule, by what it looks at. */
 export const ALL_RULES: readonly {
-  about: 'requests' | 'profiles' | 'threads' | 'heap';
+  about: 'requests' | 'profiles' | 'threads' | 'heap' | 'load runs';
   rules: readonly RuleText[];
 }[] = [
   { about: 'requests', rules: REQUEST_RULES },
   { about: 'profiles', rules: PROFILE_RULES },
   { about: 'threads', rules: THREAD_RULES },
-  { about: 'heap', rules: HEAP_RULES }
+  { about: 'heap', rules: HEAP_RULES },
+  { about: 'load runs', rules: LOAD_RULES }
 ];
 
 const BY_NAME = new Map(ALL_RULES.flatMap(({ rules }) => rules.map((rule) => [rule.rule, rule] as const)));

@@ -16,6 +16,7 @@ export const ERROR_CODES = {
   'no-statements': 'A log without a statement that could be read.',
   'no-threads': 'A thread dump without a thread.',
   'not-a-heap': 'No heap dump.',
+  'not-a-run': 'No load run of a known version.',
   'not-a-profile': 'No profile of a known format.',
   'not-alike': 'Profiles that do not measure the same thing.',
   'not-folded': 'No folded stacks.',

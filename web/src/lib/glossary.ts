@@ -20,6 +20,11 @@ export const GLOSSARY = {
     word: 'Reading',
     meaning: 'The panel on the right: what the view shows, in plain words, and where to look next.'
   },
+  loadRun: {
+    word: 'Load run',
+    meaning:
+      'Steps sent again and again by users with a ramp-up and loops, or at a rate. Every request a run caused is known, in every service.'
+  },
   request: {
     word: 'Request',
     meaning:

@@ -42,7 +42,8 @@ const Parameters = v.object({
   status: v.fallback(v.optional(v.picklist(['failed', 'ok'])), undefined),
   user: text,
   group: v.fallback(number, undefined),
-  finding: text
+  finding: text,
+  run: v.fallback(number, undefined)
 });
 /** Every name of the scope in the URL. */
 export const SCOPE_PARAMETERS = [...Object.keys(Parameters.entries), 'attr'];
@@ -71,6 +72,8 @@ export interface Scope {
   group: number | undefined;
   /** Only requests in which this rule found something. */
   finding: string;
+  /** Only what this load run caused, by its number. */
+  run: number | undefined;
 }
 
 /** Reads parameters one by one: a page that depends on them is loaded anew when one of these changes, and no other. */
@@ -82,8 +85,8 @@ export function scopeFrom(parameters: URLSearchParams): Scope {
     .getAll('attr')
     .filter((pair) => /^[^=]+=/.test(pair) && pair.length <= 500)
     .slice(0, MAX_ATTRIBUTES);
-  const { from, to, slower, faster, status, group } = given;
-  const scope: Scope = { ...given, attributes, from, to, slower, faster, status, group };
+  const { from, to, slower, faster, status, group, run } = given;
+  const scope: Scope = { ...given, attributes, from, to, slower, faster, status, group, run };
   if (from === undefined || to === undefined || from >= to)
     return { ...scope, from: undefined, to: undefined };
   return scope;
@@ -100,7 +103,7 @@ export function scopeQuery(scope: Scope, change: Partial<Scope> = {}): string {
     query.set('from', String(Math.round(next.from)));
     query.set('to', String(Math.round(next.to)));
   }
-  for (const name of ['slower', 'faster', 'group'] as const)
+  for (const name of ['slower', 'faster', 'group', 'run'] as const)
     if (next[name] !== undefined) query.set(name, String(next[name]));
   for (const pair of next.attributes) query.append('attr', pair);
   return query.toString();

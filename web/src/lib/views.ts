@@ -23,6 +23,8 @@ export const VIEWS: readonly View[] = [
   { name: 'Threads', path: '/threads', key: 't', question: 'What is the code doing?', lists: 'threads' },
   { name: 'Heap', path: '/heap', key: 'h', question: 'What is the code doing?', lists: 'heap' },
   { name: 'Compare', path: '/compare', key: 'm', question: 'Did the fix help?' },
+  { name: 'Load runs', path: '/load', key: 'l', question: 'Did the fix help?', lists: 'load' },
+  { name: 'Connect', path: '/connect', key: 'w', question: 'Gather and keep' },
   { name: 'Evidence', path: '/evidence', key: 'e', question: 'Gather and keep', lists: 'all' },
   { name: 'Recorder', path: '/recorder', key: 'd', question: 'Gather and keep' }
 ];

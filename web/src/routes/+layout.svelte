@@ -34,7 +34,10 @@
       (event) => {
         if (event === 'booked') refresh();
         else if (event === 'recordings') void invalidate('tromix:recordings');
-        else {
+        else if (event === 'runs') {
+          void invalidate('tromix:runs');
+          refresh();
+        } else {
           void invalidate('tromix:evidence');
           void invalidate('tromix:data');
         }

@@ -5,7 +5,8 @@
   import { formatCount, formatShare, plural } from '@tromix/core/text/format';
   import type { Scope } from '$lib/scope';
   import type { OverviewRow, RowKind, RowRank } from '$lib/server/queries/overview';
-  import { saveText, toCsv } from '$lib/ui/kit/csv';
+  import { toCsv } from '@tromix/core/text/csv';
+  import { saveText } from '$lib/ui/kit/save-text';
   import Choices from '$lib/ui/kit/Choices.svelte';
   import FoundFinding from '$lib/ui/findings/FoundFinding.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
@@ -109,7 +110,7 @@
 
 <Page>
   {#snippet scope()}
-    <ScopeLine which={['service', 'host', 'release', 'time']} window={overview.window} />
+    <ScopeLine which={['service', 'host', 'release', 'time', 'run']} window={overview.window} />
   {/snippet}
   {#snippet reading()}
     {#each overviewReading(overview) as sentence, i (i)}<Sentence text={sentence} />{/each}

@@ -1,18 +1,16 @@
-import type { Step } from '@tromix/load/drive';
+import type { LoadPlanInput } from '@tromix/core/load/plan';
 
-const upTo = (n: number): number => 1 + Math.floor(Math.random() * n);
+/** A list of goods, as a ship hands it in. */
+const MANIFEST = JSON.stringify(
+  Array.from({ length: 35 }, (_, i) => ({ goods: `goods ${i}`, tonnes: '{1..40}' }))
+).replaceAll('"{1..40}"', '{1..40}');
 
-/** What the harbour office does, and how often. */
-export const HARBOUR_STEPS: readonly Step[] = [
-  { weight: 46, method: 'GET', path: () => `/vessels/${9_100_000 + upTo(399)}` },
-  { weight: 24, method: 'GET', path: () => `/manifests/${upTo(200)}` },
-  { weight: 9, method: 'GET', path: () => '/board' },
-  { weight: 12, method: 'POST', path: () => `/calls/${upTo(60)}/berth` },
-  {
-    weight: 4,
-    method: 'POST',
-    path: () => '/manifests',
-    body: () => Array.from({ length: 20 + upTo(30) }, (_, i) => ({ goods: `goods ${i}`, tonnes: upTo(40) }))
-  },
-  { weight: 3, method: 'POST', path: () => '/roster/entries', body: () => ({ pilot: upTo(30) }), burst: 4 }
+/** What the harbour office does, and how often: of the gateway at an address. */
+export const harbourSteps = (gateway: string): LoadPlanInput['steps'] => [
+  { weight: 46, url: `${gateway}/vessels/{9100001..9100399}` },
+  { weight: 24, url: `${gateway}/manifests/{1..200}` },
+  { weight: 9, url: `${gateway}/board` },
+  { weight: 12, method: 'POST', url: `${gateway}/calls/{1..60}/berth` },
+  { weight: 4, method: 'POST', url: `${gateway}/manifests`, body: MANIFEST },
+  { weight: 3, method: 'POST', url: `${gateway}/roster/entries`, body: '{"pilot":{1..30}}', together: 4 }
 ];

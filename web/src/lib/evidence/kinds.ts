@@ -47,6 +47,15 @@ const VIEWS: { [K in EvidenceKind]: KindView<K> } = {
     holds: ({ summary }) => summary && { count: summary.objects, noun: 'object' },
     savedAs: 'heap.txt'
   },
+  load: {
+    label: KINDS.load.label,
+    place: (id) => ({ path: `/load/${id}` }),
+    sign: '⇶',
+    weight: ({ summary }) =>
+      summary?.medianNs === null || !summary ? '' : `${formatDuration(summary.medianNs)} median`,
+    holds: ({ summary }) => summary && { count: summary.samples, noun: 'request' },
+    savedAs: 'load-run.json'
+  },
   statements: {
     label: KINDS.statements.label,
     place: (id) => ({ path: '/calls', choices: { source: 'logs', log: id } }),

@@ -1,6 +1,9 @@
 import { createReadStream } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import path from 'node:path';
+import { Readable } from 'node:stream';
+import { gunzipSync } from 'node:zlib';
+import { readRun, writeRun } from '@tromix/core/load/run-file';
 import * as v from 'valibot';
 import { takeEvidence } from './evidence/take-evidence';
 import { callWriter } from './workers';
@@ -19,7 +22,9 @@ const Manifest = v.object({
   traces: v.array(v.string()),
   profiles: v.array(Recorded),
   /** Thread and heap dumps. */
-  dumps: v.array(Recorded)
+  dumps: v.array(Recorded),
+  /** Files of load runs. */
+  loads: v.optional(v.array(v.string()), () => [])
 });
 
 /** When the recorded story ended here, epoch milliseconds; null without a demo. */
@@ -40,10 +45,14 @@ export async function loadDemo(folder: string): Promise<void> {
   const manifest = v.parse(Manifest, JSON.parse(await readFile(path.join(folder, 'manifest.json'), 'utf8')));
   const begun = Date.now();
   const shiftUs = begun * 1000 - manifest.endedAtUs;
+  // Before their traces: so these are known as theirs at once.
+  for (const file of manifest.loads) await loadRun(path.join(folder, file), shiftUs);
   let spans = 0;
   for (const file of manifest.traces) {
     const body = await readFile(path.join(folder, file));
-    const outcome = await callWriter((writer) => writer.ingest(body, 'protobuf', true, shiftUs));
+    const outcome = await callWriter((writer) =>
+      writer.ingest(body, file.includes('.json') ? 'json' : 'protobuf', true, shiftUs)
+    );
     if (!outcome.ok) throw new Error(`The recording ${file} cannot be read: ${outcome.message}`);
     spans += outcome.value.spans;
   }
@@ -60,4 +69,19 @@ export async function loadDemo(folder: string): Promise<void> {
   console.log(
     `Demo data: ${spans} spans, ${manifest.profiles.length} profiles and ${manifest.dumps.length} dumps loaded in ${((Date.now() - begun) / 1000).toFixed(1)} s.`
   );
+}
+
+async function loadRun(file: string, shiftUs: number): Promise<void> {
+  const run = readRun(gunzipSync(await readFile(file)));
+  const moved = writeRun({ ...run, startedAtUs: run.startedAtUs + shiftUs });
+  const label = {
+    name: path.basename(file, '.gz'),
+    service: '',
+    host: '',
+    release: '',
+    pid: 0,
+    startedAtUs: null
+  };
+  const outcome = await takeEvidence(Readable.from([Buffer.from(moved)]), label);
+  if (!outcome.ok) throw new Error(`The recording ${file} cannot be read: ${outcome.message}`);
 }

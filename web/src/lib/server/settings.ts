@@ -3,6 +3,7 @@ import { closest } from 'fastest-levenshtein';
 import * as v from 'valibot';
 import type { Retention } from './ingest/sweeper';
 import { readPlaces, type Place } from './record/addresses';
+import { readTargets, type Target } from '@tromix/load/targets';
 import { StartError } from './start-error';
 
 const integerText = v.pipe(v.string(), v.regex(/^\d{1,15}$/, 'expected an integer'), v.transform(Number));
@@ -41,6 +42,7 @@ const Environment = v.object({
   TROMIX_MAX_DB_BYTES: v.optional(integerText, String(20 * 1024 * MIB)),
   TROMIX_GRACE_MINUTES: v.optional(integerText, '60'),
   TROMIX_INSPECT: v.optional(v.string(), '127.0.0.1:9229-9239'),
+  TROMIX_LOAD_TARGETS: v.optional(v.string(), ''),
   TROMIX_SOURCES: v.optional(v.string(), ''),
   TROMIX_WATCH: v.optional(v.string()),
   TROMIX_SETTLE_MS: v.optional(integerText, '1500'),
@@ -77,6 +79,8 @@ export interface Settings {
   watchedFolder: string;
   /** Where inspectors are looked for; recordings may go to these and to the loopback. */
   inspectPlaces: Place[];
+  /** Where load runs may send to besides the loopback. */
+  loadTargets: Target[];
   /** Folder of recordings to load at start; '' for none. */
   demoFolder: string;
   /** Names the server may be asked by, beside the loopback's. */
@@ -122,9 +126,16 @@ export function settingsFrom(env: NodeJS.ProcessEnv, root: string): Settings {
     sourceFolders: list(e.TROMIX_SOURCES).map((folder) => path.resolve(root, folder)),
     watchedFolder: e.TROMIX_WATCH ? path.resolve(root, e.TROMIX_WATCH) : '',
     inspectPlaces: readPlaces(e.TROMIX_INSPECT),
+    loadTargets: loadTargetsFrom(e.TROMIX_LOAD_TARGETS),
     demoFolder: e.TROMIX_DEMO ? path.resolve(root, e.TROMIX_DEMO) : '',
     hosts: list(e.TROMIX_HOSTS)
   };
+}
+
+function loadTargetsFrom(text: string): Target[] {
+  const targets = readTargets(text);
+  if ('wrong' in targets) throw new StartError(`Invalid TROMIX_LOAD_TARGETS: ${targets.wrong}.`);
+  return targets;
 }
 
 /** A setting that is misspelt would be ignored: nobody would learn of it. */

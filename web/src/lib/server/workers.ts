@@ -15,6 +15,10 @@ import indexerCode from './heap/indexer.worker.ts?nodeworker';
 import type { HeapIndexer } from './heap/indexer.worker';
 import examinerCode from './evidence/examiner.worker.ts?nodeworker';
 import type { EvidenceExaminer } from './evidence/examiner.worker';
+import type { SenderData } from '@tromix/load/sender-thread';
+import loadKeeperCode from './load/keeper.worker.ts?nodeworker';
+import type { LoadKeeper } from './load/keeper.worker';
+import senderCode from './load/sender.worker.ts?nodeworker';
 import { publish } from './live';
 import { forgetSince } from './queries/remembered';
 import recorderCode from './record/recorder.worker.ts?nodeworker';
@@ -114,6 +118,19 @@ const heapReader = new Thread<HeapReader>('heap reader', () => ({
   ready: () => Promise.resolve()
 }));
 
+const loadKeeper = new Thread<LoadKeeper>('load keeper', () => {
+  const thread = start(loadKeeperCode, {
+    name: 'load keeper',
+    resourceLimits: { maxOldGenerationSizeMb: 2048 }
+  });
+  // The run's own spans are taken in like everybody's. Where too much is waiting they are left out: the samples are kept all the same.
+  thread.on('message', (message: { tromix?: string; body?: Uint8Array }) => {
+    if (message.tromix === 'load-spans')
+      void callWriter((service) => service.ingest(message.body!, 'json', false)).catch(() => undefined);
+  });
+  return { thread, ready: () => Promise.resolve() };
+});
+
 /** The writer is asked every so often whether it still answers. */
 const WATCH_MS = 10_000;
 /** One that computes for so long over one thing does so without end. */
@@ -152,6 +169,20 @@ export const callExaminer = <T>(
 /** Calls the thread that records running processes. */
 export const callRecorder = <T>(work: (recorder: RecorderService) => Promise<T>): Promise<T> =>
   recorder.call(work);
+/** Calls the thread that keeps what load runs measure. */
+export const callLoadKeeper = <T>(work: (keeper: LoadKeeper) => Promise<T>): Promise<T> =>
+  loadKeeper.call(work);
+
+/** Starts a thread that sends one load run. */
+export const startSender = (data: SenderData): Worker =>
+  start(senderCode, {
+    name: 'load sender',
+    workerData: data,
+    transferList: data.port ? [data.port] : [],
+    // What it makes dies young: with little room for that it would collect all the time, and be late.
+    resourceLimits: { maxYoungGenerationSizeMb: 64, maxOldGenerationSizeMb: 1024 }
+  });
+
 /** Calls the thread that indexes heap dumps. */
 export const callHeapIndexer = <T>(work: (indexer: HeapIndexer) => Promise<T>): Promise<T> =>
   heapIndexer.call(work);

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { FlameLayout } from '@tromix/core/profile/flame-layout';
 import { boxAt, clampZoom, firstVisible, indexRows, zoomAt } from '$lib/ui/profile/flame-view';
-import { toCsv } from './kit/csv';
+import { toCsv } from '@tromix/core/text/csv';
 import { ticksOf } from './rail/ticks';
 import { sortRows } from './tables/sort';
 import { combPath, penPath, rowsBetween, rowTops, SPAN_HEIGHT } from '$lib/ui/request/pen-line';

@@ -71,7 +71,7 @@
 
 <Page>
   {#snippet scope()}
-    <ScopeLine which={['endpoint', 'service', 'host', 'release', 'time']} {window} />
+    <ScopeLine which={['endpoint', 'service', 'host', 'release', 'time', 'run']} {window} />
   {/snippet}
   {#snippet reading()}
     {#if calls}

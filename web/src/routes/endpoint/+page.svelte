@@ -52,7 +52,7 @@
 <Page>
   {#snippet scope()}
     <ScopeLine
-      which={['endpoint', 'service', 'host', 'release', 'time']}
+      which={['endpoint', 'service', 'host', 'release', 'time', 'run']}
       window={endpoint?.window ?? scopeWindow(data.scope, data.nowMs)}
       about={endpoint ? place : {}}
     />

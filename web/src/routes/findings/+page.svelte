@@ -43,7 +43,7 @@
 
 <Page>
   {#snippet scope()}
-    <ScopeLine which={['endpoint', 'service', 'host', 'release', 'time']} window={data.window} />
+    <ScopeLine which={['endpoint', 'service', 'host', 'release', 'time', 'run']} window={data.window} />
   {/snippet}
   {#snippet reading()}
     {#if open.length > 0}

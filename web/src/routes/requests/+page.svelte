@@ -85,7 +85,10 @@
 
 <Page>
   {#snippet scope()}
-    <ScopeLine which={['endpoint', 'service', 'host', 'release', 'time', 'slower']} window={list.window} />
+    <ScopeLine
+      which={['endpoint', 'service', 'host', 'release', 'time', 'run', 'slower']}
+      window={list.window}
+    />
   {/snippet}
   {#snippet reading()}
     {#each requestsReading(list, groupName) as sentence, i (i)}<Sentence text={sentence} />{/each}

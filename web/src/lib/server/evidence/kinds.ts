@@ -1,6 +1,7 @@
 import type { EvidenceKind } from '@tromix/core/evidence/kinds';
 import { heapOnServer } from './heap';
 import type { KindOnServer } from './kind';
+import { loadOnServer } from './load';
 import { profileOnServer } from './profile';
 import { statementsOnServer } from './statements';
 import { threadsOnServer } from './threads';
@@ -9,5 +10,6 @@ export const KINDS_ON_SERVER: { [K in EvidenceKind]: KindOnServer<K> } = {
   profile: profileOnServer,
   threads: threadsOnServer,
   heap: heapOnServer,
+  load: loadOnServer,
   statements: statementsOnServer
 };

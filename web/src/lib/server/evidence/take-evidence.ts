@@ -156,8 +156,8 @@ async function keep<K extends EvidenceKind>(
       }
     });
   else await list();
+  await LIFECYCLE[examined.kind]?.kept(id);
   publish('evidence');
-  LIFECYCLE[examined.kind]?.kept(id);
   return {
     ok: true,
     value: {

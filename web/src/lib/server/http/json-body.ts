@@ -8,15 +8,16 @@ const MAX_BYTES = 64 * 1024;
 /** Reads a JSON body by a schema; what does not fit it is said in words. */
 export async function readJson<S extends v.GenericSchema>(
   request: Request,
-  schema: S
+  schema: S,
+  maxBytes = MAX_BYTES
 ): Promise<{ ok: true; value: v.InferOutput<S> } | { ok: false; message: string }> {
   let content: unknown;
   try {
-    content = await withBody(request, MAX_BYTES, (body) =>
+    content = await withBody(request, maxBytes, (body) =>
       Promise.resolve(JSON.parse(new TextDecoder().decode(body)) as unknown)
     );
   } catch {
-    return { ok: false, message: 'Expected a short JSON object.' };
+    return { ok: false, message: `Expected a JSON object of at most ${maxBytes} bytes.` };
   }
   const parsed = v.safeParse(schema, content);
   if (parsed.success) return { ok: true, value: parsed.output };

@@ -1,4 +1,5 @@
 import { ExportTraceServiceResponse, RpcStatus } from '@tromix/core/formats/otlp/schema';
+import { noteTurnedAway } from './turned-away';
 import type { Encoding, Accepted } from '../ingest/writer';
 
 /** Codes of google.rpc.Code that OTLP/HTTP answers carry. */
@@ -29,6 +30,7 @@ export function otlpAccepted(
   name: RejectedName = 'rejectedSpans'
 ): Response {
   const count = rejected.reduce((sum, one) => sum + one.count, 0);
+  for (const one of rejected) noteTurnedAway(200, one.reason, one.count);
   const words = [
     ...rejected.map(({ reason, count }) => `${count} rejected: ${reason}`),
     ...warnings.map(({ message, count }) => `${count} warned: ${message}`)
@@ -46,8 +48,9 @@ export function otlpAccepted(
   return answer(encoding, 200, partial, ExportTraceServiceResponse);
 }
 
-/** An error with google.rpc.Status as its body (OTLP 1.x, "Failures"). */
+/** An error with google.rpc.Status as its body (OTLP 1.x, "Failures"). It is noted for who looks after what is sent. */
 export function otlpFailed(encoding: Encoding, status: number, code: number, message: string): Response {
+  noteTurnedAway(status, message);
   const response = answer(encoding, status, { code, message }, RpcStatus);
   // The standard lets a client try 429 and 503 again, and names this header.
   if (status === 503) response.headers.set('retry-after', '2');

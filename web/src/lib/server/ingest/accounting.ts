@@ -1,6 +1,7 @@
 import { requestParts, type RequestPart } from '@tromix/core/calls/parts';
 import type { Finding } from '@tromix/core/findings/finding';
 import { findInRequest } from '@tromix/core/findings/request-findings';
+import { RUN_KEY } from '@tromix/core/load/spans';
 import { isEntry, isUnrouted } from '@tromix/core/trace/endpoint';
 import { accountTrace, type RequestAccount, type TraceAccount } from '@tromix/core/trace/requests';
 import type { Span } from '@tromix/core/trace/span';
@@ -36,6 +37,8 @@ export function accountFor(traceId: string, spans: readonly Span[], dictionary: 
   const background: AccountedWork[] = [];
   // Innermost first: an entry span inside a root span shows that its service serves.
   for (const account of trace.requests.toReversed()) {
+    // Who waits for a load run is its driver: it serves nobody, and is no work in the background of anything.
+    if (isDriver(trace.tree.nodes[account.node].span)) continue;
     const work = placeOf(trace, account, dictionary);
     if (account.kind === 'request' && isEntry(work.span)) dictionary.serves(work.process);
     if (isBackground(work, dictionary)) background.push(work);
@@ -43,6 +46,8 @@ export function accountFor(traceId: string, spans: readonly Span[], dictionary: 
   }
   return { traceId, requests: requests.reverse(), background: background.reverse() };
 }
+
+const isDriver = ({ resource }: Span): boolean => resource.attributes.has(RUN_KEY);
 
 /** Background work; of a service that sends no entry spans its root spans with calls are the only account of what it does for somebody. */
 const isBackground = ({ account, process }: AccountedWork, dictionary: Dictionary): boolean =>

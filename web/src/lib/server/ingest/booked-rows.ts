@@ -22,11 +22,12 @@ export const COUNTED_REQUESTS = rowsOf(requests, [
   'failed',
   'exclusiveNs',
   'callCount',
+  'run',
   ...LEDGER_KEYS
 ]);
 export type CountedRequest = ReturnType<typeof COUNTED_REQUESTS.read>;
 
-/** What they read of a finding; its subject has a number there. */
+/** What they read of a finding; its subject has a number there, and its request a load run. */
 export const COUNTED_FINDINGS = rowsOf(findings, [
   'traceId',
   'endpointId',
@@ -38,15 +39,17 @@ export const COUNTED_FINDINGS = rowsOf(findings, [
   'costNs',
   'isFirst'
 ]);
-export type CountedFinding = ReturnType<typeof COUNTED_FINDINGS.read> & { subjectId: number };
+export type CountedFinding = ReturnType<typeof COUNTED_FINDINGS.read> & { subjectId: number; run: number };
 
 type FindingRecord = Omit<InferInsertModel<typeof findings>, 'id'>;
+/** Every column is given: what the sums read has no default. */
+type RequestRecord = Required<InferInsertModel<typeof requests>>;
 
 /** Rows to be written for some traces. */
 export interface Booked {
   traceIds: string[];
-  requests: { row: InferInsertModel<typeof requests>; parts: PartRecord[] }[];
-  findings: { row: FindingRecord; subjectId: number }[];
+  requests: { row: RequestRecord; parts: PartRecord[] }[];
+  findings: { row: FindingRecord; subjectId: number; run: number }[];
   background: InferInsertModel<typeof backgroundWork>[];
 }
 
@@ -56,8 +59,11 @@ export function rowsFor(traces: readonly Accounted[], dictionary: Dictionary): B
   for (const { process, startUs } of requests) dictionary.served(process, startUs);
   return {
     traceIds: traces.map(({ traceId }) => traceId),
-    requests: requests.map((request) => ({ row: requestRow(request), parts: partsOf(request) })),
-    findings: requests.flatMap(findingRows),
+    requests: requests.map((request) => ({
+      row: requestRow(request, dictionary.runOf(request.span.traceId)),
+      parts: partsOf(request)
+    })),
+    findings: requests.flatMap((request) => findingRows(request, dictionary.runOf(request.span.traceId))),
     background: traces.flatMap(({ background }) => background.map(backgroundRow))
   };
 }
@@ -80,7 +86,7 @@ const backgroundRow = (work: AccountedWork): Booked['background'][number] => ({
   callCount: work.account.callCount
 });
 
-function requestRow(request: AccountedRequest): InferInsertModel<typeof requests> {
+function requestRow(request: AccountedRequest, run: number): RequestRecord {
   const { account, endpoint, process, pairs, parts, findings: found } = request;
   return {
     ...placeOf(request),
@@ -96,7 +102,8 @@ function requestRow(request: AccountedRequest): InferInsertModel<typeof requests
     pairs: spaced(pairs.map(({ id }) => id)),
     callGroups: spaced(parts.filter(({ called }) => called).map(({ group }) => group.id)),
     rules: spaced([...new Set(found.map(({ finding }) => finding.rule))]),
-    byRoot: account.kind === 'work' ? 1 : 0
+    byRoot: account.kind === 'work' ? 1 : 0,
+    run
   };
 }
 
@@ -112,7 +119,7 @@ export const partsRow = ({
   parts: writeParts(parts)
 });
 
-function findingRows(request: AccountedRequest): Booked['findings'] {
+function findingRows(request: AccountedRequest, run: number): Booked['findings'] {
   const { account, endpoint, findings: found } = request;
   const place = placeOf(request);
   const before = new Set<string>();
@@ -122,6 +129,7 @@ function findingRows(request: AccountedRequest): Booked['findings'] {
     before.add(what);
     return {
       subjectId: subject.id,
+      run,
       row: {
         ...place,
         endpointId: endpoint.id,

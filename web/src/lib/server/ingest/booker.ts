@@ -15,31 +15,57 @@ import {
 import type { Dictionary } from './dictionary';
 import { readParts } from './parts-row';
 import { RollupDelta } from './rollup';
-import { CALL_ROLLUP, FINDING_ROLLUP, REQUEST_ROLLUP, type CountedPart } from './rollup-shapes';
+import {
+  CALL_ROLLUP,
+  FINDING_ROLLUP,
+  REQUEST_ROLLUP,
+  RUN_CALL_ROLLUP,
+  RUN_FINDING_ROLLUP,
+  RUN_REQUEST_ROLLUP,
+  type CountedPart
+} from './rollup-shapes';
 
-/** What is added to the sums, and taken out of them. */
+/** The sums of requests, of their parts and of findings; of all, or of load runs. */
+const ofAll = () => ({
+  requests: new RollupDelta(REQUEST_ROLLUP),
+  calls: new RollupDelta(CALL_ROLLUP),
+  findings: new RollupDelta(FINDING_ROLLUP)
+});
+const ofRuns = (): ReturnType<typeof ofAll> => ({
+  requests: new RollupDelta(RUN_REQUEST_ROLLUP),
+  calls: new RollupDelta(RUN_CALL_ROLLUP),
+  findings: new RollupDelta(RUN_FINDING_ROLLUP)
+});
+
+/** What is added to the sums, and taken out of them. What a load run caused counts twice: with everything, and by itself. */
 class Sums {
-  readonly #requests = new RollupDelta(REQUEST_ROLLUP);
-  readonly #calls = new RollupDelta(CALL_ROLLUP);
-  readonly #findings = new RollupDelta(FINDING_ROLLUP);
+  readonly #all = ofAll();
+  readonly #runs = ofRuns();
 
   addRequest(request: CountedPart['request'], parts: readonly CountedPart['part'][], sign: 1 | -1): void {
-    this.#requests.add(request, sign);
-    for (const part of parts) this.#calls.add({ request, part }, sign);
+    for (const { requests, calls } of this.#sumsOf(request)) {
+      requests.add(request, sign);
+      for (const part of parts) calls.add({ request, part }, sign);
+    }
   }
 
   addFinding(finding: CountedFinding, sign: 1 | -1): void {
-    this.#findings.add(finding, sign);
+    for (const { findings } of this.#sumsOf(finding)) findings.add(finding, sign);
+  }
+
+  #sumsOf({ run }: { run: number }): ReturnType<typeof ofAll>[] {
+    return run > 0 ? [this.#all, this.#runs] : [this.#all];
   }
 
   get firstMinute(): number {
-    return this.#requests.firstMinute;
+    return this.#all.requests.firstMinute;
   }
 
   async statements(database: Database): Promise<InStatement[]> {
-    const all = [this.#requests, this.#calls, this.#findings];
     const statements: InStatement[] = [];
-    for (const rollup of all) statements.push(...(await rollup.statements(database)));
+    for (const { requests, calls, findings } of [this.#all, this.#runs])
+      for (const rollup of [requests, calls, findings])
+        statements.push(...(await rollup.statements(database)));
     return statements;
   }
 }
@@ -63,7 +89,8 @@ export async function bookingStatements(
   const isNew = ({ traceId }: { traceId: string }): boolean => !counted.has(traceId);
   const wereBooked = await takeOut(database, dictionary, ids, sums, isNew);
   for (const { row, parts } of booked.requests) if (isNew(row)) sums.addRequest(row, parts, 1);
-  for (const { row, subjectId } of booked.findings) if (isNew(row)) sums.addFinding({ ...row, subjectId }, 1);
+  for (const { row, subjectId, run } of booked.findings)
+    if (isNew(row)) sums.addFinding({ ...row, subjectId, run }, 1);
   return {
     statements: [
       ...removal(ids, wereBooked),
@@ -92,8 +119,10 @@ async function takeOut(
     [ids]
   );
   if (before.rows.length === 0) return false;
+  const runs = new Map<string, number>();
   for (const row of before.rows) {
     const request = COUNTED_REQUESTS.read(row);
+    runs.set(request.traceId, request.run);
     const parts = String(row[COUNTED_REQUESTS.width] ?? '[]');
     if (isNew(request)) sums.addRequest(request, readParts(parts), -1);
   }
@@ -106,7 +135,8 @@ async function takeOut(
     .filter(isNew)
     .map((finding) => ({ finding, subject: dictionary.findingSubject(finding.rule, finding.subject) }));
   await dictionary.learn(database);
-  for (const { finding, subject } of gone) sums.addFinding({ ...finding, subjectId: subject.id }, -1);
+  for (const { finding, subject } of gone)
+    sums.addFinding({ ...finding, subjectId: subject.id, run: runs.get(finding.traceId) ?? 0 }, -1);
   return true;
 }
 

@@ -115,6 +115,24 @@ export const CHANGES = {
     { sql: 'DELETE FROM recording_plans WHERE id = ?', args: [id] }
   ],
 
+  updateLoadRun: (key: string, change: Partial<typeof tables.loadRuns.$inferInsert>): InStatement[] => {
+    const { names, values } = namedIn(tables.loadRuns, change);
+    return [
+      {
+        sql: `UPDATE load_runs SET ${names.map((name) => `${name} = ?`).join(', ')} WHERE key = ?`,
+        args: [...values, key]
+      }
+    ];
+  },
+
+  /** Runs that are under way no more, though nobody said how they ended. */
+  endLoadRuns: (state: string, message: string): InStatement[] => [
+    {
+      sql: "UPDATE load_runs SET state = ?, message = ? WHERE state = 'running'",
+      args: [state, message]
+    }
+  ],
+
   summarise: (evidenceId: string, summary: object): InStatement[] => [
     update(tables.evidence, evidenceId, { summary: JSON.stringify(summary) })
   ],
@@ -128,7 +146,8 @@ export const CHANGES = {
   removeEvidence: (id: string): InStatement[] => [
     { sql: 'DELETE FROM evidence WHERE id = ?', args: [id] },
     { sql: 'DELETE FROM statement_groups WHERE evidence_id = ?', args: [id] },
-    { sql: 'DELETE FROM evidence_names WHERE evidence_id = ?', args: [id] }
+    { sql: 'DELETE FROM evidence_names WHERE evidence_id = ?', args: [id] },
+    { sql: "DELETE FROM load_runs WHERE evidence_id = ? AND evidence_id <> ''", args: [id] }
   ]
 };
 export type Changes = typeof CHANGES;

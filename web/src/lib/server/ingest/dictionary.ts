@@ -1,5 +1,6 @@
 import type { InStatement } from '@libsql/client';
 import { DEFAULT_APDEX_T_MS } from '@tromix/core/stats/apdex';
+import { runKeyOf } from '@tromix/core/load/trace-ids';
 import type { Attributes, AttributeValue, Resource } from '@tromix/core/trace/span';
 import { jsonRows } from '../db/bulk';
 import { jsonOf, type Database } from '../db/database';
@@ -164,8 +165,26 @@ export class Dictionary {
   #updates: InStatement[] = [];
   #learning: Promise<void> = Promise.resolve();
 
+  /** Numbers of load runs by the left half of the ids of their traces. */
+  readonly #runs = new Map<string, number>();
+
+  /** Learns of load runs that were added. */
+  async learnRuns(database: Database): Promise<void> {
+    const runs = await jsonOf<[string, number]>(
+      database,
+      'SELECT json_group_array(json_array(key, id)) FROM load_runs'
+    );
+    for (const [key, id] of runs) this.#runs.set(key, id);
+  }
+
+  /** Number of the load run that caused a trace; 0 for none. */
+  runOf(traceId: string): number {
+    return this.#runs.get(runKeyOf(traceId)) ?? 0;
+  }
+
   static async load(database: Database): Promise<Dictionary> {
     const dictionary = new Dictionary();
+    await dictionary.learnRuns(database);
     const names = dictionary.#names;
     const rows = <Row extends unknown[]>(columns: string, from: string): Promise<Row[]> =>
       jsonOf<Row>(database, `SELECT json_group_array(json_array(${columns})) FROM ${from}`);

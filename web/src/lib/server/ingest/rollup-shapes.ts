@@ -53,6 +53,7 @@ export const CALL_ROLLUP: RollupShape<CountedPart> = {
   table: 'call_rollups',
   minute: ({ request }) => minuteOf(request),
   key: {
+    margin: () => 0,
     group_id: ({ part }) => part.groupId,
     origin_id: ({ part }) => part.originId,
     endpoint_id: ({ request }) => request.endpointId,
@@ -98,4 +99,20 @@ export const FINDING_ROLLUP: RollupShape<CountedFinding> = {
   sketches: {},
   steps: [1, 60, 1440],
   margins: [{ margin: 1, host_id: 0, release_id: 0 }]
+};
+
+/** The same sums of what a load run caused: under minus its number, by all names, so that every view can tell it from all others. */
+export const RUN_REQUEST_ROLLUP: RollupShape<CountedRequest> = {
+  ...REQUEST_ROLLUP,
+  key: { ...REQUEST_ROLLUP.key, margin: ({ run }) => -run },
+  margins: []
+};
+export const RUN_CALL_ROLLUP: RollupShape<CountedPart> = {
+  ...CALL_ROLLUP,
+  key: { ...CALL_ROLLUP.key, margin: ({ request }) => -request.run }
+};
+export const RUN_FINDING_ROLLUP: RollupShape<CountedFinding> = {
+  ...FINDING_ROLLUP,
+  key: { ...FINDING_ROLLUP.key, margin: ({ run }) => -run },
+  margins: []
 };

@@ -36,12 +36,9 @@ const TRACE_TABLES = [
 /** Removed traces whose ids are remembered, so that none is counted again when it is sent again. */
 const MAX_REMEMBERED = 4_000_000;
 
-/** With what else begins the table's key, so that no more is read than goes. */
-const ROLLUP_TABLES = [
-  { table: 'rollups', and: ' AND margin IN (0, 1, 2)' },
-  { table: 'call_rollups', and: '' },
-  { table: 'finding_rollups', and: ' AND margin IN (0, 1)' }
-];
+const ROLLUP_TABLES = ['rollups', 'call_rollups', 'finding_rollups'];
+/** The key goes on with the margin: those of everything, and those of load runs. No more is read than goes. */
+const MARGINS = "margin IN (SELECT value FROM json_each('[0,1,2]') UNION SELECT -id FROM load_runs)";
 
 /** Removes what the keep rules and the retention let go of. Roll-ups go on counting it. */
 export class Sweeper {
@@ -205,9 +202,9 @@ export class Sweeper {
         sql: `DELETE FROM removed_traces WHERE id <= (SELECT max(id) FROM removed_traces) - ${MAX_REMEMBERED}`,
         args: []
       },
-      ...ROLLUP_TABLES.flatMap(({ table, and }) =>
+      ...ROLLUP_TABLES.flatMap((table) =>
         STEPS.map((step): InStatement => ({
-          sql: `DELETE FROM ${table} WHERE step = ? AND at < ?${and}`,
+          sql: `DELETE FROM ${table} WHERE step = ? AND ${MARGINS} AND at < ?`,
           args: [step, Math.floor((nowMinute - ROLLUP_DAYS[step] * 1440) / step)]
         }))
       )

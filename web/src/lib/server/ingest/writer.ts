@@ -7,6 +7,7 @@ import { EvidenceError, type Warning } from '@tromix/core/formats/evidence-error
 import type { LogRecord } from '@tromix/core/formats/otlp/logs';
 import type { CounterValue } from '@tromix/core/formats/otlp/metrics';
 import { decodeTracesJson, decodeTracesProtobuf, type TraceBatch } from '@tromix/core/formats/otlp/traces';
+import { RUN_KEY } from '@tromix/core/load/spans';
 import { greatestOf, leastOf } from '@tromix/core/stats/extremes';
 import { formatCount } from '@tromix/core/text/format';
 import type { Span } from '@tromix/core/trace/span';
@@ -21,10 +22,12 @@ import { bookingStatements } from './booker';
 import { CHANGES, type ChangeName, type Changes } from './changes';
 import { CounterSeries } from './counters';
 import { Dictionary } from './dictionary';
+import { putLoadRunRow, tracesNotYetOf, type LoadRunRecord } from './load-run-rows';
 import { insertLogs, logRow } from './log-rows';
 import { forgottenTraces, oldTraces, pendingIds, PendingMarks } from './pending';
 import { ReadingMark, type Marked } from './reading-mark';
 import { monotonicMs, RestingTraces } from './resting-traces';
+import { Senders, type Sender } from './senders';
 import { SetAside, type Aside, type AsideKind } from './set-aside';
 import { spanRow, SPANS } from './span-rows';
 import { insertStatements, statementRows } from './statement-rows';
@@ -97,6 +100,7 @@ export class Writer {
   readonly #pending = new PendingMarks();
   readonly #resting: RestingTraces;
   readonly #counters: CounterSeries;
+  readonly #senders = new Senders();
   #queue: Promise<unknown> = Promise.resolve();
   #settling: Promise<unknown> = Promise.resolve();
   /** Batches, and spans of theirs, that wait to be stored: they go before booking. */
@@ -227,6 +231,18 @@ export class Writer {
   change<N extends ChangeName>(name: N, ...args: Parameters<Changes[N]>): Promise<void> {
     const statements = (CHANGES[name] as (...args: Parameters<Changes[N]>) => InStatement[])(...args);
     return this.#inTurn(() => this.#database.write(statements));
+  }
+
+  /** Lists a load run, or changes what is listed of it. Traces of a run that came before it are booked anew, as its own. */
+  putLoadRun(run: LoadRunRecord): Promise<void> {
+    return this.#inTurn(async () => {
+      await this.#database.write([putLoadRunRow(run)]);
+      await this.#dictionary.learnRuns(this.#database);
+      const known = await tracesNotYetOf(this.#database, run.key);
+      if (known.length === 0) return;
+      await this.#database.write([this.#pending.mark(known)]);
+      for (const id of known) this.#rest(id, []);
+    });
   }
 
   /** Notes what ended a thread. @returns whether it is set aside now. */
@@ -364,6 +380,16 @@ export class Writer {
   async #storeSlice(slice: readonly Span[], statements: InStatement[]): Promise<void> {
     await this.#database.write(statements);
     for (const span of slice) this.#rest(span.traceId, [span]);
+    // A load run is no service: its view says what it sends.
+    this.#senders.note(
+      slice.filter(({ resource }) => !resource.attributes.has(RUN_KEY)),
+      Date.now()
+    );
+  }
+
+  /** Who has sent spans since the writer was opened. */
+  senders(): Sender[] {
+    return this.#senders.list(Date.now());
   }
 
   /** What the dictionary noted goes with the rows; it is put back where the transaction fails. */

@@ -1,6 +1,8 @@
 import { parentPort, workerData, type MessagePort } from 'node:worker_threads';
 import { expose } from 'comlink';
 import nodeEndpoint from 'comlink/dist/umd/node-adapter';
+import type { LoadRunRecord } from './load-run-rows';
+import type { Sender } from './senders';
 import type { StatementGroup } from '@tromix/core/calls/statement-log/model';
 import { EvidenceError } from '@tromix/core/formats/evidence-error';
 import { askAt, RemoteDatabase } from '../db/remote';
@@ -83,6 +85,14 @@ class WriterService {
 
   addEvidence(record: EvidenceRecord, statements: StatementGroup[] = []): Promise<void> {
     return this.#open().addEvidence(record, statements);
+  }
+
+  senders(): Promise<Sender[]> {
+    return Promise.resolve(this.#open().senders());
+  }
+
+  putLoadRun(run: LoadRunRecord): Promise<void> {
+    return this.#open().putLoadRun(run);
   }
 
   change<N extends ChangeName>(name: N, ...args: Parameters<Changes[N]>): Promise<void> {

@@ -11,7 +11,7 @@ import type { Step } from '$lib/roll-up-steps';
 import { binsOf, rangesOf, type BinRange } from './bins';
 import { namesFilter, type Filter } from './filter';
 import { lastApart, readRanges } from './remembered';
-import { latency } from './rollups';
+import { latency, timesOf, wholeMargin } from './rollups';
 
 /** Sums of calls. Nanoseconds. */
 export interface CallTotals extends CallSums {
@@ -66,8 +66,9 @@ export async function callTotals(
 ): Promise<CallRow[]> {
   const ranges = rangesOf(window, nowMs, CALL_ROLLUP.steps);
   const names = namesFilter(scope, 'c');
-  const rows = await readRanges(['calls', keys, names, filter], ranges, (some) =>
-    grouped(keys, some, names, filter)
+  const margin = wholeMargin(scope);
+  const rows = await readRanges(['calls', keys, margin, names, filter], ranges, (some) =>
+    grouped(keys, some, margin, names, filter)
   );
   return [...groupBy(rows, (row) => row.keys.join(' ')).values()].map((parts) => ({
     keys: parts[0].keys,
@@ -83,26 +84,28 @@ export function callSeries(
   filter: Filter = ONLY_CALLS
 ): Promise<CallRow[]> {
   const names = namesFilter(scope, 'c');
+  const margin = wholeMargin(scope);
   return readRanges(
-    ['calls over time', names, filter],
+    ['calls over time', margin, names, filter],
     lastApart({ step, ...binsOf(window, step) }),
-    (ranges) => grouped(['at'], ranges, names, filter)
+    (ranges) => grouped(['at'], ranges, margin, names, filter)
   );
 }
 
 async function grouped(
   keys: readonly CallKey[],
   ranges: readonly BinRange[],
+  margin: number,
   names: Filter,
   filter: Filter
 ): Promise<CallRow[]> {
   const keyNames = keys.map((_, i) => `k${i}`).join(', ');
-  const times = ranges.map(() => '(c.step = ? AND c.at >= ? AND c.at < ?)').join(' OR ');
+  const times = timesOf(ranges, margin, 'c');
   const rows = await selectJson<(number | string)[]>(
     `SELECT json_group_array(json_array(${keyNames}, ${FIGURES.join(', ')}, sketches)) FROM (
       SELECT ${keys.map((key, i) => `${KEY_OF[key]} AS k${i}`).join(', ')}, ${AGGREGATES}, group_concat(c.sketch, ' ') AS sketches
-      FROM call_rollups c WHERE (${times})${names.sql}${filter.sql} GROUP BY ${keyNames} HAVING sum(c.calls) > 0)`,
-    [...ranges.flatMap(({ step, from, to }) => [step, from, to]), ...names.args, ...filter.args]
+      FROM call_rollups c WHERE ${times.sql}${names.sql}${filter.sql} GROUP BY ${keyNames} HAVING sum(c.calls) > 0)`,
+    [...times.args, ...names.args, ...filter.args]
   );
   return rows.map((row) => ({
     keys: row.slice(0, keys.length).map(Number),

@@ -1,6 +1,6 @@
 import type { Scope, TimeWindow } from '$lib/scope';
 import { selectJson } from '../db/reader';
-import { namesFilter } from './filter';
+import { singleFilter } from './filter';
 import type { By, Totals } from './totals';
 
 /** Of so few requests the figures are taken from the requests themselves. */
@@ -25,7 +25,7 @@ export async function addExact(
   const byEndpoint = by.length === 1 && by[0] === 'endpoint';
   // Other sums than by endpoint are looked up by time alone: only where there is little in that time.
   if (few.length === 0 || count > MAX_READ || (!byEndpoint && few.length < sums.size)) return;
-  const names = namesFilter(scope, 'm');
+  const names = singleFilter(scope, 'm');
   const only = byEndpoint ? ' AND m.endpoint_id IN (SELECT value FROM json_each(?))' : '';
   const rows = await selectJson<[key: number | string, durationNs: number, failed: number]>(
     `SELECT json_group_array(json_array(k, d, f)) FROM (SELECT ${key} AS k, m.duration_ns AS d, m.failed AS f FROM requests m

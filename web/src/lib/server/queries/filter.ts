@@ -37,12 +37,24 @@ export function namesFilter(scope: Scope, alias: string): Filter {
   return conditions;
 }
 
+/** Conditions of the scope’s names on a table of single requests, which has trace_id too: with those of a load run. */
+export function singleFilter(scope: Scope, alias: string): Filter {
+  const { sql, args } = namesFilter(scope, alias);
+  if (!scope.run) return { sql, args };
+  const key = '(SELECT key FROM load_runs WHERE id = ?)';
+  // Behind every hexadecimal digit stands a g.
+  return {
+    sql: `${sql} AND ${alias}.trace_id >= ${key} AND ${alias}.trace_id < ${key} || 'g'`,
+    args: [...args, scope.run, scope.run]
+  };
+}
+
 /** Conditions on `requests`: names, exact times, and everything that picks requests one by one. */
 export function requestsFilter(scope: Scope, window: TimeWindow, alias = 'r'): Filter {
   const conditions = new Conditions();
   conditions.sql = `${alias}.start_us >= ? AND ${alias}.start_us < ?`;
   conditions.args = [window.fromUs, window.toUs];
-  const names = namesFilter(scope, alias);
+  const names = singleFilter(scope, alias);
   conditions.sql += names.sql;
   conditions.args.push(...names.args);
   if (scope.slower !== undefined) conditions.add(`${alias}.duration_ns > ?`, scope.slower * 1e6);

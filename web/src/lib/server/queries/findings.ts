@@ -10,13 +10,13 @@ import type { Scope, TimeWindow } from '$lib/scope';
 import { select, selectJson } from '../db/reader';
 import { FINDING_ROLLUP } from '../ingest/rollup-shapes';
 import { rangesOf, type BinRange } from './bins';
-import { namesFilter } from './filter';
+import { namesFilter, singleFilter } from './filter';
 import { markOf, marksOf } from './finding-marks';
 import { isOpen } from '$lib/open-finding';
 import type { FoundGroup, Group } from './found-group';
 import { goneOf } from './gone-findings';
 import { readRanges } from './remembered';
-import { cohortTotals, latency, timesOf } from './rollups';
+import { cohortTotals, latency, timesOf, wholeMargin } from './rollups';
 
 /** Groups that are ranked together with what was found over many requests. */
 const MAX_GROUPS = 200;
@@ -111,7 +111,7 @@ type GroupSums = [endpointId: number, subjectId: number, requests: number, costN
 /** The findings of requests, alike ones together, costliest first. */
 async function requestGroups(scope: Scope, window: TimeWindow, nowMs: number): Promise<Group[]> {
   const names = namesFilter(scope, 'f');
-  const margin = scope.host || scope.release ? 0 : 1;
+  const margin = scope.run || scope.host || scope.release ? wholeMargin(scope) : 1;
   const ranges = rangesOf(window, nowMs, FINDING_ROLLUP.steps);
   const read = (part: readonly BinRange[]): Promise<GroupSums[]> => {
     const times = timesOf(part, margin, 'f');
@@ -205,7 +205,7 @@ async function scopeFindings(
 
 /** The first request of each process that began to serve within the window. CROSS JOIN: the few processes are gone through first. */
 function firstRequests(scope: Scope, window: TimeWindow): Promise<FirstRequest[]> {
-  const names = namesFilter(scope, 'r');
+  const names = singleFilter(scope, 'r');
   return select<FirstRequest>(
     `SELECT s.name AS service, e.name AS endpoint, h.name AS host, l.name AS release,
         r.duration_ns AS durationNs, r.exclusive_ns AS exclusiveNs, r.trace_id AS traceId, r.span_id AS spanId
@@ -281,7 +281,7 @@ async function typicalRequests(
   profiles: readonly ProfileSpan[]
 ): Promise<Map<Group, Typical>> {
   if (groups.length === 0) return new Map();
-  const names = namesFilter(scope, 'f');
+  const names = singleFilter(scope, 'f');
   const candidates = await selectJson<CandidateRow[]>(
     `SELECT json_group_array(json((
         SELECT json_group_array(json_array(id, cost_ns, start_us, host, calls, rows)) FROM (

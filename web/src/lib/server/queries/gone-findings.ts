@@ -6,7 +6,7 @@ import { FINDING_ROLLUP } from '../ingest/rollup-shapes';
 import { rangesOf } from './bins';
 import { namesFilter } from './filter';
 import type { Group } from './found-group';
-import { cohortTotals, timesOf } from './rollups';
+import { cohortTotals, timesOf, wholeMargin } from './rollups';
 
 /** Since which release each of some groups is gone. */
 export async function goneOf(
@@ -19,7 +19,7 @@ export async function goneOf(
   // Under one release alone there is nothing to compare.
   if (groups.length === 0 || scope.release) return gone;
   const names = namesFilter(scope, 'f');
-  const times = timesOf(rangesOf(window, nowMs, FINDING_ROLLUP.steps), 0, 'f');
+  const times = timesOf(rangesOf(window, nowMs, FINDING_ROLLUP.steps), wholeMargin(scope), 'f');
   const keys = JSON.stringify(groups.map(({ endpoint_id, subject_id }) => [endpoint_id, subject_id]));
   const [found, cohorts, releases] = await Promise.all([
     selectJson<[endpointId: number, subjectId: number, releaseId: number, requests: number]>(

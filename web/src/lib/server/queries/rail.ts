@@ -2,6 +2,7 @@ import { EVIDENCE_KINDS, KINDS, type EvidenceKind } from '@tromix/core/evidence/
 import { railWindow, type Scope, type TimeWindow } from '$lib/scope';
 import { select } from '../db/reader';
 import { seriesStep } from './bins';
+import { namedRuns, type NamedRun } from './load-runs';
 import { countsIn, latency } from './rollups';
 
 export interface RailPoint {
@@ -28,11 +29,15 @@ export interface Rail {
   points: RailPoint[];
   flags: RailFlag[];
   pins: RailPin[];
+  /** Load runs, the newest first. */
+  runs: NamedRun[];
   /** Memory of the processes in scope, epoch milliseconds and bytes: of each process's moments the most in a bin, added up. */
   memory: { at: number; bytes: number }[];
 }
 
 const MAX_POINTS = 240;
+/** A load run has a bracket of its own. */
+const PINNED = EVIDENCE_KINDS.filter((kind) => kind !== 'load');
 
 /** The time rail: requests and p95 a minute under the scope's names, releases as flags, evidence as pins. */
 export async function railOf(scope: Scope, nowMs: number): Promise<Rail> {
@@ -56,11 +61,15 @@ export async function railOf(scope: Scope, nowMs: number): Promise<Rail> {
   const pins = await select<{ at_us: number; kind: EvidenceKind; id: string; service: string }>(
     `SELECT started_at_us AS at_us, kind, id, service FROM evidence
       WHERE started_at_us >= ? AND started_at_us < ? AND kind IN (SELECT value FROM json_each(?)) ORDER BY started_at_us LIMIT 200`,
-    [window.fromUs, window.toUs, JSON.stringify(EVIDENCE_KINDS)]
+    [window.fromUs, window.toUs, JSON.stringify(PINNED)]
   );
-  const memory = await memoryIn(scope, window, stepMinutes);
+  const [memory, runs] = await Promise.all([
+    memoryIn(scope, window, stepMinutes),
+    namedRuns(window.fromUs, window.toUs, scope.run)
+  ]);
   return {
     memory,
+    runs,
     window,
     stepMinutes,
     points,

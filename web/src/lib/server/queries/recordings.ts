@@ -33,6 +33,16 @@ export const recordingList = (): Promise<Recording[]> =>
 export const recordingsInState = (states: readonly Recording['state'][]): Promise<Recording[]> =>
   select<Recording>(`${SELECT} WHERE state IN (SELECT value FROM json_each(?))`, [JSON.stringify(states)]);
 
+/** How far a recording is; undefined for none. */
+export const recordingState = async (id: string): Promise<Recording['state'] | undefined> =>
+  (await select<{ state: Recording['state'] }>('SELECT state FROM recordings WHERE id = ?', [id]))[0]?.state;
+
+/** Some recordings, by their ids. */
+export const recordingsById = (ids: readonly string[]): Promise<Recording[]> =>
+  select<Recording>(`${SELECT} WHERE id IN (SELECT value FROM json_each(?)) ORDER BY started_at_us`, [
+    JSON.stringify(ids)
+  ]);
+
 /** What a plan recorded, the oldest first. */
 export const recordingsOfPlan = (planId: string): Promise<Recording[]> =>
   select<Recording>(`${SELECT} WHERE plan_id = ? ORDER BY started_at_us`, [planId]);

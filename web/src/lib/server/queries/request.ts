@@ -199,3 +199,12 @@ export async function* spansOf(traceId: string): AsyncGenerator<Span[]> {
     last = spans.reduce((most, { spanId }) => (spanId > most ? spanId : most), '');
   }
 }
+
+/** One span of a trace; null where it is not stored. */
+export async function spanOf(traceId: string, spanId: string): Promise<Span | null> {
+  for await (const spans of spansOf(traceId)) {
+    const found = spans.find((span) => span.spanId === spanId);
+    if (found) return found;
+  }
+  return null;
+}

@@ -23,6 +23,7 @@ const KEY_OF: Record<By, string> = {
 
 /** The margin whose rows are fewest and still tell what is asked. */
 function marginFor(scope: Scope, by: readonly By[]): number {
+  if (scope.run) return wholeMargin(scope);
   if (scope.host || scope.release || by.includes('host') || by.includes('release')) return 0;
   return scope.service || scope.endpoint || by.some((one) => one !== 'all') ? 1 : 2;
 }
@@ -35,6 +36,9 @@ interface Row {
   keys: number[];
   totals: Totals;
 }
+
+/** The margin whose rows name everything: of a load run what it caused, else of all. */
+export const wholeMargin = ({ run }: Pick<Scope, 'run'>): number => (run ? -run : 0);
 
 /** Condition of some runs of bins under a margin. */
 export const timesOf = (ranges: readonly BinRange[], margin: number, table = 'm'): Filter => ({
@@ -124,24 +128,29 @@ export interface CohortTotals {
 export async function cohortTotals(scope: Scope, window: TimeWindow, nowMs: number): Promise<CohortTotals[]> {
   const names = namesFilter(scope, 'm');
   const step = seriesStep(window, nowMs, COHORT_BINS);
-  return readRanges(['cohorts', names], lastApart({ step, ...binsOf(window, step) }), async (ranges) => {
-    const times = timesOf(ranges, 0);
-    const rows = await selectJson<[number, number, number, number, number, number, string]>(
-      `SELECT json_group_array(json_array(e, h, r, n, t, x, a)) FROM (
+  const margin = wholeMargin(scope);
+  return readRanges(
+    ['cohorts', margin, names],
+    lastApart({ step, ...binsOf(window, step) }),
+    async (ranges) => {
+      const times = timesOf(ranges, margin);
+      const rows = await selectJson<[number, number, number, number, number, number, string]>(
+        `SELECT json_group_array(json_array(e, h, r, n, t, x, a)) FROM (
         SELECT m.endpoint_id AS e, m.host_id AS h, m.release_id AS r, sum(m.count) AS n, sum(m.total_ns) AS t, sum(m.exclusive_ns) AS x, group_concat(m.sketch, ' ') AS a
         FROM rollups m WHERE ${times.sql}${names.sql} GROUP BY e, h, r HAVING n > 0)`,
-      [...times.args, ...names.args]
-    );
-    return rows.map(([endpointId, hostId, releaseId, count, totalNs, exclusiveNs, text]) => ({
-      endpointId,
-      hostId,
-      releaseId,
-      count,
-      totalNs,
-      exclusiveNs,
-      sketch: readSketch(text)
-    }));
-  });
+        [...times.args, ...names.args]
+      );
+      return rows.map(([endpointId, hostId, releaseId, count, totalNs, exclusiveNs, text]) => ({
+        endpointId,
+        hostId,
+        releaseId,
+        count,
+        totalNs,
+        exclusiveNs,
+        sketch: readSketch(text)
+      }));
+    }
+  );
 }
 
 const COHORT_BINS = 36;

@@ -111,8 +111,7 @@ describe('recording a process', () => {
     // Where the machine held the sampler up, nobody knows who ran: by so much a share may differ beside.
     const unsampled = profile.sampleWeight.filter((ns) => ns > HELD_UP_NS).reduce((sum, ns) => sum + ns, 0);
     const within = 3 + (unsampled / profile.durationNs) * 100;
-    for (const [name, ms] of ran)
-      expect(Math.abs(share(name) - (ms / all) * 100), name).toBeLessThan(within);
+    for (const [name, ms] of ran) expect(Math.abs(share(name) - (ms / all) * 100), name).toBeLessThan(within);
     // The identity samples × interval = time, from the first sample on.
     const sampled = profile.sampleWeight.reduce((a, b) => a + b, 0);
     expect(Math.abs(sampled - (profile.durationNs - profile.sampleTime[0]))).toBeLessThan(1e6);

@@ -1,7 +1,8 @@
 <script lang="ts">
   import type { EChartsType } from 'echarts/core';
   import type { Snippet } from 'svelte';
-  import { saveText, toCsv } from '$lib/ui/kit/csv';
+  import { toCsv } from '@tromix/core/text/csv';
+  import { saveText } from '$lib/ui/kit/save-text';
   import ExportMenu from '$lib/ui/kit/ExportMenu.svelte';
   import { preferences } from '$lib/ui/shell/preferences.svelte';
   import { placeWords, type Place } from './facts';

@@ -1,4 +1,4 @@
-import { BarChart, HeatmapChart, LineChart } from 'echarts/charts';
+import { BarChart, HeatmapChart, LineChart, ScatterChart } from 'echarts/charts';
 import { GridComponent, MarkLineComponent, TooltipComponent, VisualMapComponent } from 'echarts/components';
 import { init, use } from 'echarts/core';
 import { SVGRenderer } from 'echarts/renderers';
@@ -7,6 +7,7 @@ use([
   BarChart,
   HeatmapChart,
   LineChart,
+  ScatterChart,
   GridComponent,
   TooltipComponent,
   MarkLineComponent,

@@ -1,7 +1,8 @@
 <script lang="ts">
   import type { FunctionChange } from '@tromix/core/profile/difference';
   import { changeOf } from '@tromix/core/sides';
-  import { saveText, toCsv } from '$lib/ui/kit/csv';
+  import { toCsv } from '@tromix/core/text/csv';
+  import { saveText } from '$lib/ui/kit/save-text';
   import { placeOf } from '$lib/ui/profile/profile-reading';
   import type { Compared } from '$lib/workers/compare.worker';
   import VirtualList from '$lib/ui/tables/VirtualList.svelte';

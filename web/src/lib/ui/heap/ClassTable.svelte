@@ -2,7 +2,7 @@
   import Hint from '$lib/ui/kit/Hint.svelte';
   import { formatShare } from '@tromix/core/text/format';
   import type { Action } from '$lib/ui/kit/actions';
-  import { saveText } from '$lib/ui/kit/csv';
+  import { saveText } from '$lib/ui/kit/save-text';
   import { viewLink } from '$lib/ui/shell/links';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
   import { classColumns, type ClassRow } from './heap-columns';

@@ -8,7 +8,7 @@ import { scopeParts } from '../shell/scope-parts';
 import { sortRows } from '../tables/sort';
 import { ACCOUNTS, LOOKS } from '$lib/ui/ledger/accounts';
 import { changeLook } from './change';
-import { toCsv, toTsv } from './csv';
+import { toCsv, toTsv } from '@tromix/core/text/csv';
 import { plainText } from '@tromix/core/text/words';
 import { foundSentence } from '$lib/ui/findings/found-sentence';
 import { axisTime, shortTime, timeRange } from './time';

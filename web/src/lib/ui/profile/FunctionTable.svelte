@@ -2,7 +2,8 @@
   import { formatShare } from '@tromix/core/text/format';
   import type { FunctionWeight } from '@tromix/core/profile/functions';
   import type { OpenedProfile } from '$lib/workers/profile.worker';
-  import { saveText, toCsv } from '$lib/ui/kit/csv';
+  import { toCsv } from '@tromix/core/text/csv';
+  import { saveText } from '$lib/ui/kit/save-text';
   import { placeOf } from './profile-reading';
   import VirtualList from '$lib/ui/tables/VirtualList.svelte';
 

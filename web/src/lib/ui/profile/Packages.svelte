@@ -3,7 +3,8 @@
   import type { PackageWeight } from '@tromix/core/profile/packages';
   import type { OriginsOverTime as Origins } from '@tromix/core/profile/strip';
   import { formatCount, formatShare } from '@tromix/core/text/format';
-  import { saveText, toCsv } from '$lib/ui/kit/csv';
+  import { toCsv } from '@tromix/core/text/csv';
+  import { saveText } from '$lib/ui/kit/save-text';
   import type { OpenedProfile, ProfileView } from '$lib/workers/profile.worker';
   import { originName } from './origin-names';
   import OriginsOverTime from './OriginsOverTime.svelte';

@@ -1,5 +1,5 @@
 import type { Action } from '$lib/ui/kit/actions';
-import { saveText } from '$lib/ui/kit/csv';
+import { saveText } from '$lib/ui/kit/save-text';
 import { flameSvg, savePng } from './flame-picture';
 import type { ProfileScreen } from './profile-screen.svelte';
 

@@ -107,6 +107,18 @@
     `Time rail from ${timeRange(fromMs, toMs, nowMs)}, up to ${formatRate(maxCount)} requests a minute, p95 up to ${formatDuration(maxP95)}${hasMemory ? `, memory up to ${formatBytes(maxMemory)}` : ''}. ` +
       (selection ? `Selected ${timeRange(selection.from, selection.to, nowMs)}.` : 'Nothing selected.')
   );
+  /** Load runs as brackets, from their start to their end, as far as they lie on the rail. */
+  const runPlaces = $derived(
+    rail.runs
+      .map((run) => ({
+        run,
+        left: Math.max(0, x(run.startedAtUs / 1000)),
+        right: Math.min(width, x(run.endedAtUs === null ? nowMs : run.endedAtUs / 1000))
+      }))
+      .filter(({ left, right }) => left < width && right > 0)
+  );
+  const runWords = ({ id, name, startedAtUs }: Rail['runs'][number]): string =>
+    `Load run ${id}, ${name}, ${shortTime(startedAtUs / 1000, nowMs)}: ${scope.run === id ? 'shown alone; show everything' : 'show only what it caused'}`;
   const PIN_PX = 20;
   /** Pins of the same moment stand side by side. */
   const pinPlaces = $derived.by(() => {
@@ -195,6 +207,21 @@
         : 'no requests'}{hasMemory ? ` · ${formatBytes(maxMemory)}` : ''}
     </text>
   </svg>
+  {#each runPlaces as { run, left, right } (run.id)}
+    <button
+      class="absolute h-[9px] border-x-2 border-t-2 hover:bg-pen-soft {scope.run === run.id
+        ? 'border-pen'
+        : 'border-ink-2'}"
+      style:left="{left}px"
+      style:width="{Math.max(8, right - left)}px"
+      style:top="{PLOT - 24}px"
+      title={runWords(run)}
+      aria-label={runWords(run)}
+      aria-pressed={scope.run === run.id}
+      onpointerdown={(event) => event.stopPropagation()}
+      onclick={() => void changeScope({ run: scope.run === run.id ? undefined : run.id })}
+    ></button>
+  {/each}
   {#each pinPlaces as { pin, left } (pin.id)}
     <button
       class="absolute grid h-[15px] w-[18px] -translate-x-1/2 place-items-center rounded-[3px] bg-ink text-[10px] leading-none text-paper"

@@ -1,16 +1,6 @@
 <script lang="ts">
   import { send } from '$lib/ui/frame/send';
-  import { nameOf } from './recording-words';
-
-  interface Target {
-    address: string;
-    title: string;
-    pid: number;
-    service: string;
-    host: string;
-    release: string;
-    development: boolean;
-  }
+  import { nameOf, type Target } from './recording-words';
 
   interface Props {
     /** Address of the process that is chosen; '' for none. */

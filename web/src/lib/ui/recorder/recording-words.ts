@@ -1,6 +1,17 @@
 import { formatDuration, formatShare } from '@tromix/core/text/format';
 import type { Recording, StoredPlan } from '$lib/server/queries/recordings';
 
+/** A process whose inspector answers. */
+export interface Target {
+  address: string;
+  title: string;
+  pid: number;
+  service: string;
+  host: string;
+  release: string;
+  development: boolean;
+}
+
 /** The process of a recording. */
 export const nameOf = (recording: Pick<Recording, 'service' | 'pid'>): string =>
   `${recording.service || 'a process'}${recording.pid ? ` ${recording.pid}` : ''}`;

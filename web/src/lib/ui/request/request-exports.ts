@@ -1,4 +1,4 @@
-import { saveText } from '../kit/csv';
+import { saveText } from '../kit/save-text';
 import { copyText, type Action } from '../kit/actions';
 
 interface Exported {

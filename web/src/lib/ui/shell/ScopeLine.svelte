@@ -1,6 +1,7 @@
 <script lang="ts">
   import { page } from '$app/state';
   import type { Scope, TimeWindow } from '$lib/scope';
+  import type { Rail } from '$lib/server/queries/rail';
   import type { Names } from '$lib/server/queries/names';
   import { changeScope, currentScope } from './links';
   import { scopeParts, type Which } from './scope-parts';
@@ -15,8 +16,10 @@
     about?: Partial<Scope>;
   }
   let { which, window, about = {} }: Props = $props();
-  const frame = $derived(page.data as { scope: Scope; names: Names; nowMs: number });
-  const parts = $derived(scopeParts(which, { ...frame.scope, ...about }, frame.names, window, frame.nowMs));
+  const frame = $derived(page.data as { scope: Scope; names: Names; nowMs: number; rail: Rail });
+  const parts = $derived(
+    scopeParts(which, { ...frame.scope, ...about }, frame.names, window, frame.nowMs, frame.rail.runs)
+  );
 </script>
 
 {#each parts as part (part.about)}

@@ -1,6 +1,7 @@
 import type { Scope, TimeWindow } from '$lib/scope';
+import type { NamedRun } from '$lib/server/queries/load-runs';
 import type { Names } from '$lib/server/queries/names';
-import { timeRange } from '$lib/ui/kit/time';
+import { shortTime, timeRange } from '$lib/ui/kit/time';
 
 /** A choice in the scope sentence. */
 export interface ScopeChoice {
@@ -23,9 +24,12 @@ export interface ScopePart extends ScopeChoice {
   choose: (value: string) => Partial<Scope>;
 }
 
-export type Which = 'subject' | 'service' | 'endpoint' | 'host' | 'release' | 'time' | 'slower';
+export type Which = 'subject' | 'service' | 'endpoint' | 'host' | 'release' | 'time' | 'slower' | 'run';
 
 const SLOWER = [100, 250, 500, 1000, 2000, 5000];
+
+const runName = (runs: readonly NamedRun[], id: number): string =>
+  runs.some((run) => run.id === id) ? `load run ${id}` : `load run ${id} (not there)`;
 
 /** The scope as one English sentence, each part of it changeable. */
 export function scopeParts(
@@ -33,7 +37,8 @@ export function scopeParts(
   scope: Scope,
   names: Names,
   window: TimeWindow,
-  nowMs: number
+  nowMs: number,
+  runs: readonly NamedRun[] = []
 ): ScopePart[] {
   const parts: Record<Which, () => ScopePart> = {
     subject: () => ({ before: '', shown: 'requests', about: '', options: [], value: '', choose: () => ({}) }),
@@ -112,7 +117,25 @@ export function scopeParts(
       ],
       value: scope.slower === undefined ? '' : String(scope.slower),
       choose: (value) => ({ slower: value === '' ? undefined : Number(value) })
+    }),
+    run: () => ({
+      before: ', caused by',
+      shown: scope.run === undefined ? 'anyone' : runName(runs, scope.run),
+      about: 'Load run',
+      options: [
+        { label: 'anyone', value: '' },
+        ...runs.map((run) => ({
+          label: `load run ${run.id}`,
+          detail: `${run.name}, ${shortTime(run.startedAtUs / 1000)}`,
+          value: String(run.id)
+        }))
+      ],
+      value: scope.run === undefined ? '' : String(scope.run),
+      choose: (value) => ({ run: value === '' ? undefined : Number(value) })
     })
   };
-  return which.map((name) => parts[name]());
+  // Where there was no load run it is nothing to choose.
+  return which
+    .filter((name) => name !== 'run' || runs.length > 0 || scope.run !== undefined)
+    .map((name) => parts[name]());
 }

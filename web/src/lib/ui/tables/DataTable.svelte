@@ -4,7 +4,8 @@
   import type { Snippet } from 'svelte';
   import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
   import { copyText, linkActions, type Action } from '$lib/ui/kit/actions';
-  import { saveText, toCsv, toTsv } from '$lib/ui/kit/csv';
+  import { toCsv, toTsv } from '@tromix/core/text/csv';
+  import { saveText } from '$lib/ui/kit/save-text';
   import MoreButton from '$lib/ui/kit/MoreButton.svelte';
   import { uniqueKeys } from '$lib/ui/kit/unique-keys';
   import { csvFields, nextSorting, sortingFrom, type Column } from './columns';
@@ -16,8 +17,8 @@
     rows: Row[];
     columns: Column<Row>[];
     keyOf: (row: Row) => string;
-    /** Where a row leads; rows without are not links. */
-    hrefOf?: (row: Row) => string;
+    /** Where a row leads; null, and rows of a table without, are no links. */
+    hrefOf?: (row: Row) => string | null;
     /** What a row's link is called where its first cell does not say enough; it holds what that cell shows. */
     linkName?: (row: Row) => string;
     /** What can be done with a row, besides opening and copying it. */
@@ -124,8 +125,12 @@
   }
 
   let menu = $state<ReturnType<typeof ActionMenu> | null>(null);
+  const linksOf = (row: Row): Action[] => {
+    const href = hrefOf?.(row);
+    return href ? linkActions(href) : [];
+  };
   const offered = (row: Row): Action[] => [
-    ...(hrefOf ? linkActions(hrefOf(row)) : []),
+    ...linksOf(row),
     ...(actionsOf?.(row) ?? []),
     { name: 'Copy the row', run: () => copyText(toTsv([], [csvFields(columns, row)]).trim()) }
   ];
@@ -201,6 +206,7 @@
   >
     {#each shown as { index, start, key } (key)}
       {@const row = sorted[index]}
+      {@const href = hrefOf?.(row)}
       <!-- svelte-ignore a11y_interactive_supports_focus -->
       <div
         role="row"
@@ -215,10 +221,10 @@
       >
         {#each columns as column, i (column.key)}
           <div class="min-w-0 px-2 {column.right ? 'text-right num' : ''} truncate" role="cell">
-            {#if i === 0 && hrefOf}
+            {#if i === 0 && href}
               <!-- Covers the whole row, so that it can be clicked anywhere. -->
               <a
-                href={hrefOf(row)}
+                {href}
                 aria-label={linkName?.(row)}
                 data-index={index}
                 class="after:absolute after:inset-0"

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { toTsv } from '$lib/ui/kit/csv';
+import { toTsv } from '@tromix/core/text/csv';
 import { csvFields, nextSorting, sortingFrom, type Column } from './columns';
 
 interface Row {

@@ -1,7 +1,8 @@
 <script lang="ts">
   import type { ThreadAcross } from '@tromix/core/threads/across';
   import { formatDuration } from '@tromix/core/text/format';
-  import { saveText, toCsv } from '$lib/ui/kit/csv';
+  import { toCsv } from '@tromix/core/text/csv';
+  import { saveText } from '$lib/ui/kit/save-text';
   import { MODES } from './modes';
   import VirtualList from '$lib/ui/tables/VirtualList.svelte';
 

@@ -4,7 +4,8 @@
   import { ownDepth, placeWords, shortName } from '@tromix/core/threads/places';
   import { stackText } from '@tromix/core/inspect/threads';
   import { formatCount } from '@tromix/core/text/format';
-  import { saveText, toCsv } from '$lib/ui/kit/csv';
+  import { toCsv } from '@tromix/core/text/csv';
+  import { saveText } from '$lib/ui/kit/save-text';
   import { MODES } from './modes';
   import VirtualList from '$lib/ui/tables/VirtualList.svelte';
 

@@ -1,7 +1,7 @@
 import { waitsPicture } from '@tromix/core/threads/picture';
 import { plainText } from '@tromix/core/text/words';
 import { copyText, type Action } from '../kit/actions';
-import { saveText } from '../kit/csv';
+import { saveText } from '../kit/save-text';
 import type { DumpView } from './dump-view.svelte';
 import { waitsSvg } from './waits-svg';
 

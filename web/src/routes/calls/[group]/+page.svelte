@@ -57,7 +57,7 @@
 
 <Page>
   {#snippet scope()}
-    <ScopeLine which={['endpoint', 'service', 'host', 'release', 'time']} window={calls.window} />
+    <ScopeLine which={['endpoint', 'service', 'host', 'release', 'time', 'run']} window={calls.window} />
   {/snippet}
   {#snippet reading()}
     {#each groupReading(calls) as sentence, i (i)}<Sentence text={sentence} />{/each}

@@ -12,7 +12,16 @@
     requests: 'its share of the requests times how often it happens',
     profiles: 'its share of the selection of the profile',
     threads: 'the share of the program’s threads it holds up',
-    heap: 'the share of the heap it is about'
+    heap: 'the share of the heap it is about',
+    'load runs': 'the share of all requests’ time that it is about'
+  };
+  /** Where what a rule is about is listed. */
+  const VIEWS_OF: Record<typeof data.about, string> = {
+    requests: '/findings',
+    profiles: '/profiles',
+    threads: '/threads',
+    heap: '/heap',
+    'load runs': '/load'
   };
   const overMany = $derived(OVER_MANY.some((one) => one.rule === rule.rule));
 </script>
@@ -72,7 +81,7 @@
         {#if data.about === 'requests'}<a class="button button-solid" href={viewLink('/findings')}
             >All findings</a
           >
-        {:else}<a class="button button-solid" href={viewLink(`/${data.about}`)}
+        {:else}<a class="button button-solid" href={viewLink(VIEWS_OF[data.about])}
             >All {data.about === 'heap' ? 'heap dumps' : data.about}</a
           >{/if}
         {#if !overMany && data.about === 'requests'}<a

@@ -80,6 +80,31 @@ export const recordingPlans = sqliteTable('recording_plans', {
   createdAtUs: integer('created_at_us').notNull()
 });
 
+/** Load runs: those under way, and those that became evidence. Their numbers are never given again: sums refer to them. */
+export const loadRuns = sqliteTable(
+  'load_runs',
+  {
+    id: integer('id').primaryKey({ autoIncrement: true }),
+    /** Left half of the ids of its traces. */
+    key: text('key').notNull().unique(),
+    name: text('name').notNull(),
+    /** `running`, or how it ended: see core/load/run-file.ts. */
+    state: text('state').notNull(),
+    /** What went wrong, or what is worth knowing. */
+    message: text('message').notNull().default(''),
+    /** Its file; '' until it has ended. */
+    evidenceId: text('evidence_id').notNull().default(''),
+    startedAtUs: integer('started_at_us').notNull(),
+    /** Microseconds; of one under way 0. */
+    endUs: integer('end_us').notNull().default(0),
+    /** JSON, without its secrets: see core/load/plan.ts. */
+    plan: text('plan').notNull(),
+    /** JSON list of the recordings made on the way. */
+    recordings: text('recordings').notNull().default('[]')
+  },
+  (t) => [index('load_runs_started').on(t.startedAtUs)]
+);
+
 /** Functions, classes and threads that evidence names, so that it is found by them. */
 export const evidenceNames = sqliteTable(
   'evidence_names',

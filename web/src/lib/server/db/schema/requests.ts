@@ -23,6 +23,8 @@ export const requests = sqliteTable(
     ...texts('pairs', 'callGroups', 'rules'),
     /** 1: a root span of no entry kind, taken for a request since its service sends no entry spans. */
     byRoot: integer('by_root').notNull().default(0),
+    /** Number of the load run that caused it; 0 for none. */
+    run: integer('run').notNull().default(0),
     ...ledger
   },
   (t) => [

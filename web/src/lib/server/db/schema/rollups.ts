@@ -6,7 +6,7 @@ import { integers, ledger, servedBy, texts } from './columns';
 
 /**
  * Requests summed up by time, endpoint, host and release. The same request is counted at every step and under every margin:
- * 0 by all three, 1 of all hosts and releases (which are 0 there), 2 of everything.
+ * 0 by all three, 1 of all hosts and releases (which are 0 there), 2 of everything. What load run n caused is counted once more, by all three, under −n.
  */
 export const rollups = sqliteTable(
   'rollups',
@@ -32,6 +32,8 @@ export const callRollups = sqliteTable(
   {
     ...integers('step', 'at', 'groupId', 'originId'),
     ...servedBy,
+    /** 0: whoever caused the requests; −n: load run n. */
+    margin: integer('margin').notNull().default(0),
     ...integers('requests', ...CALL_SUMS, 'slowestNs'),
     /** Most calls in one request. */
     mostCalls: integer('most_calls').notNull(),
@@ -39,7 +41,7 @@ export const callRollups = sqliteTable(
   },
   (t) => [
     primaryKey({
-      columns: [t.step, t.at, t.groupId, t.originId, t.endpointId, t.hostId, t.releaseId]
+      columns: [t.step, t.margin, t.at, t.groupId, t.originId, t.endpointId, t.hostId, t.releaseId]
     }),
     index('call_rollups_group').on(t.step, t.groupId, t.at),
     index('call_rollups_endpoint').on(t.step, t.endpointId, t.at)
@@ -52,7 +54,7 @@ export const findingRollups = sqliteTable(
   {
     step: integer('step').notNull(),
     at: integer('at').notNull(),
-    /** 1: all hosts and releases together. */
+    /** 0 by all three; 1: all hosts and releases together; −n: load run n, by all three. */
     margin: integer('margin').notNull(),
     subjectId: integer('subject_id').notNull(),
     ...servedBy,

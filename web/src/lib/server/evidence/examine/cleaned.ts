@@ -17,7 +17,12 @@ export async function cleaned(
   const text = new TextDecoder().decode(content);
   const masked = maskDocument(text, format);
   if (masked === text) return undefined;
-  const bytes = Buffer.from(masked);
+  return written(path, masked);
+}
+
+/** Writes a file anew. @returns what it is called then, and its size */
+export async function written(path: string, text: string): Promise<{ id: string; bytes: number }> {
+  const bytes = Buffer.from(text);
   const handle = await open(path, 'w');
   try {
     await writeAll(handle, bytes);

@@ -144,7 +144,7 @@
 <Page>
   {#snippet scope()}
     <ScopeLine
-      which={['endpoint', 'service', 'host', 'release', 'time']}
+      which={['endpoint', 'service', 'host', 'release', 'time', 'run']}
       {window}
       about={{
         endpoint: data.scope.endpoint || request.endpoint,

@@ -1,0 +1,39 @@
+/** A server that answers at once, after an exact time, or stands still for 1 s in every 10; each in a process of its own. Sends its port to its parent. */
+import net, { type AddressInfo, type Socket } from 'node:net';
+
+const [mode, argument = '0'] = process.argv.slice(2);
+const ANSWER = Buffer.from('HTTP/1.1 200 OK\r\ncontent-length: 2\r\n\r\n{}');
+const STALL_MS = 1000;
+const EVERY_MS = 10_000;
+
+/** Answers so many milliseconds after now: timers come early or late by up to one, so the last is waited out. */
+function afterExactly(ms: number, answer: () => void): void {
+  const due = performance.now() + ms;
+  setTimeout(() => {
+    while (performance.now() < due);
+    answer();
+  }, ms - 2);
+}
+
+/** Of every 10 s since the start the fifth second is a stall: what comes in it is answered at its end. */
+const begun = performance.now();
+const STALL_FROM_MS = 5000;
+function afterStall(answer: () => void): void {
+  const inPeriod = (performance.now() - begun) % EVERY_MS;
+  const left = STALL_FROM_MS + STALL_MS - inPeriod;
+  if (inPeriod >= STALL_FROM_MS && left > 0) afterExactly(left, answer);
+  else answer();
+}
+
+const server = net.createServer((socket: Socket) => {
+  socket.setNoDelay(true);
+  socket.on('error', () => undefined);
+  const answer = (): void => void socket.write(ANSWER);
+  // One request at a time on each connection, each in one packet.
+  socket.on('data', () => {
+    if (mode === 'sleep') afterExactly(Number(argument), answer);
+    else if (mode === 'stall') afterStall(answer);
+    else answer();
+  });
+});
+server.listen(0, '127.0.0.1', () => process.send?.((server.address() as AddressInfo).port));

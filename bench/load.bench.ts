@@ -1,0 +1,114 @@
+/**
+ * The load driver: how many requests a second it sends with one core’s time, how late it is at half of what is wanted, how exact its times are against a
+ * server that sleeps a known time, and what an open and a closed model say of a server that stands still for 1 s in every 10.
+ */
+import { fork, type ChildProcess } from 'node:child_process';
+import path from 'node:path';
+import { figuresOf, latenessOf } from '../core/src/load/figures';
+import { isOpen, readPlan, type LoadPlanInput } from '../core/src/load/plan';
+import { setTimeout as sleep } from 'node:timers/promises';
+import { quantiles } from '../core/src/stats/percentile';
+import { Samples } from '../core/src/load/samples';
+import { sendRun } from '../load/src/send';
+
+const STUB = path.join(import.meta.dirname, 'load-stub.ts');
+const ROUNDS = 3;
+
+async function stub(...args: string[]): Promise<{ url: string; process: ChildProcess }> {
+  const process = fork(STUB, args, { execArgv: ['--import', 'tsx'] });
+  const port = await new Promise<number>((resolve) => process.once('message', (at) => resolve(Number(at))));
+  return { url: `http://127.0.0.1:${port}/`, process };
+}
+
+/** Runs a plan against a server, and says what it measured and what it took. */
+async function drive(
+  server: string[],
+  input: Omit<LoadPlanInput, 'steps'>
+): Promise<{ samples: Samples; open: boolean; perSecond: number; perCoreSecond: number }> {
+  const { url, process: child } = await stub(...server);
+  const read = readPlan({ ...input, steps: [{ url }] });
+  if (!read.ok) throw new Error(read.message);
+  const samples = new Samples();
+  const cpu = process.cpuUsage();
+  const { endUs } = await sendRun({
+    key: '00000000000000aa',
+    plan: read.plan,
+    targets: [],
+    onSample: (sample) => samples.add(sample),
+    signal: new AbortController().signal
+  });
+  const { user, system } = process.cpuUsage(cpu);
+  child.kill();
+  return {
+    samples,
+    open: isOpen(read.plan),
+    perSecond: (samples.length / endUs) * 1e6,
+    perCoreSecond: (samples.length / (user + system)) * 1e6
+  };
+}
+
+const spread = (values: number[], unit: string, digits = 0): string => {
+  const sorted = values.toSorted((a, b) => a - b);
+  const say = (value: number): string => value.toFixed(digits);
+  return `${say(sorted[Math.floor(sorted.length / 2)])} ${unit} (${say(sorted[0])} to ${say(sorted.at(-1)!)})`;
+};
+const rounds = async <T>(work: () => Promise<T>): Promise<T[]> => {
+  const results: T[] = [];
+  for (let round = 0; round < ROUNDS; round++) results.push(await work());
+  return results;
+};
+
+const full = await rounds(() => drive(['at-once'], { users: 20, loops: 0, seconds: 6 }));
+console.log(
+  `sent per second of one core’s time: ${spread(
+    full.map(({ perCoreSecond }) => perCoreSecond),
+    'requests'
+  )}, must reach 5000; per second of the clock ${spread(
+    full.map(({ perSecond }) => perSecond),
+    'requests'
+  )}`
+);
+
+/** How late a timer of 1 ms is in a process that does nothing else, p99 in ms: what this machine adds to everything. */
+async function timersLate(): Promise<number> {
+  const late: number[] = [];
+  const end = performance.now() + 3000;
+  for (let due = performance.now() + 1; due < end; due = performance.now() + 1) {
+    await sleep(1);
+    late.push(performance.now() - due);
+  }
+  return quantiles(late, [0.99])[0];
+}
+
+const half = await rounds(() => drive(['at-once'], { rate: 2500, loops: 0, seconds: 6 }));
+console.log(
+  `late at 2500 a second, p99: ${spread(
+    half.map(({ samples }) => latenessOf(samples).p99Us / 1000),
+    'ms',
+    2
+  )}, must stay under 5 ms; a plain timer of this machine ${spread(await rounds(timersLate), 'ms', 2)}`
+);
+
+const SLEEP_MS = 50;
+const exact = await rounds(() => drive(['sleep', String(SLEEP_MS)], { rate: 30, loops: 0, seconds: 8 }));
+for (const [name, of] of [
+  ['p50', 'medianUs'],
+  ['p99', 'p99Us']
+] as const)
+  console.log(
+    `${name} against a server that sleeps ${SLEEP_MS} ms differs by ${spread(
+      exact.map(({ samples, open }) => figuresOf(samples, open)[of] / 1000 - SLEEP_MS),
+      'ms',
+      2
+    )}, must be under 2 ms`
+  );
+
+// Of arrivals at an even rate a tenth meets the stall; what is left of it is even from 0 to 1 s: P(wait > t) = (1 − t) / 10, which is 1 % at 0.9 s.
+const EXPECTED_P99_MS = 900;
+const open = await drive(['stall'], { rate: 100, loops: 0, seconds: 20 });
+const closed = await drive(['stall'], { users: 5, loops: 0, seconds: 20, pauseSeconds: 0.05 });
+const p99 = ({ samples, open: isOpenModel }: typeof open): number =>
+  figuresOf(samples, isOpenModel).p99Us / 1000;
+console.log(
+  `p99 of a server that stands still for 1 s in 10: ${p99(open).toFixed(0)} ms in the open model (ratio ${(p99(open) / EXPECTED_P99_MS).toFixed(3)} to the arithmetic, must be within 0.95 to 1.05), ${p99(closed).toFixed(1)} ms in the closed one`
+);

@@ -1,0 +1,42 @@
+/** Hosts of this machine's loopback range: RFC 1122, 3.2.1.3 (127/8), RFC 4291 (::1), RFC 6761 (localhost). */
+const LOOPBACK = /^(?:127(?:\.\d{1,3}){3}|localhost|\[::1\])$/;
+
+/** A place that may be sent to besides the loopback range. */
+export interface Target {
+  host: string;
+  /** '' for every port. */
+  port: string;
+}
+
+/**
+ * Reads `shop.test:8443, 10.0.0.7`.
+ * @returns the places, or what is wrong.
+ */
+export function readTargets(text: string): Target[] | { wrong: string } {
+  const targets: Target[] = [];
+  for (const item of text.split(',').map((part) => part.trim())) {
+    if (item === '') continue;
+    const [, host, port = ''] = /^(\[[0-9a-f:]+\]|[\w.-]+)(?::(\d{1,5}))?$/i.exec(item) ?? [];
+    if (host === undefined || Number(port) > 65_535)
+      return { wrong: `expected hosts like 10.0.0.7 or staging.test:8443, but found ${item}` };
+    targets.push({ host: host.toLowerCase(), port });
+  }
+  return targets;
+}
+
+const DEFAULT_PORTS: Record<string, string> = { 'http:': '80', 'https:': '443' };
+
+/** Why nothing may be sent to an address; '' where it may. */
+export function refusedTarget(address: string, targets: readonly Target[]): string {
+  if (!URL.canParse(address))
+    return `Expected an address such as http://127.0.0.1:3000/board, but found ${address}.`;
+  const { protocol, hostname, port } = new URL(address);
+  if (!(protocol in DEFAULT_PORTS)) return `Expected an http or https address, but found ${protocol}//.`;
+  const at = port || DEFAULT_PORTS[protocol];
+  const named = targets.some(
+    (target) => target.host === hostname && (target.port === '' || target.port === at)
+  );
+  return named || LOOPBACK.test(hostname)
+    ? ''
+    : `Load runs only send to this machine’s loopback range. Name ${hostname}:${at} in the setting TROMIX_LOAD_TARGETS to allow it.`;
+}

@@ -1,0 +1,49 @@
+import { randomBytes } from 'node:crypto';
+import { readPlan, type LoadPlan } from '@tromix/core/load/plan';
+import { FAULTS } from '@tromix/core/load/samples';
+import { sendRun } from '@tromix/load/send';
+import { harbourSteps } from './harbour-steps';
+
+/** How the harbour office works. */
+export interface OfficeHours {
+  users: number;
+  rampUpSeconds: number;
+  /** Between two things somebody does, on average. */
+  pauseSeconds: number;
+  signal: AbortSignal;
+}
+
+/** People of the harbour office at work, until they are stopped. Their requests are nobody's load run: they stand for users. */
+export async function officeAtWork(
+  gateway: string,
+  { users, rampUpSeconds, pauseSeconds, signal }: OfficeHours
+): Promise<{ requests: number; failed: number }> {
+  const read = readPlan({
+    steps: harbourSteps(gateway),
+    users,
+    rampUpSeconds,
+    pauseSeconds,
+    pauseSpread: 0.6,
+    order: 'one',
+    loops: 0,
+    seconds: 6 * 3600,
+    giveUpAfter: 0,
+    seed: randomBytes(4).readUInt32LE()
+  });
+  if (!read.ok) throw new Error(read.message);
+  const result = { requests: 0, failed: 0 };
+  while (!signal.aborted) {
+    const ended = await sendRun({
+      key: randomBytes(8).toString('hex'),
+      plan: read.plan satisfies LoadPlan,
+      targets: [],
+      signal,
+      onSample: ({ fault }) => {
+        result.requests++;
+        if (FAULTS[fault] !== '') result.failed++;
+      }
+    });
+    if (ended.end !== 'done') break;
+  }
+  return result;
+}
