@@ -12,5 +12,8 @@ export default defineConfig({
     // Fonts come from this server, never from a data: address, which the Content-Security-Policy refuses.
     assetsInlineLimit: 0
   },
-  ssr: { noExternal: ['@tromix/core', '@tromix/load'], optimizeDeps: { include: ['bits-ui', 'svelte-sonner'] } }
+  ssr: {
+    noExternal: ['@tromix/core', '@tromix/load'],
+    optimizeDeps: { include: ['bits-ui', 'svelte-sonner'] }
+  }
 });

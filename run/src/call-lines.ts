@@ -1,4 +1,4 @@
-import { SpanKind } from '@opentelemetry/api';
+import { SpanKind, type Attributes } from '@opentelemetry/api';
 import type { Span, SpanProcessor } from '@opentelemetry/sdk-trace-base';
 import { Budget } from './budget';
 import { callSite } from './call-site';
@@ -19,12 +19,19 @@ export class CallLines implements SpanProcessor {
   }
 
   onStart(span: Span): void {
-    if (span.kind !== SpanKind.CLIENT && span.kind !== SpanKind.PRODUCER) return;
-    if (!this.#budget.take()) return;
-    const site = callSite(this.#places, this.#own);
-    if (!site) return;
-    span.setAttributes({ 'code.file.path': site.file, 'code.line.number': site.line });
-    if (site.function) span.setAttribute('code.function.name', site.function);
+    if (span.kind === SpanKind.CLIENT || span.kind === SpanKind.PRODUCER) span.setAttributes(this.now());
+  }
+
+  /** The line of the program that is running now; nothing where the budget is used up, or no frame is the program's own. */
+  now(): Attributes {
+    const site = this.#budget.take() ? callSite(this.#places, this.#own) : null;
+    if (!site) return {};
+    const { file, line, function: name } = site;
+    return {
+      'code.file.path': file,
+      'code.line.number': line,
+      ...(name ? { 'code.function.name': name } : {})
+    };
   }
 
   onEnd(): void {}

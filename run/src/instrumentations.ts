@@ -1,3 +1,4 @@
+import type { Span } from '@opentelemetry/api';
 import type { Instrumentation } from '@opentelemetry/instrumentation';
 import { ExpressInstrumentation } from '@opentelemetry/instrumentation-express';
 import { HapiInstrumentation } from '@opentelemetry/instrumentation-hapi';
@@ -7,6 +8,7 @@ import { KoaInstrumentation } from '@opentelemetry/instrumentation-koa';
 import { MongoDBInstrumentation } from '@opentelemetry/instrumentation-mongodb';
 import { MySQLInstrumentation } from '@opentelemetry/instrumentation-mysql';
 import { MySQL2Instrumentation } from '@opentelemetry/instrumentation-mysql2';
+import { NestInstrumentation } from '@opentelemetry/instrumentation-nestjs-core';
 import { PgInstrumentation } from '@opentelemetry/instrumentation-pg';
 import { RedisInstrumentation } from '@opentelemetry/instrumentation-redis';
 import { UndiciInstrumentation } from '@opentelemetry/instrumentation-undici';
@@ -15,6 +17,20 @@ import { hashOf, PARAMETERS_HASH } from './parameters-hash';
 /** Rows a call returned, by the name of the semantic conventions for databases. */
 const ROWS = 'db.response.returned_rows';
 
+/** Set by who wants the parameters of statements recorded. */
+export const WITH_PARAMETERS = process.env.TROMIX_RUN_PARAMETERS === '1';
+
+/** The parameters of a statement: by their hash, or where somebody asked for it as they are. */
+function noteParameters(span: Span, values: readonly unknown[]): void {
+  span.setAttribute(PARAMETERS_HASH, hashOf(values));
+  if (WITH_PARAMETERS)
+    for (const [i, value] of values.entries())
+      span.setAttribute(
+        `db.query.parameter.${i}`,
+        typeof value === 'string' ? value : (JSON.stringify(value) ?? '')
+      );
+}
+
 /** What is instrumented: HTTP, the common frameworks, and clients of SQL and key-value databases. */
 export const instrumentations = (): Instrumentation[] => [
   new HttpInstrumentation(),
@@ -22,21 +38,29 @@ export const instrumentations = (): Instrumentation[] => [
   new ExpressInstrumentation(),
   new KoaInstrumentation(),
   new HapiInstrumentation(),
+  new NestInstrumentation(),
   new PgInstrumentation({
     requestHook: (span, { query: { values } }) => {
-      if (values && values.length > 0) span.setAttribute(PARAMETERS_HASH, hashOf(values));
+      if (values && values.length > 0) noteParameters(span, values);
     },
     responseHook: (span, { data }) => {
       if (Array.isArray(data.rows)) span.setAttribute(ROWS, data.rows.length);
     }
   }),
-  new MySQLInstrumentation(),
+  // Values and filled-in statements are taken out again: see `ParametersHashed`.
+  new MySQLInstrumentation({ enhancedDatabaseReporting: true }),
   new MySQL2Instrumentation({
     responseHook: (span, { queryResults }) => {
       if (Array.isArray(queryResults)) span.setAttribute(ROWS, queryResults.length);
     }
   }),
-  new MongoDBInstrumentation(),
+  new MongoDBInstrumentation({
+    enhancedDatabaseReporting: true,
+    responseHook: (span, { data }) => {
+      const batch = (data.result as { cursor?: { firstBatch?: unknown } } | undefined)?.cursor?.firstBatch;
+      if (Array.isArray(batch)) span.setAttribute(ROWS, batch.length);
+    }
+  }),
   new RedisInstrumentation(),
   new IORedisInstrumentation()
 ];

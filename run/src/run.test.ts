@@ -1,10 +1,13 @@
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
+import type { Attributes } from '@opentelemetry/api';
+import type { ReadableSpan } from '@opentelemetry/sdk-trace-base';
 import { transformSync } from 'esbuild';
 import { afterAll, describe, expect, it } from 'vitest';
 import { Budget } from './budget';
 import { callSite } from './call-site';
+import { ParametersHashed } from './parameters';
 import { hashOf } from './parameters-hash';
 import { SourcePlaces } from './source-places';
 import { isTool } from './tools';
@@ -108,5 +111,48 @@ describe('the hash of parameters', () => {
     const ring: Record<string, unknown> = {};
     ring.self = ring;
     expect(hashOf([ring])).not.toBe(hashOf([ring]));
+  });
+});
+
+describe('parameters that a client records', () => {
+  const ended = (scope: string, attributes: Attributes): Attributes => {
+    new ParametersHashed().onEnd({ attributes, instrumentationScope: { name: scope } } as ReadableSpan);
+    return attributes;
+  };
+  const MYSQL2 = '@opentelemetry/instrumentation-mysql2';
+  const HASH = 'tromix.db.parameters.hash';
+
+  it('are taken out of filled-in statements, equal ones with an equal hash', () => {
+    const [one, same, other] = ['9100001', '9100001', '9100002'].map((imo) =>
+      ended(MYSQL2, {
+        'db.statement': `SELECT name FROM vessel WHERE imo = ${imo} AND flag = 'O\\'Quay' AND t2 > -1.5e3`
+      })
+    );
+    expect(one['db.statement']).toBe('SELECT name FROM vessel WHERE imo = ? AND flag = ? AND t2 > ?');
+    expect(one[HASH]).toBe(same[HASH]);
+    expect(one[HASH]).not.toBe(other[HASH]);
+  });
+
+  it('are taken out of lists of values', () => {
+    const attributes = ended('@opentelemetry/instrumentation-mysql', {
+      'db.query.text': 'SELECT name FROM vessel WHERE imo = ?',
+      'db.mysql.values': '[9100001]'
+    });
+    expect(attributes).toEqual({
+      'db.query.text': 'SELECT name FROM vessel WHERE imo = ?',
+      [HASH]: expect.stringMatching(/^[0-9a-f]{16}$/) as string
+    });
+  });
+
+  it('are taken out of documents, but for what names the collection', () =>
+    expect(
+      ended('@opentelemetry/instrumentation-mongodb', {
+        'db.statement': '{"find":"vessels","filter":{"imo":9100001,"tags":["a"]},"limit":1}'
+      })['db.statement']
+    ).toBe('{"find":"vessels","filter":{"imo":"?","tags":["?"]},"limit":"?"}'));
+
+  it('of other clients stay as they are: those never record any', () => {
+    const attributes = { 'db.query.text': 'SELECT name FROM vessel WHERE imo = $1 AND id = 7' };
+    expect(ended('@opentelemetry/instrumentation-pg', { ...attributes })).toEqual(attributes);
   });
 });

@@ -14,6 +14,7 @@ interface RunOptions {
   release?: string;
   to?: string;
   inspect: boolean;
+  parameters?: boolean;
   print?: boolean;
 }
 
@@ -25,6 +26,7 @@ export const defineRun: Define = (command, outcome) => {
     .option('--release <name>', 'release (default: the version in package.json and the revision)')
     .option('--to <url>', 'where traces go (default: OTEL_EXPORTER_OTLP_ENDPOINT, or http://127.0.0.1:4380)')
     .option('--no-inspect', 'leave the inspector closed, so that the recorder does not find the program')
+    .option('--parameters', 'record the parameters of statements too, not only whether they are the same')
     .option('--print', 'print what it would set, for a start script of your own, and start nothing')
     .passThroughOptions()
     .addHelpText(
@@ -33,12 +35,13 @@ export const defineRun: Define = (command, outcome) => {
 Node.js programs load the OpenTelemetry SDK before their own code; other runtimes get the OTEL_* environment.
 Signals, exit code, arguments and standard streams pass through. Where Tromix does not run, the program runs as ever.`
     )
-    .action((words: string[], { service, release, to, inspect, print }: RunOptions) => {
+    .action((words: string[], { service, release, to, inspect, parameters, print }: RunOptions) => {
       const set = runEnvironment(process.env, programAt(process.cwd()), {
         preload: path.join(PLACES.preload, inspect ? 'preload-inspect.cjs' : 'preload.cjs'),
         ...(service === undefined ? {} : { service }),
         ...(release === undefined ? {} : { release }),
-        ...(to === undefined ? {} : { to })
+        ...(to === undefined ? {} : { to }),
+        parameters: parameters === true
       });
       if (print) {
         for (const [name, value] of Object.entries(set)) console.log(`export ${name}=${quoted(value)}`);

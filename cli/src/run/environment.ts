@@ -7,6 +7,8 @@ export interface RunSettings {
   release?: string;
   /** Where traces are sent. */
   to?: string;
+  /** Record the parameters of statements. */
+  parameters?: boolean;
 }
 
 /** Where a server listens by default. */
@@ -32,7 +34,7 @@ export function tokenFrom(env: Environment): string {
 export function runEnvironment(
   env: Environment,
   program: Program,
-  { preload, service, release, to }: RunSettings
+  { preload, service, release, to, parameters }: RunSettings
 ): Record<string, string> {
   const set: Record<string, string> = {};
   const unlessSet = (name: string, value: string): void => {
@@ -52,6 +54,7 @@ export function runEnvironment(
       'OTEL_EXPORTER_OTLP_HEADERS',
       `authorization=${encodeURIComponent(`Bearer ${env.TROMIX_INGEST_TOKEN}`)}`
     );
+  if (parameters) set.TROMIX_RUN_PARAMETERS = '1';
   // Required, not imported: a program that is CommonJS stays so, down to the stacks of its errors. The inspector says where it listens on the standard error, which is the program’s own.
   set.NODE_OPTIONS = [
     env.NODE_OPTIONS,
@@ -67,7 +70,11 @@ export function runEnvironment(
 const bareName = (name: string): string => name.slice(name.lastIndexOf('/') + 1);
 
 /** Those that are set already, and what the program’s folder says beside them. */
-function resourceAttributes(given: string, { version, revision, branch }: Program, release?: string): string {
+function resourceAttributes(
+  given: string,
+  { version, revision, branch, repository }: Program,
+  release?: string
+): string {
   const attributes = new Map(
     given
       .split(',')
@@ -81,5 +88,6 @@ function resourceAttributes(given: string, { version, revision, branch }: Progra
   add('service.version', [version, revision].filter(Boolean).join('+'));
   add('vcs.ref.head.revision', revision);
   add('vcs.ref.head.name', branch);
+  add('vcs.repository.url.full', repository);
   return [...attributes].map(([name, value]) => `${name}=${value}`).join(',');
 }

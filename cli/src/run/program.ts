@@ -9,6 +9,8 @@ export interface Program {
   /** The revision it is at, short, and its branch. */
   revision: string;
   branch: string;
+  /** Address of the repository, without a user in it. */
+  repository: string;
 }
 
 /** Reads the nearest `package.json` upwards, and the revision of the repository. */
@@ -27,7 +29,8 @@ export function programAt(folder: string): Program {
   return {
     ...nearestPackage(folder),
     revision: git('rev-parse', '--short', 'HEAD'),
-    branch: git('symbolic-ref', '--short', '-q', 'HEAD')
+    branch: git('symbolic-ref', '--short', '-q', 'HEAD'),
+    repository: git('config', '--get', 'remote.origin.url').replace(/^(\w+:\/\/)[^@/]*@/, '$1')
   };
 }
 

@@ -7,7 +7,13 @@ import { runEnvironment } from './environment';
 
 const ROOT = path.resolve(import.meta.dirname, '../../..');
 const BIN = path.join(ROOT, 'cli/bin/tromix.mjs');
-const BOARD = { name: '@quay/board', version: '2.1.0', revision: 'abc1234', branch: 'main' };
+const BOARD = {
+  name: '@quay/board',
+  version: '2.1.0',
+  revision: 'abc1234',
+  branch: 'main',
+  repository: 'https://quay.example/board.git'
+};
 const PRELOAD = { preload: '/opt/the tools/x.cjs' };
 let folder: string;
 
@@ -24,7 +30,7 @@ describe('the environment of a program that is run', () => {
       OTEL_EXPORTER_OTLP_ENDPOINT: 'http://127.0.0.1:4380',
       OTEL_SERVICE_NAME: 'board',
       OTEL_RESOURCE_ATTRIBUTES:
-        'service.version=2.1.0%2Babc1234,vcs.ref.head.revision=abc1234,vcs.ref.head.name=main',
+        'service.version=2.1.0%2Babc1234,vcs.ref.head.revision=abc1234,vcs.ref.head.name=main,vcs.repository.url.full=https%3A%2F%2Fquay.example%2Fboard.git',
       NODE_OPTIONS: '--require "/opt/the tools/x.cjs" --inspect-publish-uid=http'
     });
   });

@@ -138,10 +138,10 @@ function loadTargetsFrom(text: string): Target[] {
   return targets;
 }
 
-/** A setting that is misspelt would be ignored: nobody would learn of it. */
+/** A setting that is misspelt would be ignored: nobody would learn of it. Those of `tromix run` are about the program it runs. */
 function refuseUnknown(env: NodeJS.ProcessEnv): void {
   const names = Object.keys(Environment.entries);
-  const unknown = Object.keys(env).find((name) => name.startsWith('TROMIX_') && !names.includes(name));
+  const unknown = Object.keys(env).find((name) => /^TROMIX_(?!RUN_)/.test(name) && !names.includes(name));
   if (unknown)
     throw new StartError(
       `Invalid ${unknown}: there is no such setting. Did you mean ${closest(unknown, names)}?`
