@@ -122,6 +122,20 @@ const VIEWS: Record<string, (page: Page) => Promise<void>> = {
     }
     await expect(page.getByRole('option', { name: /StampError/ }).first()).toBeVisible();
   },
+  'load runs': async (page) => {
+    await page.goto('/load');
+    await expect(page.getByRole('table', { name: 'Load runs' }).getByRole('link').first()).toBeVisible();
+    await page.getByText('Method, headers, body').click();
+  },
+  'a load run': async (page) => {
+    await page.goto('/load');
+    await page.getByRole('table', { name: 'Load runs' }).getByRole('link').first().click();
+    await expect(page.getByRole('table', { name: 'Requests of the run' })).toBeVisible();
+  },
+  connect: async (page) => {
+    await page.goto('/connect');
+    await expect(page.getByRole('region', { name: 'How to send' })).toBeVisible();
+  },
   recorder: async (page) => {
     await page.goto('/recorder');
     await expect(page.getByText('No process with an open inspector was found.')).toBeVisible();

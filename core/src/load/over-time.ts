@@ -19,9 +19,9 @@ export interface LoadBin {
 
 /** Lengths of a stretch, seconds. */
 const LENGTHS = [0.1, 0.2, 0.5, 1, 2, 5, 10, 15, 30, 60, 120, 300, 600];
-const MAX_BINS = 120;
+const MAX_BINS = 60;
 
-/** A run in at most 120 stretches of a round length. What is not over yet counts up to its end. */
+/** A run in at most 60 stretches of a round length. What is not over yet counts up to its end. */
 export function binsOver(
   samples: Samples,
   open: boolean,

@@ -58,7 +58,7 @@
     textColumn('service', 'service', ({ service }) => service, { width: 130, grows: true }),
     textColumn('host', 'host', ({ host }) => host, { width: 110 }),
     textColumn('release', 'release', ({ release }) => release, { width: 110 }),
-    countColumn('pid', 'pid', ({ pid }) => pid || null, { width: 70 }),
+    textColumn('pid', 'pid', ({ pid }) => (pid > 0 ? String(pid) : ''), { width: 70, right: true }),
     {
       key: 'last',
       title: 'last batch',
@@ -126,9 +126,11 @@
             class="mb-1.5 rounded-[3px] border border-rule bg-paper p-2 num text-[12px] break-all whitespace-pre-wrap text-ink select-all">{lines.join(
               '\n'
             )}</pre>
-          <p class="mb-1.5 text-ink-2">{about}</p>
-          <button class="mt-auto button self-start" onclick={() => copyText(lines.join('\n'))}
-            >Copy the {lines.length === 1 ? 'line' : 'lines'} for {name.split(',')[0]}</button
+          <p class="mb-1.5 [overflow-wrap:anywhere] text-ink-2">{about}</p>
+          <button
+            class="mt-auto button self-start"
+            aria-label="Copy what {name} needs"
+            onclick={() => copyText(lines.join('\n'))}>Copy</button
           >
         </div>
       {/each}

@@ -76,6 +76,12 @@
       {:else}
         <p class="text-ink-3">No request of this time range is kept in full.</p>
       {/each}
+      {#if endpoint.samples.length > 0}
+        {@const { traceId, spanId } = endpoint.samples[0]}
+        <a class="mt-2 button" href={viewLink('/load', {}, { repeat: `${traceId}/${spanId}` })}
+          >Repeat the {endpoint.samples[0].what}</a
+        >
+      {/if}
     {:else if data.list}
       {#each overviewReading(data.list) as sentence, i (i)}<Sentence text={sentence} />{/each}
     {/if}

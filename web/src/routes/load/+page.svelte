@@ -6,7 +6,7 @@
   import FoundSign from '$lib/ui/findings/FoundSign.svelte';
   import { send } from '$lib/ui/frame/send';
   import Hint from '$lib/ui/kit/Hint.svelte';
-  import { dateTime } from '$lib/ui/kit/time';
+  import { shortTime } from '$lib/ui/kit/time';
   import { formOfPlan, planForm, planOf, type PlanForm } from '$lib/ui/load/plan-form';
   import PlanFields from '$lib/ui/load/PlanFields.svelte';
   import { perSecond, planWords, stateWord } from '$lib/ui/load/run-words';
@@ -60,32 +60,32 @@
   const underWay = $derived(data.runs.find(({ state }) => state === 'running'));
   const last = $derived(data.runs.find(({ state }) => state !== 'running'));
   const columns: Column<Row>[] = [
-    countColumn('id', 'run', ({ id }) => id, { width: 46 }),
+    countColumn('id', 'run', ({ id }) => id, { width: 40 }),
     {
       key: 'at',
       title: 'started',
-      width: 126,
+      width: 96,
       value: ({ startedAtUs }) => startedAtUs,
-      text: ({ startedAtUs }) => dateTime(startedAtUs / 1000)
+      text: ({ startedAtUs }) => shortTime(startedAtUs / 1000)
     },
-    textColumn('name', 'name', ({ name }) => name, { width: 140, grows: true }),
-    textColumn('plan', 'load', ({ plan }) => planWords(plan), { width: 150 }),
-    countColumn('samples', 'requests', ({ summary }) => summary?.samples ?? null, { width: 72 }),
-    rareColumn('failed', 'failed', ({ summary }) => summary?.failed ?? null, { width: 56 }),
-    durationColumn('median', 'median', ({ summary }) => summary?.medianNs ?? null),
-    durationColumn('p95', 'p95', ({ summary }) => summary?.p95Ns ?? null),
+    textColumn('name', 'name', ({ name }) => name, { width: 120, grows: true }),
+    textColumn('plan', 'load', ({ plan }) => planWords(plan), { width: 130 }),
+    countColumn('samples', 'requests', ({ summary }) => summary?.samples ?? null, { width: 66 }),
+    rareColumn('failed', 'failed', ({ summary }) => summary?.failed ?? null, { width: 48 }),
+    durationColumn('median', 'median', ({ summary }) => summary?.medianNs ?? null, { width: 72 }),
+    durationColumn('p95', 'p95', ({ summary }) => summary?.p95Ns ?? null, { width: 72 }),
     {
       key: 'throughput',
       title: 'per second',
-      width: 80,
+      width: 76,
       right: true,
       value: ({ summary }) => summary?.throughput ?? null,
       text: ({ summary }) => (summary ? perSecond(summary.throughput) : '–')
     },
     {
       key: 'found',
-      title: 'what stands out',
-      width: 120,
+      title: 'stands out',
+      width: 84,
       value: ({ summary }) => summary?.findings[0]?.sentence ?? ''
     }
   ];

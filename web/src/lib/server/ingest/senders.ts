@@ -1,3 +1,5 @@
+import { RUN_KEY } from '@tromix/core/load/spans';
+import { maskText } from '@tromix/core/mask/text';
 import type { Resource, Span } from '@tromix/core/trace/span';
 
 /** A process that sends spans, since this server started. Times in epoch milliseconds. */
@@ -23,35 +25,30 @@ interface Noted extends Omit<Sender, 'perMinute'> {
 
 /** More are not listed: the one that has been silent longest goes. */
 const MAX_SENDERS = 1000;
-/** Spans that arrive so soon after others of the same process are one batch: it is stored in slices. */
-const BATCH_MS = 250;
-
 const minuteOf = (ms: number): number => Math.floor(ms / 60_000);
 
 /** Who sends spans, kept in memory. */
 export class Senders {
   readonly #byKey = new Map<string, Noted>();
 
-  /** Notes spans that were stored. */
-  note(spans: readonly Span[], nowMs: number): void {
-    for (let from = 0; from < spans.length;) {
-      const { resource } = spans[from];
-      let to = from + 1;
-      while (to < spans.length && spans[to].resource === resource) to++;
-      this.#add(resource, to - from, nowMs);
-      from = to;
-    }
+  /** Notes a batch that was stored. */
+  note(spans: readonly Pick<Span, 'resource'>[], nowMs: number): void {
+    const counts = new Map<Resource, number>();
+    for (const { resource } of spans) counts.set(resource, (counts.get(resource) ?? 0) + 1);
+    // A load run is no service: its view says what it sends.
+    for (const [resource, count] of counts)
+      if (!resource.attributes.has(RUN_KEY)) this.#add(resource, count, nowMs);
   }
 
   #add({ key, service, host, release, pid }: Resource, count: number, nowMs: number): void {
     const known = this.#byKey.get(key);
     const sender: Noted = known ?? {
-      service,
-      host,
-      release,
+      service: maskText(service, 'name'),
+      host: maskText(host, 'name'),
+      release: maskText(release, 'name'),
       pid,
       firstMs: nowMs,
-      lastMs: -Infinity,
+      lastMs: nowMs,
       lastBatch: 0,
       spans: 0,
       minute: minuteOf(nowMs),
@@ -59,7 +56,7 @@ export class Senders {
       before: 0
     };
     turn(sender, nowMs);
-    sender.lastBatch = nowMs - sender.lastMs <= BATCH_MS ? sender.lastBatch + count : count;
+    sender.lastBatch = count;
     sender.lastMs = nowMs;
     sender.counting += count;
     sender.spans += count;

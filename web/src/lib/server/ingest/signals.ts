@@ -24,7 +24,7 @@ const textOf = (content: Uint8Array): string => new TextDecoder().decode(content
 export const SIGNALS = {
   traces: {
     rejectedName: 'rejectedSpans',
-    take: (writer, { body, encoding, gzip }) => writer.ingest(body, encoding, gzip)
+    take: (writer, { body, encoding, gzip }) => writer.ingest(body, encoding, gzip, 0, 'process')
   },
   /** Kept are the records that name a trace. */
   logs: {

@@ -7,7 +7,6 @@ import { EvidenceError, type Warning } from '@tromix/core/formats/evidence-error
 import type { LogRecord } from '@tromix/core/formats/otlp/logs';
 import type { CounterValue } from '@tromix/core/formats/otlp/metrics';
 import { decodeTracesJson, decodeTracesProtobuf, type TraceBatch } from '@tromix/core/formats/otlp/traces';
-import { RUN_KEY } from '@tromix/core/load/spans';
 import { greatestOf, leastOf } from '@tromix/core/stats/extremes';
 import { formatCount } from '@tromix/core/text/format';
 import type { Span } from '@tromix/core/trace/span';
@@ -149,9 +148,16 @@ export class Writer {
   /**
    * Stores a batch of OTLP traces. It is decoded at once, so that the next batch is made ready while the database stores this one.
    * @param shiftUs moves every span in time; recordings are shifted to the present with it.
+   * @param from a `process` sends its own spans; those of a `file` are of processes that may be long gone.
    * @throws EvidenceError for content that is no OTLP; Busy when too much is waiting already.
    */
-  async ingest(body: Uint8Array, encoding: Encoding, gzip: boolean, shiftUs = 0): Promise<Accepted> {
+  async ingest(
+    body: Uint8Array,
+    encoding: Encoding,
+    gzip: boolean,
+    shiftUs = 0,
+    from: 'process' | 'file' = 'file'
+  ): Promise<Accepted> {
     if (this.#arriving > MAX_ARRIVING) throw new Busy();
     this.#lastBatchMs = monotonicMs();
     const id = nameOf(body);
@@ -166,6 +172,7 @@ export class Writer {
     let old: number;
     try {
       old = await this.#store(batch, shiftUs, id);
+      if (from === 'process') this.#senders.note(batch.spans, Date.now());
     } finally {
       this.#waiting--;
       this.#arriving -= count;
@@ -380,11 +387,6 @@ export class Writer {
   async #storeSlice(slice: readonly Span[], statements: InStatement[]): Promise<void> {
     await this.#database.write(statements);
     for (const span of slice) this.#rest(span.traceId, [span]);
-    // A load run is no service: its view says what it sends.
-    this.#senders.note(
-      slice.filter(({ resource }) => !resource.attributes.has(RUN_KEY)),
-      Date.now()
-    );
   }
 
   /** Who has sent spans since the writer was opened. */

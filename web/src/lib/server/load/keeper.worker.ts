@@ -50,6 +50,8 @@ class LoadKeeper {
     let end!: UnderWay['end'];
     const ended = new Promise<KeptRun>((resolve, reject) => {
       end = (how, endUs) => {
+        // The first that is said of the end counts.
+        if (run.endUs > 0) return;
         run.end = how;
         run.endUs = endUs;
         port.close();

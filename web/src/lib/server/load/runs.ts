@@ -24,6 +24,9 @@ import type { RunRecording } from './run-order';
 /** The run under way: one at a time, so that no run measures another. */
 let underWay: { key: string; stop: () => void } | null = null;
 
+/** After the sending thread has ended its last words arrive within this time. */
+const LAST_WORDS_MS = 2000;
+
 export type RunOutcome = { ok: true; key: string } | { ok: false; status: number; message: string };
 
 const folder = (): string => path.join(settings().dataFolder, 'load');
@@ -96,7 +99,11 @@ function refusedStep({ steps }: LoadPlan): string {
 async function follow(key: string, sender: Worker, onTheWay: OnTheWay): Promise<void> {
   const gone = (cause: unknown): void => {
     if (cause instanceof Error) console.error(`The thread that sends a load run ended: ${cause.message}`);
-    void callLoadKeeper((keeper) => keeper.giveUp(key)).catch(() => undefined);
+    // What it said last may still be on its way to the keeper.
+    setTimeout(
+      () => void callLoadKeeper((keeper) => keeper.giveUp(key)).catch(() => undefined),
+      LAST_WORDS_MS
+    );
   };
   sender.once('error', gone);
   sender.once('exit', gone);

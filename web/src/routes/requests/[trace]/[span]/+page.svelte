@@ -205,6 +205,9 @@
     </span>
     <span class="ml-auto flex flex-none gap-1.5">
       <ExportMenu {exports} />
+      <a class="button" href={viewLink('/load', {}, { repeat: `${span.traceId}/${span.spanId}` })}
+        >Repeat this</a
+      >
       {#if data.request.slower}<a class="button" href={neighbour(data.request.slower)}>‹ slower</a>{/if}
       {#if data.request.faster}<a class="button" href={neighbour(data.request.faster)}>faster ›</a>{/if}
     </span>
