@@ -22,7 +22,7 @@ export interface SampleRow {
   traceId: string;
 }
 
-const MOST_ROWS = 300;
+const MOST_ROWS = 100;
 
 /** The slowest, the latest or the failed requests of a run. */
 export function sampleRows({ key, plan, samples }: LoadRun, order: SampleOrder): SampleRow[] {
