@@ -6,14 +6,18 @@ const ANSWER = Buffer.from('HTTP/1.1 200 OK\r\ncontent-length: 2\r\n\r\n{}');
 const STALL_MS = 1000;
 const EVERY_MS = 10_000;
 
-/** Answers so many milliseconds after now: timers come early or late by up to one, so the last is waited out. */
-function afterExactly(ms: number, answer: () => void): void {
-  const due = performance.now() + ms;
+/** Answers so many milliseconds after now: timers come early or late by up to one, so the last is waited out. @param answer is given how long it was in the end, ms */
+function afterExactly(ms: number, answer: (tookMs: number) => void): void {
+  const begun = performance.now();
   setTimeout(() => {
-    while (performance.now() < due);
-    answer();
+    while (performance.now() < begun + ms);
+    answer(performance.now() - begun);
   }, ms - 2);
 }
+
+/** An answer that says by its length how many microseconds longer than it should it came: a machine that takes the core away is known so. */
+const saying = (lateUs: number): Buffer =>
+  Buffer.from(`HTTP/1.1 200 OK\r\ncontent-length: ${lateUs}\r\n\r\n${'.'.repeat(lateUs)}`);
 
 /** Of every 10 s since the start the fifth second is a stall: what comes in it is answered at its end. */
 const begun = performance.now();
@@ -21,7 +25,7 @@ const STALL_FROM_MS = 5000;
 function afterStall(answer: () => void): void {
   const inPeriod = (performance.now() - begun) % EVERY_MS;
   const left = STALL_FROM_MS + STALL_MS - inPeriod;
-  if (inPeriod >= STALL_FROM_MS && left > 0) afterExactly(left, answer);
+  if (inPeriod >= STALL_FROM_MS && left > 0) afterExactly(left, () => answer());
   else answer();
 }
 
@@ -31,7 +35,10 @@ const server = net.createServer((socket: Socket) => {
   const answer = (): void => void socket.write(ANSWER);
   // One request at a time on each connection, each in one packet.
   socket.on('data', () => {
-    if (mode === 'sleep') afterExactly(Number(argument), answer);
+    if (mode === 'sleep')
+      afterExactly(Number(argument), (tookMs) =>
+        socket.write(saying(Math.round((tookMs - Number(argument)) * 1000)))
+      );
     else if (mode === 'stall') afterStall(answer);
     else answer();
   });

@@ -35,6 +35,11 @@ const MAX_UNDER_WAY = 10_000;
 /** So many are sent before answers are looked at. */
 const BURST = 16;
 
+/** Timers are late by up to so much. */
+const TIMERS_LATE_US = 2000;
+/** Gaps of this length are waited out to the end: no more than a fifth of the time is spent so. */
+const EXACT_FROM_US = 5 * TIMERS_LATE_US;
+
 /** Sends a run's requests, as its plan says, and ends by itself. Faults of the server are samples; it rejects for none of them. */
 export async function sendRun(options: SendOptions): Promise<Ended> {
   const sender = new Sender(options);
@@ -117,6 +122,13 @@ class Sender {
     if (waitMs > 0) await sleep(waitMs, undefined, { signal: this.#stopping.signal }).catch(() => undefined);
   }
 
+  /** The same to the fraction of a millisecond, where there is time: timers are up to two milliseconds late, which nobody can tell from the server's time. */
+  async #exactlyUntil(atUs: number): Promise<void> {
+    if (atUs - this.#elapsedUs() < EXACT_FROM_US) return this.#until(atUs);
+    await this.#until(atUs - TIMERS_LATE_US);
+    while (!this.#stopped && this.#elapsedUs() < atUs) await nextTurn();
+  }
+
   /** A user of a closed model: does it all, waits, and does it again. */
   async #user(user: number): Promise<void> {
     const draws = new Draws(this.#plan.seed + user);
@@ -139,7 +151,7 @@ class Sender {
     for (let n = 0; ; n++) {
       const atUs = arrivalAt(n, this.#plan) * 1e6;
       if (!this.#mayBegin(n, atUs)) break;
-      await this.#until(atUs);
+      await this.#exactlyUntil(atUs);
       // A burst of what is overdue must not keep answers from being read.
       if (n % BURST === 0) await nextTurn();
       if (this.#stopped) break;

@@ -3,6 +3,7 @@ import type { LoadPlan } from '@tromix/core/load/plan';
 import { packSamples, type Sample } from '@tromix/core/load/samples';
 import { sendRun, type Ended } from './send';
 import type { Target } from './targets';
+import { warmUpDriver } from './warm-up';
 
 /** What a sending thread is started with. */
 export interface SenderData {
@@ -36,6 +37,7 @@ export async function startSender(
     waiting = [];
     out.postMessage({ samples } satisfies SenderMessage, [samples.buffer]);
   };
+  await warmUpDriver();
   const timer = setInterval(hand, EVERY_MS);
   const ended = await sendRun({
     key,

@@ -37,7 +37,7 @@ export type LoadFormat = (typeof LOAD_FORMATS)[number];
 
 const Column = v.array(v.pipe(v.number(), v.finite(), v.minValue(0)));
 /** The file of a run, version 1: docs/load-run.schema.json says the same as JSON Schema. */
-const RunFile = v.object({
+export const RunFile = v.object({
   format: v.literal('tromix-load-run'),
   version: v.literal(1),
   key: v.pipe(v.string(), v.check(isRunKey, 'expected 16 hexadecimal digits')),
