@@ -63,6 +63,24 @@ describe('a load run', () => {
     expect(seen.every((line) => / 00-00000000000000aa[0-9a-f]{16}-[0-9a-f]{16}-01$/.test(line))).toBe(true);
   });
 
+  it('names no trace where it stands for people: their requests begin traces of their own', async () => {
+    let named: unknown = 'not asked';
+    const url = await serve((request, response) => {
+      named = request.headers.traceparent;
+      response.end();
+    });
+    const read = readPlan({ steps: [{ url }] });
+    if (read.ok)
+      await sendRun({
+        key: '',
+        plan: read.plan,
+        targets: [],
+        onSample: () => undefined,
+        signal: new AbortController().signal
+      });
+    expect(named).toBeUndefined();
+  });
+
   // Common practice: with a ramp-up of 1 s, 5 users start 0.2 s apart.
   it('lets users join over the ramp-up', async () => {
     const url = await serve((_, response) => response.end());

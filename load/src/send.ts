@@ -10,7 +10,7 @@ import { HttpClient, type HttpRequest } from './exchange';
 import type { Target } from './targets';
 
 export interface SendOptions {
-  /** Left half of the ids of the traces it causes. */
+  /** Left half of the ids of the traces it causes; '' names none: its requests begin traces of their own, like anybody's. */
   key: string;
   plan: LoadPlan;
   /** Places that may be sent to besides the loopback range. */
@@ -50,7 +50,7 @@ export async function sendRun(options: SendOptions): Promise<Ended> {
 interface PreparedStep {
   /** Null where numbers are drawn into it. */
   url: URL | null;
-  /** Names and values in turn; the last name is that of the trace. */
+  /** Names and values in turn. */
   headers: string[];
 }
 
@@ -75,7 +75,7 @@ class Sender {
     this.#weights = options.plan.steps.map(({ weight }) => weight);
     this.#steps = options.plan.steps.map((step) => ({
       url: hasRange(step.url) ? null : new URL(step.url),
-      headers: [...step.headers.flat(), 'traceparent']
+      headers: step.headers.flat()
     }));
   }
 
@@ -184,11 +184,12 @@ class Sender {
   async #request(index: number, user: number, intendedUs: number, draws: Draws): Promise<void> {
     const step = this.#plan.steps[index];
     const number = this.#sent++;
+    const { key } = this.#options;
     const { url, headers } = this.#steps[index];
     const request: HttpRequest = {
       method: step.method,
       url: url ?? new URL(fill(step.url, draws)),
-      headers: [...headers, traceparentOf(traceOf(this.#options.key, number))],
+      headers: key === '' ? headers : [...headers, 'traceparent', traceparentOf(traceOf(key, number))],
       body: fill(step.body, draws)
     };
     this.#underWay++;

@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { read } from '../testing/any-profile';
 import { slice } from '../profile/slice';
 import type { Profile } from '../profile/model';
+import { readProfile } from '../profile/read';
 import { PROFILE_RULES, type ProfileRule } from './profile-rules';
 import { findInProfile } from './profile-findings';
 import type { ProfileFinding } from './profile-finding';
@@ -47,6 +48,13 @@ describe('hot-function', () => {
     const nodes: [string, number][] = Array.from({ length: 10 }, (_, i) => [`f${i}`, 0]);
     expect(rulesOf(profile(nodes, Object.fromEntries(nodes.map((_, i) => [i + 1, 12]))))).toEqual([]);
     expect(rulesOf(profile([['a', 0]], { 1: 50 }))).toEqual([]);
+  });
+
+  it('takes the weight of folded stacks for their samples', () => {
+    const folded = (weight: number): Profile =>
+      readProfile(new TextEncoder().encode(`main;work ${weight}\nmain;rest 1\n`), 'folded-stacks').profile;
+    expect(rulesOf(folded(98))).toEqual([]);
+    expect(rulesOf(folded(99))).toEqual(['hot-function']);
   });
 });
 

@@ -22,7 +22,9 @@ export function findInProfile(
   weights: Slice,
   sourceLine?: SourceLine
 ): ProfileFinding<ProfileRule>[] {
-  if (weights.samples < MIN_SAMPLES && profile.unit === 'nanoseconds') return [];
+  // Folded stacks count their samples by weight; of allocations each sample stands for many bytes, and few tell enough.
+  const samples = profile.unit === 'count' ? weights.sum : weights.samples;
+  if (samples < MIN_SAMPLES && profile.unit !== 'bytes') return [];
   if (weights.sum <= 0) return [];
   const found = findBy<ProfileRule, ProfileContext, FoundInProfile>(PROFILE_RULES, {
     profile,

@@ -4,7 +4,7 @@
   import Chart from '$lib/ui/chart/Chart.svelte';
   import { placeMarkup, type Place } from '$lib/ui/chart/facts';
   import type { ChartTheme } from '$lib/ui/chart/theme';
-  import { perSecond, us } from './run-words';
+  import { perSecond, secondsLabel, us } from './run-words';
 
   /** Answers per second as bars with the failed in them, and the requests under way as a line, over the time of a run. */
   let { report, file }: { report: LoadReport; file: string } = $props();
@@ -47,7 +47,7 @@
         ...values,
         min: 0,
         max: bins.length * seconds,
-        axisLabel: { ...values.axisLabel, formatter: (at: number) => `${at} s` }
+        axisLabel: { ...values.axisLabel, formatter: secondsLabel }
       },
       yAxis: [
         { ...values, splitNumber: 2 },

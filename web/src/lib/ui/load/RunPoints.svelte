@@ -3,7 +3,7 @@
   import { formatCount, formatDuration, plural } from '@tromix/core/text/format';
   import Chart from '$lib/ui/chart/Chart.svelte';
   import type { ChartTheme } from '$lib/ui/chart/theme';
-  import { us } from './run-words';
+  import { secondsLabel, us } from './run-words';
 
   /** Every request of a run by when it ended and how long it took. Those at the same place of the picture are one point. */
   let { report, file }: { report: LoadReport; file: string } = $props();
@@ -39,7 +39,7 @@
         ...values,
         min: 0,
         max: report.bins.bins.length * report.bins.seconds,
-        axisLabel: { ...values.axisLabel, formatter: (at: number) => `${at} s` }
+        axisLabel: { ...values.axisLabel, formatter: secondsLabel }
       },
       yAxis: {
         ...values,

@@ -41,3 +41,6 @@ export function runSentence({ figures, throughput, endUs, open }: LoadReport, pl
 /** How a run ended; '' for one under way. */
 export const endSentence = (state: string): string =>
   state === 'running' || state === 'done' ? '' : `The run ${END_WORDS[state as LoadEnd] ?? state}.`;
+
+/** A place on the time axis of a run. */
+export const secondsLabel = (at: number): string => `${Number(at.toFixed(2))} s`;
