@@ -27,7 +27,7 @@ const sinkAddress = `http://127.0.0.1:${(sink.address() as AddressInfo).port}`;
 const WAYS: Record<string, () => ChildProcess> = {
   bare: () => start(process.execPath, ['server.mjs']),
   plain: () =>
-    start(process.execPath, ['--require', path.join(import.meta.dirname, 'plain-sdk.cjs'), 'server.mjs'], {
+    start(process.execPath, ['--require', path.join(ROOT, 'run/fixtures/plain-sdk.cjs'), 'server.mjs'], {
       OTEL_EXPORTER_OTLP_ENDPOINT: sinkAddress
     }),
   run: () =>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { isDump } from '$lib/evidence/recorded-kind';
   import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import { words } from '@tromix/core/text/words';
   import { Refusal, send, sendAndSay } from '$lib/ui/frame/send';
@@ -27,7 +28,7 @@
   });
   let kind = $state<Kind>('cpu');
   let seconds = $state(30);
-  let interval = $state<Record<Kind, number>>({ cpu: 1000, allocation: 32_768, heap: 1000 });
+  let interval = $state<Record<Kind, number>>({ cpu: 1000, allocation: 32_768, heap: 1000, threads: 1000 });
   let repeat = $state<'once' | 'time' | 'p95'>('once');
   let everyMinutes = $state(5);
   let keep = $state(48);
@@ -109,6 +110,9 @@
         )}. Each sample stops the program for a moment: ten times finer is ten times the file and ten times
         the stops. The same piece of work is timed without and with sampling first: what it costs is shown
         below.
+      {:else if kind === 'threads'}
+        A thread dump is Node.js’s diagnostic report: what the process does at this moment, also in the middle
+        of a computation, within milliseconds.
       {:else if kind === 'heap'}
         A heap dump <b class="font-[620]">stops the process</b> while it is written: 5 to 12 s and 0.3 to 1.5 GB
         of memory for a million objects. Where that may be 10 s or more, or more than is free, its objects are counted
@@ -135,10 +139,10 @@
         >record <select class="field" bind:value={kind}
           ><option value="cpu">CPU samples</option><option value="allocation">allocations</option><option
             value="heap">a heap dump</option
-          ></select
+          ><option value="threads">a thread dump</option></select
         ></label
       >
-      {#if kind !== 'heap'}<label class="flex flex-col text-[11px] text-ink-2"
+      {#if !isDump(kind)}<label class="flex flex-col text-[11px] text-ink-2"
           >for, seconds <input
             class="w-20 field num"
             type="number"

@@ -29,21 +29,37 @@ export async function recordDuring(wanted: readonly RunRecording[], plan: LoadPl
   const before = await startAll(heap, 'heap', 1);
   await Promise.all(before.ids.map(over));
   const during = await startAll(cpu, 'cpu', seconds);
+  // What the processes do under load is seen once there is some.
+  const threads = wanted.filter(({ what }) => what === 'threads');
+  const dumped: Awaited<ReturnType<typeof startAll>> = { ids: [], failed: [] };
+  const timer = setTimeout(() => {
+    void startAll(threads, 'threads', 1).then(({ ids, failed }) => {
+      dumped.ids.push(...ids);
+      dumped.failed.push(...failed);
+    });
+  }, crowdedMs(plan));
   return {
     ids: [...before.ids, ...during.ids],
     message: [...before.failed, ...during.failed].join(' '),
     finish: async () => {
+      clearTimeout(timer);
       await Promise.all(during.ids.map((id) => endRecording(id, 'stop')));
       const after = await startAll(heap, 'heap', 1);
-      await Promise.all([...during.ids, ...after.ids].map(over));
-      return { ids: [...before.ids, ...during.ids, ...after.ids], message: after.failed.join(' ') };
+      await Promise.all([...during.ids, ...dumped.ids, ...after.ids].map(over));
+      return {
+        ids: [...before.ids, ...during.ids, ...dumped.ids, ...after.ids],
+        message: [...dumped.failed, ...after.failed].join(' ')
+      };
     }
   };
 }
 
+/** When a run is at its full load: soon after its ramp-up. */
+const crowdedMs = ({ rampUpSeconds }: LoadPlan): number => rampUpSeconds * 1000 + 1000;
+
 async function startAll(
   wanted: readonly RunRecording[],
-  kind: 'cpu' | 'heap',
+  kind: 'cpu' | 'heap' | 'threads',
   seconds: number
 ): Promise<{ ids: string[]; failed: string[] }> {
   const ids: string[] = [];

@@ -4,7 +4,7 @@ import * as v from 'valibot';
 const Recording = v.object({
   /** Address of its inspector. */
   address: v.pipe(v.string(), v.maxLength(200)),
-  what: v.picklist(['cpu', 'heap'], 'takes cpu or heap')
+  what: v.picklist(['cpu', 'heap', 'threads'], 'takes cpu, heap or threads')
 });
 
 /** A load run that is to be made: the plan is read by the core, which words what is wrong with it. */

@@ -1,10 +1,11 @@
 import { select } from '../db/reader';
 import type { RecordingPlan } from '../record/plan-schema';
+import type { RecordingOrder } from '../record/record';
 
 export interface Recording {
   id: string;
   address: string;
-  kind: 'cpu' | 'allocation' | 'heap';
+  kind: RecordingOrder['kind'];
   seconds: number;
   interval: number;
   state: 'recording' | 'saving' | 'saved' | 'failed' | 'cancelled';

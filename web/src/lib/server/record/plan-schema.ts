@@ -2,7 +2,7 @@ import * as v from 'valibot';
 
 const order = {
   address: v.pipe(v.string(), v.maxLength(200)),
-  kind: v.picklist(['cpu', 'allocation', 'heap'], 'takes cpu, allocation or heap'),
+  kind: v.picklist(['cpu', 'allocation', 'heap', 'threads'], 'takes cpu, allocation, heap or threads'),
   seconds: v.pipe(
     v.number('takes a number'),
     v.integer('takes an integer'),

@@ -1,3 +1,4 @@
+import { evidenceKindOf } from '$lib/evidence/recorded-kind';
 import { randomUUID } from 'node:crypto';
 import { judge } from '../watch/condition';
 import { hasRested, repeatedly } from '../watch/schedule';
@@ -32,7 +33,7 @@ async function thinOut({ id, plan }: StoredPlan): Promise<void> {
     ({ state, evidenceId }) => state === 'saved' && evidenceId
   );
   for (const { id: recording, evidenceId } of saved.slice(0, Math.max(0, saved.length - plan.keep))) {
-    await removeEvidence({ id: evidenceId, kind: plan.kind === 'heap' ? 'heap' : 'profile' });
+    await removeEvidence({ id: evidenceId, kind: evidenceKindOf(plan.kind) });
     await change('removeRecording', recording);
     publish('recordings');
   }

@@ -16,7 +16,8 @@ import { allowedPlace, readPlaces, type Place } from './addresses';
 import { Inspector, listAt } from './inspector';
 import { heapCost, wantsAsking, type HeapCost } from './heap-cost';
 import { heapCostWords } from './heap-cost-words';
-import { dumpHeap, record } from './record';
+import { readThreads } from '@tromix/core/threads/read';
+import { dumpHeap, dumpThreads, record } from './record';
 import { longerBy } from './sampling-cost';
 
 const children: ChildProcess[] = [];
@@ -120,6 +121,19 @@ describe('recording a process', () => {
     expect(startedAtUs / 1000).toBeLessThan(Date.now() - 2500);
     expect(cpuBefore).toBeGreaterThan(0.2);
     expect(cpuDuring).toBeGreaterThan(0.2);
+  });
+
+  it('takes what a process does at the moment, in the middle of a computation, without its environment', async () => {
+    const { place } = await target(
+      'function dredge() { const end = Date.now() + 50; while (Date.now() < end); } (function fairway() { dredge(); setTimeout(fairway, 1); })();',
+      { HARBOUR_SECRET: 'windlass-42' }
+    );
+    await sleep(300);
+    const { json } = await dumpThreads(place);
+    expect(json).not.toContain('windlass-42');
+    const { series } = readThreads(new TextEncoder().encode(json), 'node-report');
+    const frames = Array.from(series.dumps[0].threads[0].frames, (frame) => series.frames[frame].name);
+    expect(frames.slice(0, 2)).toEqual(['dredge', expect.stringContaining('fairway')]);
   });
 
   it('records who allocates', async () => {

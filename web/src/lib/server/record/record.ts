@@ -1,6 +1,7 @@
 import { open } from 'node:fs/promises';
 import { setTimeout as sleep } from 'node:timers/promises';
 import * as v from 'valibot';
+import type { RecordedKind } from '$lib/evidence/recorded-kind';
 import { cutText, wellFormed } from '@tromix/core/text/well-formed';
 import { inTimeRange } from '@tromix/core/trace/time-range';
 import { writeAll } from '../evidence/evidence-store';
@@ -9,8 +10,8 @@ import { Inspector, InspectorError } from './inspector';
 import { samplingCost, type SamplingCost } from './sampling-cost';
 
 export interface RecordingOrder {
-  /** A heap dump is taken at once: seconds and interval say nothing of it. */
-  kind: 'cpu' | 'allocation' | 'heap';
+  /** A dump is taken at once: seconds and interval say nothing of it. */
+  kind: RecordedKind;
   seconds: number;
   /** Microseconds between CPU samples, or bytes between samples of allocation. */
   interval: number;
@@ -199,6 +200,39 @@ function usage(from: Clocks | undefined, to: Clocks | undefined): number | null 
   if (!from || !to || to.monotonic <= from.monotonic) return null;
   const cpu = to.cpu.user + to.cpu.system - from.cpu.user - from.cpu.system;
   return cpu / (to.monotonic - from.monotonic);
+}
+
+/**
+ * What Node.js says of itself in a diagnostic report, without the environment, and without looking up names of peers, which may take seconds. V8 runs it in
+ * the middle of whatever the program computes; its own frames are left out of the stack.
+ */
+const REPORT = `(() => {
+  const { report } = process;
+  const before = report.excludeNetwork;
+  report.excludeNetwork = true;
+  try {
+    const made = report.getReport();
+    delete made.environmentVariables;
+    const own = /getReport|^at <anonymous>:\\d+:\\d+$/;
+    const stack = made.javascriptStack.stack;
+    made.javascriptStack.stack = stack.slice(stack.findIndex((frame) => !own.test(frame)));
+    return made;
+  } finally {
+    report.excludeNetwork = before;
+  }
+})()`;
+
+/** Takes what a process does at this moment, as a diagnostic report. @throws InspectorError when the process ends or does not answer. */
+export async function dumpThreads(place: Place): Promise<{ json: string; startedAtUs: number }> {
+  const inspector = await Inspector.open(place);
+  try {
+    const clocks = await clocksOf(inspector);
+    const report = await inspector.evaluate<object>(REPORT);
+    if (typeof report !== 'object') throw new InspectorError('The process gave no diagnostic report.');
+    return { json: JSON.stringify(report), startedAtUs: Math.round(clocks?.wall ?? Date.now() * 1000) };
+  } finally {
+    inspector.close();
+  }
 }
 
 /** A dump of a large heap takes V8 minutes. */

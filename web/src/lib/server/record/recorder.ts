@@ -21,7 +21,8 @@ const busy = new Map<string, string>();
 const SUFFIXES: Record<RecordingOrder['kind'], string> = {
   cpu: 'cpuprofile',
   allocation: 'heapprofile',
-  heap: 'heapsnapshot'
+  heap: 'heapsnapshot',
+  threads: 'json'
 };
 
 export type StartOutcome =

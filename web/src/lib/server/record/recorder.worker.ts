@@ -8,7 +8,7 @@ import { isDiskFull } from '../evidence/evidence-store';
 import type { Place } from './addresses';
 import { heapCost, type HeapCost } from './heap-cost';
 import { Inspector, InspectorError, listAt } from './inspector';
-import { dumpHeap, factsOf, record, type RecordingOrder, type TargetFacts } from './record';
+import { dumpHeap, dumpThreads, factsOf, record, type RecordingOrder, type TargetFacts } from './record';
 import type { SamplingCost } from './sampling-cost';
 
 export interface FoundTarget extends TargetFacts {
@@ -83,7 +83,10 @@ class RecorderService {
     this.#stops.set(id, stop);
     try {
       if (order.kind === 'heap') return await this.#dump(id, place, folder, maxHeapBytes, stop.signal);
-      const { json, ...rest } = await record(place, order, stop.signal, () => undefined);
+      const { json, ...rest } =
+        order.kind === 'threads'
+          ? { ...(await dumpThreads(place)), cpuBefore: null, cpuDuring: null, cost: null }
+          : await record(place, order, stop.signal, () => undefined);
       if (stop.signal.reason === 'cancel') return { ok: false, message: 'It was cancelled.' };
       await mkdir(folder, { recursive: true });
       const file = path.join(folder, `${id}.part`);

@@ -16,10 +16,10 @@
     /** Why it was not started; '' for nothing. */
     refusal: string;
     starting: boolean;
-    onstart: (record: { address: string; what: 'cpu' | 'heap' }[]) => void;
+    onstart: (record: { address: string; what: 'cpu' | 'heap' | 'threads' }[]) => void;
   }
   let { form = $bindable(), notes = $bindable(), refusal, starting, onstart }: Props = $props();
-  let record = $state.raw<{ address: string; what: 'cpu' | 'heap' }[]>([]);
+  let record = $state.raw<{ address: string; what: 'cpu' | 'heap' | 'threads' }[]>([]);
   /** Which of the folded parts are open. */
   let details = $state(false);
   $effect(() => {

@@ -3,7 +3,7 @@
   import { send } from '$lib/ui/frame/send';
   import { nameOf, type Target } from '$lib/ui/recorder/recording-words';
 
-  type What = 'cpu' | 'heap';
+  type What = 'cpu' | 'heap' | 'threads';
   /** Which processes are recorded while a run goes on, and what of them. */
   let { chosen = $bindable() }: { chosen: { address: string; what: What }[] } = $props();
   const targets = resource(
@@ -12,6 +12,7 @@
   );
   const KINDS: [What, string][] = [
     ['cpu', 'CPU profile while it runs'],
+    ['threads', 'thread dump under full load'],
     ['heap', 'heap dump before and after']
   ];
   const isChosen = (address: string, what: What): boolean =>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { evidenceKindOf } from '$lib/evidence/recorded-kind';
   import { FAULT_WORDS } from '@tromix/core/load/samples';
   import { ruleText } from '@tromix/core/findings/all-rules';
   import { formatCount, formatShare, plural } from '@tromix/core/text/format';
@@ -78,7 +79,7 @@
     <p>
       {#if recording.evidenceId}<a
           href={evidenceLink({
-            kind: recording.kind === 'heap' ? 'heap' : 'profile',
+            kind: evidenceKindOf(recording.kind),
             id: recording.evidenceId
           })}>{KIND_WORDS[recording.kind]} of {nameOf(recording)}</a
         >{:else}{KIND_WORDS[recording.kind]} of {nameOf(recording)}: {recording.message ||

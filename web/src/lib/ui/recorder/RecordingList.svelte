@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { evidenceKindOf, isDump } from '$lib/evidence/recorded-kind';
   import { formatDuration } from '@tromix/core/text/format';
   import type { Recording } from '$lib/server/queries/recordings';
   import { NO_PICKS } from '$lib/scope';
@@ -33,7 +34,7 @@
           <td class="px-2 py-1.5 num text-ink-2">{dateTime(recording.startedAtUs / 1000)}</td>
           <td class="px-2 font-[560]">{nameOf(recording)}</td>
           <td class="px-2 text-ink-2"
-            >{KIND_WORDS[recording.kind]}{recording.kind === 'heap'
+            >{KIND_WORDS[recording.kind]}{isDump(recording.kind)
               ? ''
               : `, ${formatDuration(recording.seconds * 1e9)}`}</td
           >
@@ -49,7 +50,7 @@
                   aria-valuenow={Math.round(progress(recording) * 100)}
                   ><i class="block h-full bg-pen" style:width="{progress(recording) * 100}%"></i></span
                 >
-                {#if recording.kind !== 'heap'}<button
+                {#if !isDump(recording.kind)}<button
                     class="button px-1.5 py-0"
                     onclick={() => onend(recording.id, 'stop')}>Stop and keep</button
                   >{/if}
@@ -63,9 +64,9 @@
                 ><a
                   class="button px-1.5 py-0"
                   href={evidenceLink(
-                    { kind: recording.kind === 'heap' ? 'heap' : 'profile', id: recording.evidenceId },
+                    { kind: evidenceKindOf(recording.kind), id: recording.evidenceId },
                     NO_PICKS
-                  )}>Open the {recording.kind === 'heap' ? 'dump' : 'profile'}</a
+                  )}>Open the {isDump(recording.kind) ? 'dump' : 'profile'}</a
                 >
                 <span class="text-[11px] whitespace-normal text-ink-2">{costWords(recording)}</span></span
               >

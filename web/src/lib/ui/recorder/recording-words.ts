@@ -1,4 +1,5 @@
 import { formatDuration, formatShare } from '@tromix/core/text/format';
+import { isDump } from '$lib/evidence/recorded-kind';
 import type { Recording, StoredPlan } from '$lib/server/queries/recordings';
 
 /** A process whose inspector answers. */
@@ -18,11 +19,12 @@ export const nameOf = (recording: Pick<Recording, 'service' | 'pid'>): string =>
 export const KIND_WORDS: Record<Recording['kind'], string> = {
   cpu: 'CPU samples',
   allocation: 'allocations',
-  heap: 'heap dump'
+  heap: 'heap dump',
+  threads: 'thread dump'
 };
 /** What was sampled, and what it cost; a dump says how long it stopped the process. */
 export const costWords = (recording: Recording): string =>
-  recording.kind === 'heap'
+  isDump(recording.kind)
     ? ''
     : [samplingWords(recording), 'Only the main thread was sampled.', usedWords(recording)].join(' ').trim();
 function samplingWords({ costLow, costHigh }: Recording): string {
@@ -38,7 +40,7 @@ function usedWords({ cpuBefore, cpuDuring }: Recording): string {
 }
 /** A plan as a sentence. */
 export function planWords({ plan }: StoredPlan): string {
-  const what = `${KIND_WORDS[plan.kind]} of ${plan.address}${plan.kind === 'heap' ? '' : ` for ${formatDuration(plan.seconds * 1e9)}`}`;
+  const what = `${KIND_WORDS[plan.kind]} of ${plan.address}${isDump(plan.kind) ? '' : ` for ${formatDuration(plan.seconds * 1e9)}`}`;
   return plan.when.by === 'time'
     ? `${what}, every ${formatDuration(plan.when.everyMinutes * 60e9)}, keep ${plan.keep}`
     : `${what}, when p95 of ${plan.when.service} ${plan.when.endpoint} is over ${formatDuration(plan.when.overMs * 1e6)}, keep ${plan.keep}`;
