@@ -1,3 +1,4 @@
+import { spawn } from 'node:child_process';
 import http from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { expect, test, type Page } from '@playwright/test';
@@ -54,7 +55,7 @@ test.describe('a load run', () => {
     const file = await (await saving).path();
     await page.goto(`${BARE.url}/evidence`);
     await page.locator('input[type=file]').setInputFiles(file);
-    await expect(page.getByText(/load run/i).first()).toBeVisible();
+    await expect(page.getByRole('main').getByRole('link', { name: /GET .board/ })).toBeVisible();
     await page.goto(`${BARE.url}/load`);
     await page.getByRole('link', { name: /Load run 1, GET \/board/ }).click();
     await expect(page.getByRole('complementary')).toContainText('100 requests to GET /board');
@@ -128,6 +129,38 @@ test.describe('a load run', () => {
         buffer: Buffer.from(JSON.stringify(har))
       });
     await expect(form(page).getByLabel('address of step 2')).toHaveValue(`${address}/b`);
+  });
+
+  test('records a process on the way: a profile, and a thread dump under full load', async ({ page }) => {
+    const program = `require('node:http').createServer((request, response) => { const end = Date.now() + 8; while (Date.now() < end); response.end(); })
+      .listen(0, '127.0.0.1', function () { process.send(this.address().port); })`;
+    const service = spawn(process.execPath, ['--inspect=127.0.0.1:9237', '-e', program], {
+      stdio: ['ignore', 'ignore', 'ignore', 'ipc'],
+      env: { ...process.env, OTEL_SERVICE_NAME: 'windlass' }
+    });
+    try {
+      const port = await new Promise<number>((resolve) =>
+        service.once('message', (at) => resolve(Number(at)))
+      );
+      await page.goto('/load');
+      await fill(page, 'address', `http://127.0.0.1:${port}/haul`);
+      await fill(page, 'users', '2');
+      await fill(page, 'ramp-up, s', '0');
+      await fill(page, 'loops', '250');
+      await page.getByText('Method, headers, body').click();
+      for (const what of ['CPU profile while it runs', 'thread dump under full load'])
+        await form(page)
+          .getByRole('checkbox', { name: `${what} of windlass` })
+          .check();
+      await form(page).getByRole('button', { name: 'Start the run' }).click();
+      const reading = page.getByRole('complementary');
+      await expect(reading.getByRole('link', { name: /^CPU samples of windlass/ })).toBeVisible({
+        timeout: 30_000
+      });
+      await expect(reading.getByRole('link', { name: /^thread dump of windlass/ })).toBeVisible();
+    } finally {
+      service.kill('SIGKILL');
+    }
   });
 
   test.describe('refuses', () => {

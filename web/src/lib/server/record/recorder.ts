@@ -15,7 +15,7 @@ import { wantsAsking } from './heap-cost';
 import { heapCostWords, heapWords } from './heap-cost-words';
 import type { RecordingOrder, TargetFacts } from './record';
 
-/** Places where something is being recorded: V8 has one profiler for each process. */
+/** Places where something is being recorded: V8 has one profiler for each process. A thread dump needs none, and is taken beside a recording. */
 const busy = new Map<string, string>();
 
 const SUFFIXES: Record<RecordingOrder['kind'], string> = {
@@ -42,14 +42,18 @@ export async function startRecording(
   sure = false
 ): Promise<StartOutcome> {
   const address = addressOf(place);
-  if (busy.has(address))
+  const alone = order.kind !== 'threads';
+  if (alone && busy.has(address))
     return {
       ok: false,
       status: 409,
       message: 'This process is being recorded already. Stop that first, or wait for its end.'
     };
   const id = randomUUID();
-  busy.set(address, id);
+  const free = (): void => {
+    if (busy.get(address) === id) busy.delete(address);
+  };
+  if (alone) busy.set(address, id);
   const asked = await callRecorder((recorder) => recorder.facts(place, order.kind)).catch(
     (cause: unknown) => ({
       ok: false as const,
@@ -57,11 +61,11 @@ export async function startRecording(
     })
   );
   if (!asked.ok) {
-    busy.delete(address);
+    free();
     return { ok: false, status: 502, message: asked.message };
   }
   if (asked.heap && wantsAsking(asked.heap) && !sure) {
-    busy.delete(address);
+    free();
     return {
       ok: false,
       status: 409,
@@ -89,9 +93,7 @@ export async function startRecording(
     startedAtUs: Date.now() * 1000
   });
   publish('recordings');
-  void run(id, place, order, label, words(asked.heap ? heapWords(asked.heap) : '')).finally(() =>
-    busy.delete(address)
-  );
+  void run(id, place, order, label, words(asked.heap ? heapWords(asked.heap) : '')).finally(free);
   return { ok: true, id };
 }
 
