@@ -2,7 +2,7 @@ import { spawn } from 'node:child_process';
 import http from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { expect, test, type Page } from '@playwright/test';
-import { BARE, DEMO, EMPTY } from './servers';
+import { BESIDE, DEMO, EMPTY } from './servers';
 
 /** A server that answers after 20 ms, and knows what it was asked. */
 let stub: http.Server;
@@ -53,10 +53,10 @@ test.describe('a load run', () => {
     await main.getByRole('button', { name: 'Export' }).first().click();
     await page.getByRole('menuitem', { name: 'The run, JSON' }).click();
     const file = await (await saving).path();
-    await page.goto(`${BARE.url}/evidence`);
+    await page.goto(`${BESIDE.url}/evidence`);
     await page.locator('input[type=file]').setInputFiles(file);
-    await expect(page.getByRole('main').getByRole('link', { name: /GET .board/ })).toBeVisible();
-    await page.goto(`${BARE.url}/load`);
+    await expect(page.getByRole('main').locator('tbody tr').first()).toBeVisible();
+    await page.goto(`${BESIDE.url}/load`);
     await page.getByRole('link', { name: /Load run 1, GET \/board/ }).click();
     await expect(page.getByRole('complementary')).toContainText('100 requests to GET /board');
     await page.goto('/load');
