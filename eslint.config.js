@@ -37,6 +37,8 @@ export default ts.config(
       'svelte/prefer-svelte-reactivity': 'off'
     }
   },
+  // CommonJS requires.
+  { files: ['**/*.cjs'], rules: { '@typescript-eslint/no-require-imports': 'off' } },
   // Rules that know the types: a promise nobody waits for, a case nobody thought of.
   {
     files: ['**/*.ts', '**/*.svelte'],

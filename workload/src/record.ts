@@ -73,7 +73,7 @@ async function loadRun(release: string): Promise<void> {
   console.log(`load run against tides ${release}: ${run.samples.length} requests`);
 }
 
-const profiles: object[] = [];
+const profiles: { pid: number }[] = [];
 async function profile(kind: 'cpu' | 'allocation', service: string, release: string): Promise<void> {
   const place = fleet.places.find((at) => at.service === service)!;
   const pid = fleet.pidOf(place);
@@ -81,14 +81,15 @@ async function profile(kind: 'cpu' | 'allocation', service: string, release: str
   const { json, startedAtUs } = await record(place.inspectorPort, PROFILE_SECONDS);
   const suffix = kind === 'cpu' ? 'cpuprofile' : 'heapprofile';
   const file = `${kind}-${service}-${release}-${profiles.length + 1}.${suffix}.gz`;
-  profiles.push({ file, service, host: place.host, release, pid, startedAtUs });
+  const recorded = { file, service, host: place.host, release, pid, startedAtUs };
+  profiles.push(recorded);
   await writeFile(path.join(OUT, file), gzipSync(json, { level: 9 }));
   console.log(`${kind} profile of ${service} ${release}: ${(json.length / 1e6).toFixed(1)} MB of JSON`);
 }
 
 const kept = JSON.parse(await readFile(path.join(OUT, 'manifest.json'), 'utf8')) as {
   endedAtUs: number;
-  dumps: { file: string; startedAtUs: number }[];
+  dumps: { file: string; startedAtUs: number; pid: number }[];
 };
 for (const old of await readdir(OUT))
   if (old.endsWith('.gz') && !kept.dumps.some(({ file }) => file === old)) await rm(path.join(OUT, old));
@@ -135,8 +136,11 @@ await writeFile(path.join(OUT, fromDriver), gzipSync(writeTracesJson(loadSpans),
 files.push(fromDriver);
 const endedAtUs = Date.now() * 1000;
 // Thread and heap dumps are of other machines (see jvm/): they keep their distance to the end.
+// Those of tides stand for the process whose allocations were recorded.
+const { pid } = profiles.at(-1)!;
 const dumps = kept.dumps.map((dump) => ({
   ...dump,
+  pid: dump.pid > 0 ? pid : 0,
   startedAtUs: dump.startedAtUs + endedAtUs - kept.endedAtUs
 }));
 const manifest = { endedAtUs, traces: files, profiles, dumps, loads };
