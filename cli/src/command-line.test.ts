@@ -22,7 +22,8 @@ describe('the command line', () => {
   it('alone says what it can do', async () => {
     const { code, out } = await tromix();
     expect(code).toBe(0);
-    for (const name of ['serve', 'demo', 'run', 'load', 'inspect']) expect(out).toMatch(new RegExp(`^  ${name} `, 'm'));
+    for (const name of ['serve', 'demo', 'run', 'load', 'inspect'])
+      expect(out).toMatch(new RegExp(`^  ${name} `, 'm'));
     expect(out).toContain('Exit codes: 0 done');
   });
 

@@ -61,7 +61,10 @@ describe('tromix load', () => {
     );
     expect(code).toBe(0);
     expect(error).toContain('Tromix does not answer at http://127.0.0.1:1');
-    expect(JSON.parse(out)).toMatchObject({ tromix: 1, results: [{ kind: 'load', figures: { samples: 1 } }] });
+    expect(JSON.parse(out)).toMatchObject({
+      tromix: 1,
+      results: [{ kind: 'load', figures: { samples: 1 } }]
+    });
     expect(JSON.parse(readFileSync(path.join(folder, 'run.json'), 'utf8'))).toMatchObject({ version: 1 });
   });
 
