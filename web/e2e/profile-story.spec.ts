@@ -135,7 +135,7 @@ test('cancels a recording, and says when there is nobody to record', async ({ pa
 });
 
 test('asks again before a heap dump that stops a process for long', async ({ page }) => {
-  test.setTimeout(90_000);
+  test.setTimeout(180_000);
   const full = spawn(
     process.execPath,
     [
@@ -164,12 +164,12 @@ test('asks again before a heap dump that stops a process for long', async ({ pag
     await page.getByRole('button', { name: 'Start recording' }).click();
     const dialog = page.getByRole('alertdialog', { name: 'Take this heap dump?' });
     await expect(dialog).toContainText(/in 1\s2\d\d\s\d{3} objects; counting them stopped it for about/, {
-      timeout: 30_000
+      timeout: 60_000
     });
     await dialog.getByRole('button', { name: 'Leave it' }).click();
     await expect(dialog).toBeHidden();
     await page.getByRole('button', { name: 'Start recording' }).click();
-    await dialog.getByRole('button', { name: 'Take it' }).click({ timeout: 30_000 });
+    await dialog.getByRole('button', { name: 'Take it' }).click({ timeout: 60_000 });
     const row = page
       .getByRole('region', { name: 'Recordings' })
       .getByRole('row')
