@@ -3,7 +3,14 @@ import { stepName } from '@tromix/core/load/plan';
 import { END_WORDS } from '@tromix/core/load/run-file';
 import { FAULT_WORDS } from '@tromix/core/load/samples';
 import type { InspectedRun } from '@tromix/core/inspect/load';
-import { formatBytes, formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
+import {
+  formatBytes,
+  formatCount,
+  formatDuration,
+  formatFigure,
+  formatShare,
+  plural
+} from '@tromix/core/text/format';
 import { findingLines } from './finding-lines';
 
 const us = (value: number): string => formatDuration(value * 1000);
@@ -26,7 +33,7 @@ const row = (cells: readonly string[], name: string): string =>
 /** A load run as lines for a terminal. */
 export function* loadLines(run: InspectedRun): Generator<string> {
   const { figures, steps, plan, throughput, endUs, end, faults, lateness, law, open, fromSending } = run;
-  yield `  ${plural(figures.samples, 'request')} in ${us(endUs)}, ${formatCount(Number(throughput.toPrecision(3)))} per second; the run ${END_WORDS[end]}`;
+  yield `  ${plural(figures.samples, 'request')} in ${us(endUs)}, ${formatFigure(throughput)} per second; the run ${END_WORDS[end]}`;
   yield '';
   yield row(
     COLUMNS.map(([name]) => name),
@@ -41,6 +48,6 @@ export function* loadLines(run: InspectedRun): Generator<string> {
       yield `  ${plural(count, 'request')} failed (${formatShare(count / figures.samples)}): ${FAULT_WORDS[fault]}`;
   if (open && fromSending)
     yield `  times count from when each was to be sent; from the moment of sending: median ${us(fromSending.medianUs)}, p99 ${us(fromSending.p99Us)}`;
-  yield `  under way on average ${law.underWay.toFixed(2)} = ${formatCount(Number(law.throughput.toPrecision(3)))} per second × ${formatDuration(law.timeSeconds * 1e9)}; driver late by ${us(lateness.p99Us)} at p99`;
+  yield `  under way on average ${law.underWay.toFixed(2)} = ${formatFigure(law.throughput)} per second × ${formatDuration(law.timeSeconds * 1e9)}; driver late by ${us(lateness.p99Us)} at p99`;
   if (run.findings.length > 0) yield* findingLines(run.findings);
 }

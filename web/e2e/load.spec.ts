@@ -241,7 +241,7 @@ test.describe('Connect', () => {
       endTimeUnixNano: String(nowNs + 5_000_000n),
       attributes: [{ key: 'http.route', value: { stringValue: '/lantern' } }]
     };
-    const attributes = [{ key: 'service.name', value: { stringValue: 'lighthouse' } }];
+    const attributes = [{ key: 'service.name', value: { stringValue: 'pier-lamp' } }];
     await request.post('/v1/traces', {
       data: { resourceSpans: [{ resource: { attributes }, scopeSpans: [{ spans: [span] }] }] }
     });
@@ -249,12 +249,12 @@ test.describe('Connect', () => {
       headers: { 'content-type': 'application/x-protobuf' },
       data: Buffer.from('x')
     });
-    await expect(page.getByRole('status').filter({ hasText: 'lighthouse' })).toContainText('1 span so far', {
+    await expect(page.getByRole('status').filter({ hasText: 'pier-lamp' })).toContainText('1 span so far', {
       timeout: 10_000
     });
-    await expect(page.getByRole('table', { name: 'Senders' })).toContainText('lighthouse');
+    await expect(page.getByRole('table', { name: 'Senders' })).toContainText('pier-lamp');
     await expect(page.getByRole('complementary')).toContainText('not at /traces');
     await page.getByRole('link', { name: 'Show its requests' }).click();
-    await expect(page.getByRole('link', { name: /lighthouse/ }).first()).toBeVisible({ timeout: 10_000 });
+    await expect(page.getByRole('link', { name: /pier-lamp/ }).first()).toBeVisible({ timeout: 10_000 });
   });
 });

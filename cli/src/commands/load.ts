@@ -3,7 +3,7 @@ import { writeFileSync } from 'node:fs';
 import { Worker } from 'node:worker_threads';
 import { inspectRun } from '@tromix/core/inspect/load';
 import { maskedPlan, missingParts } from '@tromix/core/load/masked-plan';
-import { stepName, type LoadPlan } from '@tromix/core/load/plan';
+import { runName, type LoadPlan } from '@tromix/core/load/plan';
 import { writeRun, type LoadRun } from '@tromix/core/load/run-file';
 import { Samples } from '@tromix/core/load/samples';
 import { formatCount, formatDuration } from '@tromix/core/text/format';
@@ -99,7 +99,7 @@ function refuse(message: string): number {
 /** Sends a run in a thread of its own. It is stopped by SIGINT; a second one ends the process at once. */
 function send(plan: LoadPlan, targets: Target[], onbatch: (run: LoadRun) => void): Promise<LoadRun> {
   const key = randomBytes(8).toString('hex');
-  const name = plan.name || stepName(plan.steps[0]);
+  const name = runName(plan);
   const run: LoadRun = { key, name, startedAtUs: 0, endUs: 0, end: 'cut-off', plan, samples: new Samples() };
   const thread = new Worker(PLACES.sender, {
     workerData: { key, plan, targets, port: null } satisfies SenderData

@@ -1,6 +1,6 @@
 import { binsOver, type LoadBin } from '../load/over-time';
 import { isOpen } from '../load/plan';
-import { formatCount, formatDuration } from '../text/format';
+import { formatDuration, formatFigure } from '../text/format';
 import { defineRule } from './define-rule';
 import { severityOf } from './finding';
 import type { FoundInLoad, LoadContext } from './load-finding';
@@ -81,13 +81,12 @@ function find({ plan, samples, endUs }: LoadContext): FoundInLoad[] {
   if (crowding < MIN_CROWDING || follows > MAX_FOLLOWS) return [];
   const waitedNs = (crowded.timeSeconds - calm.timeSeconds) * crowded.requests * 1e9;
   const allNs = samples.column('durationUs').reduce((sum, us) => sum + us, 0) * 1000;
-  const rate = (perSecond: number): string => formatCount(Number(perSecond.toPrecision(3)));
   const time = (stretch: Stretch): string => formatDuration(stretch.timeSeconds * 1e9);
   return [
     {
       title: 'Requests pile up',
       severity: severityOf(waitedNs, allNs),
-      sentence: `With ${rate(crowded.underWay)} requests under way instead of ${rate(calm.underWay)}, ${rate(crowded.throughput)} answers come per second instead of ${rate(calm.throughput)}, and each takes ${time(crowded)} instead of ${time(calm)}: they wait for one another.`,
+      sentence: `With ${formatFigure(crowded.underWay)} requests under way instead of ${formatFigure(calm.underWay)}, ${formatFigure(crowded.throughput)} answers come per second instead of ${formatFigure(calm.throughput)}, and each takes ${time(crowded)} instead of ${time(calm)}: they wait for one another.`,
       remedy: 'Find what they queue for: record a CPU profile or thread dumps while it is crowded.',
       figures: {
         calmUnderWay: calm.underWay,

@@ -1,5 +1,5 @@
 import { isOpen, stepName } from '../load/plan';
-import { responseTimes } from '../load/samples';
+import { responseTimes, sentAndEnded } from '../load/samples';
 import { quantiles } from '../stats/percentile';
 import { formatDuration, plural } from '../text/format';
 import { defineRule } from './define-rule';
@@ -48,12 +48,12 @@ export const warmUp = defineRule({
 function find({ plan, samples }: LoadContext): FoundInLoad[] {
   const times = responseTimes(samples, isOpen(plan));
   const steps = samples.column('step');
-  const [intended, late] = [samples.column('intendedUs'), samples.column('lateUs')];
+  const { sent } = sentAndEnded(samples);
   const allNs = times.reduce((sum, us) => sum + us, 0) * 1000;
   return plan.steps.flatMap((step, number): FoundInLoad[] => {
     const own = Array.from(times.keys())
       .filter((i) => steps[i] === number)
-      .sort((a, b) => intended[a] + late[a] - intended[b] - late[b])
+      .sort((a, b) => sent[a] - sent[b])
       .map((i) => times[i]);
     if (own.length < MIN_SAMPLES) return [];
     const [usual, high] = quantiles(own.slice(Math.ceil(own.length / 2)), [0.5, 0.95]);

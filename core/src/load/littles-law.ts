@@ -1,4 +1,4 @@
-import type { Samples } from './samples';
+import { sentAndEnded, type Samples } from './samples';
 
 /** The two sides of Little's law for a stretch of a run. */
 export interface LittlesLaw {
@@ -15,17 +15,14 @@ export interface LittlesLaw {
  * Source: J. D. C. Little, "A Proof for the Queuing Formula: L = λW" (1961).
  */
 export function littlesLaw(samples: Samples): LittlesLaw {
-  const [intended, late, durations] = (['intendedUs', 'lateUs', 'durationUs'] as const).map((name) =>
-    samples.column(name)
-  );
+  const { sent, ended } = sentAndEnded(samples);
   let firstUs = Infinity;
   let lastUs = 0;
   let sumUs = 0;
   for (let i = 0; i < samples.length; i++) {
-    const sent = intended[i] + late[i];
-    firstUs = Math.min(firstUs, sent);
-    lastUs = Math.max(lastUs, sent + durations[i]);
-    sumUs += durations[i];
+    firstUs = Math.min(firstUs, sent[i]);
+    lastUs = Math.max(lastUs, ended[i]);
+    sumUs += ended[i] - sent[i];
   }
   const lengthUs = lastUs - firstUs;
   if (samples.length === 0 || lengthUs <= 0) return { underWay: 0, throughput: 0, timeSeconds: 0 };

@@ -1,7 +1,7 @@
 import { isSecretName } from '../mask/names';
 import { isSecretWord, MASK } from '../mask/shapes';
 import { maskText } from '../mask/text';
-import { maskPath } from '../mask/url';
+import { decoded, maskPath } from '../mask/url';
 import type { LoadPlan, Step } from './plan';
 
 /** A plan as it is kept: values of secret names, and what tells by its shape that it opens a door, are masked; each step says which parts. */
@@ -30,14 +30,6 @@ function maskedUrl(url: string): string {
     return isSecretName(name) || isSecretWord(decoded(value)) ? `${name}=${MASK}` : pair;
   });
   return `${place}${maskPath(path)}${pairs ? `?${pairs.join('&')}` : ''}`;
-}
-
-function decoded(text: string): string {
-  try {
-    return decodeURIComponent(text);
-  } catch {
-    return text;
-  }
 }
 
 const PART_WORDS = { url: 'address', headers: 'headers', body: 'body' };

@@ -1,5 +1,5 @@
 import { figuresOfTimes } from './figures';
-import { responseTimes, type Samples } from './samples';
+import { responseTimes, sentAndEnded, type Samples } from './samples';
 
 /** One stretch of a run. */
 export interface LoadBin {
@@ -31,9 +31,7 @@ export function binsOver(
   const lengthUs = seconds * 1e6;
   const count = Math.min(MAX_BINS * 40, Math.max(1, Math.ceil(endUs / lengthUs)));
   const times = responseTimes(samples, open);
-  const [intended, late, durations] = (['intendedUs', 'lateUs', 'durationUs'] as const).map((name) =>
-    samples.column(name)
-  );
+  const moments = sentAndEnded(samples);
   const faults = samples.column('fault');
   const users = samples.column('user');
   const ended: number[][] = Array.from({ length: count }, () => []);
@@ -41,8 +39,8 @@ export function binsOver(
   const busyUs = new Array<number>(count).fill(0);
   const seen = Array.from({ length: count }, () => new Set<number>());
   for (let i = 0; i < samples.length; i++) {
-    const from = intended[i] + late[i];
-    const to = from + durations[i];
+    const from = moments.sent[i];
+    const to = moments.ended[i];
     const last = Math.min(count - 1, Math.floor(to / lengthUs));
     ended[last].push(times[i]);
     if (faults[i] !== 0) failed[last]++;

@@ -168,3 +168,6 @@ export function stepPath({ url }: Pick<Step, 'url'>): string {
 /** What a step is called. */
 export const stepName = (step: Pick<Step, 'name' | 'method' | 'url'>): string =>
   step.name || `${step.method} ${stepPath(step)}`;
+
+/** What a run of a plan is called: by its own name, or by its first step. */
+export const runName = ({ name, steps }: LoadPlan): string => name || stepName(steps[0]);

@@ -1,4 +1,4 @@
-import { responseTimes, type Samples } from './samples';
+import { responseTimes, sentAndEnded, type Samples } from './samples';
 
 /** Requests drawn as one point, since they lie at the same place of the picture. */
 export interface LoadPoint {
@@ -22,14 +22,13 @@ const UP = 160;
  */
 export function pointsOf(samples: Samples, open: boolean, endUs: number): LoadPoint[] {
   const times = responseTimes(samples, open);
-  const [intended, late, durations, faults] = (['intendedUs', 'lateUs', 'durationUs', 'fault'] as const).map(
-    (name) => samples.column(name)
-  );
+  const { ended } = sentAndEnded(samples);
+  const faults = samples.column('fault');
   let mostUs = 1;
   for (const us of times) mostUs = Math.max(mostUs, us);
   const places = new Map<number, LoadPoint>();
   for (let i = 0; i < samples.length; i++) {
-    const endedUs = intended[i] + late[i] + durations[i];
+    const endedUs = ended[i];
     const x = Math.min(ACROSS - 1, Math.floor((endedUs / Math.max(1, endUs)) * ACROSS));
     const y = Math.min(UP - 1, Math.floor((Math.log1p(times[i]) / Math.log1p(mostUs)) * UP));
     const place = (x * UP + y) * 2 + (faults[i] === 0 ? 0 : 1);

@@ -101,6 +101,14 @@ export class Samples {
   }
 }
 
+/** When each sample was sent, and when it ended: microseconds after the run's start. */
+export function sentAndEnded(samples: Samples): { sent: Float64Array; ended: Float64Array } {
+  const late = samples.column('lateUs');
+  const durations = samples.column('durationUs');
+  const sent = samples.column('intendedUs').map((us, i) => us + late[i]);
+  return { sent, ended: sent.map((us, i) => us + durations[i]) };
+}
+
 /**
  * How long somebody waited for each sample, microseconds. In an open model from when it was to be sent, so that a server that stands still is not
  * flattered by requests that were held back; in a closed one from when it was sent.

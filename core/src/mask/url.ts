@@ -13,7 +13,8 @@ export function maskQuery(query: string): string {
     .join('&');
 }
 
-function decoded(segment: string): string {
+/** A percent-encoded text decoded; one that is badly encoded as it is. */
+export function decoded(segment: string): string {
   try {
     return decodeURIComponent(segment);
   } catch {

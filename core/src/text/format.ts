@@ -76,6 +76,9 @@ export function plural(count: number, one: string, many = `${one}s`): string {
 /** The noun of a count, alone: `call`, `calls`. */
 export const nounFor = (count: number, one: string, many = `${one}s`): string => (count === 1 ? one : many);
 
+/** A figure with three significant digits: `25.1`, `1 230`. */
+export const formatFigure = (value: number): string => formatCount(Number(value.toPrecision(3)));
+
 /** Something per minute: whole from ten on, one decimal below; what would read 0.0 is said to be less than 0.1. */
 export function formatRate(perMinute: number): string {
   if (perMinute > 0 && perMinute < 0.05) return '< 0.1';

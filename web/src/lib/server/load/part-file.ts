@@ -1,6 +1,6 @@
 import { appendFile, readFile, writeFile } from 'node:fs/promises';
 import { LoadPlan } from '@tromix/core/load/plan';
-import { COLUMNS, Samples } from '@tromix/core/load/samples';
+import { COLUMNS, Samples, sentAndEnded } from '@tromix/core/load/samples';
 import type { LoadRun } from '@tromix/core/load/run-file';
 import * as v from 'valibot';
 
@@ -41,13 +41,7 @@ export async function readPart(path: string): Promise<LoadRun | null> {
     if (Array.isArray(packed) && packed.length % COLUMNS.length === 0)
       samples.addPacked(Float64Array.from(packed as number[]));
   }
-  const ends = [samples.column('intendedUs'), samples.column('lateUs'), samples.column('durationUs')];
-  let endUs = 0;
-  for (let i = 0; i < samples.length; i++)
-    endUs = Math.max(
-      endUs,
-      ends.reduce((sum, column) => sum + column[i], 0)
-    );
+  const endUs = sentAndEnded(samples).ended.reduce((last, us) => Math.max(last, us), 0);
   return { ...begun.output, samples, endUs, end: 'cut-off' };
 }
 

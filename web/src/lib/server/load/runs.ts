@@ -5,7 +5,7 @@ import path from 'node:path';
 import { MessageChannel, type Worker } from 'node:worker_threads';
 import { transfer } from 'comlink';
 import { maskedPlan, missingParts } from '@tromix/core/load/masked-plan';
-import { readPlan, stepName, type LoadPlan } from '@tromix/core/load/plan';
+import { readPlan, runName, type LoadPlan } from '@tromix/core/load/plan';
 import { END_WORDS, type LoadEnd } from '@tromix/core/load/run-file';
 import type { SampleOrder } from '@tromix/core/load/sample-rows';
 import { isRunKey } from '@tromix/core/load/trace-ids';
@@ -57,9 +57,8 @@ export async function startRun(
   // Asked for twice at once it is started once.
   underWay = { key, stop: () => undefined };
   try {
-    const name = read.plan.name || stepName(read.plan.steps[0]);
     const onTheWay = await recordDuring(record, read.plan);
-    const plan = maskedPlan({ ...read.plan, name });
+    const plan = maskedPlan({ ...read.plan, name: runName(read.plan) });
     const begun = { key, name: plan.name, startedAtUs: Date.now() * 1000, plan };
     await mkdir(folder(), { recursive: true });
     await callWriter((writer) =>

@@ -1,7 +1,7 @@
 import { END_WORDS, type LoadEnd } from '@tromix/core/load/run-file';
 import { stepName, type LoadPlan } from '@tromix/core/load/plan';
 import type { LoadReport } from '@tromix/core/load/report';
-import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
+import { formatCount, formatDuration, formatFigure, formatShare, plural } from '@tromix/core/text/format';
 import { words, type Words } from '@tromix/core/text/words';
 
 /** How a run stands, in a word. */
@@ -16,7 +16,7 @@ export const stateWord = (state: string): string =>
   })[state] ?? state;
 
 /** Answers per second with three digits. */
-export const perSecond = (rate: number): string => `${formatCount(Number(rate.toPrecision(3)))}/s`;
+export const perSecond = (rate: number): string => `${formatFigure(rate)}/s`;
 export const us = (value: number): string => formatDuration(value * 1000);
 
 /** What a plan does, in a few words. */
