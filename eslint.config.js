@@ -41,7 +41,8 @@ export default ts.config(
   { files: ['**/*.cjs'], rules: { '@typescript-eslint/no-require-imports': 'off' } },
   // Rules that know the types: a promise nobody waits for, a case nobody thought of.
   {
-    files: ['**/*.ts', '**/*.svelte'],
+    files: ['**/*.ts'],
+    ignores: ['web/**'],
     languageOptions: {
       parserOptions: {
         project: [
@@ -53,13 +54,24 @@ export default ts.config(
           'workload/tsconfig.json',
           'bench/tsconfig.json',
           'recordings/tsconfig.json',
-          'web/tsconfig.json',
           'tsconfig.scripts.json'
         ],
+        tsconfigRootDir: import.meta.dirname
+      }
+    }
+  },
+  {
+    files: ['web/**/*.ts', 'web/**/*.svelte'],
+    languageOptions: {
+      parserOptions: {
+        projectService: true,
         tsconfigRootDir: import.meta.dirname,
         extraFileExtensions: ['.svelte']
       }
-    },
+    }
+  },
+  {
+    files: ['**/*.ts', '**/*.svelte'],
     rules: {
       '@typescript-eslint/no-floating-promises': 'error',
       '@typescript-eslint/no-misused-promises': 'error',

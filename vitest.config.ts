@@ -8,8 +8,8 @@ export default defineConfig({
   test: {
     include: ['{core,cli,load,run,workload,web,recordings}/**/*.test.ts'],
     exclude: ['**/node_modules/**', '**/build/**'],
-    testTimeout: 30_000,
-    hookTimeout: 60_000,
+    testTimeout: 60_000,
+    hookTimeout: 120_000,
     maxWorkers: 2
   }
 });

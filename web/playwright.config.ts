@@ -6,14 +6,15 @@ const serve = (name: string, { port }: { port: number }, env: Record<string, str
   port,
   env: { PORT: String(port), TROMIX_SETTLE_MS: '300', ...env },
   reuseExistingServer: false,
-  timeout: 90_000
+  timeout: 180_000
 });
 
 export default defineConfig({
   testDir: 'e2e',
   outputDir: '../test-results',
-  timeout: 45_000,
-  expect: { timeout: 10_000 },
+  // Patience, not a promise: a test machine that gives its cores away is three times as slow.
+  timeout: 120_000,
+  expect: { timeout: 20_000 },
   workers: 1,
   reporter: [
     ['list'],

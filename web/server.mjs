@@ -44,9 +44,10 @@ const { handler } = await import('./build/handler.js').catch((cause) =>
 const LINGER_MS = 1000;
 
 const server = createServer((request, response) => {
-  // Else whoever never sends the rest would hold the connection for good.
+  // Else whoever never sends the rest would hold the connection for good. One whose body has come meanwhile may be in use again.
   response.once('finish', () => {
-    if (!request.complete) setTimeout(() => request.socket.destroy(), LINGER_MS).unref();
+    if (request.complete) return;
+    setTimeout(() => request.complete || request.socket.destroy(), LINGER_MS).unref();
   });
   response.setHeader('x-content-type-options', 'nosniff');
   response.setHeader('x-frame-options', 'DENY');

@@ -1,4 +1,5 @@
 import { connect } from 'node:net';
+import { setTimeout as pause } from 'node:timers/promises';
 import { connect as connectHttp2 } from 'node:http2';
 import { OTLPTraceExporter as GrpcExporter } from '@opentelemetry/exporter-trace-otlp-grpc';
 import { OTLPTraceExporter as ProtoExporter } from '@opentelemetry/exporter-trace-otlp-proto';
@@ -53,6 +54,27 @@ it('an SDK that sends to the wrong path is told the endpoint to set', async () =
     expect([path, status]).toEqual([path, 404]);
     expect((JSON.parse(text) as { message: string }).message).toContain(`not at ${path}.`);
   }
+});
+
+it('a connection that was answered before its body had come stays open once it has', async () => {
+  const body = JSON.stringify(tracesOf([{ trace: 3, span: 1 }]));
+  const socket = connect(server.port, '127.0.0.1');
+  let heard = '';
+  socket.setEncoding('utf8').on('data', (part: string) => (heard += part));
+  const answers = async (count: number): Promise<void> => {
+    while (heard.split('HTTP/1.1 ').length <= count && !socket.closed) await pause(50);
+  };
+  socket.write(
+    `POST /v1/trace HTTP/1.1\r\nhost: 127.0.0.1:${server.port}\r\ncontent-type: application/json\r\ncontent-length: ${body.length}\r\n\r\n${body.slice(0, 20)}`
+  );
+  await answers(1);
+  expect(heard).toMatch(/^HTTP\/1\.1 404 /);
+  socket.write(body.slice(20));
+  await pause(1500);
+  socket.write(`GET / HTTP/1.1\r\nhost: 127.0.0.1:${server.port}\r\n\r\n`);
+  await answers(2);
+  socket.destroy();
+  expect(heard).toContain('HTTP/1.1 200 ');
 });
 
 it('HTTP/2 sessions, many and silent, hold up nothing', async () => {

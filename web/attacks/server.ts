@@ -60,7 +60,7 @@ export class AttackedServer {
   }
 
   /** Waits until a question about the application gives what is wanted. How long is patience, not a promise: machines are slow at times. */
-  async until(place: string, wanted: (text: string) => boolean, withinMs = 45_000): Promise<string> {
+  async until(place: string, wanted: (text: string) => boolean, withinMs = 150_000): Promise<string> {
     const end = Date.now() + withinMs;
     for (;;) {
       const { text } = await this.ask(place);

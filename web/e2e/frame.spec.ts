@@ -171,7 +171,7 @@ test('eight tabs of one browser all load, over one line for news, and all hear o
       ]
     }
   });
-  for (const tab of tabs) await expect(tab.getByText(name).first()).toBeVisible({ timeout: 20_000 });
+  for (const tab of tabs) await expect(tab.getByText(name).first()).toBeVisible({ timeout: 60_000 });
   for (const tab of tabs) await tab.close();
 });
 

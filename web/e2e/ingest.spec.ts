@@ -43,7 +43,7 @@ for (const [name, Exporter] of [
     await provider.shutdown();
     // The open page hears of it by itself.
     await expect(page.getByRole('link', { name: new RegExp(`${service}.*GET /quays`) })).toBeVisible({
-      timeout: 15_000
+      timeout: 60_000
     });
     await page.goto(`/requests/${traceId}/${spanId}`);
     await expect(page.getByRole('row', { name: /select \* from quay where name = \?/ })).toBeVisible();
@@ -97,7 +97,7 @@ test('puts together what two services send of one request, whichever comes first
     await page.goto(`/requests/${traceId}/${spanId}`);
     await expect(page.getByRole('heading', { level: 1 })).toHaveText(/^100\s*ms$/, { timeout: 2000 });
     await expect(page.getByRole('row', { name: /GET \/depths/ })).toBeVisible({ timeout: 2000 });
-  }).toPass({ timeout: 20_000 });
+  }).toPass({ timeout: 60_000 });
   await expect(page.getByRole('row', { name: 'charts · charts-1' })).toBeVisible();
   await page.getByRole('link', { name: 'by service' }).click();
   // 20 ms before and after the call, and its 20 ms on the way: 50 of the pilots', 50 of the charts'.

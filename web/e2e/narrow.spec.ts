@@ -157,7 +157,7 @@ test.beforeAll(async ({ playwright }) => {
   await expect(async () => {
     const page = await (await api.get('/__data.json?service=boards')).text();
     expect(page).toContain('chatty-remote');
-  }).toPass({ timeout: 30_000 });
+  }).toPass({ timeout: 60_000 });
   await api.dispose();
 });
 

@@ -69,7 +69,7 @@ test.describe('the package, installed into an empty folder', () => {
     }).toPass({ timeout: 90_000 });
     await page.goto(`http://127.0.0.1:${PORT}/`);
     await expect(page.getByRole('link', { name: 'POST /calls/:id/berth' }).first()).toBeVisible({
-      timeout: 30_000
+      timeout: 60_000
     });
     await page.getByRole('link', { name: 'Profiles' }).click();
     await page.getByRole('link', { name: /^cpu-tides-7\.2/ }).click();
@@ -112,7 +112,7 @@ test.describe('the package, installed into an empty folder', () => {
       await form.getByLabel('ramp-up, s', { exact: true }).fill('1');
       await form.getByLabel('loops', { exact: true }).fill('10');
       await form.getByRole('button', { name: 'Start the run' }).click();
-      await expect(page.getByRole('link', { name: 'Repeat it' })).toBeVisible({ timeout: 30_000 });
+      await expect(page.getByRole('link', { name: 'Repeat it' })).toBeVisible({ timeout: 60_000 });
       await expect(page.getByRole('main').locator('dl')).toContainText(/samples\s*20/);
       const caused = await page.getByRole('link', { name: 'Requests it caused' }).getAttribute('href');
       await expect(async () => {
@@ -130,7 +130,7 @@ test.describe('the package, installed into an empty folder', () => {
       expect(said).toBe('the board is up\n');
       // The inspector is open, so that the recorder finds it.
       await page.getByRole('link', { name: 'Recorder' }).click();
-      await expect(page.getByRole('row', { name: /board/ }).first()).toBeVisible({ timeout: 20_000 });
+      await expect(page.getByRole('row', { name: /board/ }).first()).toBeVisible({ timeout: 60_000 });
     } finally {
       service.kill('SIGTERM');
       database.kill('SIGKILL');

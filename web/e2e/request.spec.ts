@@ -143,7 +143,7 @@ test('a trace of 20,000 spans opens along its heaviest branch and is scrolled to
     await expect(page.getByRole('row', { name: /branch 0/ })).toBeVisible({ timeout: 2000 });
     // The process, the root, a hundred branches, and the steps of the heaviest one.
     expect(await rowsOf(page)).toBe(1 + 1 + 100 + 199);
-  }).toPass({ timeout: 30_000 });
+  }).toPass({ timeout: 60_000 });
   await page.getByRole('button', { name: 'Unfold all' }).click();
   await expect.poll(() => rowsOf(page)).toBe(1 + 1 + 100 * 200);
   await page.getByRole('button', { name: 'Heaviest branch' }).click();

@@ -80,7 +80,7 @@ describe('a program that is run', () => {
       'code.line.number': 13
     });
     expect(identifyCall(written, 1)).toMatchObject({ kind: 'file', verb: 'writeFile' });
-  }, 30_000);
+  });
 
   it('is seen in its worker threads and cluster children too', async () => {
     const { code } = await run(path.join(FIXTURES, 'threads.cjs'), { ASKED: address });
@@ -92,7 +92,7 @@ describe('a program that is run', () => {
       expect(asked.some((url) => url.endsWith(place))).toBe(true);
     const pids = new Set(spans.map(({ resource }) => resource.pid));
     expect(pids.size).toBe(2);
-  }, 30_000);
+  });
 
   it('that exits at once ends as it would', async () => {
     const file = path.join(folder, 'at-once.cjs');
@@ -105,7 +105,7 @@ describe('a program that is run', () => {
     writeFileSync(file, 'setTimeout(() => {}, 1500);');
     await run(file, { OTEL_METRIC_EXPORT_INTERVAL: '500' });
     expect(signals).toContain('/v1/metrics');
-  }, 30_000);
+  });
 
   it('that is killed takes nothing with it, and the command ends by the same signal', async () => {
     const file = path.join(folder, 'killed.cjs');
