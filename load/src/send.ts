@@ -1,6 +1,7 @@
 import { setMaxListeners } from 'node:events';
 import { setImmediate as nextTurn, setTimeout as sleep } from 'node:timers/promises';
-import { drawOne, Draws, fill, hasRange } from '@tromix/core/load/draw';
+import { drawOne, fill, hasRange } from '@tromix/core/load/draw';
+import { Draws } from '@tromix/core/stats/draws';
 import { isOpen, LIMITS, type LoadPlan, type Step } from '@tromix/core/load/plan';
 import type { LoadEnd } from '@tromix/core/load/run-file';
 import { FAULTS, type Sample } from '@tromix/core/load/samples';

@@ -1,3 +1,5 @@
+import type { LoadPlan } from '@tromix/core/load/plan';
+
 /** Hosts of this machine's loopback range: RFC 1122, 3.2.1.3 (127/8), RFC 4291 (::1), RFC 6761 (localhost). */
 const LOOPBACK = /^(?:127(?:\.\d{1,3}){3}|localhost|\[::1\])$/;
 
@@ -39,4 +41,13 @@ export function refusedTarget(address: string, targets: readonly Target[]): stri
   return named || LOOPBACK.test(hostname)
     ? ''
     : `Load runs only send to this machine’s loopback range. Name ${hostname}:${at} in the setting TROMIX_LOAD_TARGETS to allow it.`;
+}
+
+/** Why a plan may not be sent, with the step it is about; '' where all of them may be. */
+export function refusedStep({ steps }: LoadPlan, targets: readonly Target[]): string {
+  for (const [i, { url }] of steps.entries()) {
+    const refused = refusedTarget(url, targets);
+    if (refused) return steps.length === 1 ? refused : `steps ${i + 1} url: ${refused}`;
+  }
+  return '';
 }

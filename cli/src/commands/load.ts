@@ -8,7 +8,7 @@ import { writeRun, type LoadRun } from '@tromix/core/load/run-file';
 import { Samples } from '@tromix/core/load/samples';
 import { formatCount, formatDuration } from '@tromix/core/text/format';
 import type { SenderData, SenderMessage, SenderOrder } from '@tromix/load/sender-thread';
-import { readTargets, refusedTarget, type Target } from '@tromix/load/targets';
+import { readTargets, refusedStep, type Target } from '@tromix/load/targets';
 import { EXIT, type Define } from '../command';
 import { Delivery } from '../load/deliver';
 import { loadLines } from '../load-lines';
@@ -71,8 +71,7 @@ async function load(url: string | undefined, options: LoadOptions): Promise<numb
   if (!read.ok) return refuse(read.message);
   const { plan } = read;
   for (const note of read.notes ?? []) console.error(note);
-  const refused =
-    missingParts(plan) || plan.steps.map((step) => refusedTarget(step.url, targets)).find(Boolean);
+  const refused = missingParts(plan) || refusedStep(plan, targets);
   if (refused) return refuse(refused);
   const delivery = options.keep
     ? new Delivery(options.to ?? endpointFrom(process.env), tokenFrom(process.env))

@@ -1,3 +1,4 @@
+import { momentsOf } from '../stats/moments';
 import { quantileSorted } from '../stats/percentile';
 import { responseTimes, type Samples } from './samples';
 
@@ -16,22 +17,16 @@ export interface LoadFigures {
   maxUs: number;
 }
 
-/** Figures of response times in any order. Mean and deviation by Welford's method. Source: B. P. Welford (1962), from memory. */
+/** Figures of response times in any order. */
 export function figuresOfTimes(
   timesUs: ArrayLike<number>
 ): Omit<LoadFigures, 'samples' | 'failed' | 'bytes'> {
   const sorted = Float64Array.from(timesUs).sort();
-  let mean = 0;
-  let squares = 0;
-  for (let i = 0; i < sorted.length; i++) {
-    const delta = sorted[i] - mean;
-    mean += delta / (i + 1);
-    squares += delta * (sorted[i] - mean);
-  }
+  const { mean, deviation } = momentsOf(sorted);
   const at = (p: number): number => quantileSorted(sorted, p);
   return {
-    meanUs: sorted.length > 0 ? mean : NaN,
-    deviationUs: sorted.length > 1 ? Math.sqrt(squares / (sorted.length - 1)) : NaN,
+    meanUs: mean,
+    deviationUs: deviation,
     minUs: at(0),
     medianUs: at(0.5),
     p95Us: at(0.95),

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { Draws, drawOne, fill } from './draw';
+import { Draws } from '../stats/draws';
+import { drawOne, fill } from './draw';
 import { maskedPlan, missingParts } from './masked-plan';
 import { readPlan, stepName, type LoadPlan, type LoadPlanInput } from './plan';
 import { arrivalAt, plannedRequests, userStart } from './schedule';

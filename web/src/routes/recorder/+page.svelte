@@ -1,5 +1,7 @@
 <script lang="ts">
   import { isDump } from '$lib/evidence/recorded-kind';
+  import Labelled from '$lib/ui/kit/Labelled.svelte';
+  import NumberField from '$lib/ui/kit/NumberField.svelte';
   import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import { words } from '@tromix/core/text/words';
   import { Refusal, send, sendAndSay } from '$lib/ui/frame/send';
@@ -135,81 +137,47 @@
         void begin();
       }}
     >
-      <label class="flex flex-col text-[11px] text-ink-2"
-        >record <select class="field" bind:value={kind}
+      <Labelled label="record"
+        ><select class="field" bind:value={kind}
           ><option value="cpu">CPU samples</option><option value="allocation">allocations</option><option
             value="heap">a heap dump</option
           ><option value="threads">a thread dump</option></select
-        ></label
+        ></Labelled
       >
-      {#if !isDump(kind)}<label class="flex flex-col text-[11px] text-ink-2"
-          >for, seconds <input
-            class="w-20 field num"
-            type="number"
-            min="1"
-            max="600"
-            bind:value={seconds}
-          /></label
-        >{/if}
+      {#if !isDump(kind)}<NumberField label="for, seconds" bind:value={seconds} min={1} max={600} />{/if}
       {#if kind === 'cpu'}
-        <label class="flex flex-col text-[11px] text-ink-2"
-          >a sample every, µs <input
-            class="w-24 field num"
-            type="number"
-            min="50"
-            step="50"
-            bind:value={interval.cpu}
-          /></label
-        >
+        <NumberField label="a sample every, µs" bind:value={interval.cpu} min={50} step={50} width="w-24" />
       {:else if kind === 'allocation'}
-        <label class="flex flex-col text-[11px] text-ink-2"
-          >a sample every, bytes <input
-            class="w-28 field num"
-            type="number"
-            min="1024"
-            step="1024"
-            bind:value={interval.allocation}
-          /></label
-        >
+        <NumberField
+          label="a sample every, bytes"
+          bind:value={interval.allocation}
+          min={1024}
+          step={1024}
+          width="w-28"
+        />
       {/if}
-      <label class="flex flex-col text-[11px] text-ink-2"
-        >when <select class="field" bind:value={repeat}
+      <Labelled label="when"
+        ><select class="field" bind:value={repeat}
           ><option value="once">now, once</option><option value="time">again and again</option><option
             value="p95">when an endpoint is slow</option
           ></select
-        ></label
+        ></Labelled
       >
       {#if repeat === 'time'}
-        <label class="flex flex-col text-[11px] text-ink-2"
-          >every, minutes <input
-            class="w-20 field num"
-            type="number"
-            min="1"
-            max="1440"
-            bind:value={everyMinutes}
-          /></label
-        >
+        <NumberField label="every, minutes" bind:value={everyMinutes} min={1} max={1440} />
       {:else if repeat === 'p95'}
-        <label class="flex flex-col text-[11px] text-ink-2"
-          >service <select class="field" bind:value={slow.service}
+        <Labelled label="service"
+          ><select class="field" bind:value={slow.service}
             >{#each data.names.services as service (service)}<option>{service}</option>{/each}</select
-          ></label
+          ></Labelled
         >
-        <label class="flex flex-col text-[11px] text-ink-2"
-          >endpoint <input
-            class="w-44 field"
-            placeholder="GET /tides/window"
-            bind:value={slow.endpoint}
-          /></label
+        <Labelled label="endpoint"
+          ><input class="w-44 field" placeholder="GET /tides/window" bind:value={slow.endpoint} /></Labelled
         >
-        <label class="flex flex-col text-[11px] text-ink-2"
-          >p95 over, ms <input class="w-24 field num" type="number" min="1" bind:value={slow.overMs} /></label
-        >
+        <NumberField label="p95 over, ms" bind:value={slow.overMs} min={1} width="w-24" />
       {/if}
       {#if repeat !== 'once'}
-        <label class="flex flex-col text-[11px] text-ink-2"
-          >keep <input class="w-20 field num" type="number" min="1" max="500" bind:value={keep} /></label
-        >
+        <NumberField label="keep" bind:value={keep} min={1} max={500} />
       {/if}
       <button
         class="button button-solid"

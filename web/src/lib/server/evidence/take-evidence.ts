@@ -7,7 +7,7 @@ import { wellFormed } from '@tromix/core/text/well-formed';
 import { inTimeRange, MAX_DURATION_NS } from '@tromix/core/trace/time-range';
 import { guarded, NotTried } from '../guarded';
 import { DISK_FULL, type Outcome } from '../ingest/outcome';
-import type { OldTraces } from '../ingest/writer';
+import type { OldTraces } from '../ingest/accepted';
 import { publish } from '../live';
 import { evidenceItem } from '../queries/evidence';
 import { settings } from '../settings';

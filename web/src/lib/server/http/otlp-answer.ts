@@ -1,6 +1,6 @@
 import { ExportTraceServiceResponse, RpcStatus } from '@tromix/core/formats/otlp/schema';
 import { noteTurnedAway } from './turned-away';
-import type { Encoding, Accepted } from '../ingest/writer';
+import type { Accepted, Encoding } from '../ingest/accepted';
 
 /** Codes of google.rpc.Code that OTLP/HTTP answers carry. */
 export const RPC = {

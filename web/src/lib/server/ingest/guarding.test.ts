@@ -17,7 +17,8 @@ import { spansSelect } from './span-rows';
 import { SteadyClock, TRUSTED_AFTER_MS } from './steady-clock';
 import { MAX_SERIES } from './counters';
 import { loadResources } from './stored-spans';
-import { Writer, type Accepted, type WriterOptions } from './writer';
+import type { Accepted } from './accepted';
+import { Writer, type WriterOptions } from './writer';
 
 const MIGRATIONS = path.resolve(import.meta.dirname, '../../../../drizzle');
 let folder: string;

@@ -3,7 +3,8 @@ import { decodeMetricsJson, decodeMetricsProtobuf } from '@tromix/core/formats/o
 import { TIME_RANGE } from '@tromix/core/trace/time-range';
 import { nameOf } from './body';
 import { MAX_SERIES } from './counters';
-import type { Accepted, Encoding, Writer } from './writer';
+import type { Accepted, Encoding } from './accepted';
+import type { Writer } from './writer';
 
 /** A body as it came. */
 export interface SentBody {

@@ -3,7 +3,7 @@ import { setImmediate as breathe } from 'node:timers/promises';
 import type { InStatement } from '@libsql/client';
 import { maskSpan, type MaskOptions } from '@tromix/core/calls/mask';
 import type { StatementGroup } from '@tromix/core/calls/statement-log/model';
-import { EvidenceError, type Warning } from '@tromix/core/formats/evidence-error';
+import { EvidenceError } from '@tromix/core/formats/evidence-error';
 import type { LogRecord } from '@tromix/core/formats/otlp/logs';
 import type { CounterValue } from '@tromix/core/formats/otlp/metrics';
 import { decodeTracesJson, decodeTracesProtobuf, type TraceBatch } from '@tromix/core/formats/otlp/traces';
@@ -14,6 +14,7 @@ import { oneOf } from '../db/bulk';
 import { DatabaseError, type Database } from '../db/database';
 import { rowsOf } from '../db/rows';
 import { evidence } from '../db/schema';
+import { Busy, type Accepted, type Encoding } from './accepted';
 import { accountFor, type Accounted } from './accounting';
 import { inflated, nameOf } from './body';
 import { rowsFor } from './booked-rows';
@@ -44,35 +45,10 @@ export interface WriterOptions {
   markFile: string;
 }
 
-export type Encoding = 'json' | 'protobuf';
-
-/** Traces of a batch that are older than requests are kept. */
-export interface OldTraces {
-  traces: number;
-  /** Names the batch, so that they can be kept. */
-  source: string;
-}
-
-export interface Accepted {
-  spans: number;
-  rejected: { reason: string; count: number }[];
-  warnings: Warning[];
-  old: OldTraces | null;
-  /** When the first and the last of its spans begin, epoch microseconds; absent where there are none. */
-  times?: { fromUs: number; toUs: number };
-}
-
 /** A row of `evidence`. */
 export type EvidenceRecord = typeof evidence.$inferInsert;
 
 const EVIDENCE = rowsOf(evidence);
-
-/** So much is waiting to be stored that a batch is turned away for the moment. */
-export class Busy extends Error {
-  constructor() {
-    super('More spans arrive than can be stored just now. Send the batch again a little later.');
-  }
-}
 
 /** Spans inserted by one transaction: while the database stores one slice the next is made ready. */
 const INSERT_SLICE = 1250;

@@ -14,14 +14,8 @@ import type { Aside, AsideKind } from './set-aside';
 import { SteadyClock } from './steady-clock';
 import type { ChangeName, Changes } from './changes';
 import { SIGNALS, type SentBody, type SignalName } from './signals';
-import {
-  Busy,
-  Writer,
-  type Accepted,
-  type Encoding,
-  type EvidenceRecord,
-  type WriterOptions
-} from './writer';
+import { Busy, type Accepted, type Encoding } from './accepted';
+import { Writer, type EvidenceRecord, type WriterOptions } from './writer';
 
 export type WriterThreadOptions = WriterOptions & { port: MessagePort };
 

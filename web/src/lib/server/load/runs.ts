@@ -5,12 +5,12 @@ import path from 'node:path';
 import { MessageChannel, type Worker } from 'node:worker_threads';
 import { transfer } from 'comlink';
 import { maskedPlan, missingParts } from '@tromix/core/load/masked-plan';
-import { readPlan, runName, type LoadPlan } from '@tromix/core/load/plan';
+import { readPlan, runName } from '@tromix/core/load/plan';
 import { END_WORDS, type LoadEnd } from '@tromix/core/load/run-file';
 import type { SampleOrder } from '@tromix/core/load/sample-rows';
 import { isRunKey } from '@tromix/core/load/trace-ids';
 import type { SenderOrder } from '@tromix/load/sender-thread';
-import { refusedTarget } from '@tromix/load/targets';
+import { refusedStep } from '@tromix/load/targets';
 import { EvidenceStore } from '../evidence/evidence-store';
 import { takeEvidence } from '../evidence/take-evidence';
 import { publish } from '../live';
@@ -42,7 +42,7 @@ export async function startRun(
 ): Promise<RunOutcome> {
   const read = readPlan(given);
   if (!read.ok) return { ok: false, status: 400, message: read.message };
-  const refused = missingParts(read.plan) || refusedStep(read.plan);
+  const refused = missingParts(read.plan) || refusedStep(read.plan, settings().loadTargets);
   if (refused) return { ok: false, status: 400, message: refused };
   if (!isRunKey(key)) return { ok: false, status: 400, message: 'key: expected 16 hexadecimal digits' };
   if (underWay?.key === key || (await loadRunOf(key)) !== null)
@@ -83,15 +83,6 @@ export async function startRun(
   }
   publish('runs');
   return { ok: true, key };
-}
-
-/** Why a step may not be sent; '' where all may. */
-function refusedStep({ steps }: LoadPlan): string {
-  for (const [i, { url }] of steps.entries()) {
-    const refused = refusedTarget(url, settings().loadTargets);
-    if (refused) return `steps ${i + 1} url: ${refused}`;
-  }
-  return '';
 }
 
 /** Waits for the end of a run, and makes its file evidence. */

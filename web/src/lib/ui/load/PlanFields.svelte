@@ -3,6 +3,7 @@
   import { readPlan } from '@tromix/core/load/plan';
   import { formatCount, formatDuration, plural } from '@tromix/core/text/format';
   import Labelled from '$lib/ui/kit/Labelled.svelte';
+  import NumberField from '$lib/ui/kit/NumberField.svelte';
   import FromElsewhere from './FromElsewhere.svelte';
   import { emptyStep, planOf, stepForm, type PlanForm } from './plan-form';
   import RecordOnTheWay from './RecordOnTheWay.svelte';
@@ -65,53 +66,20 @@
       <span class="flex-1 pb-1 text-ink-2">{plural(form.steps.length, 'step')}, below</span>
     {/if}
     {#if form.model === 'users'}
-      <Labelled label="users"
-        ><input
-          class="w-20 field num"
-          type="number"
-          min="1"
-          max="2000"
-          bind:value={form.users}
-          required
-        /></Labelled
-      >
+      <NumberField label="users" bind:value={form.users} min={1} max={2000} required />
     {:else}
-      <Labelled label="per second"
-        ><input
-          class="w-24 field num"
-          type="number"
-          min="0.01"
-          step="any"
-          bind:value={form.rate}
-          required
-        /></Labelled
-      >
+      <NumberField label="per second" bind:value={form.rate} min={0.01} step="any" required width="w-24" />
     {/if}
-    <Labelled label="ramp-up, s"
-      ><input
-        class="w-20 field num"
-        type="number"
-        min="0"
-        step="any"
-        bind:value={form.rampUpSeconds}
-        required
-      /></Labelled
-    >
+    <NumberField label="ramp-up, s" bind:value={form.rampUpSeconds} min={0} step="any" required />
     {#if form.until === 'loops'}
-      <Labelled label={form.model === 'users' ? 'loops' : 'visits'}
-        ><input class="w-20 field num" type="number" min="1" bind:value={form.loops} required /></Labelled
-      >
+      <NumberField
+        label={form.model === 'users' ? 'loops' : 'visits'}
+        bind:value={form.loops}
+        min={1}
+        required
+      />
     {:else}
-      <Labelled label="length, s"
-        ><input
-          class="w-20 field num"
-          type="number"
-          min="0.1"
-          step="any"
-          bind:value={form.seconds}
-          required
-        /></Labelled
-      >
+      <NumberField label="length, s" bind:value={form.seconds} min={0.1} step="any" required />
     {/if}
     <button class="button button-solid" disabled={starting}>{starting ? 'Starting…' : 'Start the run'}</button
     >
@@ -143,27 +111,19 @@
           ></select
         ></Labelled
       >
-      {#if form.model === 'users'}<Labelled label="pause between loops, s"
-          ><input
-            class="w-20 field num"
-            type="number"
-            min="0"
-            step="any"
-            bind:value={form.pauseSeconds}
-          /></Labelled
-        >{/if}
-      <Labelled label="time limit, s"
-        ><input
-          class="w-20 field num"
-          type="number"
-          min="0.01"
+      {#if form.model === 'users'}<NumberField
+          label="pause between loops, s"
+          bind:value={form.pauseSeconds}
+          min={0}
           step="any"
-          bind:value={form.timeoutSeconds}
-        /></Labelled
-      >
-      <Labelled label="give up after failures in a row"
-        ><input class="w-24 field num" type="number" min="0" bind:value={form.giveUpAfter} /></Labelled
-      >
+        />{/if}
+      <NumberField label="time limit, s" bind:value={form.timeoutSeconds} min={0.01} step="any" />
+      <NumberField
+        label="give up after failures in a row"
+        bind:value={form.giveUpAfter}
+        min={0}
+        width="w-24"
+      />
       {#if form.steps.length > 1}<Labelled label="each time"
           ><select class="field" bind:value={form.order}
             ><option value="all">all steps in order</option><option value="one">one step, by weight</option

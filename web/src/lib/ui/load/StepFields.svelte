@@ -1,5 +1,6 @@
 <script lang="ts">
   import Labelled from '$lib/ui/kit/Labelled.svelte';
+  import NumberField from '$lib/ui/kit/NumberField.svelte';
   import type { StepForm } from './plan-form';
 
   /** One step of a plan with everything that may be said of it. */
@@ -36,12 +37,8 @@
     <Labelled label="expected status"
       ><input class="w-24 field num" bind:value={step.expect} placeholder="below 400" /></Labelled
     >
-    <Labelled label="sent at once, times"
-      ><input class="w-20 field num" type="number" min="1" max="100" bind:value={step.together} /></Labelled
-    >
-    {#if several && weighted}<Labelled label="weight"
-        ><input class="w-20 field num" type="number" min="1" max="1000" bind:value={step.weight} /></Labelled
-      >{/if}
+    <NumberField label="sent at once, times" bind:value={step.together} min={1} max={100} />
+    {#if several && weighted}<NumberField label="weight" bind:value={step.weight} min={1} max={1000} />{/if}
     {#if several}<button type="button" class="button" onclick={onremove}>Remove step {number}</button>{/if}
   </div>
   <div class="mt-2 grid grid-cols-2 gap-3">
