@@ -1,19 +1,16 @@
 import { callGroups } from '../calls/groups';
-import { maskSpan, type MaskOptions } from '../calls/mask';
 import { findOverMany } from '../findings/over-many-findings';
 import { manyContext } from './over-many';
 import { findBelow, findInRequest } from '../findings/request-findings';
 import type { Finding } from '../findings/finding';
-import { Warnings, type Warning } from '../formats/evidence-error';
+import type { Warning } from '../formats/evidence-error';
 import type { TraceBatch } from '../formats/otlp/traces';
 import { apdexScore, apdexZone, DEFAULT_APDEX_T_MS, type ApdexCounts } from '../stats/apdex';
 import { quantileSorted } from '../stats/percentile';
 import type { Ledger } from '../trace/account';
 import { groupBy } from '../group-by';
-import { isEntry } from '../trace/endpoint';
-import { accountTrace, type RequestAccount, type TraceAccount } from '../trace/requests';
-import type { Span } from '../trace/span';
-import { buildTree } from '../trace/tree';
+import type { RequestAccount, TraceAccount } from '../trace/requests';
+import { accountBatches, type FoundRequest } from './accounted-batches';
 
 /** A finding as every output writes it. */
 export type InspectedFinding = Pick<
@@ -70,68 +67,28 @@ export interface InspectedTraces {
   warnings: Warning[];
 }
 
-const NOTHING_KEPT: MaskOptions = { hashKey: 0, keepLiteralsOf: new Set() };
-
 /**
  * Everything `tromix inspect` says about trace batches, taken as one system.
  * @param top most requests and findings listed, the longest first; 0 for all.
  */
 export function inspectTraces(batches: readonly TraceBatch[], top: number): InspectedTraces {
-  const warnings = new Warnings();
-  const rejected = new Map<string, number>();
-  const byTrace = new Map<string, Span[]>();
-  let spans = 0;
-  for (const batch of batches) {
-    for (const { code, message, count } of batch.warnings) warnings.add(code, message, count);
-    for (const { reason, count } of batch.rejected) rejected.set(reason, (rejected.get(reason) ?? 0) + count);
-    for (const raw of batch.spans) {
-      spans++;
-      const known = byTrace.get(raw.traceId);
-      if (known) known.push(maskSpan(raw, NOTHING_KEPT));
-      else byTrace.set(raw.traceId, [maskSpan(raw, NOTHING_KEPT)]);
-    }
-  }
-  const accounts: Found[] = [];
-  for (const list of byTrace.values()) {
-    const trace = accountTrace(buildTree(list));
-    for (const { code, message, count } of trace.tree.warnings) warnings.add(code, message, count);
-    for (const request of trace.requests) accounts.push({ trace, request });
-  }
-  const serviceOf = ({ trace, request }: Found): string =>
-    trace.tree.nodes[request.node].span.resource.service;
-  const serving = new Set(
-    accounts.filter(({ trace, request }) => isEntry(trace.tree.nodes[request.node].span)).map(serviceOf)
-  );
-  // Of a service that sends no entry spans its root spans with calls are the only account of what it does for somebody.
-  const isBackground = (one: Found): boolean =>
-    one.request.kind === 'background' || (one.request.kind === 'work' && serving.has(serviceOf(one)));
-  const found = accounts.filter((one) => !isBackground(one));
-  if (found.some(({ request }) => request.kind === 'work'))
-    warnings.add(
-      'no-entry-spans',
-      'A service sends no entry spans (kind SERVER or CONSUMER); its root spans with calls are taken for requests.'
-    );
+  const { requests: found, background, spans, traces, rejected, warnings } = accountBatches(batches);
   found.sort((a, b) => b.request.durationNs - a.request.durationNs);
   const limit = top === 0 ? Infinity : top;
   return {
     spans,
-    traces: byTrace.size,
-    rejected: [...rejected].map(([reason, count]) => ({ reason, count })),
+    traces,
+    rejected,
     requests: found.slice(0, limit).map(({ trace, request }) => describeRequest(trace, request)),
     endpoints: describeEndpoints(found),
-    background: backgroundWork(accounts.filter(isBackground)),
+    background: backgroundWork(background),
     findings: allFindings(found).slice(0, limit),
-    warnings: warnings.list()
+    warnings
   };
 }
 
-interface Found {
-  trace: TraceAccount;
-  request: RequestAccount;
-}
-
-function backgroundWork(works: readonly Found[]): InspectedTraces['background'] {
-  const key = ({ trace, request }: Found): string =>
+function backgroundWork(works: readonly FoundRequest[]): InspectedTraces['background'] {
+  const key = ({ trace, request }: FoundRequest): string =>
     JSON.stringify([trace.tree.nodes[request.node].span.resource.service, request.endpoint]);
   return [...groupBy(works, key)]
     .map(([name, list]) => {
@@ -143,7 +100,7 @@ function backgroundWork(works: readonly Found[]): InspectedTraces['background'] 
 }
 
 /** Findings of single requests and those over many of them, costliest first. */
-function allFindings(found: readonly Found[]): InspectedFinding[] {
+function allFindings(found: readonly FoundRequest[]): InspectedFinding[] {
   const inRequests = found
     .flatMap(({ trace, request }) => findInRequest(trace, request))
     .map((finding) => ({ costNs: finding.costNs, finding: inspectedFinding(finding) }));
@@ -208,7 +165,7 @@ function inspectedFinding({
   return { rule, severity, sentence, figures, evidence, ...(saving ? { saving } : {}) };
 }
 
-function describeEndpoints(found: readonly Found[]): InspectedEndpoint[] {
+function describeEndpoints(found: readonly FoundRequest[]): InspectedEndpoint[] {
   const byKey = new Map<string, { service: string; endpoint: string; requests: RequestAccount[] }>();
   for (const { trace, request } of found) {
     const { service } = trace.tree.nodes[request.node].span.resource;
