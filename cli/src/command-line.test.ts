@@ -22,12 +22,12 @@ describe('the command line', () => {
   it('alone says what it can do', async () => {
     const { code, out } = await tromix();
     expect(code).toBe(0);
-    for (const name of ['serve', 'demo', 'run', 'load', 'inspect'])
+    for (const name of ['serve', 'demo', 'run', 'load', 'inspect', 'compare'])
       expect(out).toMatch(new RegExp(`^  ${name} `, 'm'));
     expect(out).toContain('Exit codes: 0 done');
   });
 
-  it.each(['serve', 'demo', 'run', 'load', 'inspect'])('helps with %s', async (name) => {
+  it.each(['serve', 'demo', 'run', 'load', 'inspect', 'compare'])('helps with %s', async (name) => {
     const { code, out } = await tromix(name, '--help');
     expect(code).toBe(0);
     expect(out).toContain(`Usage: tromix ${name}`);

@@ -26,5 +26,10 @@ export const COMMANDS: { name: string; says: string; load: () => Promise<Define>
     name: 'inspect',
     says: 'says what files show, without a server',
     load: async () => (await import('./commands/inspect')).defineInspect
+  },
+  {
+    name: 'compare',
+    says: 'says what changed between two sets of traces, and how sure that is',
+    load: async () => (await import('./commands/compare')).defineCompare
   }
 ];

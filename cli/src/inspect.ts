@@ -40,10 +40,7 @@ export async function inspectFiles(files: string[], options: InspectOptions): Pr
   const joined = new Map<string, Group>();
   for (const path of files) {
     try {
-      const file = await fileAt(path);
-      const { kind, format } =
-        (file.stored.head.length > 0 ? recogniseOr(file.stored.head) : null) ??
-        recognise(await file.content());
+      const { file, kind, format } = await recognisedAt(path);
       const { part, join } = await kindOnCommandLine(kind).read(file, format, options);
       const key = join === undefined ? '' : `${kind} ${join}`;
       const group = joined.get(key) ?? { kind, format, files: [], parts: [] };
@@ -56,6 +53,16 @@ export async function inspectFiles(files: string[], options: InspectOptions): Pr
     }
   }
   return found.map((one) => ('error' in one ? one : resultOf(one, options)));
+}
+
+/** A file, and what it holds. @throws EvidenceError for content that is nothing we know. */
+export async function recognisedAt(
+  path: string
+): Promise<{ file: InspectedFile; kind: Kind; format: EvidenceFormat }> {
+  const file = await fileAt(path);
+  const known =
+    (file.stored.head.length > 0 ? recogniseOr(file.stored.head) : null) ?? recognise(await file.content());
+  return { file, ...known };
 }
 
 async function fileAt(path: string): Promise<InspectedFile> {
@@ -82,7 +89,7 @@ function resultOf({ kind, format, files, parts }: Group, options: InspectOptions
   } as Result;
 }
 
-function failed(file: string, cause: unknown): FailedResult {
+export function failed(file: string, cause: unknown): FailedResult {
   if (cause instanceof EvidenceError) {
     const { code, message, offset } = cause;
     return { file, error: { code, message, ...(offset === undefined ? {} : { offset }) } };

@@ -2,18 +2,19 @@ import type { TraceFormat } from '@tromix/core/formats/otlp/recognise';
 import { decodeTracesJson, decodeTracesProtobuf, type TraceBatch } from '@tromix/core/formats/otlp/traces';
 import { inspectTraces, type InspectedTraces } from '@tromix/core/inspect/traces';
 import { formatCount, formatDuration, formatDurationRange, plural } from '@tromix/core/text/format';
-import type { KindOnCommandLine } from './kind';
+import type { InspectedFile, KindOnCommandLine } from './kind';
+
+/** Reads a trace file. @throws EvidenceError for what is no OTLP. */
+export async function batchOf(file: InspectedFile, format: TraceFormat): Promise<TraceBatch> {
+  const content = await file.content();
+  return format === 'otlp-json'
+    ? decodeTracesJson(new TextDecoder().decode(content))
+    : decodeTracesProtobuf(content);
+}
 
 /** All trace files are batches of one system. */
 export const traces: KindOnCommandLine<TraceFormat, TraceBatch, InspectedTraces> = {
-  async read(file, format) {
-    const content = await file.content();
-    const part =
-      format === 'otlp-json'
-        ? decodeTracesJson(new TextDecoder().decode(content))
-        : decodeTracesProtobuf(content);
-    return { part, join: 'traces' };
-  },
+  read: async (file, format) => ({ part: await batchOf(file, format), join: 'traces' }),
   inspect: (batches, { top }) => inspectTraces(batches, top),
   *lines({ spans, traces: count, rejected, endpoints, findings }) {
     yield `  ${plural(spans, 'span')} in ${plural(count, 'trace')}`;

@@ -44,8 +44,11 @@ export interface HowSure {
 export interface SureOptions {
   seed?: number;
   resamples?: number;
-  /** Share of intervals that hold the truth. */
-  level?: number;
+  /**
+   * Of several comparisons at once: the share of the ordinary error that each may have, above 0 and at most 1 (see `compareMany`). Intervals become wider, and what is clear must
+   * be clearer.
+   */
+  among?: number;
   /** Called now and then with the share that is done, 0 to 1. */
   onProgress?: (share: number) => void;
 }
@@ -64,7 +67,7 @@ const POWER_Z = 1.96 + 0.8416;
 const CLEAR = {
   few: { level: 0.99, p: 0.01 },
   median: { level: LEVEL, p: 0.05 },
-  p95: { level: 0.985, p: 1 }
+  p95: { level: 0.985 }
 };
 
 /**
@@ -72,7 +75,7 @@ const CLEAR = {
  * @returns the same for the same samples and seed.
  */
 export function howSure(samples: Sides<Float64Array>, options: SureOptions = {}): HowSure {
-  const { seed = 1, resamples = RESAMPLES, level = LEVEL, onProgress = () => undefined } = options;
+  const { seed = 1, resamples = RESAMPLES, among = 1, onProgress = () => undefined } = options;
   const dependence = eachSide(samples, dependenceOf);
   const count = eachSide(samples, ({ length }) => length);
   const effective = eachSide(dependence, (of) => of.effective);
@@ -80,6 +83,7 @@ export function howSure(samples: Sides<Float64Array>, options: SureOptions = {})
     first: count.before / effective.before,
     second: count.after / effective.after
   });
+  const level = levelFor(LEVEL, among);
   const said = {
     count,
     effective,
@@ -98,7 +102,7 @@ export function howSure(samples: Sides<Float64Array>, options: SureOptions = {})
   };
   const fewestEffective = Math.min(effective.before, effective.after);
   const tail = fewestEffective * (1 - STATISTICS.p95) >= LEAST_BEYOND;
-  const about = clearOne(looks, tail, fewestEffective, rank!.p);
+  const about = clearOne(looks, { tail, effective: fewestEffective, p: rank!.p, among });
   onProgress(1);
   return {
     ...said,
@@ -109,17 +113,27 @@ export function howSure(samples: Sides<Float64Array>, options: SureOptions = {})
   };
 }
 
+/** A level at which an interval errs less often, as one of several. */
+const levelFor = (level: number, among: number): number => 1 - (1 - level) * among;
+
+interface Circumstances {
+  /** Whether there are enough samples beyond p95. */
+  tail: boolean;
+  /** Independent samples of the side that has fewer. */
+  effective: number;
+  p: number;
+  among: number;
+}
+
 /** The figure that clearly changed: the median, else p95; null for neither. */
 function clearOne(
   looks: Record<Statistic, Look>,
-  tail: boolean,
-  effective: number,
-  p: number
+  { tail, effective, p, among }: Circumstances
 ): Statistic | null {
   const few = effective < FEW_EFFECTIVE;
   const median = few ? CLEAR.few : CLEAR.median;
-  if (looks.median.isBeyond(median.level) && p < median.p) return 'median';
-  return tail && !few && looks.p95.isBeyond(CLEAR.p95.level) ? 'p95' : null;
+  if (looks.median.isBeyond(levelFor(median.level, among)) && p <= median.p * among) return 'median';
+  return tail && !few && looks.p95.isBeyond(levelFor(CLEAR.p95.level, among)) ? 'p95' : null;
 }
 
 /** A figure of one side, and of its resamples. */
@@ -132,7 +146,7 @@ function drawSide(
   values: Float64Array,
   { blockLength, stretch }: Dependence,
   which: Side,
-  { seed, resamples, onProgress }: Required<Omit<SureOptions, 'level'>>
+  { seed, resamples, onProgress }: Required<Omit<SureOptions, 'among'>>
 ): Record<Statistic, Drawn> {
   const second = which === 'after' ? 1 : 0;
   const sorted = values.slice().sort();

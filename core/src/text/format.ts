@@ -18,7 +18,7 @@ const DURATION_UNITS: [number, string][] = [
 export function formatDuration(ns: number): string {
   if (!Number.isFinite(ns)) return '–';
   const size = Math.abs(ns);
-  const sign = ns < 0 ? '−' : '';
+  const sign = ns <= -0.5 ? '−' : '';
   if (size < 1e3) return `${sign}${Math.round(size)} ns`;
   if (size >= 120e9) return sign + formatLong(size);
   // 999.6 µs rounds to 1 000, which belongs to the next unit.
