@@ -2,6 +2,7 @@ import { gzipSync } from 'node:zlib';
 import { DEMO } from './servers';
 import { expect, test, type Page } from '@playwright/test';
 import { EMPTY } from './servers';
+import { tryUntil } from './try-until';
 
 test.use({ baseURL: EMPTY.url });
 
@@ -78,10 +79,10 @@ test('a file of traces is taken in', async ({ page }) => {
   };
   await choose(page, 'traces.json', JSON.stringify({ resourceSpans: [{ scopeSpans: [{ spans: [span] }] }] }));
   await expect(page.getByText(/1 spans? of traces.json/)).toBeVisible();
-  await expect(async () => {
+  await tryUntil(async (patience) => {
     await page.goto('/requests');
-    await expect(page.getByRole('link', { name: /from a file/ })).toBeVisible({ timeout: 1000 });
-  }).toPass();
+    await expect(page.getByRole('link', { name: /from a file/ })).toBeVisible(patience);
+  });
 });
 
 test('a file sent as bytes without a content type is taken in', async () => {

@@ -1,6 +1,7 @@
 import { VIEWS } from '../src/lib/views';
 import { expect, test } from '@playwright/test';
 import { BARE, EMPTY, LOCKED } from './servers';
+import { tryUntil } from './try-until';
 
 test('the scope line filters what is shown and stands in the URL', async ({ page }) => {
   await page.goto('/');
@@ -238,10 +239,10 @@ test('what is found of each kind of evidence opens in its own view', async ({ pa
     ['cpu-tides', /^\/profiles\//]
   ] as const) {
     const find = page.getByRole('combobox', { name: 'Find' });
-    await expect(async () => {
+    await tryUntil(async (patience) => {
       await page.keyboard.press('/');
-      await expect(find).toBeVisible({ timeout: 1000 });
-    }).toPass();
+      await expect(find).toBeVisible(patience);
+    });
     await find.fill(sought);
     await page.getByRole('option', { name: sought }).first().click();
     await expect(page).toHaveURL((url) => path.test(url.pathname));

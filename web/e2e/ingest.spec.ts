@@ -7,6 +7,7 @@ import { NodeTracerProvider, SimpleSpanProcessor } from '@opentelemetry/sdk-trac
 import { expect, test, type APIRequestContext } from '@playwright/test';
 import { ExportTraceServiceResponse, RpcStatus } from '../../core/src/formats/otlp/schema';
 import { EMPTY } from './servers';
+import { tryUntil } from './try-until';
 
 test.use({ baseURL: EMPTY.url });
 
@@ -93,11 +94,11 @@ test('puts together what two services send of one request, whichever comes first
   await Promise.all([asking.shutdown(), answering.shutdown()]);
 
   const { traceId, spanId } = root.spanContext();
-  await expect(async () => {
+  await tryUntil(async (patience) => {
     await page.goto(`/requests/${traceId}/${spanId}`);
-    await expect(page.getByRole('heading', { level: 1 })).toHaveText(/^100\s*ms$/, { timeout: 2000 });
-    await expect(page.getByRole('row', { name: /GET \/depths/ })).toBeVisible({ timeout: 2000 });
-  }).toPass({ timeout: 60_000 });
+    await expect(page.getByRole('heading', { level: 1 })).toHaveText(/^100\s*ms$/, patience);
+    await expect(page.getByRole('row', { name: /GET \/depths/ })).toBeVisible(patience);
+  });
   await expect(page.getByRole('row', { name: 'charts · charts-1' })).toBeVisible();
   await page.getByRole('link', { name: 'by service' }).click();
   // 20 ms before and after the call, and its 20 ms on the way: 50 of the pilots', 50 of the charts'.
@@ -184,10 +185,10 @@ test('shows a trace whose parent never comes, with the place where it is missing
     body(span({ traceId, spanId: '1'.repeat(16), parentSpanId: '2'.repeat(16), name: 'lonely work' })),
     JSON_TYPE
   );
-  await expect(async () => {
+  await tryUntil(async (patience) => {
     await page.goto(`/requests/${traceId}/${'2'.repeat(16)}`);
-    await expect(page.getByRole('row', { name: /lonely work/ })).toBeVisible({ timeout: 1000 });
-  }).toPass();
+    await expect(page.getByRole('row', { name: /lonely work/ })).toBeVisible(patience);
+  });
   await expect(page.getByRole('row', { name: /\(missing parent\)/ })).toBeVisible();
   await expect(page.getByRole('complementary')).toContainText('parent that has not come');
 });
@@ -225,10 +226,10 @@ test('root spans that serve nobody are listed apart, and lead to themselves', as
     ),
     JSON_TYPE
   );
-  await expect(async () => {
+  await tryUntil(async (patience) => {
     await page.goto('/requests/background');
-    await expect(page.getByRole('row').filter({ hasText: name })).toBeVisible({ timeout: 1000 });
-  }).toPass();
+    await expect(page.getByRole('row').filter({ hasText: name })).toBeVisible(patience);
+  });
   await page.goto('/requests');
   await expect(page.getByRole('row').filter({ hasText: 'served by tides' })).toBeVisible();
   await expect(page.getByRole('row').filter({ hasText: name })).toHaveCount(0);
@@ -252,10 +253,10 @@ test('shows names from outside as text', async ({ page, request }) => {
     ),
     JSON_TYPE
   );
-  await expect(async () => {
+  await tryUntil(async (patience) => {
     await page.goto(`/requests/${traceId}/${'3'.repeat(16)}`);
-    await expect(page.getByRole('row').filter({ hasText: name })).toBeVisible({ timeout: 1000 });
-  }).toPass();
+    await expect(page.getByRole('row').filter({ hasText: name })).toBeVisible(patience);
+  });
   await page.getByText('1 attributes').click();
   await expect(page.getByText('<b>bold</b>')).toBeVisible();
   expect(await page.evaluate(() => (window as unknown as { broken?: number }).broken)).toBeUndefined();
@@ -314,12 +315,10 @@ test('draws what comes twice: like calls of two processes under one parent, and 
     JSON.stringify({ resourceSpans: [of('pier-1', root, call(1), call(2)), of('pier-2', call(3), call(4))] }),
     JSON_TYPE
   );
-  await expect(async () => {
+  await tryUntil(async (patience) => {
     await page.goto(`/requests/${traceId}/${'4'.repeat(16)}`);
-    await expect(page.getByRole('row').filter({ hasText: 'select a from b' })).toHaveCount(2, {
-      timeout: 1000
-    });
-  }).toPass();
+    await expect(page.getByRole('row').filter({ hasText: 'select a from b' })).toHaveCount(2, patience);
+  });
   await page.getByRole('row').filter({ hasText: 'echo' }).last().click();
   await expect(page.getByText('/quay/echo.ts:7')).toHaveCount(4);
   expect(faults).toEqual([]);

@@ -2,6 +2,7 @@ import { fork, spawn, type ChildProcess } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import { expect, test, type Page } from '@playwright/test';
 import { BESIDE, FLEET_PORT } from './servers';
+import { tryUntil } from './try-until';
 
 const WORKLOAD = fileURLToPath(new URL('../../workload/', import.meta.url));
 const SCRATCH = fileURLToPath(new URL('../../.tmp/e2e-fleet', import.meta.url));
@@ -153,13 +154,13 @@ test('asks again before a heap dump that stops a process for long', async ({ pag
   );
   try {
     await page.goto(`${BESIDE.url}/recorder`);
-    await expect(async () => {
+    await tryUntil(async (patience) => {
       await page.getByRole('button', { name: 'Look again' }).click();
       await page
         .getByRole('row', { name: /ledgers/ })
         .getByRole('radio')
-        .check({ timeout: 2000 });
-    }).toPass({ timeout: 60_000 });
+        .check(patience);
+    });
     await page.getByRole('combobox', { name: /^record/ }).selectOption('heap');
     await page.getByRole('button', { name: 'Start recording' }).click();
     const dialog = page.getByRole('alertdialog', { name: 'Take this heap dump?' });
@@ -221,11 +222,11 @@ test('a plan records when an endpoint gets slow, and not before', async ({ page 
   await run('');
   // One request of another endpoint makes the service known.
   await fetch(`http://127.0.0.1:${FLEET_PORT + 2}/tides/window?station=${station++}`);
-  await expect(async () => {
+  await tryUntil(async (patience) => {
     await chooseForPlan(page, /tides/);
     await page.getByLabel('when').selectOption('when an endpoint is slow');
-    await page.getByLabel('service').selectOption('tides', { timeout: 500 });
-  }).toPass();
+    await page.getByLabel('service').selectOption('tides', patience);
+  });
   await page.getByRole('textbox', { name: 'endpoint' }).fill('GET /tides/windows');
   await page.getByLabel('p95 over, ms').fill('1');
   const before = await saved(page).count();

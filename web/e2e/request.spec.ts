@@ -1,6 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { expect, test, type Locator, type Page } from '@playwright/test';
 import { EMPTY } from './servers';
+import { tryUntil } from './try-until';
 
 /** One request in depth: its tabs, its neighbours, what mending would give, and traces of many spans. */
 const reading = (page: Page): Locator => page.getByRole('complementary', { name: 'Reading' });
@@ -138,12 +139,12 @@ test('a trace of 20,000 spans opens along its heaviest branch and is scrolled to
   }
   const faults: string[] = [];
   page.on('pageerror', (error) => faults.push(error.message));
-  await expect(async () => {
+  await tryUntil(async (patience) => {
     await page.goto(`${EMPTY.url}/requests/${traceId}/${id(1)}`);
-    await expect(page.getByRole('row', { name: /branch 0/ })).toBeVisible({ timeout: 2000 });
+    await expect(page.getByRole('row', { name: /branch 0/ })).toBeVisible(patience);
     // The process, the root, a hundred branches, and the steps of the heaviest one.
     expect(await rowsOf(page)).toBe(1 + 1 + 100 + 199);
-  }).toPass({ timeout: 60_000 });
+  });
   await page.getByRole('button', { name: 'Unfold all' }).click();
   await expect.poll(() => rowsOf(page)).toBe(1 + 1 + 100 * 200);
   await page.getByRole('button', { name: 'Heaviest branch' }).click();

@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import { gunzipSync } from 'node:zlib';
 import { expect, test, type Page } from '@playwright/test';
 import { DEMO } from './servers';
+import { tryUntil } from './try-until';
 
 test.use({ baseURL: DEMO.url });
 
@@ -195,10 +196,10 @@ test('a request leads to the dump that was taken while it ran, at the thread tha
         }
       });
       expect(answer.status()).toBe(200);
-      await expect(async () => {
+      await tryUntil(async (patience) => {
         await page.goto(`/requests/${id(32)}/${id(16)}`);
-        await expect(page.getByText('was taken while this ran')).toBeVisible({ timeout: 2000 });
-      }).toPass();
+        await expect(page.getByText('was taken while this ran')).toBeVisible(patience);
+      });
       await page.getByRole('link', { name: 'http-worker-3 in the dump' }).click();
       await expect(page).toHaveURL(new RegExp(`/threads/${dump}`));
       await expect(page.getByRole('region', { name: 'Selected thread' })).toContainText(
