@@ -13,6 +13,8 @@ export type LedgerBy = (typeof LEDGERS)[number];
 export interface ComparedSide {
   /** Durations in order of time, nanoseconds. */
   durationsNs: Float64Array;
+  /** Calls of each of them, with everything below it. */
+  calls: Float64Array;
   /** When the first began and the last one, epoch microseconds; NaN without requests. */
   fromUs: number;
   toUs: number;
@@ -41,6 +43,7 @@ export function sideOf(requests: readonly FoundRequest[]): ComparedSide {
   });
   return {
     durationsNs,
+    calls: Float64Array.from(ordered, ({ request }) => request.callCount),
     fromUs: ordered.length > 0 ? startUsOf(ordered[0]) : NaN,
     toUs: ordered.length > 0 ? startUsOf(ordered[ordered.length - 1]) : NaN,
     failed: ordered.filter(({ request }) => request.failed).length,

@@ -13,6 +13,7 @@ export type Statistic = keyof typeof STATISTICS;
 /** One figure of both sides. Durations in the unit of the samples. */
 export interface Change {
   sides: Sides<number>;
+  sidesWithin: Sides<Interval>;
   /** After − before, and where that lies. */
   difference: number;
   differenceWithin: Interval;
@@ -167,10 +168,12 @@ function drawSide(
 /** One figure looked at on both sides. */
 class Look {
   readonly #sides: Sides<number>;
+  readonly #drawn: Sides<Drawn>;
   readonly #differences: Float64Array;
   readonly #ratios: Float64Array | null;
 
   constructor(drawn: Sides<Drawn>) {
+    this.#drawn = drawn;
     this.#sides = eachSide(drawn, ({ estimate }) => estimate);
     const { before, after } = eachSide(drawn, ({ resampled }) => resampled);
     this.#differences = after.map((value, i) => value - before[i]);
@@ -185,6 +188,7 @@ class Look {
   change(level: number): Change {
     return {
       sides: this.#sides,
+      sidesWithin: eachSide(this.#drawn, ({ resampled }) => percentileInterval(resampled, level)),
       difference: this.difference,
       differenceWithin: percentileInterval(this.#differences, level),
       ratio: this.#ratios && this.#sides.after / this.#sides.before,

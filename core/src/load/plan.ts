@@ -1,4 +1,5 @@
 import * as v from 'valibot';
+import { wrongPart } from '../text/wrong-part';
 
 /** Most of each that one run may have: a plan says what a person wants to learn, not how to bring a machine down. */
 export const LIMITS = {
@@ -148,11 +149,7 @@ export type ReadPlan = { ok: true; plan: LoadPlan } | { ok: false; message: stri
 export function readPlan(given: unknown): ReadPlan {
   const read = v.safeParse(LoadPlan, given);
   if (read.success) return { ok: true, plan: read.output };
-  const [issue] = read.issues;
-  const place = (issue.path ?? [])
-    .map(({ key }) => (typeof key === 'number' ? String(key + 1) : String(key)))
-    .join(' ');
-  return { ok: false, message: place ? `${place}: ${issue.message}` : issue.message };
+  return { ok: false, message: wrongPart(read.issues[0]) };
 }
 
 /** The path of a step's address as it was typed, with the ranges in it. */

@@ -1,0 +1,129 @@
+import { dependenceOf } from '../stats/autocorrelation';
+import type { Interval } from '../stats/interval';
+import { momentsOf } from '../stats/moments';
+import { meanInterval, shareInterval } from '../stats/share-interval';
+import type { EndpointBudget } from './budget';
+import type { ComparedSide } from './compared-side';
+import type { Comparison } from './comparison';
+import type { Change } from './how-sure';
+
+export type BudgetState = 'kept' | 'broken' | 'not told';
+
+/** One line of a budget, judged. */
+export interface Judgement {
+  /** What it is about: `berths GET /board`, a function, a class. */
+  of: string;
+  what: BudgetWhat;
+  state: BudgetState;
+  limit: number | string;
+  /** Null where it cannot be told. */
+  measured: number | null;
+  within: Interval | null;
+  /** Why it is not told; '' otherwise. */
+  reason: string;
+}
+
+/** Milliseconds, a share, a count, a rule, a share of a profile, bytes. */
+export type BudgetWhat =
+  | 'medianMs'
+  | 'p95Ms'
+  | 'slowerBy'
+  | 'callsPerRequest'
+  | 'failedShare'
+  | 'forbidden'
+  | 'share'
+  | 'growthBytes';
+
+/** What is judged: side B, and what it was held against where that is known. */
+export interface Judged {
+  after: ComparedSide;
+  comparison: Comparison | null;
+}
+
+const NS_PER_MS = 1e6;
+const TOO_FEW = 'There are too few requests.';
+
+/**
+ * Judges one endpoint. A figure with chance in it breaks its limit only where its whole 95 % interval lies beyond, so that noise breaks no build.
+ * @param judged null where there is no such endpoint.
+ * @param strict the figure itself is judged, without its interval.
+ */
+export function judgeEndpoint(budget: EndpointBudget, judged: Judged | null, strict = false): Judgement[] {
+  const of = `${budget.service} ${budget.endpoint}`;
+  const judgements: Judgement[] = [];
+  const add = (what: BudgetWhat, limit: number, measured: Measured): void => {
+    judgements.push({ of, what, limit, ...measured, state: stateOf(limit, measured, strict) });
+  };
+  const about = judged ?? null;
+  if (budget.medianMs !== undefined) add('medianMs', budget.medianMs, durationOf(about, 'median'));
+  if (budget.p95Ms !== undefined) add('p95Ms', budget.p95Ms, durationOf(about, 'p95'));
+  if (budget.slowerBy !== undefined) add('slowerBy', budget.slowerBy, slowerBy(about));
+  if (budget.callsPerRequest !== undefined) add('callsPerRequest', budget.callsPerRequest, callsOf(about));
+  if (budget.failedShare !== undefined) add('failedShare', budget.failedShare, failedOf(about));
+  for (const rule of budget.forbidden ?? []) judgements.push({ of, ...forbidden(rule, about) });
+  return judgements;
+}
+
+interface Measured {
+  measured: number | null;
+  within: Interval | null;
+  reason: string;
+}
+const notTold = (reason: string): Measured => ({ measured: null, within: null, reason });
+const NO_REQUESTS = notTold('There are no requests of it.');
+
+function stateOf(limit: number, { measured, within }: Measured, strict: boolean): BudgetState {
+  if (measured === null) return 'not told';
+  return (strict || !within ? measured : within.low) > limit ? 'broken' : 'kept';
+}
+
+const sidesOf = (change: Change, scale: number): Measured => ({
+  measured: change.sides.after * scale,
+  within: { low: change.sidesWithin.after.low * scale, high: change.sidesWithin.after.high * scale },
+  reason: ''
+});
+
+function durationOf(judged: Judged | null, statistic: 'median' | 'p95'): Measured {
+  if (!judged) return NO_REQUESTS;
+  const change = judged.comparison?.sure.changes[statistic] ?? null;
+  return change ? sidesOf(change, 1 / NS_PER_MS) : notTold(TOO_FEW);
+}
+
+function slowerBy(judged: Judged | null): Measured {
+  if (!judged) return NO_REQUESTS;
+  const change = judged.comparison?.sure.changes.median ?? null;
+  if (change?.ratio == null)
+    return notTold(judged.comparison ? TOO_FEW : 'There is no side A to hold it against.');
+  const { low, high } = change.ratioWithin!;
+  return { measured: change.ratio - 1, within: { low: low - 1, high: high - 1 }, reason: '' };
+}
+
+function callsOf(judged: Judged | null): Measured {
+  if (!judged || judged.after.calls.length === 0) return NO_REQUESTS;
+  const { mean, deviation } = momentsOf(judged.after.calls);
+  const within = meanInterval(mean, deviation, dependenceOf(judged.after.calls).effective);
+  return { measured: mean, within, reason: '' };
+}
+
+function failedOf(judged: Judged | null): Measured {
+  const all = judged?.after.durationsNs.length ?? 0;
+  if (!judged || all === 0) return NO_REQUESTS;
+  return { measured: judged.after.failed / all, within: shareInterval(judged.after.failed, all), reason: '' };
+}
+
+/** A finding is no matter of chance: one request that has it is enough. */
+function forbidden(rule: string, judged: Judged | null): Omit<Judgement, 'of'> {
+  const base = { what: 'forbidden' as const, limit: rule, within: null };
+  if (!judged || judged.after.durationsNs.length === 0)
+    return { ...base, measured: null, state: 'not told', reason: NO_REQUESTS.reason };
+  const requests = judged.after.findings
+    .filter((found) => found.rule === rule)
+    .reduce((most, found) => Math.max(most, found.requests), 0);
+  return { ...base, measured: requests, state: requests > 0 ? 'broken' : 'kept', reason: '' };
+}
+
+/** The sum of a build: broken where one is, else not told where one is, else kept. */
+export function worstOf(judgements: readonly Pick<Judgement, 'state'>[]): BudgetState {
+  const has = (wanted: BudgetState): boolean => judgements.some(({ state }) => state === wanted);
+  return has('broken') ? 'broken' : has('not told') || judgements.length === 0 ? 'not told' : 'kept';
+}
