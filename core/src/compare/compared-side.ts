@@ -32,9 +32,10 @@ export function sideOf(requests: readonly FoundRequest[]): ComparedSide {
   const sums = { part: new PartSums(), account: new PartSums(), service: new PartSums() };
   const findings = new Map<string, FoundIn>();
   for (const one of ordered) {
-    addParts(one, sums.part, findings);
-    addAccounts(one, sums.account);
-    addServices(one, sums.service);
+    sums.part.add(partsOf(one));
+    sums.account.add(accountsOf(one));
+    sums.service.add(servicesOf(one));
+    addFindings(one, findings);
   }
   const totals = (parts: PartSums): SideTotals => ({
     requests: ordered.length,
@@ -52,13 +53,59 @@ export function sideOf(requests: readonly FoundRequest[]): ComparedSide {
   };
 }
 
-function addParts({ trace, request }: FoundRequest, sums: PartSums, findings: Map<string, FoundIn>): void {
-  for (const { kind, name, verb, count, bookedNs, nodes } of requestParts(trace, request)) {
-    const above = trace.tree.parent[nodes[0]];
-    const parent = nodes[0] === request.node || above < 0 ? '' : nameOf(trace.tree.nodes[above]);
-    sums.add({ kind, name, verb, parent, count, bookedNs });
-  }
-  // A finding counts once for a request, however often it is reached in it.
+/** What one request spends in a part. */
+type Spent = Omit<PartTotal, 'squares'>;
+
+function partsOf({ trace, request }: FoundRequest): Spent[] {
+  const { nodes: all, parent: above } = trace.tree;
+  return requestParts(trace, request).map(({ kind, name, verb, count, bookedNs, nodes }) => {
+    const [first] = nodes;
+    const parent = first === request.node || above[first] < 0 ? '' : nameOf(all[above[first]]);
+    return { kind, name, verb, parent, count, bookedNs };
+  });
+}
+
+const nameOf = ({ span, call }: FoundRequest['trace']['tree']['nodes'][number]): string =>
+  call?.fingerprint ?? span.name;
+
+/** Accounts have no calls: a request has one of each that it spends time in. */
+const accountsOf = ({ request: { ledger } }: FoundRequest): Spent[] =>
+  ACCOUNTS.filter((account) => ledger[account] > 0).map((account) => ({
+    kind: account,
+    name: account,
+    verb: '',
+    parent: '',
+    count: 1,
+    bookedNs: ledger[account]
+  }));
+
+/** Calls of a service are the entries into it: the request itself, and those inside. */
+function servicesOf(one: FoundRequest): Spent[] {
+  const { trace, request } = one;
+  const byService = new Map<string, Spent>();
+  const add = (name: string, count: number, bookedNs: number): void => {
+    const spent = byService.get(name) ?? {
+      kind: 'service',
+      name,
+      verb: '',
+      parent: '',
+      count: 0,
+      bookedNs: 0
+    };
+    spent.count += count;
+    spent.bookedNs += bookedNs;
+    byService.set(name, spent);
+  };
+  const service = (node: number): string => trace.tree.nodes[node].span.resource.service;
+  add(serviceOf(one), 1, 0);
+  for (const node of request.nodes)
+    if (node !== request.node && trace.byNode.has(node)) add(service(node), 1, 0);
+  for (const { node, from, to } of request.stretches) add(service(trace.innermost[node]), 0, to - from);
+  return [...byService.values()];
+}
+
+/** A finding counts once for a request, however often it is reached in it. */
+function addFindings({ trace, request }: FoundRequest, findings: Map<string, FoundIn>): void {
   const found = new Map(findBelow(trace, request).map((one) => [`${one.rule}\n${one.subject}`, one]));
   for (const [key, { rule, subject }] of found) {
     const known = findings.get(key);
@@ -67,42 +114,24 @@ function addParts({ trace, request }: FoundRequest, sums: PartSums, findings: Ma
   }
 }
 
-const nameOf = ({ span, call }: FoundRequest['trace']['tree']['nodes'][number]): string =>
-  call?.fingerprint ?? span.name;
-
-/** Accounts have no calls: each request has one of those it spends time in. */
-function addAccounts({ request }: FoundRequest, sums: PartSums): void {
-  for (const account of ACCOUNTS) {
-    const bookedNs = request.ledger[account];
-    if (bookedNs > 0) sums.add({ kind: account, name: account, verb: '', parent: '', count: 1, bookedNs });
-  }
-}
-
-/** Calls of a service are the entries into it: the request itself, and those inside. */
-function addServices(one: FoundRequest, sums: PartSums): void {
-  const { trace, request } = one;
-  const add = (name: string, count: number, bookedNs: number): void =>
-    sums.add({ kind: 'service', name, verb: '', parent: '', count, bookedNs });
-  const service = (node: number): string => trace.tree.nodes[node].span.resource.service;
-  add(serviceOf(one), 1, 0);
-  for (const node of request.nodes)
-    if (node !== request.node && trace.byNode.has(node)) add(service(node), 1, 0);
-  for (const { node, from, to } of request.stretches) add(service(trace.innermost[node]), 0, to - from);
-}
-
 /** Sums of like parts. */
 class PartSums {
   readonly #byKey = new Map<string, PartTotal>();
 
-  add(part: PartTotal): void {
-    const key = `${part.parent}\n${part.kind}\n${part.name}`;
-    const known = this.#byKey.get(key);
-    if (!known) {
-      this.#byKey.set(key, { ...part });
-      return;
+  /** @param spent of one request, each part once. */
+  add(spent: readonly Spent[]): void {
+    for (const part of spent) {
+      const key = `${part.parent}\n${part.kind}\n${part.name}`;
+      const squares = part.bookedNs ** 2;
+      const known = this.#byKey.get(key);
+      if (!known) {
+        this.#byKey.set(key, { ...part, squares });
+        continue;
+      }
+      known.count += part.count;
+      known.bookedNs += part.bookedNs;
+      known.squares += squares;
     }
-    known.count += part.count;
-    known.bookedNs += part.bookedNs;
   }
 
   list(): PartTotal[] {

@@ -31,17 +31,25 @@ const FEW = 30;
 export function compareSides(sides: Sides<ComparedSide>, options: SureOptions = {}): Comparison {
   const requests = eachSide(sides, ({ durationsNs }) => durationsNs.length);
   const failed = eachSide(sides, (side) => side.failed);
+  const sure = howSure(
+    eachSide(sides, ({ durationsNs }) => durationsNs),
+    options
+  );
+  const inflation = eachSide(requests, (count, side) => count / sure.effective[side]);
   const both = requests.before > 0 && requests.after > 0;
   return {
     requests,
     failed,
     failedP: both ? fisherTest(failed.before, requests.before, failed.after, requests.after) : NaN,
-    sure: howSure(
-      eachSide(sides, ({ durationsNs }) => durationsNs),
-      options
-    ),
+    sure,
     ledgers: Object.fromEntries(
-      LEDGERS.map((by) => [by, differenceLedger(eachSide(sides, ({ totals }) => totals[by]))])
+      LEDGERS.map((by) => [
+        by,
+        differenceLedger(
+          eachSide(sides, ({ totals }) => totals[by]),
+          inflation
+        )
+      ])
     ) as Record<LedgerBy, DifferenceLedger>,
     findings: findingChanges(
       eachSide(sides, ({ findings }) => findings),

@@ -19,7 +19,12 @@ const part = fc
   })
   .map((of): PartTotal => {
     const call = of.name.startsWith('select');
-    return { ...of, kind: call ? 'database' : 'ownCode', verb: call ? 'select' : '' };
+    return {
+      ...of,
+      squares: of.bookedNs ** 2,
+      kind: call ? 'database' : 'ownCode',
+      verb: call ? 'select' : ''
+    };
   });
 const side = fc
   .record({
@@ -85,7 +90,9 @@ describe('by how often and by how long each', () => {
     verb: 'select',
     parent: 'GET /board',
     count,
-    bookedNs
+    bookedNs,
+    // As if every request spent the same.
+    squares: bookedNs ** 2 / 10
   });
   const of = (...parts: PartTotal[]): SideTotals => ({
     requests: 10,
@@ -117,6 +124,22 @@ describe('by how often and by how long each', () => {
       after: of(query(NAMES[2], 10, 5e6))
     });
     expect(lines.map(({ replaced }) => replaced)).toEqual([false, false]);
+  });
+
+  it('is clear where chance cannot make it, and with samples that depend on each other less so', () => {
+    const noisy = (bookedNs: number): PartTotal => ({
+      ...query(NAMES[0], 10, bookedNs),
+      squares: 10 * (bookedNs / 10) ** 2 + 10 * 1e12
+    });
+    const clear = (after: number, inflation = 1): boolean =>
+      differenceLedger(
+        { before: of(noisy(100e6)), after: of(noisy(after)) },
+        { before: inflation, after: inflation }
+      ).lines[0].clear;
+    expect([clear(100e6), clear(104e6), clear(115e6), clear(115e6, 6)]).toEqual([false, false, true, false]);
+    expect(
+      differenceLedger({ before: of(query(NAMES[0], 10, 5e6)), after: of(query(NAMES[0], 10, 6e6)) }).lines[0]
+    ).toMatchObject({ p: 0, clear: true });
   });
 
   it('has nothing to say of a side without requests', () => {

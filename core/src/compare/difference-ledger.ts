@@ -1,5 +1,7 @@
 import { tablesOf } from '../calls/sql/tables';
 import { eachSide, type Sides } from '../sides';
+import { believable } from '../stats/false-discovery';
+import { upperTail } from '../stats/rank-test';
 
 /** Like work over all requests of a side. Whole nanoseconds and counts: sums are divided once, for display. */
 export interface PartTotal {
@@ -13,6 +15,8 @@ export interface PartTotal {
   /** Calls, booked or not. */
   count: number;
   bookedNs: number;
+  /** Sum over the requests of each one's booked time squared: how much requests differ in it. */
+  squares: number;
 }
 
 /** All requests of one side. */
@@ -40,6 +44,10 @@ export interface DifferenceLine {
   byHowOftenNs: number;
   byHowLongEachNs: number;
   replaced: boolean;
+  /** Two-sided probability of such a difference of averages by chance alone; NaN where a side has fewer than two requests. */
+  p: number;
+  /** Whether it is believed, among all lines (Benjamini–Hochberg). */
+  clear: boolean;
 }
 
 export interface DifferenceLedger {
@@ -59,11 +67,17 @@ export interface DifferenceLedger {
  *                         by how often               by how long each
  *
  * (the two-factor decomposition with midpoint weights, common practice in index-number theory). A part that only one side has is all "by how often".
+ * @param inflation by how much the variance of an average is greater than that of as many independent requests, for each side.
  */
-export function differenceLedger(sides: Sides<SideTotals>): DifferenceLedger {
+export function differenceLedger(
+  sides: Sides<SideTotals>,
+  inflation: Sides<number> = { before: 1, after: 1 }
+): DifferenceLedger {
   const requests = eachSide(sides, (side) => side.requests);
   const averageNs = eachSide(sides, ({ totalNs, requests: count }) => totalNs / count);
-  const lines = pairParts(sides).map((parts) => lineOf(parts, requests));
+  const lines = pairParts(sides).map((parts) => lineOf(parts, requests, inflation));
+  const { believed } = believable(lines.map(({ p }) => p));
+  lines.forEach((line, i) => (line.clear = believed[i]));
   lines.sort((a, b) => Math.abs(b.differenceNs) - Math.abs(a.differenceNs));
   const differenceNs = perRequest(sides.before.totalNs, sides.after.totalNs, requests);
   return { requests, averageNs, differenceNs, lines };
@@ -107,7 +121,11 @@ function placeOf({ kind, name, verb, parent }: PartTotal): string {
   return about === '' ? keyOf({ kind, name, parent } as PartTotal) : `${parent}\n${kind}\n${verb}\n${about}`;
 }
 
-function lineOf(parts: Sides<PartTotal | null>, requests: Sides<number>): DifferenceLine {
+function lineOf(
+  parts: Sides<PartTotal | null>,
+  requests: Sides<number>,
+  inflation: Sides<number>
+): DifferenceLine {
   const count = eachSide(parts, (part) => part?.count ?? 0);
   const booked = eachSide(parts, (part) => part?.bookedNs ?? 0);
   const differenceNs = perRequest(booked.before, booked.after, requests);
@@ -121,8 +139,31 @@ function lineOf(parts: Sides<PartTotal | null>, requests: Sides<number>): Differ
     differenceNs,
     byHowOftenNs: differenceNs - byHowLongEachNs,
     byHowLongEachNs,
-    replaced: parts.before !== null && parts.after !== null && parts.before.name !== parts.after.name
+    replaced: parts.before !== null && parts.after !== null && parts.before.name !== parts.after.name,
+    p: chanceOf(differenceNs, parts, requests, inflation),
+    clear: false
   };
+}
+
+/** The z test of two averages, whose variances are estimated from the samples (the central limit theorem; any textbook). */
+function chanceOf(
+  differenceNs: number,
+  parts: Sides<PartTotal | null>,
+  requests: Sides<number>,
+  inflation: Sides<number>
+): number {
+  const { before, after } = eachSide(parts, (part, side) => {
+    const n = requests[side];
+    if (n < 2) return NaN;
+    const mean = (part?.bookedNs ?? 0) / n;
+    const variance = Math.max(0, ((part?.squares ?? 0) - n * mean * mean) / (n - 1));
+    return (variance * inflation[side]) / n;
+  });
+  const error = Math.sqrt(before + after);
+  if (Number.isNaN(error)) return NaN;
+  // Where requests do not differ at all, only no difference is chance.
+  if (error === 0) return differenceNs === 0 ? 1 : 0;
+  return Math.min(1, 2 * upperTail(Math.abs(differenceNs) / error));
 }
 
 /** after ÷ its requests − before ÷ its requests, from whole numbers, rounded once. */
