@@ -9,6 +9,8 @@ export interface Exchange {
   /** Of the answer's body, as it came over the wire. */
   bytes: number;
   fault: Fault;
+  /** `performance.now()` of the answer’s last byte, or of what ended it. */
+  endedMs: number;
 }
 
 export interface HttpRequest {
@@ -97,8 +99,9 @@ export class HttpClient {
       let controller: Dispatcher.DispatchController | undefined;
       const end = (fault: Fault): void => {
         if (!this.#underWay.delete(underWay)) return;
+        const endedMs = performance.now();
         this.#connections.giveBack(url.origin, connection);
-        resolve({ exchange: { status, bytes, fault }, location });
+        resolve({ exchange: { status, bytes, fault, endedMs }, location });
       };
       const underWay: UnderWay = {
         dueMs,
