@@ -41,6 +41,10 @@ const TIMERS_LATE_US = 2000;
 /** Gaps of this length are waited out to the end: no more than a fifth of the time is spent so. */
 const EXACT_FROM_US = 5 * TIMERS_LATE_US;
 
+/** Answers that come meanwhile are read so much later at most. */
+const NAP_US = 100;
+const NOBODY_WAKES = new Int32Array(new SharedArrayBuffer(4));
+
 /** Sends a run's requests, as its plan says, and ends by itself. Faults of the server are samples; it rejects for none of them. */
 export async function sendRun(options: SendOptions): Promise<Ended> {
   const sender = new Sender(options);
@@ -127,11 +131,13 @@ class Sender {
   async #exactlyUntil(atUs: number): Promise<void> {
     if (atUs - this.#elapsedUs() < EXACT_FROM_US) return this.#until(atUs);
     await this.#until(atUs - TIMERS_LATE_US);
-    // A promise for each turn would make garbage whose collection takes longer than what is waited for.
+    // Thousands of turns would make garbage whose collection takes longer than what is waited for: between two of them the thread sleeps a little.
     await new Promise<void>((resolve) => {
       const look = (): void => {
-        if (this.#stopped || this.#elapsedUs() >= atUs) resolve();
-        else setImmediate(look);
+        const leftUs = atUs - this.#elapsedUs();
+        if (this.#stopped || leftUs <= 0) return resolve();
+        if (leftUs > 2 * NAP_US) Atomics.wait(NOBODY_WAKES, 0, 0, NAP_US / 1000);
+        setImmediate(look);
       };
       look();
     });
