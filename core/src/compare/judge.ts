@@ -92,7 +92,7 @@ function durationOf(judged: Judged | null, statistic: 'median' | 'p95'): Measure
 function slowerBy(judged: Judged | null): Measured {
   if (!judged) return NO_REQUESTS;
   const change = judged.comparison?.sure.changes.median ?? null;
-  if (change?.ratio == null)
+  if (!change || change.ratio === null)
     return notTold(judged.comparison ? TOO_FEW : 'There is no side A to hold it against.');
   const { low, high } = change.ratioWithin!;
   return { measured: change.ratio - 1, within: { low: low - 1, high: high - 1 }, reason: '' };
