@@ -2,7 +2,8 @@ import { requestParts } from '../calls/parts';
 import { findBelow } from '../findings/request-findings';
 import { serviceOf, startUsOf, type FoundRequest } from '../inspect/accounted-batches';
 import { ACCOUNTS } from '../trace/account';
-import type { PartTotal, SideTotals } from './difference-ledger';
+import { labelOf } from '../trace/align';
+import { partKey, type PartTotal, type SideTotals } from './difference-ledger';
 import type { FoundIn } from './finding-changes';
 
 /** By what the time of a request is told apart. */
@@ -57,16 +58,13 @@ export function sideOf(requests: readonly FoundRequest[]): ComparedSide {
 type Spent = Omit<PartTotal, 'squares'>;
 
 function partsOf({ trace, request }: FoundRequest): Spent[] {
-  const { nodes: all, parent: above } = trace.tree;
+  const { parent: above } = trace.tree;
   return requestParts(trace, request).map(({ kind, name, verb, count, bookedNs, nodes }) => {
     const [first] = nodes;
-    const parent = first === request.node || above[first] < 0 ? '' : nameOf(all[above[first]]);
+    const parent = first === request.node || above[first] < 0 ? '' : labelOf(trace.tree, above[first]);
     return { kind, name, verb, parent, count, bookedNs };
   });
 }
-
-const nameOf = ({ span, call }: FoundRequest['trace']['tree']['nodes'][number]): string =>
-  call?.fingerprint ?? span.name;
 
 /** Accounts have no calls: a request has one of each that it spends time in. */
 const accountsOf = ({ request: { ledger } }: FoundRequest): Spent[] =>
@@ -121,7 +119,7 @@ class PartSums {
   /** @param spent of one request, each part once. */
   add(spent: readonly Spent[]): void {
     for (const part of spent) {
-      const key = `${part.parent}\n${part.kind}\n${part.name}`;
+      const key = partKey(part);
       const squares = part.bookedNs ** 2;
       const known = this.#byKey.get(key);
       if (!known) {

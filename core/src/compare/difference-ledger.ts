@@ -85,14 +85,14 @@ export function differenceLedger(
 
 /** The parts of both sides that belong together: alike, or one in the place of the other. */
 function pairParts({ before, after }: Sides<SideTotals>): Sides<PartTotal | null>[] {
-  const later = new Map(after.parts.map((part) => [keyOf(part), part]));
+  const later = new Map(after.parts.map((part) => [partKey(part), part]));
   const pairs: Sides<PartTotal | null>[] = [];
   const gone: PartTotal[] = [];
   for (const part of before.parts) {
-    const same = later.get(keyOf(part));
+    const same = later.get(partKey(part));
     if (!same) gone.push(part);
     else pairs.push({ before: part, after: same });
-    later.delete(keyOf(part));
+    later.delete(partKey(part));
   }
   const places = new Map<string, PartTotal[]>();
   for (const part of byWeight([...later.values()])) {
@@ -101,7 +101,7 @@ function pairParts({ before, after }: Sides<SideTotals>): Sides<PartTotal | null
   }
   for (const part of byWeight(gone)) {
     const replacement = places.get(placeOf(part))?.shift() ?? null;
-    if (replacement) later.delete(keyOf(replacement));
+    if (replacement) later.delete(partKey(replacement));
     pairs.push({ before: part, after: replacement });
   }
   for (const part of later.values()) pairs.push({ before: null, after: part });
@@ -109,16 +109,18 @@ function pairParts({ before, after }: Sides<SideTotals>): Sides<PartTotal | null
 }
 
 const byWeight = (parts: PartTotal[]): PartTotal[] => parts.sort((a, b) => b.bookedNs - a.bookedNs);
-const keyOf = ({ kind, name, parent }: PartTotal): string => `${parent}\n${kind}\n${name}`;
+/** Equal for like parts. */
+export const partKey = ({ kind, name, parent }: Pick<PartTotal, 'kind' | 'name' | 'parent'>): string =>
+  `${parent}\n${kind}\n${name}`;
 
 /** What a call may be replaced within: the same parent, kind and verb, and the same tables or the same host. Spans that are no calls stand for themselves. */
 function placeOf({ kind, name, verb, parent }: PartTotal): string {
-  if (verb === '') return keyOf({ kind, name, parent } as PartTotal);
+  if (verb === '') return partKey({ kind, name, parent });
   const about =
     kind === 'database'
       ? tablesOf(name).join(' ')
       : (/^\w+ (?:https?:\/\/)?([^/?\s]+)/.exec(name)?.[1] ?? '');
-  return about === '' ? keyOf({ kind, name, parent } as PartTotal) : `${parent}\n${kind}\n${verb}\n${about}`;
+  return about === '' ? partKey({ kind, name, parent }) : `${parent}\n${kind}\n${verb}\n${about}`;
 }
 
 function lineOf(

@@ -54,13 +54,12 @@ export function judgeEndpoint(budget: EndpointBudget, judged: Judged | null, str
   const add = (what: BudgetWhat, limit: number, measured: Measured): void => {
     judgements.push({ of, what, limit, ...measured, state: stateOf(limit, measured, strict) });
   };
-  const about = judged ?? null;
-  if (budget.medianMs !== undefined) add('medianMs', budget.medianMs, durationOf(about, 'median'));
-  if (budget.p95Ms !== undefined) add('p95Ms', budget.p95Ms, durationOf(about, 'p95'));
-  if (budget.slowerBy !== undefined) add('slowerBy', budget.slowerBy, slowerBy(about));
-  if (budget.callsPerRequest !== undefined) add('callsPerRequest', budget.callsPerRequest, callsOf(about));
-  if (budget.failedShare !== undefined) add('failedShare', budget.failedShare, failedOf(about));
-  for (const rule of budget.forbidden ?? []) judgements.push({ of, ...forbidden(rule, about) });
+  if (budget.medianMs !== undefined) add('medianMs', budget.medianMs, durationOf(judged, 'median'));
+  if (budget.p95Ms !== undefined) add('p95Ms', budget.p95Ms, durationOf(judged, 'p95'));
+  if (budget.slowerBy !== undefined) add('slowerBy', budget.slowerBy, slowerBy(judged));
+  if (budget.callsPerRequest !== undefined) add('callsPerRequest', budget.callsPerRequest, callsOf(judged));
+  if (budget.failedShare !== undefined) add('failedShare', budget.failedShare, failedOf(judged));
+  for (const rule of budget.forbidden ?? []) judgements.push({ of, ...forbidden(rule, judged) });
   return judgements;
 }
 

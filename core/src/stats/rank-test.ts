@@ -32,8 +32,14 @@ export function rankTest(first: Sketch, second: Sketch): RankTest | null {
     below += a;
     ties += tied * tied * tied - tied;
   }
+  return judged(u, m, n, ties, { first: 1, second: 1 });
+}
+
+/** What U says, by its normal approximation. @param ties Σ(t³ − t) over the values that are tied */
+function judged(u: number, m: number, n: number, ties: number, inflation: Inflation): RankTest {
   const all = m + n;
-  const variance = ((m * n) / 12) * (all + 1 - ties / (all * (all - 1 || 1)));
+  const independent = ((m * n) / 12) * (all + 1 - ties / (all * (all - 1 || 1)));
+  const variance = (independent * (inflation.first / m + inflation.second / n)) / (1 / m + 1 / n);
   const distance = Math.max(0, Math.abs(u - (m * n) / 2) - 0.5);
   const z = variance > 0 ? distance / Math.sqrt(variance) : 0;
   return { superiority: u / (m * n), p: Math.min(1, 2 * upperTail(z)) };
@@ -72,12 +78,7 @@ export function rankTestOf(
     const tied = inA + inB;
     ties += tied ** 3 - tied;
   }
-  const all = m + n;
-  const independent = ((m * n) / 12) * (all + 1 - ties / (all * (all - 1 || 1)));
-  const variance = (independent * (inflation.first / m + inflation.second / n)) / (1 / m + 1 / n);
-  const distance = Math.max(0, Math.abs(u - (m * n) / 2) - 0.5);
-  const z = variance > 0 ? distance / Math.sqrt(variance) : 0;
-  return { superiority: u / (m * n), p: Math.min(1, 2 * upperTail(z)) };
+  return judged(u, m, n, ties, inflation);
 }
 
 /**

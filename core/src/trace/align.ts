@@ -56,7 +56,8 @@ interface Group {
   label: string;
 }
 
-const labelOf = (tree: TraceTree, node: number): string =>
+/** What a node has in common with like ones: its call's fingerprint, or the name of its span. */
+export const labelOf = (tree: TraceTree, node: number): string =>
   tree.nodes[node].call?.fingerprint ?? tree.nodes[node].span.name;
 
 function childGroups(trees: Sides<TraceTree>, parents: Sides<number[]>): Group[] {
