@@ -29,7 +29,12 @@ export const COMMANDS: { name: string; says: string; load: () => Promise<Define>
   },
   {
     name: 'compare',
-    says: 'says what changed between two sets of traces, and how sure that is',
+    says: 'says what changed between two sets of files, and how sure that is',
     load: async () => (await import('./commands/compare')).defineCompare
+  },
+  {
+    name: 'budget',
+    says: 'writes a budget of what requests may cost, and judges files by one',
+    load: async () => (await import('./commands/budget')).defineBudget
   }
 ];

@@ -52,16 +52,38 @@ beforeAll(() => {
   folder = mkdtempSync(path.join(os.tmpdir(), 'tromix-compare-'));
   writeFileSync(path.join(folder, 'a.json'), board(20, 1));
   writeFileSync(path.join(folder, 'b.json.gz'), gzipSync(board(1, 1001)));
-  writeFileSync(path.join(folder, 'stacks.txt'), 'main;board 12\n');
+  writeFileSync(path.join(folder, 'stacks.txt'), 'main;board 12\nmain;rank 36\n');
+  writeFileSync(path.join(folder, 'later.txt'), 'main;board 30\nmain;rank 10\n');
+  const budget = (endpoint: object, more: object = {}): string =>
+    JSON.stringify({
+      budget: 1,
+      endpoints: [{ service: 'berths', endpoint: 'GET /board', ...endpoint }],
+      ...more
+    });
+  writeFileSync(path.join(folder, 'typo.json'), budget({ medianMS: 3 }));
+  writeFileSync(
+    path.join(folder, 'budget.json'),
+    budget({ medianMs: 50, slowerBy: 0.1, forbidden: ['query-per-row'] })
+  );
+  writeFileSync(
+    path.join(folder, 'functions.json'),
+    JSON.stringify({ budget: 1, functions: [{ name: 'rank', share: 0.5 }] })
+  );
 });
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
-const compare = (...args: string[]): Promise<{ code: number | null; out: string; error: string }> =>
+interface Ended {
+  code: number | null;
+  out: string;
+  error: string;
+}
+const tromix = (...args: string[]): Promise<Ended> =>
   new Promise((resolve) => {
-    const child = execFile(process.execPath, [BIN, 'compare', ...args], { cwd: folder }, (_, out, error) =>
+    const child = execFile(process.execPath, [BIN, ...args], { cwd: folder }, (_, out, error) =>
       resolve({ code: child.exitCode, out, error })
     );
   });
+const compare = (...args: string[]): Promise<Ended> => tromix('compare', ...args);
 
 describe('tromix compare', () => {
   it('says what became faster, by which part, and which finding is gone', async () => {
@@ -101,10 +123,79 @@ describe('tromix compare', () => {
     [['a.json'], 'Expected files of both sides'],
     [['--', 'a.json'], 'Expected files of both sides'],
     [['a.json', '--', 'none.json'], 'There is no file none.json.'],
-    [['a.json', '--', 'stacks.txt'], 'Expected traces, but it is a profile.']
+    [['a.json', '--', 'stacks.txt'], 'Side A has no profiles, which the other has.'],
+    [['a.json', '--', 'b.json.gz', '--strict'], 'Options stand before the files'],
+    [['--format', 'junit', 'a.json', '--', 'b.json.gz'], 'name one by --budget'],
+    [['--budget', 'typo.json', 'a.json', '--', 'b.json.gz'], 'typo.json: endpoints 1 medianMS'],
+    [['--budget', 'none.json', 'a.json', '--', 'b.json.gz'], 'There is no file none.json.']
   ])('refuses %j with 2', async (args, words) => {
     const { code, out, error } = await compare(...args);
     expect({ code, out }).toEqual({ code: 2, out: '' });
     expect(error).toContain(words);
+  });
+});
+
+describe('a budget on the command line', () => {
+  it('is kept by the later side, broken by the earlier, and exits with 0 and 1', async () => {
+    const kept = await compare('--budget', 'budget.json', 'a.json', '--', 'b.json.gz');
+    expect(kept.out).toMatch(/kept +berths GET \/board: median 16 ms \(95 %: .*\), at most 50 ms/);
+    expect(kept.code).toBe(0);
+    const broken = await compare('--budget', 'budget.json', 'b.json.gz', '--', 'a.json');
+    expect(broken.out).toMatch(/BROKEN +berths GET \/board: median against A/);
+    expect(broken.out).toMatch(/BROKEN +berths GET \/board: requests with query-per-row 40, at most 0/);
+    expect(broken.out).toContain('3 budgets: 3 broken, 0 not told, 0 kept');
+    expect(broken.code).toBe(1);
+  });
+
+  it('is told as JUnit XML and as Markdown', async () => {
+    const { out } = await compare(
+      '--budget',
+      'budget.json',
+      '--format',
+      'junit',
+      'b.json.gz',
+      '--',
+      'a.json'
+    );
+    expect(out).toContain('<testsuites tests="3" failures="3" errors="0">');
+    expect(out.match(/<testcase /g)).toHaveLength(3);
+    expect(out).toMatch(/<failure message="92 ms \(95 %: [^"]*\), at most 50 ms"\/>/);
+    const markdown = await compare(
+      '--budget',
+      'budget.json',
+      '--format',
+      'markdown',
+      'a.json',
+      '--',
+      'b.json.gz'
+    );
+    expect(markdown.out).toMatch(/^\*\*3 budgets: 0 broken/);
+    expect(markdown.out).toContain('### berths GET /board');
+  });
+
+  it('written from the figures of today is kept by them', async () => {
+    const { out, code } = await tromix('budget', 'init', 'a.json');
+    expect(code).toBe(0);
+    writeFileSync(path.join(folder, 'written.json'), out);
+    const checked = await tromix('budget', 'check', 'written.json', 'a.json');
+    expect(checked.out).toMatch(/kept +berths GET \/board: median 92 ms/);
+    expect(checked.error).toContain('1 budget of a change not judged');
+    expect(checked.code).toBe(0);
+  });
+
+  it('cannot be told without its endpoint, and exits with 2', async () => {
+    const budget = { budget: 1, endpoints: [{ service: 'tides', endpoint: 'GET /tides', medianMs: 3 }] };
+    writeFileSync(path.join(folder, 'other.json'), JSON.stringify(budget));
+    const { out, code } = await tromix('budget', 'check', 'other.json', 'a.json');
+    expect(out).toContain('There are no requests of it.');
+    expect(code).toBe(2);
+  });
+
+  it('of a function counts its share of the profile', async () => {
+    const { out, code } = await compare('--budget', 'functions.json', 'stacks.txt', '--', 'later.txt');
+    expect(out).toMatch(/75.% +25.% +−50.%.*rank/);
+    expect(out).toMatch(/kept +rank: share of the profile 25.%/);
+    expect(code).toBe(0);
+    expect((await compare('--budget', 'functions.json', 'later.txt', '--', 'stacks.txt')).code).toBe(1);
   });
 });

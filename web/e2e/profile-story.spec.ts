@@ -104,7 +104,7 @@ test('records a service, finds the parser that throws, and its line; after the f
 
   await run('thrown-for-control');
   const after = await recordTides(page, 8);
-  await page.goto(`${BESIDE.url}/compare?before=${before}&after=${after}`);
+  await page.goto(`${BESIDE.url}/compare/profiles?before=${before}&after=${after}`);
   await expect(page.getByRole('complementary')).toContainText(
     /StampError.*changed most: (?:it is gone|from .* to )/,
     {

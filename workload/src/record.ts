@@ -15,7 +15,8 @@ import { FAULTS } from './platform/settings';
 
 /**
  * Records the demo set from a real run: the services at work, their own traces, and V8's profiles of two of them.
- * Release 7.2 runs first; 7.3 of berths brings the query per row; 7.3 of tides no longer throws for control.
+ * Release 7.2 runs first; 7.3 of berths brings the query per row; 7.3 of tides no longer throws for control; 7.4 of berths, when
+ * the office has gone home, asks once for all rows. Both fixes have a load run before and one after, of the same steps.
  */
 const BEFORE_MINUTES = Number(process.env.QH_BEFORE_MINUTES ?? 9);
 const AFTER_MINUTES = Number(process.env.QH_AFTER_MINUTES ?? 8);
@@ -55,22 +56,34 @@ const office = officeAtWork(fleet.gateway, {
 
 const loads: string[] = [];
 const loadSpans: Span[] = [];
-/** The same steps before and after tides no longer throws for control. */
-async function loadRun(release: string): Promise<void> {
-  const { port } = fleet.places.find(({ service }) => service === 'tides')!;
-  const { run, spans } = await recordRun({
+/** What is repeated before and after a fix: the steps, by service. A berth takes 214 calls before: fewer of them, to keep the files small. */
+const STEPS = {
+  tides: {
     name: 'tide window of any station',
-    steps: [{ url: `http://127.0.0.1:${port}/tides/window?station={1..9999}` }],
+    method: 'GET',
+    path: '/tides/window?station={1..9999}',
     users: 6,
+    loops: 40
+  },
+  berths: { name: 'berth of any call', method: 'POST', path: '/calls/{1..60}/berth', users: 2, loops: 54 }
+} as const;
+
+async function loadRun(service: keyof typeof STEPS, release: string): Promise<void> {
+  const { name, method, path: at, users, loops } = STEPS[service];
+  const { port } = fleet.places.find((place) => place.service === service)!;
+  const { run, spans } = await recordRun({
+    name,
+    steps: [{ method, url: `http://127.0.0.1:${port}${at}` }],
+    users,
     rampUpSeconds: 6,
-    loops: 40,
+    loops,
     pauseSeconds: 0.1
   });
-  const file = `load-tides-${release}-${loads.length + 1}.json.gz`;
+  const file = `load-${service}-${release}-${loads.length + 1}.json.gz`;
   loads.push(file);
   loadSpans.push(...spans);
   await writeFile(path.join(OUT, file), gzipSync(writeRun(run), { level: 9 }));
-  console.log(`load run against tides ${release}: ${run.samples.length} requests`);
+  console.log(`load run against ${service} ${release}: ${run.samples.length} requests`);
 }
 
 const profiles: { pid: number }[] = [];
@@ -98,7 +111,7 @@ await profile('cpu', 'berths', '7.2');
 await fleet.replace('berths', '7.3', FAULTS);
 await sleep((AFTER_MINUTES * 60_000) / 2);
 await Promise.all([profile('cpu', 'berths', '7.3'), profile('cpu', 'tides', '7.2')]);
-await loadRun('7.2');
+await loadRun('tides', '7.2');
 await fleet.replace(
   'tides',
   '7.3',
@@ -107,10 +120,14 @@ await fleet.replace(
 await sleep((AFTER_MINUTES * 60_000) / 4);
 await profile('cpu', 'tides', '7.3');
 await profile('allocation', 'tides', '7.3');
-await loadRun('7.3');
+await loadRun('tides', '7.3');
 await sleep((AFTER_MINUTES * 60_000) / 4 - 3 * PROFILE_SECONDS * 1000);
 stopLoad.abort();
 const { requests, failed } = await office;
+await sleep(2000);
+await loadRun('berths', '7.3');
+await fleet.replace('berths', '7.4', before);
+await loadRun('berths', '7.4');
 await sleep(2000);
 await fleet.stop();
 sink.close();

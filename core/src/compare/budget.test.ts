@@ -4,7 +4,8 @@ import { shareInterval } from '../stats/share-interval';
 import { readBudget, type EndpointBudget } from './budget';
 import { sideOf, type ComparedSide } from './compared-side';
 import { compareSides } from './comparison';
-import { judgeEndpoint, worstOf, type BudgetState } from './judge';
+import { judgeEndpoint } from './judge-endpoint';
+import { worstOf, type BudgetState } from './judgement';
 
 const OF = { service: 'berths', endpoint: 'GET /board' };
 const side = (durations: Float64Array, more: Partial<ComparedSide> = {}): ComparedSide => ({

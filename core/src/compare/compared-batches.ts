@@ -24,15 +24,32 @@ export interface ComparedBatches {
   warnings: Sides<Warning[]>;
 }
 
+/** The endpoints of some batches as sides of a comparison, by their keys. */
+export interface EndpointSides {
+  byEndpoint: Map<string, ComparedSide>;
+  warnings: Warning[];
+}
+
+/** Takes batches as one system, endpoint by endpoint. */
+export function endpointSides(batches: readonly TraceBatch[]): EndpointSides {
+  const { requests, warnings } = accountBatches(batches);
+  return {
+    byEndpoint: new Map([...groupBy(requests, endpointKey)].map(([key, list]) => [key, sideOf(list)])),
+    warnings
+  };
+}
+
 /** Compares two sets of trace batches, each taken as one system. */
-export function compareBatches(
+export const compareBatches = (
   batches: Sides<readonly TraceBatch[]>,
   options: SureOptions = {}
-): ComparedBatches {
-  const accounted = eachSide(batches, accountBatches);
-  const found = eachSide(accounted, ({ requests }) => groupBy(requests, endpointKey));
-  const keys = [...found.before.keys()].filter((key) => found.after.has(key));
-  const pairs = keys.map((key) => eachSide(found, (side) => sideOf(side.get(key)!)));
+): ComparedBatches => compareEndpoints(eachSide(batches, endpointSides), options);
+
+/** Compares the endpoints that both sides have. */
+export function compareEndpoints(sides: Sides<EndpointSides>, options: SureOptions = {}): ComparedBatches {
+  const { before, after } = eachSide(sides, ({ byEndpoint }) => byEndpoint);
+  const keys = [...before.keys()].filter((key) => after.has(key));
+  const pairs = keys.map((key) => ({ before: before.get(key)!, after: after.get(key)! }));
   const comparisons = compareMany(pairs, options);
   const endpoints = keys.map((key, i) => ({
     ...endpointOf(key),
@@ -40,19 +57,25 @@ export function compareBatches(
     weight: weightOf(pairs[i])
   }));
   endpoints.sort((a, b) => clearFirst(a.comparison) - clearFirst(b.comparison) || b.weight - a.weight);
-  const only = (side: Side, other: Side): ComparedBatches['only'][Side] =>
-    [...found[side]]
-      .filter(([key]) => !found[other].has(key))
-      .map(([key, requests]) => ({ ...endpointOf(key), requests: requests.length }));
+  const only = (
+    side: Map<string, ComparedSide>,
+    other: Map<string, ComparedSide>
+  ): ComparedBatches['only'][Side] =>
+    [...side]
+      .filter(([key]) => !other.has(key))
+      .map(([key, { totals }]) => ({ ...endpointOf(key), requests: totals.part.requests }));
   return {
     endpoints: endpoints.map(({ service, endpoint, comparison }) => ({ service, endpoint, comparison })),
-    only: { before: only('before', 'after'), after: only('after', 'before') },
-    warnings: eachSide(accounted, ({ warnings }) => warnings)
+    only: { before: only(before, after), after: only(after, before) },
+    warnings: eachSide(sides, ({ warnings }) => warnings)
   };
 }
 
-const endpointKey = (one: FoundRequest): string => JSON.stringify([serviceOf(one), one.request.endpoint]);
-function endpointOf(key: string): { service: string; endpoint: string } {
+export const keyOfEndpoint = (service: string, endpoint: string): string =>
+  JSON.stringify([service, endpoint]);
+const endpointKey = (one: FoundRequest): string => keyOfEndpoint(serviceOf(one), one.request.endpoint);
+/** The service and the endpoint of a key. */
+export function endpointOf(key: string): { service: string; endpoint: string } {
   const [service, endpoint] = JSON.parse(key) as [string, string];
   return { service, endpoint };
 }

@@ -5,6 +5,7 @@ import { ACCOUNTS } from '../trace/account';
 import { labelOf } from '../trace/align';
 import { partKey, type PartTotal, type SideTotals } from './difference-ledger';
 import type { FoundIn } from './finding-changes';
+import { figuresOf, type Statistic } from './how-sure';
 
 /** By what the time of a request is told apart. */
 export const LEDGERS = ['part', 'account', 'service'] as const;
@@ -12,21 +13,29 @@ export type LedgerBy = (typeof LEDGERS)[number];
 
 /** One side of a comparison: requests of one endpoint, or of one scope. */
 export interface ComparedSide {
-  /** Durations in order of time, nanoseconds. */
+  /** Durations in order of time, nanoseconds; none where only sums of the requests are kept. */
   durationsNs: Float64Array;
-  /** Calls of each of them, with everything below it. */
+  /** Median and p95, nanoseconds; NaN without requests. */
+  figures: Record<Statistic, number>;
+  /** Whether every request is kept that is counted here, or only their sums, whose figures are right to 1 %. */
+  kept: 'requests' | 'sums';
+  /** Requests it would have, had not only the newest of very many been read. */
+  inScope: number;
+  /** Calls a request, with everything below it: of each request in order of time where requests are kept. */
   calls: Float64Array;
   /** When the first began and the last one, epoch microseconds; NaN without requests. */
   fromUs: number;
   toUs: number;
   failed: number;
-  /** Each of them adds up to the durations. */
-  totals: Record<LedgerBy, SideTotals>;
+  /** Each of them adds up to the durations. By service null where that is not worked out. */
+  totals: Record<Exclude<LedgerBy, 'service'>, SideTotals> & { service: SideTotals | null };
   findings: FoundIn[];
 }
 
 /** Takes requests together as one side. */
-export function sideOf(requests: readonly FoundRequest[]): ComparedSide {
+export function sideOf(
+  requests: readonly FoundRequest[]
+): ComparedSide & { totals: Record<LedgerBy, SideTotals> } {
   const ordered = requests.toSorted((a, b) => startUsOf(a) - startUsOf(b));
   const durationsNs = Float64Array.from(ordered, ({ request }) => request.durationNs);
   const totalNs = durationsNs.reduce((sum, took) => sum + took, 0);
@@ -38,18 +47,21 @@ export function sideOf(requests: readonly FoundRequest[]): ComparedSide {
     sums.service.add(servicesOf(one));
     addFindings(one, findings);
   }
-  const totals = (parts: PartSums): SideTotals => ({
-    requests: ordered.length,
-    totalNs,
-    parts: parts.list()
-  });
+  const totals = (parts: PartTotal[]): SideTotals => ({ requests: ordered.length, totalNs, parts });
   return {
     durationsNs,
+    figures: figuresOf(durationsNs),
+    kept: 'requests',
+    inScope: ordered.length,
     calls: Float64Array.from(ordered, ({ request }) => request.callCount),
     fromUs: ordered.length > 0 ? startUsOf(ordered[0]) : NaN,
     toUs: ordered.length > 0 ? startUsOf(ordered[ordered.length - 1]) : NaN,
     failed: ordered.filter(({ request }) => request.failed).length,
-    totals: { part: totals(sums.part), account: totals(sums.account), service: totals(sums.service) },
+    totals: {
+      part: totals(sums.part.list()),
+      account: totals(sums.account.list().filter(({ bookedNs }) => bookedNs > 0)),
+      service: totals(sums.service.list())
+    },
     findings: [...findings.values()]
   };
 }
@@ -66,9 +78,9 @@ function partsOf({ trace, request }: FoundRequest): Spent[] {
   });
 }
 
-/** Accounts have no calls: a request has one of each that it spends time in. */
+/** Accounts have no calls: every request has one of each, so that a difference is all by how long. */
 const accountsOf = ({ request: { ledger } }: FoundRequest): Spent[] =>
-  ACCOUNTS.filter((account) => ledger[account] > 0).map((account) => ({
+  ACCOUNTS.map((account) => ({
     kind: account,
     name: account,
     verb: '',
@@ -129,6 +141,7 @@ class PartSums {
       known.count += part.count;
       known.bookedNs += part.bookedNs;
       known.squares += squares;
+      if (known.parent !== part.parent) known.parent = '';
     }
   }
 

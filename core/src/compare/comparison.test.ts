@@ -52,7 +52,7 @@ describe('two sides of any traces', () => {
         fc.pre(sides.before.durationsNs.length > 0 && sides.after.durationsNs.length > 0);
         const { ledgers } = compareSides(sides, { resamples: 10 });
         for (const by of LEDGERS) {
-          const { averageNs, differenceNs, lines } = ledgers[by];
+          const { averageNs, differenceNs, lines } = ledgers[by]!;
           const sum = lines.reduce((all, line) => all + line.differenceNs, 0);
           expect(Math.abs(sum - differenceNs)).toBeLessThan(1e-3);
           expect(Math.abs(averageNs.after - averageNs.before - differenceNs)).toBeLessThan(1e-3);

@@ -10,12 +10,12 @@ export interface PartTotal {
   /** A call's fingerprint, or the name of the spans. */
   name: string;
   verb: string;
-  /** What it stands under; '' where that is not known. */
+  /** What it stands under; '' where that is not known, or not one and the same. */
   parent: string;
   /** Calls, booked or not. */
   count: number;
   bookedNs: number;
-  /** Sum over the requests of each one's booked time squared: how much requests differ in it. */
+  /** Sum over the requests of each one's booked time squared: how much requests differ in it. Less than can be (below 0) where it is not known. */
   squares: number;
 }
 
@@ -110,17 +110,16 @@ function pairParts({ before, after }: Sides<SideTotals>): Sides<PartTotal | null
 
 const byWeight = (parts: PartTotal[]): PartTotal[] => parts.sort((a, b) => b.bookedNs - a.bookedNs);
 /** Equal for like parts. */
-export const partKey = ({ kind, name, parent }: Pick<PartTotal, 'kind' | 'name' | 'parent'>): string =>
-  `${parent}\n${kind}\n${name}`;
+export const partKey = ({ kind, name }: Pick<PartTotal, 'kind' | 'name'>): string => `${kind}\n${name}`;
 
 /** What a call may be replaced within: the same parent, kind and verb, and the same tables or the same host. Spans that are no calls stand for themselves. */
 function placeOf({ kind, name, verb, parent }: PartTotal): string {
-  if (verb === '') return partKey({ kind, name, parent });
+  if (verb === '') return partKey({ kind, name });
   const about =
     kind === 'database'
       ? tablesOf(name).join(' ')
       : (/^\w+ (?:https?:\/\/)?([^/?\s]+)/.exec(name)?.[1] ?? '');
-  return about === '' ? partKey({ kind, name, parent }) : `${parent}\n${kind}\n${verb}\n${about}`;
+  return about === '' ? partKey({ kind, name }) : `${parent}\n${kind}\n${verb}\n${about}`;
 }
 
 function lineOf(
@@ -158,7 +157,9 @@ function chanceOf(
     const n = requests[side];
     if (n < 2) return NaN;
     const mean = (part?.bookedNs ?? 0) / n;
-    const variance = Math.max(0, ((part?.squares ?? 0) - n * mean * mean) / (n - 1));
+    const squares = part?.squares ?? 0;
+    if (squares < 0) return NaN;
+    const variance = Math.max(0, (squares - n * mean * mean) / (n - 1));
     return (variance * inflation[side]) / n;
   });
   const error = Math.sqrt(before + after);

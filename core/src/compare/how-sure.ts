@@ -3,7 +3,7 @@ import { dependenceOf, type Dependence } from '../stats/autocorrelation';
 import { resampleQuantiles } from '../stats/block-bootstrap';
 import { percentileInterval, LEVEL, type Interval } from '../stats/interval';
 import { momentsOf } from '../stats/moments';
-import { quantileSorted } from '../stats/percentile';
+import { quantiles, quantileSorted } from '../stats/percentile';
 import { rankTestOf } from '../stats/rank-test';
 
 /** The figures a comparison is about: the middle of the requests, and their slow end. */
@@ -22,7 +22,13 @@ export interface Change {
   ratioWithin: Interval | null;
 }
 
-export type Clearness = 'faster' | 'slower' | 'no clear change' | 'too few';
+export type Clearness = 'faster' | 'slower' | 'no clear change' | 'too few' | 'only sums';
+
+/** The figures of some durations. */
+export function figuresOf(durations: ArrayLike<number>): Record<Statistic, number> {
+  const [median, p95] = quantiles(durations, [STATISTICS.median, STATISTICS.p95]);
+  return { median, p95 };
+}
 
 /** What the samples of two sides say, and how sure that is. */
 export interface HowSure {
@@ -41,6 +47,18 @@ export interface HowSure {
   /** Which figure the verdict is about; null where nothing is clear. */
   about: Statistic | null;
 }
+
+/** What is said of sides whose requests are not kept one by one. */
+export const ONLY_SUMS: HowSure = {
+  count: { before: 0, after: 0 },
+  effective: { before: 0, after: 0 },
+  changes: { median: null, p95: null },
+  faster: null,
+  p: null,
+  visible: null,
+  verdict: 'only sums',
+  about: null
+};
 
 export interface SureOptions {
   seed?: number;

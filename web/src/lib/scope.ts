@@ -54,6 +54,7 @@ const MAX_ATTRIBUTES = 8;
 export interface Scope {
   service: string;
   endpoint: string;
+  /** A `!` before its name means every other one. */
   host: string;
   release: string;
   last: Last;
@@ -108,6 +109,10 @@ export function scopeQuery(scope: Scope, change: Partial<Scope> = {}): string {
   for (const pair of next.attributes) query.append('attr', pair);
   return query.toString();
 }
+
+/** The host of a scope. A sign before its name means every other one. */
+export const namedHost = ({ host }: Pick<Scope, 'host'>): { name: string; but: boolean } =>
+  host.startsWith('!') ? { name: host.slice(1), but: true } : { name: host, but: false };
 
 /** The parts of a scope that only pick requests one by one: roll-ups know nothing of them. */
 export const NO_PICKS: Pick<

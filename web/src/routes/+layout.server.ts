@@ -5,7 +5,8 @@ import { newestDataMs } from '$lib/server/queries/data-range';
 import { railOf } from '$lib/server/queries/rail';
 import { savedScopes } from '$lib/server/queries/saved-scopes';
 import { settings } from '$lib/server/settings';
-import { scopeFrom } from '$lib/scope';
+import { comparedScopesFrom } from '$lib/compared-scopes';
+import { scopeWindow } from '$lib/scope';
 import type { LayoutServerLoad } from './$types';
 
 export const load: LayoutServerLoad = ({ url, depends, locals }) => {
@@ -17,13 +18,13 @@ export const load: LayoutServerLoad = ({ url, depends, locals }) => {
 const NOTHING: unknown = {};
 
 async function frameOf(url: URL) {
-  const scope = scopeFrom(url.searchParams);
+  const { before, after: scope } = comparedScopesFrom(url.searchParams);
   const nowMs = Date.now();
   // Before anything is read: what comes in meanwhile is announced to the page afterwards.
   const live = liveState();
   const [names, rail, counts, newestMs, saved] = await Promise.all([
     namesOf(scope),
-    railOf(scope, nowMs),
+    railOf(scope, nowMs, before && scopeWindow(before, nowMs)),
     countsOf(scope, nowMs),
     newestDataMs(),
     savedScopes()

@@ -14,6 +14,8 @@
   import Nav from '$lib/ui/shell/Nav.svelte';
   import Palette from '$lib/ui/shell/Palette.svelte';
   import { shellState } from '$lib/ui/shell/shell-state.svelte';
+  import type { Sides } from '@tromix/core/sides';
+  import type { TimeWindow } from '$lib/scope';
   import { VIEWS } from '$lib/views';
   import type { LayoutData } from './$types';
 
@@ -75,7 +77,12 @@
           {#snippet failed(error, reset)}<DrawFailed {error} {reset} />{/snippet}
         </svelte:boundary>
       </div>
-      <TimeRail rail={data.rail} scope={data.scope} nowMs={data.nowMs} />
+      <TimeRail
+        rail={data.rail}
+        scope={data.scope}
+        nowMs={data.nowMs}
+        sides={(page.data as { windows?: Sides<TimeWindow> | null }).windows ?? null}
+      />
     </div>
   </div>
   <Palette />

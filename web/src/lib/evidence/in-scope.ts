@@ -1,5 +1,5 @@
 import { groupBy } from '@tromix/core/group-by';
-import type { Scope, TimeWindow } from '$lib/scope';
+import { namedHost, type Scope, type TimeWindow } from '$lib/scope';
 
 /** Whose a piece of evidence is, and of when. */
 export interface Placed {
@@ -30,7 +30,7 @@ export function inScope(
   const named = (wanted: string, is: string): boolean => wanted === '' || is === '' || wanted === is;
   return (
     named(scope.service, service) &&
-    named(scope.host, host) &&
+    (host === '' || named(namedHost(scope).name, host) !== namedHost(scope).but) &&
     named(scope.release, release) &&
     (startedAtUs === null || (startedAtUs < toUs && startedAtUs + durationNs / 1000 >= fromUs))
   );

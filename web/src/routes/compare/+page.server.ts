@@ -1,23 +1,15 @@
-import { error } from '@sveltejs/kit';
-import type { Side } from '@tromix/core/sides';
-import { evidenceOf, type EvidenceItem } from '$lib/server/queries/evidence';
-import { requestsDuring } from '$lib/server/queries/recorded-requests';
+import { comparedScopesFrom } from '$lib/compared-scopes';
+import { comparedSides } from '$lib/server/queries/sides/compared-sides';
+import { presetsOf } from '$lib/server/queries/sides/presets';
 import type { PageServerLoad } from './$types';
 
-/** The two profiles held against each other, and how many requests each process served while it was recorded. */
+/** Two sides held against each other; where there is one only, what it may be held against. */
 export const load: PageServerLoad = async ({ url, depends }) => {
-  depends('tromix:evidence');
-  const profiles = await evidenceOf('profile');
-  const find = (name: Side): EvidenceItem<'profile'> | null => {
-    const id = url.searchParams.get(name);
-    if (!id) return null;
-    const found = profiles.find((profile) => profile.id === id);
-    if (!found) error(404, 'One of the two profiles is not here. It may have been removed.');
-    return found;
-  };
-  const sides = { before: find('before'), after: find('after') };
-  const count = async (item: EvidenceItem<'profile'> | null): Promise<number> =>
-    item ? (await requestsDuring(item)).count : 0;
-  const [before, after] = await Promise.all([count(sides.before), count(sides.after)]);
-  return { profiles, ...sides, requests: { before, after } };
+  depends('tromix:data');
+  const { before, after, leave } = comparedScopesFrom(url.searchParams);
+  const nowMs = Date.now();
+  if (!before)
+    return { sides: null, presets: await presetsOf(after, nowMs), windows: null, scopes: null, leave };
+  const sides = await comparedSides({ before, after }, leave, nowMs);
+  return { sides, presets: null, windows: sides.windows, scopes: { before, after }, leave };
 };

@@ -1,234 +1,206 @@
 <script lang="ts">
-  import { resource } from '$lib/ui/frame/resource.svelte';
-  import { goto } from '$app/navigation';
-  import { page } from '$app/state';
-  import { differenceReading, type Scaling } from '@tromix/core/profile/difference-reading';
-  import { changeOf, eachSide, greaterOf, type Side } from '@tromix/core/sides';
-  import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
-  import type { EvidenceItem } from '$lib/server/queries/evidence';
-  import ChangeTable from '$lib/ui/compare/ChangeTable.svelte';
-  import { CompareClient } from '$lib/ui/compare/compare-client.svelte';
-  import FlameGraph from '$lib/ui/profile/FlameGraph.svelte';
-  import type { FlameView } from '$lib/ui/profile/flame-painter';
-  import { placeOf } from '$lib/ui/profile/profile-reading';
-  import { formatWeight } from '@tromix/core/profile/units';
+  import { LEDGERS } from '@tromix/core/compare/compared-side';
+  import { headline, noteWords, sureSentences } from '@tromix/core/compare/words';
+  import { LEAVABLE } from '$lib/compared-scopes';
+  import { scopeWindow } from '$lib/scope';
+  import { compareReading } from '$lib/ui/compare/compare-reading';
+  import { COMPARE_PARAMS, PARTS_OF_COMPARE, SHOWS } from '$lib/ui/compare/compare-state';
+  import CauseTree from '$lib/ui/compare/CauseTree.svelte';
+  import EverythingElse from '$lib/ui/compare/EverythingElse.svelte';
+  import FindingCards from '$lib/ui/compare/FindingCards.svelte';
+  import { HowSureClient } from '$lib/ui/compare/how-sure-client.svelte';
+  import { isCallLine } from '$lib/ui/compare/ledger-lines';
+  import LedgerRibbons from '$lib/ui/compare/LedgerRibbons.svelte';
+  import PairsOfEvidence from '$lib/ui/compare/PairsOfEvidence.svelte';
+  import PartsTable from '$lib/ui/compare/PartsTable.svelte';
+  import Presets from '$lib/ui/compare/Presets.svelte';
+  import SideLines from '$lib/ui/compare/SideLines.svelte';
+  import SidesOverTime from '$lib/ui/compare/SidesOverTime.svelte';
+  import TwoDistributions from '$lib/ui/compare/TwoDistributions.svelte';
+  import { screenKeys } from '$lib/ui/frame/keys.svelte';
+  import { urlState } from '$lib/ui/frame/url-state.svelte';
   import Choices from '$lib/ui/kit/Choices.svelte';
   import Empty from '$lib/ui/kit/Empty.svelte';
+  import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
-  import { dateTime } from '$lib/ui/kit/time';
-  import { viewLink } from '$lib/ui/shell/links';
-  import { NO_PICKS } from '$lib/scope';
   import Page from '$lib/ui/shell/Page.svelte';
-  import { screenKeys } from '$lib/ui/frame/keys.svelte';
+  import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
+  import { viewLink } from '$lib/ui/shell/links';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
-  screenKeys([
-    { keys: '↑ ↓ ← →', does: 'in the picture: caller, callee, neighbours' },
-    { keys: 'Enter · 0', does: 'zoom to the frame, show all' }
-  ]);
+  const address = urlState(COMPARE_PARAMS);
+  let lines = $state<ReturnType<typeof SideLines> | null>(null);
+  screenKeys([{ keys: 'x', does: 'swap the sides', run: () => lines?.swap() }]);
 
-  let client = $state.raw<CompareClient | null>(null);
-  let flame = $state<ReturnType<typeof FlameGraph> | null>(null);
-  let selected = $state(-1);
-  const pair = $derived(data.before && data.after ? { before: data.before.id, after: data.after.id } : null);
-  const key = $derived(pair ? `${pair.before} ${pair.after}` : '');
+  let client = $state.raw<HowSureClient | null>(null);
   $effect(() => {
-    if (key === '') return;
-    const [before, after] = key.split(' ');
-    const opening = new CompareClient(before, after);
+    const sides = data.sides;
+    if (!sides) return;
+    const opening = new HowSureClient(sides);
     client = opening;
-    selected = -1;
     return () => opening.close();
   });
-
-  const durations = $derived(client?.durationsNs ?? null);
-  const byTime = $derived(durations !== null && Math.min(durations.before, durations.after) > 0);
-  const byRequests = $derived(Math.min(data.requests.before, data.requests.after) > 0);
-  const scalings = $derived<Scaling[]>([
-    'share',
-    ...(byTime ? ['time' as const] : []),
-    ...(byRequests ? ['requests' as const] : [])
-  ]);
-  const scaling = $derived(
-    scalings.find((one) => one === page.url.searchParams.get('by')) ?? (byTime ? 'time' : 'share')
-  );
-  /** What each side's weights are divided by. */
-  const PER: Record<Scaling, (side: Side) => number> = {
-    share: () => 0,
-    time: (side) => (durations?.[side] ?? 0) / 1e9,
-    requests: (side) => data.requests[side]
-  };
-  const comparison = resource(
-    () =>
-      client && durations ? { client, per: eachSide(durations, (_, side) => PER[scaling](side)) } : null,
-    (asked) => asked.client.service.compare(asked.per),
-    { keep: true }
-  );
-  const compared = $derived(comparison.value);
-  const error = $derived(client?.error || comparison.error);
-  const view = $derived<FlameView | null>(
-    compared && {
-      layout: compared.layout,
-      nodeFrame: compared.nodeFrame,
-      nodeParent: compared.nodeParent,
-      self: compared.after.self,
-      total: compared.after.total,
-      sum: greaterOf(compared, ({ sum }) => sum),
-      tookMs: 0
-    }
-  );
-  const words = (weight: number): string =>
-    scaling === 'share' || !compared ? formatShare(weight) : formatWeight(weight, compared);
-  const changeAt = (node: number): number => (compared ? changeOf(compared, ({ total }) => total[node]) : 0);
-  const widthAt = (node: number): number => (compared ? greaterOf(compared, ({ total }) => total[node]) : 0);
-  const signed = (change: number): string => `${change > 0 ? '▲ +' : '▼ −'}${words(Math.abs(change))}`;
-  const name = (frame: number): string => {
-    const known = compared!.frames[frame];
-    const place = placeOf(known);
-    return `${known.name}${place ? ` (${place})` : ''}`;
-  };
-  const selectedFrame = $derived(compared && selected >= 0 ? (compared.nodeFrame[selected] ?? -1) : -1);
-
-  function pick(side: Side, id: string): void {
-    const query = new URLSearchParams(page.url.searchParams);
-    if (id) query.set(side, id);
-    else query.delete(side);
-    void goto(`/compare?${query}`, { keepFocus: true });
-  }
-  const turned = $derived.by(() => {
-    const query = new URLSearchParams(page.url.searchParams);
-    query.set('before', data.after?.id ?? '');
-    query.set('after', data.before?.id ?? '');
-    return `/compare?${query}`;
+  const sure = $derived(client?.value ?? null);
+  const name = $derived.by(() => {
+    if (!data.scopes) return '';
+    const { before, after } = data.scopes;
+    if (after.endpoint) return after.endpoint;
+    return after.service || before.service ? `A request of ${after.service || before.service}` : 'A request';
   });
-  const hrefBy = (by: Scaling): string => {
-    const query = new URLSearchParams(page.url.searchParams);
-    query.set('by', by);
-    return `/compare?${query}`;
-  };
-  function selectFunction(frame: number): void {
-    if (!compared) return;
-    let best = -1;
-    compared.nodeFrame.forEach((own, node) => {
-      if (own === frame && (best < 0 || widthAt(node) > widthAt(best))) best = node;
-    });
-    selected = best;
-    flame?.show(best);
-  }
-  const labelOf = (item: EvidenceItem<'profile'>): string =>
-    `${item.service || item.name || 'unnamed'}${item.release ? ` ${item.release}` : ''}${item.host ? ` on ${item.host}` : ''}, ${item.summary?.valueType ?? 'damaged'}${item.startedAtUs === null ? '' : `, ${dateTime(item.startedAtUs / 1000)}`}`;
-  const SCALINGS: Record<Scaling, string> = {
-    share: 'by share',
-    time: 'per second',
-    requests: 'per request'
-  };
+  const compared = $derived(data.sides?.compared ?? null);
+  const isEmpty = $derived(
+    compared !== null && Math.min(compared.requests.before, compared.requests.after) === 0
+  );
+  const LEDGER_NAMES = { part: 'by part', account: 'by account', service: 'by service' };
+  const ledger = $derived(compared && (compared.ledgers[address.shown.ledger] ?? compared.ledgers.part));
+  const ledgersThere = $derived(LEDGERS.filter((by) => compared?.ledgers[by]));
 </script>
 
-<Page>
+<Page twoLines={data.scopes !== null}>
   {#snippet scope()}
-    <span class="flex flex-wrap items-center gap-x-1.5">
-      Looking at what changed from
-      {#each ['before', 'after'] as const as side, i (side)}
-        {#if i === 1}to{/if}
-        <select
-          class="max-w-72 field py-0.5"
-          aria-label={side === 'before' ? 'The earlier profile' : 'The later profile'}
-          value={data[side]?.id ?? ''}
-          onchange={(event) => pick(side, event.currentTarget.value)}
-        >
-          <option value="">choose a profile</option>
-          {#each data.profiles as item (item.id)}<option value={item.id}>{labelOf(item)}</option>{/each}
-        </select>
-      {/each}
-      {#if pair}<a class="button" href={turned}>Swap</a>{/if}
-    </span>
+    {#if data.scopes}
+      <SideLines bind:this={lines} scopes={data.scopes} leave={data.leave} nowMs={data.nowMs} />
+    {:else}
+      <ScopeLine
+        which={['endpoint', 'service', 'host', 'release', 'time', 'run']}
+        window={scopeWindow(data.scope, data.nowMs)}
+      />
+    {/if}
   {/snippet}
   {#snippet reading()}
-    {#if error}<p class="text-alarm" role="alert">{error}</p>
-    {:else if compared}
-      {#each differenceReading( eachSide(compared, ({ sum }) => sum), compared.changes, scaling, { weight: words, name } ) as sentence, i (i)}<Sentence
-          text={sentence}
-        />{/each}
-      {#if data.before && data.after}
-        <p class="text-ink-2">
-          Before: {formatDuration(compared.durationsNs.before)}{#if data.requests.before > 0}, {formatCount(
-              data.requests.before
-            )} requests{/if}. After:
-          {formatDuration(compared.durationsNs.after)}{#if data.requests.after > 0}, {formatCount(
-              data.requests.after
-            )} requests{/if}.
-        </p>
-        {#if data.before.service !== data.after.service}<p class="text-ink-2">
-            These are of two services: what differs need not be a change.
-          </p>{/if}
+    {#if compared && data.scopes}
+      {#if isEmpty}<p>One side has no requests. Choose other times, or another endpoint.</p>
+      {:else}
+        {#each compareReading(compared) as sentence, i (i)}<Sentence text={sentence} />{/each}
+        <FindingCards findings={compared.findings} requests={compared.requests} scopes={data.scopes} />
       {/if}
-      <p class="text-ink-3">
-        One recording each says nothing of how much two recordings of the same release differ. Record again
-        before you trust a small change.
+    {:else}
+      <p class="mb-2">
+        Choose two sides: A is what was before or is normal, B what is now or is slow. Every difference is B
+        less A.
       </p>
-      {#if selectedFrame >= 0}
-        {@const known = compared.frames[selectedFrame]}
-        <section aria-label="Selected">
-          <h3 class="mt-3 mb-1 heading">Selected</h3>
-          <p class="num font-semibold break-words">{known.name}</p>
-          <p class="mb-1 num break-words text-ink-2">{placeOf(known)}</p>
-          <p class="num">
-            here before {words(compared.before.total[selected])}, after {words(
-              compared.after.total[selected]
-            )}
-          </p>
-          <p class="num">{signed(changeAt(selected))}</p>
-        </section>
-      {/if}
-      {#if data.before && data.after}
-        <p class="mt-3 flex flex-wrap gap-1.5">
-          <a class="button" href={viewLink(`/profiles/${data.before.id}`, NO_PICKS)}>The earlier one</a>
-          <a class="button" href={viewLink(`/profiles/${data.after.id}`, NO_PICKS)}>The later one</a>
-        </p>
-      {/if}
-    {:else if pair}<p class="text-ink-3">Reading both…</p>
-    {:else}<p>Choose two profiles of the same service: one from before a change, one from after.</p>{/if}
+      <p class="text-ink-2">
+        Narrow the sentence above first, and what is offered is about that service or endpoint.
+      </p>
+      <p class="mt-3"><a class="button" href={viewLink('/compare/profiles')}>Two profiles</a></p>
+    {/if}
   {/snippet}
 
-  {#if !pair}
-    <Empty title={data.profiles.length < 2 ? 'Two profiles are needed' : 'Choose what to compare'}>
-      <p>Record the same process before and after a change, under the same load, and choose both above.</p>
-      <a class="button button-solid" href="/recorder">Go to the recorder</a>
-    </Empty>
-  {:else if error}
-    <Empty title="These two cannot be compared"><p>{error}</p></Empty>
-  {:else if compared && view}
-    <div class="flex items-center gap-3 border-b border-rule px-4 py-1.5 text-ink-2">
+  {#if !data.sides || !compared || !data.scopes || !ledger}
+    <h1 class="px-6 pt-4 text-[15px]">What is to be held against what?</h1>
+    <ScrollRegion label="What can be compared">
+      {#if data.presets}<Presets presets={data.presets} />{/if}
+    </ScrollRegion>
+  {:else}
+    <header class="border-b border-rule px-4 py-2.5">
+      <h1 class="text-[16px] text-pretty">{headline(name, compared.figures, sure)}</h1>
+      <div class="mt-0.5 text-pretty text-ink-2" aria-live="polite">
+        {#if client?.error}<p class="text-alarm" role="alert">{client.error}</p>
+        {:else if isEmpty}
+          {#each compared.notes as note, i (i)}<span>{noteWords(note)} </span>{/each}
+        {:else if sure}
+          {#each sureSentences({ sure, ...compared }) as sentence, i (i)}<span>{sentence} </span>{/each}
+          {#each compared.notes as note, i (i)}<span class="text-ink">{noteWords(note)} </span>{/each}
+          {#if data.leave.length > 0}<span
+              >Left out: {data.leave.map((what) => LEAVABLE[what]).join(', ')}.</span
+            >{/if}
+        {:else}
+          <span class="inline-flex items-center gap-2"
+            >How sure that is, is being worked out.
+            <progress class="h-1.5 w-40" max="1" value={client?.progress ?? 0} aria-label="Intervals"
+            ></progress></span
+          >
+        {/if}
+      </div>
+    </header>
+    <nav class="border-b border-rule px-4 py-1.5 text-ink-2" aria-label="Parts of the comparison">
       <Choices
         label=""
-        choices={scalings.map((by) => ({ key: by, name: SCALINGS[by], href: hrefBy(by) }))}
-        value={scaling}
+        choices={SHOWS.map((key) => ({
+          key,
+          name: PARTS_OF_COMPARE[key],
+          href: address.href({ show: key })
+        }))}
+        value={address.shown.show}
       />
-      <span class="ml-auto text-[11px]"
-        >each box as wide as the greater of both · red takes more, blue takes less</span
-      >
-    </div>
-    <FlameGraph
-      bind:this={flame}
-      opened={compared}
-      {view}
-      found={null}
-      title="Flame graph of two profiles, tinted by change"
-      format={words}
-      whole="comparison"
-      bind:selected
-      tintOf={(node) => {
-        const wide = widthAt(node);
-        return wide > 0 ? changeAt(node) / wide : 0;
-      }}
-      noteOf={(node) => (Math.abs(changeAt(node)) < view.sum / 1000 ? 'same' : signed(changeAt(node)))}
-      moreOf={(node) => `before ${words(compared.before.total[node])}, ${signed(changeAt(node))}`}
-    />
-    <div class="h-[44%] min-h-40 border-t border-rule">
-      <ChangeTable {compared} {words} selected={selectedFrame} onselect={selectFunction} />
-    </div>
-  {:else}<div class="grid h-full place-items-center text-ink-3" role="status">
-      Reading both profiles…
-    </div>{/if}
+    </nav>
+    {#if address.shown.show === 'everything'}
+      <EverythingElse what="endpoints" scopes={data.scopes} />
+    {:else if address.shown.show === 'profiles'}
+      <PairsOfEvidence
+        kind="profile"
+        nouns="profiles"
+        scopes={data.scopes}
+        nowMs={data.nowMs}
+        hrefOf={({ before, after }) => viewLink('/compare/profiles', {}, { before, after })}
+      />
+    {:else if address.shown.show === 'heaps'}
+      <PairsOfEvidence
+        kind="heap"
+        nouns="heap dumps"
+        scopes={data.scopes}
+        nowMs={data.nowMs}
+        hrefOf={({ before, after }) => viewLink(`/heap/${after}`, {}, { against: before, show: 'growth' })}
+      />
+    {:else if address.shown.show === 'threads'}
+      <PairsOfEvidence
+        kind="threads"
+        nouns="thread dumps"
+        scopes={data.scopes}
+        nowMs={data.nowMs}
+        hrefOf={({ before, after }) => viewLink(`/threads/${after}`, {}, { dump: before, show: 'across' })}
+      />
+    {:else if isEmpty}
+      <Empty title="One side has no requests">
+        {#each compared.notes as note, i (i)}<p>{noteWords(note)}</p>{/each}
+      </Empty>
+    {:else if address.shown.show === 'why'}
+      <ScrollRegion label="Why"><CauseTree ledger={compared.ledgers.part} /></ScrollRegion>
+    {:else if address.shown.show === 'calls'}
+      <ScrollRegion label="Calls of both sides">
+        <PartsTable title="Calls a request makes" ledger={compared.ledgers.part} only={isCallLine} />
+        <div class="border-t border-rule"><EverythingElse what="calls" scopes={data.scopes} /></div>
+      </ScrollRegion>
+    {:else}
+      <ScrollRegion label="Requests of both sides">
+        <LedgerRibbons {ledger} />
+        <div class="border-t border-rule">
+          <PartsTable {ledger} title="What makes the difference, adding up to it exactly">
+            {#snippet choices()}
+              <Choices
+                label=""
+                choices={ledgersThere.map((key) => ({
+                  key,
+                  name: LEDGER_NAMES[key],
+                  href: address.href({ ledger: key })
+                }))}
+                value={address.shown.ledger}
+              />
+            {/snippet}
+          </PartsTable>
+        </div>
+        <div class="grid border-t border-rule bg-sheet lg:grid-cols-2">
+          <section class="min-w-0 border-r border-rule py-2" aria-label="How long they take">
+            <div class="flex items-baseline gap-3 px-4 text-ink-2">
+              <h2 class="text-[13px] text-ink">How long they take</h2>
+              <Choices
+                label=""
+                choices={[
+                  { key: 'classes', name: 'share in each class', href: address.href({ curve: 'classes' }) },
+                  { key: 'up to', name: 'share up to it', href: address.href({ curve: 'up to' }) }
+                ]}
+                value={address.shown.curve}
+              />
+            </div>
+            <TwoDistributions durationsNs={data.sides.durationsNs} curve={address.shown.curve} />
+          </section>
+          <section class="min-w-0 py-2" aria-label="Over time">
+            <h2 class="px-4 text-[13px]">Over the time of each side</h2>
+            <SidesOverTime {...data.sides} />
+          </section>
+        </div>
+      </ScrollRegion>
+    {/if}
+  {/if}
 </Page>

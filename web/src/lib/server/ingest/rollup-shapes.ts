@@ -71,7 +71,8 @@ export const CALL_ROLLUP: RollupShape<CountedPart> = {
     rows: ({ part }) => part.rows,
     rows_known: ({ part }) => part.rowsKnown,
     bytes_read: ({ part }) => part.bytesRead,
-    bytes_written: ({ part }) => part.bytesWritten
+    bytes_written: ({ part }) => part.bytesWritten,
+    squares: ({ part }) => part.bookedNs ** 2
   },
   greatest: {
     slowest_ns: ({ part }) => part.slowestNs,

@@ -1,5 +1,4 @@
-import type { Scope, TimeWindow } from '$lib/scope';
-import { scopeWindow } from '$lib/scope';
+import { namedHost, scopeWindow, type Scope, type TimeWindow } from '$lib/scope';
 import { select } from '../db/reader';
 
 /** Background work of one name of one service. Times in nanoseconds. */
@@ -52,7 +51,10 @@ export async function countOf(scope: Scope, window: TimeWindow): Promise<number>
 function filterOf(scope: Scope, window: TimeWindow): { sql: string; args: (string | number)[] } {
   const conditions: [sql: string, value: string][] = [
     ['b.service_id = (SELECT id FROM services WHERE name = ?)', scope.service],
-    ['b.host_id = (SELECT id FROM hosts WHERE name = ?)', scope.host],
+    [
+      `b.host_id ${namedHost(scope).but ? 'IS NOT' : '='} (SELECT id FROM hosts WHERE name = ?)`,
+      namedHost(scope).name
+    ],
     ['b.release_id IN (SELECT id FROM releases WHERE name = ?)', scope.release]
   ];
   const asked = conditions.filter(([, value]) => value !== '');

@@ -1,5 +1,5 @@
 import type { InValue } from '@libsql/client';
-import type { Scope, TimeWindow } from '$lib/scope';
+import { namedHost, type Scope, type TimeWindow } from '$lib/scope';
 import { MORE_VALUES } from '../ingest/dictionary';
 
 export interface Filter {
@@ -31,7 +31,10 @@ export function namesFilter(scope: Scope, alias: string): Filter {
     );
   if (scope.endpoint)
     conditions.add(`${alias}.endpoint_id IN (SELECT id FROM endpoints WHERE name = ?)`, scope.endpoint);
-  if (scope.host) conditions.add(`${alias}.host_id = (SELECT id FROM hosts WHERE name = ?)`, scope.host);
+  if (scope.host) {
+    const { name, but } = namedHost(scope);
+    conditions.add(`${alias}.host_id ${but ? 'IS NOT' : '='} (SELECT id FROM hosts WHERE name = ?)`, name);
+  }
   if (scope.release)
     conditions.add(`${alias}.release_id IN (SELECT id FROM releases WHERE name = ?)`, scope.release);
   return conditions;

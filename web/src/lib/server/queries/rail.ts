@@ -1,5 +1,5 @@
 import { EVIDENCE_KINDS, KINDS, type EvidenceKind } from '@tromix/core/evidence/kinds';
-import { railWindow, type Scope, type TimeWindow } from '$lib/scope';
+import { namedHost, railWindow, type Scope, type TimeWindow } from '$lib/scope';
 import { select } from '../db/reader';
 import { seriesStep } from './bins';
 import { namedRuns, type NamedRun } from './load-runs';
@@ -39,9 +39,24 @@ const MAX_POINTS = 240;
 /** A load run has a bracket of its own. */
 const PINNED = EVIDENCE_KINDS.filter((kind) => kind !== 'load');
 
-/** The time rail: requests and p95 a minute under the scope's names, releases as flags, evidence as pins. */
-export async function railOf(scope: Scope, nowMs: number): Promise<Rail> {
-  const window = railWindow(scope, nowMs);
+/** A window that holds another too, with a little room beside it. */
+function withBoth(window: TimeWindow, other: TimeWindow | null): TimeWindow {
+  if (!other || (other.fromUs >= window.fromUs && other.toUs <= window.toUs)) return window;
+  const fromUs = Math.min(window.fromUs, other.fromUs);
+  const toUs = Math.max(window.toUs, other.toUs);
+  const room = (toUs - fromUs) / 40;
+  return {
+    fromUs: fromUs < window.fromUs ? fromUs - room : fromUs,
+    toUs: toUs > window.toUs ? toUs + room : toUs
+  };
+}
+
+/**
+ * The time rail: requests and p95 a minute under the scope's names, releases as flags, evidence as pins.
+ * @param besides a time that is to be on it too: that of the other side of a comparison.
+ */
+export async function railOf(scope: Scope, nowMs: number, besides: TimeWindow | null = null): Promise<Rail> {
+  const window = withBoth(railWindow(scope, nowMs), besides);
   const stepMinutes = seriesStep(window, nowMs, MAX_POINTS);
   const series = await countsIn(scope, window, stepMinutes);
   // The bin that still runs is left out: its few requests would look like a change.
@@ -87,12 +102,13 @@ export async function railOf(scope: Scope, nowMs: number): Promise<Rail> {
 async function memoryIn(scope: Scope, window: TimeWindow, stepMinutes: number): Promise<Rail['memory']> {
   const binUs = Math.round(stepMinutes * 60e6);
   const times = [window.fromUs, window.toUs];
+  const { name, but } = namedHost(scope);
   return select<{ at: number; bytes: number }>(
     `SELECT bin * ${binUs} / 1000 AS at, sum(most) AS bytes FROM (
       SELECT at_us / ${binUs} AS bin, service, host, pid, max(value) AS most FROM counters
-      WHERE at_us >= ? AND at_us < ? AND (? = '' OR service = ?) AND (? = '' OR host = ?)
+      WHERE at_us >= ? AND at_us < ? AND (? = '' OR service = ?) AND (? = '' OR (host = ?) <> ?)
         AND name = (SELECT name FROM counters WHERE at_us >= ? AND at_us < ? ORDER BY name <> 'process.memory.usage', name LIMIT 1)
       GROUP BY bin, service, host, pid) GROUP BY bin ORDER BY bin`,
-    [...times, scope.service, scope.service, scope.host, scope.host, ...times]
+    [...times, scope.service, scope.service, scope.host, name, but ? 1 : 0, ...times]
   );
 }

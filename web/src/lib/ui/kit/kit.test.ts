@@ -13,7 +13,7 @@ import { plainText } from '@tromix/core/text/words';
 import { foundSentence } from '$lib/ui/findings/found-sentence';
 import { axisTime, shortTime, timeRange } from './time';
 import { uniqueKeys } from './unique-keys';
-import { xmlText } from './xml-text';
+import { xmlText } from '@tromix/core/text/xml-text';
 import { sdkSettings, uploadCommand } from '$lib/ui/shell/sending';
 
 describe('a change', () => {

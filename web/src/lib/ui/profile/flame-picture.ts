@@ -1,6 +1,6 @@
 import type { Frame } from '@tromix/core/profile/model';
 import { formatShare } from '@tromix/core/text/format';
-import { xmlText } from '$lib/ui/kit/xml-text';
+import { xmlText } from '@tromix/core/text/xml-text';
 import type { FlameView } from './flame-painter';
 
 const WIDTH = 1200;

@@ -2,7 +2,8 @@
   import { goto } from '$app/navigation';
   import { formatBytes, formatDuration, formatRate } from '@tromix/core/text/format';
   import { kindView } from '$lib/evidence/kinds';
-  import type { Scope } from '$lib/scope';
+  import type { Sides } from '@tromix/core/sides';
+  import type { Scope, TimeWindow } from '$lib/scope';
   import type { Rail } from '$lib/server/queries/rail';
   import { axisTime, shortTime, timeRange } from '$lib/ui/kit/time';
   import { changeScope, evidenceLink } from '$lib/ui/shell/links';
@@ -14,7 +15,14 @@
   import { flagGroups } from './flags';
   import { ticksOf } from './ticks';
 
-  let { rail, scope, nowMs }: { rail: Rail; scope: Scope; nowMs: number } = $props();
+  interface Props {
+    rail: Rail;
+    scope: Scope;
+    nowMs: number;
+    /** The times of a comparison, drawn as brackets. */
+    sides?: Sides<TimeWindow> | null;
+  }
+  let { rail, scope, nowMs, sides = null }: Props = $props();
 
   const PLOT = 70;
   /** Pixels at the right end where the greatest values stand. */
@@ -105,6 +113,9 @@
 
   const summary = $derived(
     `Time rail from ${timeRange(fromMs, toMs, nowMs)}, up to ${formatRate(maxCount)} requests a minute, p95 up to ${formatDuration(maxP95)}${hasMemory ? `, memory up to ${formatBytes(maxMemory)}` : ''}. ` +
+      (sides
+        ? `Side A is ${timeRange(sides.before.fromUs / 1000, sides.before.toUs / 1000, nowMs)}, side B ${timeRange(sides.after.fromUs / 1000, sides.after.toUs / 1000, nowMs)}. `
+        : '') +
       (selection ? `Selected ${timeRange(selection.from, selection.to, nowMs)}.` : 'Nothing selected.')
   );
   /** Load runs as brackets, from their start to their end, as far as they lie on the rail. */
@@ -155,7 +166,26 @@
     <Chart {option} height={PLOT} label={summary} />
   </div>
   <svg class="absolute inset-0" {width} height="92" aria-hidden="true">
-    {#if selection}
+    {#if sides && !drag}
+      {#each [{ letter: 'A', of: sides.before, colour: 'var(--ink-2)' }, { letter: 'B', of: sides.after, colour: 'var(--pen)' }] as { letter, of, colour } (letter)}
+        {@const left = Math.max(0, x(of.fromUs / 1000))}
+        {@const right = Math.min(width, Math.max(left + 2, x(of.toUs / 1000)))}
+        <g>
+          <title>Side {letter}, {timeRange(of.fromUs / 1000, of.toUs / 1000, nowMs)}</title>
+          <rect x={left} width={right - left} height={PLOT} fill={colour} opacity=".13" />
+          <path d="M{left} 0V{PLOT}M{right} 0V{PLOT}" stroke={colour} stroke-width="1.6" />
+          <rect x={left} width="15" height="15" fill={colour} />
+          <text
+            x={left + 7.5}
+            y="11.5"
+            text-anchor="middle"
+            font-size="10.5"
+            font-weight="600"
+            fill="var(--sheet)">{letter}</text
+          >
+        </g>
+      {/each}
+    {:else if selection}
       <BrushMarks from={x(selection.from)} to={x(selection.to)} height={PLOT} edgeTop={26} />
     {/if}
     {#each flagGroups(rail.flags, x) as { at, label, length, about }, i (i)}

@@ -1,7 +1,7 @@
 import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
 import type { TimelineRow } from '@tromix/core/trace/rows';
 import { LOOKS } from '$lib/ui/ledger/accounts';
-import { xmlText } from '$lib/ui/kit/xml-text';
+import { xmlText } from '@tromix/core/text/xml-text';
 import { combPath, penPath, rowTops, SPAN_HEIGHT } from './pen-line';
 import { shortStatement } from '$lib/ui/calls/short-statement';
 import { latestEnd, rowLabel, type RequestModel } from './request-model';

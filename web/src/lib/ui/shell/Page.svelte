@@ -6,10 +6,21 @@
   import ScopeTools from './ScopeTools.svelte';
   import { shellState } from './shell-state.svelte';
 
-  let { scope, children, reading }: { scope: Snippet; children: Snippet; reading: Snippet } = $props();
+  interface Props {
+    scope: Snippet;
+    children: Snippet;
+    reading: Snippet;
+    /** The scope takes two lines. */
+    twoLines?: boolean;
+  }
+  let { scope, children, reading, twoLines = false }: Props = $props();
 </script>
 
-<div class="grid h-full min-w-0 grid-cols-[minmax(0,1fr)] grid-rows-[44px_minmax(0,1fr)]">
+<div
+  class="grid h-full min-w-0 grid-cols-[minmax(0,1fr)] {twoLines
+    ? 'grid-rows-[68px_minmax(0,1fr)]'
+    : 'grid-rows-[44px_minmax(0,1fr)]'}"
+>
   <header class="flex min-w-0 items-center gap-[5px] border-b border-rule px-4 whitespace-nowrap text-ink-2">
     <div class="flex min-w-0 items-center gap-[5px] overflow-hidden">{@render scope()}</div>
     <div class="ml-auto flex flex-none items-center gap-0.5"><ScopeTools /></div>

@@ -14,16 +14,35 @@
     window: TimeWindow;
     /** What a page about one thing says besides the address. */
     about?: Partial<Scope>;
+    /** The scope it says, where it is not that of the address, and what a change of it does. */
+    of?: Scope;
+    onchange?: (change: Partial<Scope>) => void;
+    /** The words it begins with. */
+    lead?: string;
   }
-  let { which, window, about = {} }: Props = $props();
+  let {
+    which,
+    window,
+    about = {},
+    of,
+    onchange = (change) => void changeScope(change),
+    lead
+  }: Props = $props();
   const frame = $derived(page.data as { scope: Scope; names: Names; nowMs: number; rail: Rail });
   const parts = $derived(
-    scopeParts(which, { ...frame.scope, ...about }, frame.names, window, frame.nowMs, frame.rail.runs)
+    scopeParts(which, { ...(of ?? frame.scope), ...about }, frame.names, window, frame.nowMs, frame.rail.runs)
   );
 </script>
 
-{#each parts as part (part.about)}
-  <span class={part.before.startsWith(',') ? '-ml-1' : ''}>{part.before}</span>
-  {#if part.window}<TimeMenu shown={part.shown} scope={currentScope()} window={part.window} />
-  {:else}<ScopeMenu choice={part} onchoose={(value) => void changeScope(part.choose(value))} />{/if}
+{#each parts as part, i (part.about)}
+  <span class={part.before.startsWith(',') ? '-ml-1' : ''}
+    >{i === 0 && lead !== undefined ? lead : part.before}</span
+  >
+  {#if part.window}<TimeMenu
+      shown={part.shown}
+      scope={of ?? currentScope()}
+      window={part.window}
+      {onchange}
+    />
+  {:else}<ScopeMenu choice={part} onchoose={(value) => onchange(part.choose(value))} />{/if}
 {/each}

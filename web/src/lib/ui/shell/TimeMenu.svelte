@@ -8,10 +8,15 @@
   import { resource } from '$lib/ui/frame/resource.svelte';
   import { send } from '$lib/ui/frame/send';
   import { dayOf, fieldTime, timeFromField } from '$lib/ui/kit/time';
-  import { changeScope } from './links';
 
   /** Chooses the time range: a moving one, a day that has data, or any from and to. */
-  let { shown, scope, window }: { shown: string; scope: Scope; window: TimeWindow } = $props();
+  interface Props {
+    shown: string;
+    scope: Scope;
+    window: TimeWindow;
+    onchange: (change: Partial<Scope>) => void;
+  }
+  let { shown, scope, window, onchange }: Props = $props();
   let open = $state(false);
   let from = $derived(fieldTime(window.fromUs / 1000));
   let to = $derived(fieldTime(window.toUs / 1000));
@@ -35,7 +40,7 @@
 
   function choose(change: Partial<Scope>): void {
     open = false;
-    void changeScope(change);
+    onchange(change);
   }
   function apply(event: SubmitEvent): void {
     event.preventDefault();

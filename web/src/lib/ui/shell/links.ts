@@ -1,6 +1,8 @@
 import { goto } from '$app/navigation';
 import { page } from '$app/state';
 import type { EvidenceKind } from '@tromix/core/evidence/kinds';
+import { eachSide, type Sides } from '@tromix/core/sides';
+import { comparedQuery, type Leavable } from '$lib/compared-scopes';
 import { kindView } from '$lib/evidence/kinds';
 import { SCOPE_PARAMETERS, scopeFrom, scopeQuery, scopeWindow, type Scope } from '$lib/scope';
 
@@ -27,6 +29,22 @@ export function evidenceLink(
   const { path, choices } = kindView(kind).place(id, name);
   return viewLink(path, change, choices);
 }
+
+/** A link to the comparison of two scopes, each given as what is different about it from the one at hand. */
+export const compareLink = (
+  sides: Sides<Partial<Scope>>,
+  extra: Record<string, string> = {},
+  leave: readonly Leavable[] = []
+): string => {
+  const query = new URLSearchParams(
+    comparedQuery(
+      eachSide(sides, (side) => ({ ...currentScope(), ...side })),
+      leave
+    )
+  );
+  for (const [name, value] of Object.entries(extra)) query.set(name, value);
+  return `/compare?${query}`;
+};
 
 /** A link to a view with its choices, of which only those that are not the default stand in the URL. */
 export function choiceLink<Name extends string>(

@@ -1,4 +1,4 @@
-import type { Scope, TimeWindow } from '$lib/scope';
+import { namedHost, type Scope, type TimeWindow } from '$lib/scope';
 import type { NamedRun } from '$lib/server/queries/load-runs';
 import type { Names } from '$lib/server/queries/names';
 import { shortTime, timeRange } from '$lib/ui/kit/time';
@@ -30,6 +30,11 @@ const SLOWER = [100, 250, 500, 1000, 2000, 5000];
 
 const runName = (runs: readonly NamedRun[], id: number): string =>
   runs.some((run) => run.id === id) ? `load run ${id}` : `load run ${id} (not there)`;
+
+const hostWords = (scope: Scope): string => {
+  const { name, but } = namedHost(scope);
+  return name === '' ? 'every host' : but ? `every host but ${name}` : name;
+};
 
 /** The scope as one English sentence, each part of it changeable. */
 export function scopeParts(
@@ -76,7 +81,7 @@ export function scopeParts(
     }),
     host: () => ({
       before: 'on',
-      shown: scope.host || 'every host',
+      shown: hostWords(scope),
       about: 'Host',
       options: [
         { label: 'every host', value: '' },

@@ -1,7 +1,7 @@
 import type { ThreadDump, ThreadFrame } from '@tromix/core/threads/model';
 import type { WaitsPicture } from '@tromix/core/threads/picture';
 import type { WaitsFor } from '@tromix/core/threads/waits-for';
-import { xmlText } from '$lib/ui/kit/xml-text';
+import { xmlText } from '@tromix/core/text/xml-text';
 import { barWords, boxWords, cyclePath, linkPath } from './waits-words';
 
 /** The picture as SVG of its own, in the colours of paper. */

@@ -41,7 +41,16 @@ export const requests = sqliteTable(
       t.callGroups,
       t.rules
     ),
-    index('requests_endpoint').on(t.endpointId, t.startUs)
+    // Covers the durations of an endpoint in order of time.
+    index('requests_endpoint').on(
+      t.endpointId,
+      t.startUs,
+      t.durationNs,
+      t.failed,
+      t.callCount,
+      t.hostId,
+      t.releaseId
+    )
   ]
 );
 

@@ -26,6 +26,8 @@ export const rollups = sqliteTable(
   (t) => [primaryKey({ columns: [t.step, t.margin, t.at, t.endpointId, t.hostId, t.releaseId] })]
 );
 
+const NO_SQUARES = -1e300;
+
 /** Parts of requests (call groups and own spans) summed up by time and by who asks. */
 export const callRollups = sqliteTable(
   'call_rollups',
@@ -37,6 +39,8 @@ export const callRollups = sqliteTable(
     ...integers('requests', ...CALL_SUMS, 'slowestNs'),
     /** Most calls in one request. */
     mostCalls: integer('most_calls').notNull(),
+    /** Sum over the requests of each one's booked time squared. What was summed up before this column came has none: far below 0, whatever is added. */
+    squares: real('squares').notNull().default(NO_SQUARES),
     sketch: text('sketch').notNull()
   },
   (t) => [

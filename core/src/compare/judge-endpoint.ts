@@ -1,38 +1,11 @@
 import { dependenceOf } from '../stats/autocorrelation';
-import type { Interval } from '../stats/interval';
 import { momentsOf } from '../stats/moments';
 import { meanInterval, shareInterval } from '../stats/share-interval';
 import type { EndpointBudget } from './budget';
 import type { ComparedSide } from './compared-side';
 import type { Comparison } from './comparison';
-import type { Change } from './how-sure';
-
-export type BudgetState = 'kept' | 'broken' | 'not told';
-
-/** One line of a budget, judged. */
-export interface Judgement {
-  /** What it is about: `berths GET /board`, a function, a class. */
-  of: string;
-  what: BudgetWhat;
-  state: BudgetState;
-  limit: number | string;
-  /** Null where it cannot be told. */
-  measured: number | null;
-  within: Interval | null;
-  /** Why it is not told; '' otherwise. */
-  reason: string;
-}
-
-/** Milliseconds, a share, a count, a rule, a share of a profile, bytes. */
-export type BudgetWhat =
-  | 'medianMs'
-  | 'p95Ms'
-  | 'slowerBy'
-  | 'callsPerRequest'
-  | 'failedShare'
-  | 'forbidden'
-  | 'share'
-  | 'growthBytes';
+import { howSure, type Change, type HowSure } from './how-sure';
+import { notTold, stateOf, type BudgetWhat, type Judgement, type Measured } from './judgement';
 
 /** What is judged: side B, and what it was held against where that is known. */
 export interface Judged {
@@ -63,18 +36,7 @@ export function judgeEndpoint(budget: EndpointBudget, judged: Judged | null, str
   return judgements;
 }
 
-interface Measured {
-  measured: number | null;
-  within: Interval | null;
-  reason: string;
-}
-const notTold = (reason: string): Measured => ({ measured: null, within: null, reason });
 const NO_REQUESTS = notTold('There are no requests of it.');
-
-function stateOf(limit: number, { measured, within }: Measured, strict: boolean): BudgetState {
-  if (measured === null) return 'not told';
-  return (strict || !within ? measured : within.low) > limit ? 'broken' : 'kept';
-}
 
 const sidesOf = (change: Change, scale: number): Measured => ({
   measured: change.sides.after * scale,
@@ -82,9 +44,13 @@ const sidesOf = (change: Change, scale: number): Measured => ({
   reason: ''
 });
 
+/** How sure its figures are: also where there is nothing to hold it against. */
+const sureOf = ({ after: { durationsNs }, comparison }: Judged): HowSure =>
+  comparison?.sure ?? howSure({ before: durationsNs, after: durationsNs });
+
 function durationOf(judged: Judged | null, statistic: 'median' | 'p95'): Measured {
   if (!judged) return NO_REQUESTS;
-  const change = judged.comparison?.sure.changes[statistic] ?? null;
+  const change = sureOf(judged).changes[statistic];
   return change ? sidesOf(change, 1 / NS_PER_MS) : notTold(TOO_FEW);
 }
 
@@ -119,10 +85,4 @@ function forbidden(rule: string, judged: Judged | null): Omit<Judgement, 'of'> {
     .filter((found) => found.rule === rule)
     .reduce((most, found) => Math.max(most, found.requests), 0);
   return { ...base, measured: requests, state: requests > 0 ? 'broken' : 'kept', reason: '' };
-}
-
-/** The sum of a build: broken where one is, else not told where one is, else kept. */
-export function worstOf(judgements: readonly Pick<Judgement, 'state'>[]): BudgetState {
-  const has = (wanted: BudgetState): boolean => judgements.some(({ state }) => state === wanted);
-  return has('broken') ? 'broken' : has('not told') || judgements.length === 0 ? 'not told' : 'kept';
 }

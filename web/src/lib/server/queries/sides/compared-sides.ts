@@ -1,0 +1,35 @@
+import { compareFigures, type ComparedFigures } from '@tromix/core/compare/comparison';
+import { eachSide, type Sides } from '@tromix/core/sides';
+import type { Leavable } from '$lib/compared-scopes';
+import type { Scope, TimeWindow } from '$lib/scope';
+import { storedSide, type StoredSide } from './stored-side';
+
+/** Two sides as a page gets them: everything but what is drawn from the samples, which the page works out itself. */
+export interface ComparedSides {
+  compared: ComparedFigures;
+  windows: Sides<TimeWindow>;
+  /** In order of time; none of a side of which only sums are kept. */
+  durationsNs: Sides<Float64Array>;
+  startsS: Sides<Float32Array>;
+  kept: Sides<StoredSide['kept']>;
+}
+
+/** Holds two scopes against each other. */
+export async function comparedSides(
+  scopes: Sides<Scope>,
+  leave: readonly Leavable[],
+  nowMs: number
+): Promise<ComparedSides> {
+  const [before, after] = await Promise.all([
+    storedSide(scopes.before, leave, nowMs),
+    storedSide(scopes.after, leave, nowMs)
+  ]);
+  const sides = { before, after };
+  return {
+    compared: compareFigures(sides),
+    windows: eachSide(sides, ({ window }) => window),
+    durationsNs: eachSide(sides, ({ durationsNs }) => durationsNs),
+    startsS: eachSide(sides, ({ startsS }) => startsS),
+    kept: eachSide(sides, ({ kept }) => kept)
+  };
+}

@@ -1,0 +1,74 @@
+<script lang="ts">
+  import type { EvidenceKind } from '@tromix/core/evidence/kinds';
+  import { eachSide, type Side, type Sides } from '@tromix/core/sides';
+  import { inScope } from '$lib/evidence/in-scope';
+  import { scopeWindow, type Scope } from '$lib/scope';
+  import type { EvidenceItem } from '$lib/server/queries/evidence';
+  import Asking from '$lib/ui/frame/Asking.svelte';
+  import { resource } from '$lib/ui/frame/resource.svelte';
+  import { send } from '$lib/ui/frame/send';
+  import Empty from '$lib/ui/kit/Empty.svelte';
+  import { dateTime } from '$lib/ui/kit/time';
+  import { SIDE_LOOKS } from './side-looks';
+
+  /** Evidence of one kind from either side, and where two of it are laid over each other. */
+  interface Props {
+    kind: EvidenceKind;
+    /** Several of them, and what is done with two. */
+    nouns: string;
+    scopes: Sides<Scope>;
+    nowMs: number;
+    hrefOf: (pair: Sides<string>) => string;
+  }
+  let { kind, nouns, scopes, nowMs, hrefOf }: Props = $props();
+  const all = resource(
+    () => kind,
+    (of, signal) =>
+      send<EvidenceItem<EvidenceKind>[]>('GET', `/api/compare/evidence?kind=${of}`, undefined, signal)
+  );
+  const lists = $derived(
+    eachSide(scopes, (scope) =>
+      (all.value ?? []).filter((item) => inScope(item, scope, scopeWindow(scope, nowMs)))
+    )
+  );
+  let chosen = $state<Sides<string>>({ before: '', after: '' });
+  const pair = $derived(
+    eachSide(lists, (list, side) =>
+      list.some(({ id }) => id === chosen[side]) ? chosen[side] : (list[0]?.id ?? '')
+    )
+  );
+  const isReady = $derived(pair.before !== '' && pair.after !== '' && pair.before !== pair.after);
+  const labelOf = ({ service, name, release, host, startedAtUs }: EvidenceItem<EvidenceKind>): string =>
+    `${service || name || 'unnamed'}${release ? ` ${release}` : ''}${host ? ` on ${host}` : ''}${startedAtUs === null ? '' : `, ${dateTime(startedAtUs / 1000)}`}`;
+  const missing = $derived(
+    SIDE_LOOKS.filter(({ side }) => lists[side].length === 0).map(({ letter }) => letter)
+  );
+</script>
+
+{#if !all.value}<Asking of={all} />
+{:else if missing.length > 0}
+  <Empty title="No {nouns} on side {missing.join(' and ')}">
+    <p>
+      {nouns[0].toUpperCase() + nouns.slice(1)} of the services, hosts, releases and times of both sides are needed.
+      Take some while each side runs, or widen its sentence above.
+    </p>
+    <a class="button button-solid" href="/recorder">Go to the recorder</a>
+  </Empty>
+{:else}
+  <div class="grid max-w-3xl gap-2 px-4 py-4">
+    {#each SIDE_LOOKS as { side, letter } (side)}
+      <label class="flex items-center gap-2"
+        ><span class="w-4 font-semibold">{letter}</span>
+        <select
+          class="min-w-0 flex-1 field"
+          value={pair[side as Side]}
+          onchange={(event) => (chosen = { ...chosen, [side]: event.currentTarget.value })}
+        >
+          {#each lists[side as Side] as item (item.id)}<option value={item.id}>{labelOf(item)}</option>{/each}
+        </select></label
+      >
+    {/each}
+    {#if isReady}<p><a class="button button-solid" href={hrefOf(pair)}>Lay them over each other</a></p>
+    {:else}<p class="text-ink-2">Both sides have the same one: choose another, or other times above.</p>{/if}
+  </div>
+{/if}

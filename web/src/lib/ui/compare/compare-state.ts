@@ -1,0 +1,21 @@
+import { LEDGERS } from '@tromix/core/compare/compared-side';
+import { defineParams, oneOf } from '$lib/ui/frame/params';
+
+/** What the comparison shows. */
+export const PARTS_OF_COMPARE = {
+  requests: 'Requests',
+  why: 'Why',
+  calls: 'Calls',
+  profiles: 'Profiles',
+  heaps: 'Heaps',
+  threads: 'Threads',
+  everything: 'Everything else'
+} as const;
+export const SHOWS = Object.keys(PARTS_OF_COMPARE) as (keyof typeof PARTS_OF_COMPARE)[];
+export type Shows = (typeof SHOWS)[number];
+
+export const COMPARE_PARAMS = defineParams({
+  show: oneOf(SHOWS, 'requests'),
+  ledger: oneOf(LEDGERS, 'part'),
+  curve: oneOf(['classes', 'up to'] as const, 'classes')
+});
