@@ -110,6 +110,19 @@ const VIEWS: Record<string, (page: Page) => Promise<void>> = {
   },
   compare: async (page) => {
     await page.goto('/compare');
+    await page.getByRole('link', { name: /^berths POST \/calls\/:id\/berth: load run/ }).click();
+    await expect(page.getByRole('main')).toContainText(/with 95.% confidence/, { timeout: 60_000 });
+  },
+  'what can be compared': async (page) => {
+    await page.goto('/compare');
+    await expect(page.getByRole('link', { name: /berths 7\.2 → 7\.3/ })).toBeVisible();
+  },
+  'why slow': async (page) => {
+    await page.goto('/why?service=berths&endpoint=POST+%2Fcalls%2F%3Aid%2Fberth');
+    await expect(page.getByRole('region', { name: 'Why' })).toContainText('Database', { timeout: 60_000 });
+  },
+  'compare profiles': async (page) => {
+    await page.goto('/compare/profiles');
     for (const [side, name, address] of [
       ['The earlier profile', /tides 7\.2.*cpu/, /before=/],
       ['The later profile', /tides 7\.3.*cpu/, /after=/]

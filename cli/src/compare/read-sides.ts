@@ -68,7 +68,9 @@ export async function readSide(
         }
         default:
           complaints++;
-          complain(`${path}: Expected traces, profiles or heap dumps, but it is a ${KINDS[kind as keyof typeof KINDS].label}.`);
+          complain(
+            `${path}: Expected traces, profiles or heap dumps, but it is a ${KINDS[kind as keyof typeof KINDS].label}.`
+          );
       }
     } catch (cause) {
       complaints++;

@@ -65,12 +65,10 @@ export function requestParts(trace: TraceAccount, request: RequestAccount): Requ
   const byKey = new Map<string, RequestPart>();
   const partOf = new Map<number, RequestPart>();
   for (const node of request.ownNodes) {
-    const { span, account, call } = tree.nodes[node];
-    const kind: PartKind = call?.kind ?? partKindOf(account);
-    const name = call?.fingerprint ?? (span.name || '(no name)');
+    const { kind, name, verb } = partNameOf(tree, node);
     const key = `${kind} ${name}`;
     let part = byKey.get(key);
-    if (!part) byKey.set(key, (part = emptyPart(kind, name, call?.verb ?? '')));
+    if (!part) byKey.set(key, (part = emptyPart(kind, name, verb)));
     addNode(part, tree, node);
     partOf.set(node, part);
   }
@@ -87,6 +85,16 @@ export function requestParts(trace: TraceAccount, request: RequestAccount): Requ
       part.retried = retryChains(tree, part.nodes).reduce((sum, chain) => sum + chain.nodes.length - 1, 0);
   }
   return [...byKey.values()].sort((a, b) => b.bookedNs - a.bookedNs || (a.name < b.name ? -1 : 1));
+}
+
+/** The part that a span belongs to. */
+export function partNameOf(tree: TraceTree, node: number): Pick<RequestPart, 'kind' | 'name' | 'verb'> {
+  const { span, account, call } = tree.nodes[node];
+  return {
+    kind: call?.kind ?? partKindOf(account),
+    name: call?.fingerprint ?? (span.name || '(no name)'),
+    verb: call?.verb ?? ''
+  };
 }
 
 function emptyPart(kind: PartKind, name: string, verb: string): RequestPart {

@@ -67,7 +67,7 @@ export function sideOf(
 }
 
 /** What one request spends in a part. */
-type Spent = Omit<PartTotal, 'squares'>;
+export type Spent = Omit<PartTotal, 'squares'>;
 
 function partsOf({ trace, request }: FoundRequest): Spent[] {
   const { parent: above } = trace.tree;
@@ -125,7 +125,7 @@ function addFindings({ trace, request }: FoundRequest, findings: Map<string, Fou
 }
 
 /** Sums of like parts. */
-class PartSums {
+export class PartSums {
   readonly #byKey = new Map<string, PartTotal>();
 
   /** @param spent of one request, each part once. */

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { findingChanges, type FoundIn } from './finding-changes';
-import { judge, predictionOf } from './prediction';
+import { judge, predictionOf, predictionOver } from './prediction';
 
 const found = (rule: string, requests: number): FoundIn => ({ rule, subject: 'berth', requests });
 const states = (
@@ -44,7 +44,7 @@ describe('findings of two sides', () => {
       'cold-start': 'not told'
     });
   });
-  it('stand in an order: what changed first, then what most requests have', () => {
+  it('stand in an order: what is gone, what is new, what else changed, then the rest', () => {
     const changes = findingChanges(
       {
         before: [found('a', 100), found('b', 190), found('c', 10)],
@@ -52,7 +52,7 @@ describe('findings of two sides', () => {
       },
       { before: 200, after: 200 }
     );
-    expect(changes.map(({ rule }) => rule)).toEqual(['d', 'a', 'c', 'b']);
+    expect(changes.map(({ rule }) => rule)).toEqual(['a', 'c', 'd', 'b']);
   });
 });
 
@@ -61,6 +61,11 @@ describe('a prediction', () => {
   it('is what the saving leaves, never less than nothing', () => {
     expect(prediction.within).toEqual({ low: 30e6, high: 60e6 });
     expect(predictionOf(10, { lowNs: 5, highNs: 20 }).within).toEqual({ low: 0, high: 5 });
+  });
+  it('over many requests is the median of what is left of each', () => {
+    const requests = [100, 200, 300].map((durationNs) => ({ durationNs, lowNs: 50, highNs: durationNs }));
+    expect(predictionOver(requests)).toEqual({ beforeNs: 200, within: { low: 0, high: 150 } });
+    expect(predictionOver([])).toBeNull();
   });
   it.each([
     [{ low: 55e6, high: 70e6 }, 'held'],

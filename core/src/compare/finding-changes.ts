@@ -27,7 +27,7 @@ export interface FindingChange {
 /**
  * What became of each finding. Shares are compared by Fisher's exact test, all of them at once by Benjamini–Hochberg: a finding of two requests in a thousand
  * that no request of twenty has is not gone, but "not told".
- * @returns what clearly changed first, then by how many requests have it.
+ * @returns what is gone or new first, then what else clearly changed, then by how many requests have it.
  */
 export function findingChanges(found: Sides<readonly FoundIn[]>, requests: Sides<number>): FindingChange[] {
   const byKey = new Map<string, { rule: string; subject: string; found: Sides<number> }>();
@@ -46,14 +46,14 @@ export function findingChanges(found: Sides<readonly FoundIn[]>, requests: Sides
     const share = eachSide(one.found, (count, side) => count / requests[side]);
     return { ...one, share, p: ps[i], state: stateOf(one.found, share, believed[i]) };
   });
-  const settled = ({ state }: FindingChange): number =>
-    state === 'still there' || state === 'not told' ? 1 : 0;
   return changes.sort(
     (a, b) =>
-      settled(a) - settled(b) ||
+      ORDER.indexOf(a.state) - ORDER.indexOf(b.state) ||
       Math.max(b.found.before, b.found.after) - Math.max(a.found.before, a.found.after)
   );
 }
+
+const ORDER: FindingState[] = ['gone', 'new', 'more frequent', 'rarer', 'still there', 'not told'];
 
 function stateOf(found: Sides<number>, share: Sides<number>, believed: boolean): FindingState {
   if (found.after === 0) return believed ? 'gone' : 'not told';

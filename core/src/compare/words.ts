@@ -65,9 +65,9 @@ function confidence({ ratio, ratioWithin, difference, differenceWithin }: Change
   if (ratio === null || ratioWithin === null || ratioWithin.low <= 0)
     return `${signedDuration(difference)}, with 95 % confidence ${signedDuration(differenceWithin.low)} to ${signedDuration(differenceWithin.high)}`;
   const times = (value: number): string => value.toFixed(value < 10 ? 1 : 0);
-  if (ratioWithin.high <= 1 / TIMES)
+  if (ratio <= 1 / TIMES && ratioWithin.high <= 1)
     return `${times(1 / ratio)} times as fast, with 95 % confidence ${times(1 / ratioWithin.high)} to ${times(1 / ratioWithin.low)} times`;
-  if (ratioWithin.low >= TIMES)
+  if (ratio >= TIMES && ratioWithin.low >= 1)
     return `${times(ratio)} times as slow, with 95 % confidence ${times(ratioWithin.low)} to ${times(ratioWithin.high)} times`;
   return `${signedShare(ratio - 1)}, with 95 % confidence ${signedShare(ratioWithin.low - 1)} to ${signedShare(ratioWithin.high - 1)}`;
 }

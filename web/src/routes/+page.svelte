@@ -1,6 +1,8 @@
 <script lang="ts">
   import Hint from '$lib/ui/kit/Hint.svelte';
   import NoData from '$lib/ui/shell/NoData.svelte';
+  import { goto } from '$app/navigation';
+  import { eachSide, type Sides } from '@tromix/core/sides';
   import { changeRank } from '@tromix/core/stats/rank-test';
   import { formatCount, formatShare, plural } from '@tromix/core/text/format';
   import type { Scope } from '$lib/scope';
@@ -16,7 +18,7 @@
   import { shortTime } from '$lib/ui/kit/time';
   import SideFigures from '$lib/ui/overview/SideFigures.svelte';
   import { copyText, type Action } from '$lib/ui/kit/actions';
-  import { choiceLink, viewLink } from '$lib/ui/shell/links';
+  import { choiceLink, compareLink, viewLink, whyLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
   import { screenKeys } from '$lib/ui/frame/keys.svelte';
@@ -27,7 +29,8 @@
   const overview = $derived(data.overview);
   screenKeys([
     { keys: '↑ ↓', does: 'choose a row' },
-    { keys: 'Enter', does: 'open it' }
+    { keys: 'Enter', does: 'open it' },
+    { keys: 'y', does: 'why the slow requests of the row are slow', run: () => void goto(whyLink(focused())) }
   ]);
 
   const RANKS: Record<RowRank, { name: string; of: (row: OverviewRow) => number | null }> = {
@@ -83,10 +86,26 @@
   }
   const open = (row: OverviewRow): string =>
     viewLink(overview.kind === 'endpoints' ? '/endpoint' : '/', narrowed(row));
+  /** The row that is chosen by the keyboard, else the first. */
+  function focused(): Partial<Scope> {
+    const links = [...document.querySelectorAll('a[data-row]')];
+    const row = rows[Math.max(0, links.indexOf(document.activeElement!))];
+    return row ? narrowed(row) : {};
+  }
+  /** What the change of a row is told between. */
+  const turnSides = (row: OverviewRow): Sides<Partial<Scope>> =>
+    eachSide(overview.windows, ({ fromUs, toUs }) => ({
+      ...narrowed(row),
+      ...(overview.kind === 'releases' ? {} : { release: '' }),
+      from: Math.round(fromUs / 1000),
+      to: Math.round(toUs / 1000)
+    }));
   const actionsOf = (row: OverviewRow): Action[] => [
     { name: 'Its requests', href: viewLink('/requests', narrowed(row)) },
     { name: 'Its failed requests', href: viewLink('/requests', { ...narrowed(row), status: 'failed' }) },
     { name: 'Its calls', href: viewLink('/calls', narrowed(row)) },
+    { name: 'Why its slow ones are slow', href: whyLink(narrowed(row)) },
+    { name: 'Before against after', href: compareLink(turnSides(row)) },
     { name: 'Its findings', href: viewLink('/findings', narrowed(row)) },
     { name: 'Copy the name', run: () => copyText(row.name) }
   ];

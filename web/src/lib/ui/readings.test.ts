@@ -118,6 +118,7 @@ describe('overviewReading', () => {
   };
   const overview = (change: Partial<Overview>): Overview => ({
     window: { fromUs: 0, toUs: 1 },
+    windows: { before: { fromUs: 0, toUs: 1 }, after: { fromUs: 1, toUs: 2 } },
     kind: 'endpoints',
     resolution: 'minute',
     guarded: false,

@@ -1,19 +1,21 @@
 <script lang="ts">
   import { LEDGERS } from '@tromix/core/compare/compared-side';
   import { headline, noteWords, sureSentences } from '@tromix/core/compare/words';
-  import { LEAVABLE } from '$lib/compared-scopes';
+  import { comparedQuery, LEAVABLE } from '$lib/compared-scopes';
   import { scopeWindow } from '$lib/scope';
   import { compareReading } from '$lib/ui/compare/compare-reading';
   import { COMPARE_PARAMS, PARTS_OF_COMPARE, SHOWS } from '$lib/ui/compare/compare-state';
   import CauseTree from '$lib/ui/compare/CauseTree.svelte';
   import EverythingElse from '$lib/ui/compare/EverythingElse.svelte';
   import FindingCards from '$lib/ui/compare/FindingCards.svelte';
+  import FromTraces from '$lib/ui/compare/FromTraces.svelte';
   import { HowSureClient } from '$lib/ui/compare/how-sure-client.svelte';
-  import { isCallLine } from '$lib/ui/compare/ledger-lines';
+  import { isCallLine, isRemoteLine, shortName } from '$lib/ui/compare/ledger-lines';
   import LedgerRibbons from '$lib/ui/compare/LedgerRibbons.svelte';
   import PairsOfEvidence from '$lib/ui/compare/PairsOfEvidence.svelte';
   import PartsTable from '$lib/ui/compare/PartsTable.svelte';
   import Presets from '$lib/ui/compare/Presets.svelte';
+  import { SideTracesClient } from '$lib/ui/compare/side-traces-client';
   import SideLines from '$lib/ui/compare/SideLines.svelte';
   import SidesOverTime from '$lib/ui/compare/SidesOverTime.svelte';
   import TwoDistributions from '$lib/ui/compare/TwoDistributions.svelte';
@@ -52,10 +54,38 @@
   const isEmpty = $derived(
     compared !== null && Math.min(compared.requests.before, compared.requests.after) === 0
   );
+  /** What stands under the headline: how sure it is, and what must be known of the sides. */
+  const said = $derived.by((): string[] => {
+    if (!compared) return [];
+    const sentences = sure && !isEmpty ? sureSentences({ sure, ...compared }) : [];
+    const left = data.leave.map((what) => LEAVABLE[what]).join(', ');
+    return [...sentences, ...compared.notes.map(noteWords), ...(left ? [`Left out: ${left}.`] : [])];
+  });
   const LEDGER_NAMES = { part: 'by part', account: 'by account', service: 'by service' };
-  const ledger = $derived(compared && (compared.ledgers[address.shown.ledger] ?? compared.ledgers.part));
-  const ledgersThere = $derived(LEDGERS.filter((by) => compared?.ledgers[by]));
+  const ledger = $derived(
+    compared && (address.shown.ledger === 'account' ? compared.ledgers.account : compared.ledgers.part)
+  );
+  const query = $derived(data.scopes ? `?${comparedQuery(data.scopes, data.leave)}` : '');
+  let traces = $state.raw<SideTracesClient | null>(null);
+  $effect(() => {
+    if (query === '') return;
+    const opening = new SideTracesClient(query);
+    traces = opening;
+    return () => opening.close();
+  });
 </script>
+
+{#snippet ledgers()}
+  <Choices
+    label=""
+    choices={LEDGERS.map((key) => ({
+      key,
+      name: LEDGER_NAMES[key],
+      href: address.href({ ledger: key })
+    }))}
+    value={address.shown.ledger}
+  />
+{/snippet}
 
 <Page twoLines={data.scopes !== null}>
   {#snippet scope()}
@@ -73,7 +103,13 @@
       {#if isEmpty}<p>One side has no requests. Choose other times, or another endpoint.</p>
       {:else}
         {#each compareReading(compared) as sentence, i (i)}<Sentence text={sentence} />{/each}
-        <FindingCards findings={compared.findings} requests={compared.requests} scopes={data.scopes} />
+        <FindingCards
+          findings={compared.findings}
+          requests={compared.requests}
+          scopes={data.scopes}
+          {sure}
+          {query}
+        />
       {/if}
     {:else}
       <p class="mb-2">
@@ -97,14 +133,7 @@
       <h1 class="text-[16px] text-pretty">{headline(name, compared.figures, sure)}</h1>
       <div class="mt-0.5 text-pretty text-ink-2" aria-live="polite">
         {#if client?.error}<p class="text-alarm" role="alert">{client.error}</p>
-        {:else if isEmpty}
-          {#each compared.notes as note, i (i)}<span>{noteWords(note)} </span>{/each}
-        {:else if sure}
-          {#each sureSentences({ sure, ...compared }) as sentence, i (i)}<span>{sentence} </span>{/each}
-          {#each compared.notes as note, i (i)}<span class="text-ink">{noteWords(note)} </span>{/each}
-          {#if data.leave.length > 0}<span
-              >Left out: {data.leave.map((what) => LEAVABLE[what]).join(', ')}.</span
-            >{/if}
+        {:else if sure || isEmpty}{said.join(' ')}
         {:else}
           <span class="inline-flex items-center gap-2"
             >How sure that is, is being worked out.
@@ -164,22 +193,35 @@
       </ScrollRegion>
     {:else}
       <ScrollRegion label="Requests of both sides">
-        <LedgerRibbons {ledger} />
-        <div class="border-t border-rule">
-          <PartsTable {ledger} title="What makes the difference, adding up to it exactly">
-            {#snippet choices()}
-              <Choices
-                label=""
-                choices={ledgersThere.map((key) => ({
-                  key,
-                  name: LEDGER_NAMES[key],
-                  href: address.href({ ledger: key })
-                }))}
-                value={address.shown.ledger}
-              />
-            {/snippet}
-          </PartsTable>
-        </div>
+        {#if address.shown.ledger === 'service' && traces}
+          <FromTraces
+            client={traces}
+            ask={(of) => of.byService()}
+            title="What makes the difference, service by service"
+            requests={compared.requests}
+            ribbons
+            choices={ledgers}
+          />
+        {:else}
+          <LedgerRibbons {ledger} />
+          <div class="border-t border-rule">
+            <PartsTable
+              {ledger}
+              title="What makes the difference, adding up to it exactly"
+              choices={ledgers}
+              opens={isRemoteLine}
+            >
+              {#snippet below(line)}
+                {#if traces}<FromTraces
+                    client={traces}
+                    ask={(of) => of.inside(line)}
+                    title="Inside {shortName(line)}"
+                    requests={compared.requests}
+                  />{/if}
+              {/snippet}
+            </PartsTable>
+          </div>
+        {/if}
         <div class="grid border-t border-rule bg-sheet lg:grid-cols-2">
           <section class="min-w-0 border-r border-rule py-2" aria-label="How long they take">
             <div class="flex items-baseline gap-3 px-4 text-ink-2">

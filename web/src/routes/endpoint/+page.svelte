@@ -2,6 +2,7 @@
   import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import { overviewReading } from '$lib/ui/overview/overview-reading';
   import NoData from '$lib/ui/shell/NoData.svelte';
+  import { goto } from '$app/navigation';
   import { page as address } from '$app/state';
   import { formatDuration, plural } from '@tromix/core/text/format';
   import type { BreakdownRow } from '$lib/server/queries/endpoint';
@@ -21,7 +22,7 @@
   import SlowAgainstOthers from '$lib/ui/endpoint/SlowAgainstOthers.svelte';
   import SmallMultiples from '$lib/ui/endpoint/SmallMultiples.svelte';
   import OverviewTable from '$lib/ui/overview/OverviewTable.svelte';
-  import { choiceLink, viewLink } from '$lib/ui/shell/links';
+  import { choiceLink, viewLink, whyLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
   import { screenKeys } from '$lib/ui/frame/keys.svelte';
@@ -32,7 +33,8 @@
   const endpoint = $derived(data.endpoint);
   screenKeys([
     { keys: '← → ↑ ↓', does: 'on the heat map: choose a cell, with Shift a rectangle' },
-    { keys: 'Enter', does: 'on the heat map: list the requests of the selection' }
+    { keys: 'Enter', does: 'on the heat map: list the requests of the selection' },
+    { keys: 'y', does: 'why its slow requests are slow', run: () => void goto(whyLink(place)) }
   ]);
   const place = $derived({ service: endpoint?.service ?? '', endpoint: endpoint?.endpoint ?? '' });
   const perCall = $derived(address.url.searchParams.get('per') === 'call');
@@ -117,7 +119,13 @@
           >{endpoint.service} · {plural(endpoint.count, 'request')} · {endpoint.perMinute.toFixed(1)} per minute
           · median {formatDuration(endpoint.p50Ns)} · p95 {formatDuration(endpoint.p95Ns)}</span
         >
-        <a class="ml-auto button" href={viewLink('/requests', place)}>Its requests</a>
+        <span class="ml-auto flex gap-1.5">
+          <a class="button button-solid" href={whyLink(place)} title="Slow requests against normal ones (y)"
+            >Why slow</a
+          >
+          <a class="button" href={viewLink('/compare', place)}>Compare</a>
+          <a class="button" href={viewLink('/requests', place)}>Its requests</a>
+        </span>
       </div>
       <section class="border-y border-rule bg-sheet py-2 pl-1" aria-label="Latency over time">
         <HeatMap page={endpoint} />

@@ -73,6 +73,11 @@ export const CHANGES = {
     { sql: 'UPDATE old_traces SET keep = 1 WHERE source = ?', args: [source] }
   ],
 
+  /** A prediction and what was measured; judged anew, it stands in the place of the earlier one. */
+  keepPrediction: (row: Omit<typeof tables.predictions.$inferInsert, 'id' | 'atUs'>): InStatement[] => [
+    insert('INSERT OR REPLACE', tables.predictions, { ...row, atUs: nowUs() })
+  ],
+
   /** @param costNs per request, by which it comes back when it costs much more */
   setFindingAside: (finding: MarkedFinding, reason: string, costNs: number): InStatement[] => [
     unmark(finding),

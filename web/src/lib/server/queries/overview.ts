@@ -79,6 +79,8 @@ export interface Overview extends Sides<SideFigures> {
   series: { at: number; count: number; ledger: Ledger; p50Ns: number; p95Ns: number }[];
   /** What is compared: a release that came within the window, or the time before it. */
   turn: Turn['turn'];
+  /** The times that are compared. */
+  windows: Sides<TimeWindow>;
   /** Releases that came within the window, any of which it may be compared at. */
   marks: Mark[];
   /** Whether an average request changed, with the test behind it. */
@@ -171,6 +173,7 @@ export async function overviewOf(
       .filter(({ bin }) => (bin + 1) * step * 60_000 <= nowMs)
       .map((point) => seriesPoint(point, step)),
     turn,
+    windows,
     marks,
     before: figures(sums.before, totals.before, apdexT, minutesBefore),
     after: figures(sums.after, totals.after, apdexT, minutesAfter),

@@ -28,15 +28,15 @@
   const changeColumn = <Row extends { change: EndpointChange['change'] }>(title: string): Column<Row> => ({
     key: 'change',
     title,
-    width: 96,
+    width: 74,
     right: true,
     value: ({ change }) => known(change.ratio)
   });
   const endpointColumns: Column<EndpointChange>[] = [
-    { key: 'endpoint', title: 'endpoint', width: 200, grows: true, value: ({ endpoint }) => endpoint },
-    textColumn('service', 'service', ({ service }) => service),
-    countColumn('a', 'A, requests', ({ count }) => count.before, { width: 92 }),
-    countColumn('b', 'B, requests', ({ count }) => count.after, { width: 92 }),
+    { key: 'endpoint', title: 'endpoint', width: 150, grows: true, value: ({ endpoint }) => endpoint },
+    textColumn('service', 'service', ({ service }) => service, { width: 80 }),
+    countColumn('a', 'A, requests', ({ count }) => count.before, { width: 84 }),
+    countColumn('b', 'B, requests', ({ count }) => count.after, { width: 84 }),
     durationColumn('p50a', 'A, median', ({ p50Ns }) => known(p50Ns.before), { width: 86 }),
     durationColumn('p50b', 'B, median', ({ p50Ns }) => known(p50Ns.after), { width: 86 }),
     durationColumn('p95a', 'A, p95', ({ p95Ns }) => known(p95Ns.before)),
@@ -44,9 +44,9 @@
     changeColumn('median')
   ];
   const callColumns: Column<CallChange>[] = [
-    { key: 'name', title: 'call', width: 240, grows: true, value: ({ name }) => name },
-    ratioColumn('na', 'A, a request', ({ perRequest }) => known(perRequest.before), { width: 96 }),
-    ratioColumn('nb', 'B, a request', ({ perRequest }) => known(perRequest.after), { width: 96 }),
+    { key: 'name', title: 'call', width: 170, grows: true, value: ({ name }) => name },
+    ratioColumn('na', 'A, a request', ({ perRequest }) => known(perRequest.before), { width: 86 }),
+    ratioColumn('nb', 'B, a request', ({ perRequest }) => known(perRequest.after), { width: 86 }),
     durationColumn('ea', 'A, each', ({ eachNs }) => known(eachNs.before), { width: 86 }),
     durationColumn('eb', 'B, each', ({ eachNs }) => known(eachNs.after), { width: 86 }),
     countColumn('fa', 'A, failed', ({ failed }) => failed.before, { width: 80 }),

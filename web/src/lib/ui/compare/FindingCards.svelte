@@ -5,14 +5,19 @@
   import { formatCount } from '@tromix/core/text/format';
   import type { Scope } from '$lib/scope';
   import { viewLink } from '$lib/ui/shell/links';
+  import PredictionCard from './PredictionCard.svelte';
+  import type { HowSure } from '@tromix/core/compare/how-sure';
 
   /** What became of each finding, with the counts of both sides. */
   interface Props {
     findings: readonly FindingChange[];
     requests: Sides<number>;
     scopes: Sides<Scope>;
+    sure: HowSure | null;
+    query: string;
   }
-  let { findings, requests, scopes }: Props = $props();
+  let { findings, requests, scopes, sure, query }: Props = $props();
+  const gone = $derived(findings.filter(({ state }) => state === 'gone').length);
   const MOST = 6;
   let all = $state(false);
   const shown = $derived(all ? findings : findings.slice(0, MOST));
@@ -62,6 +67,15 @@
       >
     {/if}
   </section>
+  {#if change.state === 'gone'}
+    <PredictionCard
+      finding={{ rule: change.rule, subject: change.subject }}
+      {sure}
+      {scopes}
+      {query}
+      others={gone - 1}
+    />
+  {/if}
 {/each}
 {#if findings.length > shown.length}
   <button class="button" onclick={() => (all = true)}>{findings.length - shown.length} more</button>

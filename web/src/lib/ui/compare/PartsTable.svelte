@@ -89,17 +89,14 @@
   ]);
 </script>
 
-{#snippet bar(ns: number)}
-  <svg width="112" height="14" aria-hidden="true" class="inline-block align-middle">
-    <path d="M56 0V14" stroke="var(--rule)" />
-    <rect
-      x={ns < 0 ? 56 - (-ns / greatest) * 56 : 56}
-      y="3"
-      width={Math.max(Math.abs(ns) < 0.5 ? 0 : 1, (Math.abs(ns) / greatest) * 56)}
-      height="8"
-      fill={ns < 0 ? 'var(--ok)' : 'var(--alarm)'}
-    />
-  </svg>
+{#snippet change(ns: number)}
+  <td class="relative w-32 px-2 text-right num whitespace-nowrap">
+    <i
+      class="absolute inset-y-[4px] right-0 {ns < 0 ? 'bg-steer-soft' : 'bg-pen-soft'}"
+      style:width="{Math.abs(ns) < 0.5 ? 0 : Math.max(1, (Math.abs(ns) / greatest) * 100)}%"
+      aria-hidden="true"
+    ></i><span class="relative">{zero(ns)}</span>
+  </td>
 {/snippet}
 
 <div class="flex flex-wrap items-baseline gap-x-3 px-4 py-1.5 text-ink-2">
@@ -113,8 +110,8 @@
       <th class="column">part</th><th class="column text-right">A, a request</th><th class="column text-right"
         >B, a request</th
       ><th class="column text-right">by how often</th><th class="column text-right">by how long each</th><th
-        class="column"><span class="sr-only">change as a bar</span></th
-      ><th class="column text-right">change</th><th class="column text-right">sure</th>
+        class="column text-right">change</th
+      ><th class="column text-right">sure</th>
     </tr>
   </thead>
   <tbody>
@@ -122,7 +119,7 @@
       {@const account = lineAccount(line)}
       {@const key = keyOf(line)}
       <tr class="border-b border-grid">
-        <td class="max-w-0 min-w-44 px-2 py-1">
+        <td class="max-w-0 min-w-36 px-2 py-1">
           <span class="flex min-w-0 items-center">
             {#if account}<AccountChip {account} />{/if}
             {#if below && opens(line)}
@@ -139,12 +136,11 @@
         <td class="px-2 text-right num whitespace-nowrap">{each(line, 'after')}</td>
         <td class="px-2 text-right num whitespace-nowrap">{zero(line.byHowOftenNs)}</td>
         <td class="px-2 text-right num whitespace-nowrap">{zero(line.byHowLongEachNs)}</td>
-        <td class="w-28 px-1">{@render bar(line.differenceNs)}</td>
-        <td class="px-2 text-right num whitespace-nowrap">{zero(line.differenceNs)}</td>
+        {@render change(line.differenceNs)}
         <td class="px-2 text-right text-ink-3" title={sureTitle(line)}>{sureWords(line)}</td>
       </tr>
       {#if below && opened.includes(key)}
-        <tr class="border-b border-grid"><td colspan="8" class="p-0 pl-6">{@render below(line)}</td></tr>
+        <tr class="border-b border-grid"><td colspan="7" class="p-0 pl-6">{@render below(line)}</td></tr>
       {/if}
     {/each}
     {#if folded.rest.length > 0}
@@ -156,8 +152,7 @@
         <td class="px-2 text-right num">{formatDuration(rest.ns.after)}</td>
         <td class="px-2 text-right num">{zero(rest.byHowOftenNs)}</td>
         <td class="px-2 text-right num">{zero(rest.byHowLongEachNs)}</td>
-        <td class="w-28 px-1">{@render bar(rest.differenceNs)}</td>
-        <td class="px-2 text-right num">{zero(rest.differenceNs)}</td>
+        {@render change(rest.differenceNs)}
         <td></td>
       </tr>
     {/if}
@@ -168,7 +163,6 @@
         <td class="px-2 text-right num">{formatDuration(ledger.averageNs.after)}</td>
         <td class="px-2 text-right num">{zero(sum.byHowOftenNs)}</td>
         <td class="px-2 text-right num">{zero(sum.byHowLongEachNs)}</td>
-        <td class="w-28 px-1">{@render bar(0)}</td>
         <td
           class="px-2 text-right num whitespace-nowrap {ledger.differenceNs < 0
             ? 'text-ok'

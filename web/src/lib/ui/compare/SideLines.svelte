@@ -2,6 +2,7 @@
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import type { Side, Sides } from '@tromix/core/sides';
+  import { formatDuration } from '@tromix/core/text/format';
   import { comparedQuery, LEAVABLE, LEAVABLES, type Leavable } from '$lib/compared-scopes';
   import { scopeWindow, type Scope } from '$lib/scope';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
@@ -22,14 +23,13 @@
   /** A click on what is left out takes it in again. */
   const toggle = (what: Leavable): void =>
     change(scopes, leave.includes(what) ? leave.filter((one) => one !== what) : [...leave, what]);
-  const picks = ({ slower, faster }: Scope): string =>
-    slower === undefined && faster === undefined
-      ? ''
-      : faster === undefined
-        ? `, slower than ${slower} ms`
-        : slower === undefined
-          ? `, at most ${faster} ms long`
-          : `, ${slower} to ${faster} ms long`;
+  const long = (ms: number): string => formatDuration(ms * 1e6);
+  const picks = ({ slower, faster }: Scope): string => {
+    if (slower === undefined) return faster === undefined ? '' : `, at most ${long(faster)} long`;
+    return faster === undefined
+      ? `, ${long(slower)} and slower`
+      : `, ${long(slower)} to ${long(faster)} long`;
+  };
   const LINES: { side: Side; letter: string; lead: string; look: string }[] = [
     { side: 'before', letter: 'A', lead: 'from', look: 'bg-ink-2' },
     { side: 'after', letter: 'B', lead: 'to', look: 'bg-pen' }
@@ -53,7 +53,7 @@
       {#if side === 'before'}
         <button class="ml-2 button px-1.5 py-0" title="Swap the sides (x)" onclick={swap}>Swap</button>
       {:else}
-        <span class="ml-2">, left out:</span>
+        <span class="-ml-1">, left out:</span>
         <ScopeMenu
           choice={{
             about: 'Left out of both',

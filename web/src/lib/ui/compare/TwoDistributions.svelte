@@ -24,6 +24,15 @@
   /** The middle of a class on an axis of logarithms. */
   const at = (i: number): number => Math.log10(Math.sqrt(found!.edgesNs[i] * found!.edgesNs[i + 1]));
 
+  /** Round durations of the axis: 1, 2 and 5 of each power of ten. */
+  const ticks = $derived.by(() => {
+    if (!found) return [];
+    const [low, high] = [found.edgesNs[0], found.edgesNs[found.edgesNs.length - 1]];
+    const round = Array.from({ length: 16 }, (_, power) => [1, 2, 5].map((of) => of * 10 ** power)).flat();
+    const inside = round.filter((ns) => ns >= low && ns <= high);
+    return inside.length > 9 ? inside.filter((ns) => /^1/.test(String(ns))) : inside;
+  });
+
   function option({ of, values: axis, tooltip }: ChartTheme): object {
     if (!found || !values) return {};
     const line = (side: Side, colour: string, dashed: boolean): object => ({
@@ -47,10 +56,11 @@
         ...axis,
         min: Math.log10(found.edgesNs[0]),
         max: Math.log10(found.edgesNs[found.edgesNs.length - 1]),
+        splitLine: { show: false },
+        axisTick: { show: true, customValues: ticks.map(Math.log10), lineStyle: { color: of('rule') } },
         axisLabel: {
           ...axis.axisLabel,
-          showMinLabel: false,
-          showMaxLabel: false,
+          customValues: ticks.map(Math.log10),
           formatter: (power: number) => formatDuration(10 ** power)
         }
       },

@@ -1,4 +1,4 @@
-import { proxy, wrap } from 'comlink';
+import { proxy, wrap, type Remote } from 'comlink';
 import { ONLY_SUMS, type HowSure } from '@tromix/core/compare/how-sure';
 import type { ComparedSides } from '$lib/server/queries/sides/compared-sides';
 import type { HowSureService } from '$lib/workers/how-sure.worker';
@@ -10,6 +10,8 @@ export class HowSureClient {
   progress = $state(0);
   error = $state('');
   #worker: Worker | null = null;
+  /** Held as long as the worker: a remote that is collected closes its other end. */
+  #service: Remote<HowSureService> | null = null;
 
   constructor({ durationsNs, kept }: Pick<ComparedSides, 'durationsNs' | 'kept'>) {
     if (kept.before === 'sums' || kept.after === 'sums') {
@@ -22,7 +24,8 @@ export class HowSureClient {
     const fail = (message: string): void =>
       void (this.error = message || 'The intervals could not be worked out.');
     this.#worker.addEventListener('error', (event) => fail(event.message));
-    wrap<HowSureService>(this.#worker)
+    this.#service = wrap<HowSureService>(this.#worker);
+    this.#service
       .howSure(
         durationsNs,
         proxy((share) => void (this.progress = share))

@@ -23,6 +23,10 @@ export function shortName(line: DifferenceLine): string {
 export const isCallLine = ({ parts: { before, after } }: DifferenceLine): boolean =>
   isCallKind((after ?? before)!.kind);
 
+/** A line that another service may have been asked in. */
+export const isRemoteLine = ({ parts: { before, after } }: DifferenceLine): boolean =>
+  ['http', 'rpc', 'messaging'].includes((after ?? before)!.kind);
+
 /** Lines that stand alone, and the sum of the others. */
 export function foldLines(
   lines: readonly DifferenceLine[],

@@ -41,6 +41,11 @@
         >Thread dumps of {finding.service}</a
       >
     {/if}
+    {#if finding.endpoint}<a
+        class="button"
+        href={viewLink('/compare', place)}
+        title="{finding.endpoint}: before and after">Compare</a
+      >{/if}
     <a class="button" href={viewLink(`/findings/${finding.rule}`)} title="What this rule looks for"
       >About this rule</a
     >

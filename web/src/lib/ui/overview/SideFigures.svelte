@@ -1,8 +1,19 @@
 <script lang="ts">
   import { formatDuration, formatRate, formatShare } from '@tromix/core/text/format';
+  import { eachSide } from '@tromix/core/sides';
+  import { compareLink } from '$lib/ui/shell/links';
   import type { Overview } from '$lib/server/queries/overview';
 
   let { overview }: { overview: Overview } = $props();
+  const compared = $derived(
+    compareLink(
+      eachSide(overview.windows, ({ fromUs, toUs }) => ({
+        release: '',
+        from: Math.round(fromUs / 1000),
+        to: Math.round(toUs / 1000)
+      }))
+    )
+  );
 
   interface SideRow {
     name: string;
@@ -48,10 +59,11 @@
   }
 </script>
 
-<h2 class="mb-1 text-[13px]">
+<h2 class="mb-1 flex text-[13px]">
   {overview.turn.kind === 'release'
     ? `Since ${overview.turn.service} ${overview.turn.release}`
     : 'Against the time before'}
+  <a class="ml-auto text-[12px] font-normal text-steer hover:underline" href={compared}>Compare</a>
 </h2>
 <table class="w-full">
   <caption class="sr-only">Figures, and each as a multiple of what it was before</caption>

@@ -170,14 +170,17 @@
       {#each [{ letter: 'A', of: sides.before, colour: 'var(--ink-2)' }, { letter: 'B', of: sides.after, colour: 'var(--pen)' }] as { letter, of, colour } (letter)}
         {@const left = Math.max(0, x(of.fromUs / 1000))}
         {@const right = Math.min(width, Math.max(left + 2, x(of.toUs / 1000)))}
+        <!-- Of one beginning, the letters stand side by side. -->
+        {@const at =
+          letter === 'B' && Math.abs(x(sides.before.fromUs / 1000) - x(of.fromUs / 1000)) < 15 ? 16 : 0}
         <g>
           <title>Side {letter}, {timeRange(of.fromUs / 1000, of.toUs / 1000, nowMs)}</title>
           <rect x={left} width={right - left} height={PLOT} fill={colour} opacity=".13" />
           <path d="M{left} 0V{PLOT}M{right} 0V{PLOT}" stroke={colour} stroke-width="1.6" />
-          <rect x={left} width="15" height="15" fill={colour} />
+          <rect x={left + at} y="18" width="15" height="15" fill={colour} />
           <text
-            x={left + 7.5}
-            y="11.5"
+            x={left + at + 7.5}
+            y="29.5"
             text-anchor="middle"
             font-size="10.5"
             font-weight="600"
@@ -237,6 +240,18 @@
         : 'no requests'}{hasMemory ? ` · ${formatBytes(maxMemory)}` : ''}
     </text>
   </svg>
+  {#each flagGroups(rail.flags, x) as { at, length, about, newest }, i (i)}
+    {@const flies = x(at[0]) + length > width - FIGURES}
+    <a
+      class="absolute top-1 h-3 hover:outline hover:outline-pen"
+      style:left="{flies ? x(at[at.length - 1]) - length : x(at[0])}px"
+      style:width="{length}px"
+      href="/compare/release?{new URLSearchParams({ service: newest.service, release: newest.release })}"
+      title="{about}: compare {newest.service} {newest.release} with the release before"
+      aria-label="{about}: compare {newest.service} {newest.release} with the release before"
+      onpointerdown={(event) => event.stopPropagation()}
+    ></a>
+  {/each}
   {#each runPlaces as { run, left, right } (run.id)}
     <button
       class="absolute h-[9px] border-x-2 border-t-2 hover:bg-pen-soft {scope.run === run.id

@@ -15,6 +15,8 @@ export interface FlagGroup {
   length: number;
   /** All of them in words. */
   about: string;
+  /** The newest of them. */
+  newest: RailFlag;
 }
 
 /** Flags of releases, those that would lie over each other as one. @param x pixel of a time. */
@@ -29,7 +31,8 @@ export function flagGroups(flags: readonly RailFlag[], x: (ms: number) => number
     at: of.map(({ at }) => at),
     label: labelOf(of),
     length: lengthOf(labelOf(of)),
-    about: of.map(nameOf).join(', ')
+    about: of.map(nameOf).join(', '),
+    newest: of[of.length - 1]
   }));
 }
 

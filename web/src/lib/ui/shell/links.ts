@@ -46,6 +46,9 @@ export const compareLink = (
   return `/compare?${query}`;
 };
 
+/** A link to why the slow requests of a scope are slow: held against its normal ones. */
+export const whyLink = (change: Partial<Scope> = {}): string => viewLink('/why', change);
+
 /** A link to a view with its choices, of which only those that are not the default stand in the URL. */
 export function choiceLink<Name extends string>(
   path: string,

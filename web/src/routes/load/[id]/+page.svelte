@@ -101,6 +101,7 @@
           >{/if}
         <a class="button" href={viewLink('/requests', around)}>Requests it caused</a>
         <a class="button" href={viewLink('/', around)}>Overview of it</a>
+        {#if !underWay}<a class="button" href="/compare/run?run={run.id}">Compare it</a>{/if}
         {#if !underWay}<a class="button" href={viewLink('/load', {}, { again: String(run.id) })}>Repeat it</a
           >{/if}
         <ExportMenu {exports} />

@@ -1,5 +1,5 @@
-import { integer, sqliteTable, text } from 'drizzle-orm/sqlite-core';
-import { integers } from './columns';
+import { integer, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
+import { integers, texts } from './columns';
 
 // What the server itself keeps.
 
@@ -24,3 +24,20 @@ export const savedScopes = sqliteTable('saved_scopes', {
   /** The query of an address. */
   query: text('query').notNull()
 });
+
+/** What a finding's removal was predicted to give, and what was measured. */
+export const predictions = sqliteTable(
+  'predictions',
+  {
+    id: integer('id').primaryKey(),
+    ...texts('service', 'endpoint', 'rule', 'subject'),
+    /** Queries of both scopes: the same comparison is judged once. */
+    ...texts('sideA', 'sideB'),
+    /** Nanoseconds: the median before, what was predicted of it, and where the median was measured to lie. */
+    ...integers('beforeNs', 'lowNs', 'highNs', 'measuredLowNs', 'measuredHighNs'),
+    /** `held`, `faster than predicted` or `slower than predicted`. */
+    state: text('state').notNull(),
+    atUs: integer('at_us').notNull()
+  },
+  (t) => [uniqueIndex('predictions_what').on(t.sideA, t.sideB, t.rule, t.subject)]
+);

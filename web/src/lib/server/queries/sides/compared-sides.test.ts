@@ -4,6 +4,7 @@ import path from 'node:path';
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import { decodeTracesJson } from '@tromix/core/formats/otlp/traces';
 import { compareBatches } from '@tromix/core/compare/compared-batches';
+import { quantiles } from '@tromix/core/stats/percentile';
 import { comparedQuery, comparedScopesFrom, LEAVABLES } from '$lib/compared-scopes';
 import { scopeFrom, type Scope } from '$lib/scope';
 import { openDatabase } from '$lib/server/db/client';
@@ -164,9 +165,11 @@ describe('what may be held against each other', () => {
       { fromUs: Number(within(1).from) * 1000, toUs: Number(within(1).to) * 1000 },
       NOW
     ))!;
-    const { compared } = await comparedSides(found, [], NOW);
-    expect(compared.requests.after).toBeLessThanOrEqual(EACH / 10);
-    expect(compared.figures.before.median).toBeLessThan(compared.figures.after.median);
+    const { durationsNs: all } = await storedSide(scope, [], NOW);
+    const [p40, p60, p95] = quantiles(all, [0.4, 0.6, 0.95]);
+    const { durationsNs } = await comparedSides(found, [], NOW);
+    expect(durationsNs.after).toEqual(all.filter((ns) => ns >= p95));
+    expect(durationsNs.before).toEqual(all.filter((ns) => ns >= p40 && ns <= p60));
   });
 });
 

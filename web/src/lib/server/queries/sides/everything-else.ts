@@ -32,22 +32,19 @@ export interface CallChange {
   change: Change;
 }
 
-/** All endpoints and kinds of calls of the same services and times, what clearly changed first. */
+/** All endpoints and kinds of calls of both times, what clearly changed first. */
 export interface EverythingElse {
   endpoints: EndpointChange[];
   calls: CallChange[];
 }
 
 const MOST_LISTED = 500;
+const EVERY_NAME = { service: '', endpoint: '', host: '', release: '' };
 
-/** Sums know of no request by itself: what picks requests one by one is left out of both sides. */
+/** Whatever the sides look at: of their times and load runs everything. */
 export async function everythingElse(scopes: Sides<Scope>, nowMs: number): Promise<EverythingElse> {
-  const asked = eachSide(scopes, (scope) => ({ ...scope, ...NO_PICKS }));
-  const everyEndpoint = eachSide(asked, (scope) => ({ ...scope, endpoint: '' }));
-  const [endpoints, calls] = await Promise.all([
-    endpointChanges(everyEndpoint, nowMs),
-    callChanges(asked, nowMs)
-  ]);
+  const asked = eachSide(scopes, (scope) => ({ ...scope, ...NO_PICKS, ...EVERY_NAME }));
+  const [endpoints, calls] = await Promise.all([endpointChanges(asked, nowMs), callChanges(asked, nowMs)]);
   return { endpoints, calls };
 }
 

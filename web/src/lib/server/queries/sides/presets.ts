@@ -29,6 +29,15 @@ export async function presetsOf(scope: Scope, nowMs: number): Promise<Preset[]> 
   return [...lists.flat(), ...ofTimes(scope, window)];
 }
 
+/** A release against the one before it; null for the first, and for one that is not there. */
+export const presetOfRelease = async (
+  scope: Scope,
+  release: string,
+  window: TimeWindow,
+  nowMs: number
+): Promise<Preset | null> =>
+  (await ofReleases(scope, window, nowMs, 100)).find(({ sides }) => sides.after.release === release) ?? null;
+
 const within = ({ fromUs, toUs }: TimeWindow): Pick<Scope, 'from' | 'to'> => ({
   from: Math.floor(fromUs / 1000),
   to: Math.ceil(toUs / 1000)
@@ -43,14 +52,14 @@ interface ReleasePair {
 }
 
 /** Each release against the one before it: as long before it came as after, as far as there is time. */
-async function ofReleases(scope: Scope, window: TimeWindow, nowMs: number): Promise<Preset[]> {
+async function ofReleases(scope: Scope, window: TimeWindow, nowMs: number, most = MOST): Promise<Preset[]> {
   const pairs = await select<ReleasePair>(
     `SELECT * FROM (
       SELECT s.name AS service, l.name AS release, l.first_us AS firstUs,
         lag(l.name) OVER w AS previous, lag(l.first_us) OVER w AS previousUs
       FROM releases l JOIN services s ON s.id = l.service_id WHERE l.first_us > 0
       WINDOW w AS (PARTITION BY l.service_id ORDER BY l.first_us, l.id))
-      WHERE previous IS NOT NULL AND firstUs < ? AND (? = '' OR service = ?) ORDER BY firstUs DESC LIMIT ${MOST}`,
+      WHERE previous IS NOT NULL AND firstUs < ? AND (? = '' OR service = ?) ORDER BY firstUs DESC LIMIT ${most}`,
     [window.toUs, scope.service, scope.service]
   );
   const lengthUs = window.toUs - window.fromUs;
@@ -88,13 +97,21 @@ export const scopeOfRun = (scope: Scope, { id, startedAtUs, endUs }: LoadRunItem
 /** Each load run against the one before it that took the same steps, by what answered them. */
 async function ofRuns(scope: Scope): Promise<Preset[]> {
   const runs = (await loadRuns()).filter(({ state }) => state !== 'running');
-  const pairs = runs
-    .flatMap((after, i) => {
-      const before = runs.slice(i + 1).find((run) => stepsOf(run) === stepsOf(after));
-      return before ? [{ before, after }] : [];
-    })
-    .slice(0, MOST);
+  const pairs = runs.flatMap((run) => pairOf(run, runs)).slice(0, MOST);
   return (await Promise.all(pairs.map((pair) => runPresets(scope, pair)))).flat();
+}
+
+/** A load run against the one before it that took the same steps. */
+export async function presetsOfRun(scope: Scope, run: LoadRunItem): Promise<Preset[]> {
+  const runs = (await loadRuns()).filter(({ state }) => state !== 'running');
+  const [pair] = pairOf(run, runs);
+  return pair ? runPresets(scope, pair) : [];
+}
+
+/** @param runs the newest first. */
+function pairOf(after: LoadRunItem, runs: readonly LoadRunItem[]): Sides<LoadRunItem>[] {
+  const before = runs.find((run) => run.startedAtUs < after.startedAtUs && stepsOf(run) === stepsOf(after));
+  return before ? [{ before, after }] : [];
 }
 
 async function runPresets(scope: Scope, { before, after }: Sides<LoadRunItem>): Promise<Preset[]> {

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { NO_RELEASE } from '@tromix/core/trace/resource';
+  import { goto } from '$app/navigation';
   import { page as address } from '$app/state';
   import { Replay } from '@tromix/core/trace/replay';
   import Choices from '$lib/ui/kit/Choices.svelte';
@@ -8,7 +9,7 @@
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import { afterPaint } from '$lib/ui/kit/after-paint';
   import { exactTime } from '$lib/ui/kit/time';
-  import { viewLink } from '$lib/ui/shell/links';
+  import { viewLink, whyLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
   import { screenKeys } from '$lib/ui/frame/keys.svelte';
@@ -38,7 +39,8 @@
   screenKeys([
     { keys: '↑ ↓', does: 'choose a row' },
     { keys: '← →', does: 'fold, unfold' },
-    { keys: '+ −', does: 'unfold everything, fold the combs again' }
+    { keys: '+ −', does: 'unfold everything, fold the combs again' },
+    { keys: 'y', does: 'why requests like it are slow', run: () => void goto(why) }
   ]);
 
   const model = $derived(modelOf(data.request));
@@ -56,6 +58,8 @@
   });
   const request = $derived(model.request);
   const span = $derived(model.trace.tree.nodes[model.root].span);
+  /** Slow requests of its endpoint against normal ones. */
+  const why = $derived(whyLink({ service: span.resource.service, endpoint: request.endpoint }));
   const warnings = $derived(model.trace.tree.warnings);
   let chosen = $state('');
   /** What the costliest finding is about is selected at first. */

@@ -1,0 +1,142 @@
+import { expect, test, type Page } from '@playwright/test';
+import { BARE } from './servers';
+
+/** Opens the comparison of the two load runs against berths, before and after the query per row was mended. */
+async function openRuns(page: Page): Promise<void> {
+  await page.goto('/compare');
+  await page.getByRole('link', { name: /^berths POST \/calls\/:id\/berth: load run/ }).click();
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('takes', { timeout: 60_000 });
+}
+const reading = (page: Page) => page.getByRole('complementary', { name: 'Reading' });
+const parts = (page: Page) => page.getByRole('table', { name: /What makes the difference/ });
+
+test('a fix is proved: verdict, what made the difference, the finding gone, and the prediction judged', async ({
+  page
+}) => {
+  test.setTimeout(120_000);
+  await openRuns(page);
+  await expect(page.getByRole('heading', { level: 1 })).toHaveText(
+    /^POST \/calls\/:id\/berth takes \d+ ms at the median instead of 1\.\d+ s$/
+  );
+  await expect(page.getByRole('main')).toContainText(/times as fast, with 95.% confidence .* to .* times/);
+  await expect(page.getByRole('main')).toContainText('108 and 108 requests');
+  await expect(page.getByRole('img', { name: /An average request takes 1\.\d+ s on side A/ })).toBeVisible();
+
+  const first = parts(page).locator('tbody tr').first();
+  await expect(first).toContainText('select … from manifest where id = ?');
+  await expect(first).toContainText(/214 ×/);
+  await expect(first).toContainText('clear');
+  await expect(parts(page).locator('tbody tr').last()).toContainText(/sum.*▼ −\d+ ms/);
+  await expect(reading(page)).toContainText(/of what was gained comes from select … from manifest/);
+  await expect(reading(page)).toContainText('Gone: one query per row');
+  await expect(reading(page)).toContainText('In 108 of 108 requests before, in none of 108 now.');
+
+  const prediction = page.getByRole('region', { name: 'Prediction' });
+  await expect(prediction).toContainText(/(held|Faster than predicted|Slower than predicted)/);
+  await prediction.getByRole('button', { name: 'Keep in the score' }).click();
+  await expect(prediction).toContainText(/Of 1 prediction kept here, [01] held\./);
+  await expect(prediction.getByRole('button', { name: 'Keep in the score' })).toBeHidden();
+  // It stands in the address, and both times on the rail.
+  await expect(page.getByRole('application', { name: /Side A is .*, side B/ })).toBeVisible();
+  await page.reload();
+  await expect(prediction).toContainText(/Of 1 prediction kept here/, { timeout: 60_000 });
+});
+
+test('the sides are swapped by a key, and everything with them', async ({ page }) => {
+  test.setTimeout(120_000);
+  await openRuns(page);
+  await page.keyboard.press('x');
+  await expect(page.getByRole('heading', { level: 1 })).toHaveText(
+    /takes 1\.\d+ s at the median instead of \d+ ms$/,
+    {
+      timeout: 60_000
+    }
+  );
+  await expect(parts(page).locator('tbody tr').last()).toContainText(/sum.*▲ \+\d+ ms/);
+  await expect(reading(page)).toContainText('New: one query per row');
+});
+
+test('the parts open: by account, by service, and inside a call of another service', async ({ page }) => {
+  test.setTimeout(120_000);
+  await openRuns(page);
+  await parts(page)
+    .getByRole('button', { name: /GET .*tides\/window/ })
+    .click();
+  await expect(page.getByRole('table', { name: /^Inside GET/ })).toContainText(/tides: GET \/tides\/window/, {
+    timeout: 60_000
+  });
+  await page.getByRole('link', { name: 'by account' }).click();
+  await expect(parts(page)).toContainText('Database');
+  await page.getByRole('link', { name: 'by service' }).click();
+  await expect(page.getByRole('table', { name: /service by service/ })).toContainText('tides', {
+    timeout: 60_000
+  });
+});
+
+test('everything else is there too: calls, endpoints, why', async ({ page }) => {
+  test.setTimeout(120_000);
+  await openRuns(page);
+  const nav = page.getByRole('navigation', { name: 'Parts of the comparison' });
+  await nav.getByRole('link', { name: 'Everything else' }).click();
+  const table = page.getByRole('table', { name: 'Every endpoint' });
+  await expect(table.getByRole('link', { name: 'POST /calls/:id/berth' })).toBeVisible({ timeout: 30_000 });
+  await nav.getByRole('link', { name: 'Calls' }).click();
+  await expect(page.getByRole('table', { name: 'Every kind of call' })).toContainText('manifest', {
+    timeout: 30_000
+  });
+  await nav.getByRole('link', { name: 'Why' }).click();
+  await expect(page.getByRole('region', { name: 'Why' })).toContainText(/Database.*−\d+ ms/);
+  await nav.getByRole('link', { name: 'Heaps' }).click();
+  await expect(page.getByRole('main')).toContainText('No heap dumps on side');
+});
+
+test('why slow: one key from the overview, an endpoint and a request', async ({ page }) => {
+  test.setTimeout(180_000);
+  const isWhy = async (): Promise<void> => {
+    await expect(page).toHaveURL(/show=why/, { timeout: 30_000 });
+    await expect(page.getByRole('region', { name: 'Why' })).toContainText('a request, from A to B', {
+      timeout: 60_000
+    });
+  };
+  await page.goto('/endpoint?service=berths&endpoint=POST+%2Fcalls%2F%3Aid%2Fberth');
+  await expect(page.getByRole('link', { name: 'Why slow' })).toBeVisible();
+  await page.keyboard.press('y');
+  await isWhy();
+  await expect(page.getByRole('region', { name: 'Why' })).toContainText(
+    'select … from manifest where id = ?'
+  );
+  await page.goto('/');
+  await expect(page.locator('a[data-row]').first()).toBeVisible();
+  await page.keyboard.press('y');
+  await isWhy();
+  await page.goto('/requests');
+  await page.getByRole('link', { name: 'Open the slowest' }).click();
+  await expect(page.getByRole('treegrid')).toBeVisible();
+  await page.keyboard.press('y');
+  await isWhy();
+});
+
+test('a release flag and a load run lead there', async ({ page }) => {
+  test.setTimeout(120_000);
+  await page.goto('/');
+  await page.getByRole('link', { name: /compare berths 7\.3 with the release before/ }).click();
+  await expect(page).toHaveURL(/\/compare\?.*release=7\.3/);
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('A request of berths', {
+    timeout: 60_000
+  });
+  await page.goto('/load');
+  await page.getByRole('link', { name: /Load run 4/ }).click();
+  await page.getByRole('link', { name: 'Compare it' }).click();
+  await expect(page).toHaveURL(/run=4.*run%3D3/);
+});
+
+test('sides that hold nothing, and addresses that make no sense, say so', async ({ page }) => {
+  await page.goto('/compare?service=berths&a=service%3Dberths%26from%3D1000%26to%3D2000');
+  await expect(page.getByRole('main')).toContainText('Side A has no requests.', { timeout: 30_000 });
+  await page.goto('/compare?a=%26%26%3D%3D&leave=everything&show=nothing');
+  await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
+  await page.goto('/compare/run?run=999');
+  await expect(page.getByRole('main')).toContainText('This load run is not here');
+  await page.goto(`${BARE.url}/compare`);
+  await expect(page.getByRole('heading', { level: 1 })).toHaveText('What is to be held against what?');
+});
