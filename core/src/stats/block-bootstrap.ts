@@ -11,8 +11,8 @@ export interface BootstrapOptions {
 }
 
 const PROGRESS_EVERY = 100;
-/** Samples of one coarse count: a quantile is found by walking over these first. */
-const COARSE_BITS = 8;
+/** So many standard deviations of a resample's rank its quantile is looked for at first; beyond, all ranks are. */
+const BAND_WIDTH = 3;
 
 /**
  * Quantiles (type 7) of moving-block resamples. Blocks of neighbouring samples are drawn with replacement until there are as many samples as before, so that what
@@ -35,41 +35,88 @@ export function resampleQuantiles(
   const draws = new Draws(seed);
   const length = Math.min(blockLength, n);
   const starts = n - length + 1;
-  // How often each sample is in the resample, in ascending order of the samples: no resample needs to be sorted.
-  const counts = new Uint32Array(n);
-  const coarse = new Uint32Array((n >> COARSE_BITS) + 1);
+  const blocks: Blocks = { from: new Uint32Array(Math.ceil(n / length)), length, all: n };
+  const bands = ps.map((p) => {
+    const half = Math.ceil(BAND_WIDTH * Math.sqrt(p * (1 - p) * n * length)) + 1;
+    return new RankBand(placeOf, Math.floor((n - 1) * p) - half, Math.ceil((n - 1) * p) + half);
+  });
+  let whole: RankBand | undefined;
   const found = ps.map(() => new Float64Array(resamples));
   for (let resample = 0; resample < resamples; resample++) {
-    counts.fill(0);
-    coarse.fill(0);
-    for (let filled = 0; filled < n; filled += length) {
-      const from = Math.floor(draws.share() * starts);
-      const to = from + Math.min(length, n - filled);
-      for (let i = from; i < to; i++) {
-        const place = placeOf[i];
-        counts[place]++;
-        coarse[place >> COARSE_BITS]++;
-      }
-    }
+    for (let block = 0; block < blocks.from.length; block++)
+      blocks.from[block] = Math.floor(draws.share() * starts);
     ps.forEach((p, column) => {
       const at = (n - 1) * p;
       const low = Math.floor(at);
-      const first = placeAt(counts, coarse, low);
-      const value = sorted[first];
-      const next = at > low ? sorted[placeAt(counts, coarse, low + 1)] : value;
-      found[column][resample] = value + (next - value) * (at - low);
+      const places = [low, Math.min(n - 1, low + 1)];
+      const [first, next] =
+        bands[column].find(blocks, places) ?? (whole ??= new RankBand(placeOf, 0, n)).find(blocks, places)!;
+      found[column][resample] = sorted[first] + (sorted[next] - sorted[first]) * (at - low);
     });
     if (onProgress && resample % PROGRESS_EVERY === 0) onProgress(resample / resamples);
   }
   return found;
 }
 
-/** Which sample, of those in ascending order, stands at a place of the resample. */
-function placeAt(counts: Uint32Array, coarse: Uint32Array, place: number): number {
-  let left = place;
-  let block = 0;
-  while (left >= coarse[block]) left -= coarse[block++];
-  let at = block << COARSE_BITS;
-  while (left >= counts[at]) left -= counts[at++];
-  return at;
+/** A resample: where each of its blocks begins. The last is cut so that there are `all` samples. */
+interface Blocks {
+  from: Uint32Array;
+  length: number;
+  all: number;
+}
+
+/**
+ * Finds which samples stand at some places of a resample, without sorting it: those below a band of ranks are counted by sums of whole blocks, and only the few
+ * inside it one by one.
+ */
+class RankBand {
+  readonly #low: number;
+  /** How many of the samples before each have a rank below the band. */
+  readonly #below: Uint32Array;
+  /** How many of the samples before each lie in the band, and the ranks of those, in order of time. */
+  readonly #inside: Uint32Array;
+  readonly #ranks: Uint32Array;
+  readonly #counts: Uint32Array;
+
+  /** @param placeOf rank of each sample. The band holds ranks from `low` up to, not including, `high`. */
+  constructor(placeOf: Uint32Array, low: number, high: number) {
+    const n = placeOf.length;
+    const [from, to] = [Math.max(0, low), Math.min(n, high)];
+    this.#low = from;
+    this.#below = new Uint32Array(n + 1);
+    this.#inside = new Uint32Array(n + 1);
+    this.#ranks = new Uint32Array(to - from);
+    this.#counts = new Uint32Array(to - from);
+    for (let i = 0, inside = 0; i < n; i++) {
+      const place = placeOf[i];
+      this.#below[i + 1] = this.#below[i] + (place < from ? 1 : 0);
+      if (place >= from && place < to) this.#ranks[inside++] = place - from;
+      this.#inside[i + 1] = inside;
+    }
+  }
+
+  /**
+   * @param places of the resample in ascending order.
+   * @returns the ranks of the samples that stand there; null where one of them lies outside of the band.
+   */
+  find({ from, length, all }: Blocks, places: readonly number[]): number[] | null {
+    const counts = this.#counts.fill(0);
+    let below = 0;
+    let inside = 0;
+    for (let block = 0; block < from.length; block++) {
+      const first = from[block];
+      const end = first + Math.min(length, all - block * length);
+      below += this.#below[end] - this.#below[first];
+      const last = this.#inside[end];
+      for (let i = this.#inside[first]; i < last; i++) counts[this.#ranks[i]]++;
+      inside += last - this.#inside[first];
+    }
+    if (places[0] < below || places[places.length - 1] >= below + inside) return null;
+    let rank = 0;
+    let passed = below;
+    return places.map((place) => {
+      while (passed + counts[rank] <= place) passed += counts[rank++];
+      return this.#low + rank;
+    });
+  }
 }
