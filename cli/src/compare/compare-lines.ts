@@ -8,6 +8,7 @@ import {
   signedDuration,
   verdictSentence
 } from '@tromix/core/compare/words';
+import type { Side } from '@tromix/core/sides';
 import { formatCount, plural } from '@tromix/core/text/format';
 
 /** Parts that are listed of each endpoint: what makes the most of the difference. */
@@ -26,10 +27,15 @@ export function* compareLines({ endpoints, only, warnings }: ComparedBatches): G
     yield* comparisonLines(comparison);
     yield '';
   }
-  for (const side of ['before', 'after'] as const)
-    for (const { service, endpoint, requests } of only[side])
-      yield `only ${SIDE[side]}: ${service} ${endpoint}, ${plural(requests, 'request')}`;
+  for (const side of ['before', 'after'] as const) for (const one of only[side]) yield onlyLine(side, one);
 }
+
+/** An endpoint that one side has alone. */
+export const onlyLine = (
+  side: Side,
+  { service, endpoint, requests, alike }: ComparedBatches['only'][Side][number]
+): string =>
+  `only ${SIDE[side]}: ${service} ${endpoint}, ${plural(requests, 'request')}${alike ? ` (side ${side === 'before' ? 'B' : 'A'} seems to name it ${alike}: not compared)` : ''}`;
 
 function* comparisonLines(comparison: Comparison): Generator<string> {
   const { notes, ledgers, findings, failed, requests } = comparison;

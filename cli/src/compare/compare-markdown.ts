@@ -1,13 +1,7 @@
 import type { ComparedBatches } from '@tromix/core/compare/compared-batches';
-import {
-  callsWords,
-  lineName,
-  noteWords,
-  SIDE,
-  signedDuration,
-  verdictSentence
-} from '@tromix/core/compare/words';
+import { callsWords, lineName, noteWords, signedDuration, verdictSentence } from '@tromix/core/compare/words';
 import { plural } from '@tromix/core/text/format';
+import { onlyLine } from './compare-lines';
 import { markdownCell } from './budget-formats';
 
 const MOST_PARTS = 8;
@@ -36,6 +30,5 @@ export function* compareMarkdown({ endpoints, only }: ComparedBatches): Generato
     yield '';
   }
   for (const side of ['before', 'after'] as const)
-    for (const { service, endpoint, requests } of only[side])
-      yield `- only ${SIDE[side]}: ${markdownCell(`${service} ${endpoint}`)}, ${plural(requests, 'request')}`;
+    for (const one of only[side]) yield `- ${markdownCell(onlyLine(side, one))}`;
 }

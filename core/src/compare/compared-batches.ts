@@ -6,6 +6,7 @@ import { eachSide, type Side, type Sides } from '../sides';
 import { compareMany } from './compare-many';
 import { sideOf, type ComparedSide } from './compared-side';
 import type { Comparison } from './comparison';
+import { namesSameRoute } from './route-names';
 import type { SureOptions } from './how-sure';
 
 /** An endpoint that both sides have. */
@@ -15,12 +16,21 @@ export interface ComparedEndpoint {
   comparison: Comparison;
 }
 
+/** An endpoint that one side has alone. */
+export interface OnlyEndpoint {
+  service: string;
+  endpoint: string;
+  requests: number;
+  /** What the other side seems to call it, by its route or by an id; '' for nothing like it. */
+  alike: string;
+}
+
 /** Two sets of traces held against each other, endpoint by endpoint. */
 export interface ComparedBatches {
   /** What clearly changed first, then by the time of both sides. */
   endpoints: ComparedEndpoint[];
   /** Endpoints that one side has alone. */
-  only: Record<Side, { service: string; endpoint: string; requests: number }[]>;
+  only: Record<Side, OnlyEndpoint[]>;
   warnings: Sides<Warning[]>;
 }
 
@@ -63,7 +73,11 @@ export function compareEndpoints(sides: Sides<EndpointSides>, options: SureOptio
   ): ComparedBatches['only'][Side] =>
     [...side]
       .filter(([key]) => !other.has(key))
-      .map(([key, { totals }]) => ({ ...endpointOf(key), requests: totals.part.requests }));
+      .map(([key, { totals }]) => ({
+        ...endpointOf(key),
+        requests: totals.part.requests,
+        alike: alikeIn(endpointOf(key), other.keys())
+      }));
   return {
     endpoints: endpoints.map(({ service, endpoint, comparison }) => ({ service, endpoint, comparison })),
     only: { before: only(before, after), after: only(after, before) },
@@ -83,3 +97,14 @@ export function endpointOf(key: string): { service: string; endpoint: string } {
 const weightOf = ({ before, after }: Sides<ComparedSide>): number =>
   before.totals.part.totalNs + after.totals.part.totalNs;
 const clearFirst = ({ sure }: Comparison): number => (sure.about === null ? 1 : 0);
+
+function alikeIn(
+  { service, endpoint }: Pick<OnlyEndpoint, 'service' | 'endpoint'>,
+  keys: Iterable<string>
+): string {
+  for (const key of keys) {
+    const other = endpointOf(key);
+    if (other.service === service && namesSameRoute(endpoint, other.endpoint)) return other.endpoint;
+  }
+  return '';
+}

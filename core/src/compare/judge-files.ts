@@ -31,12 +31,14 @@ export function judgeFunction(
   };
 }
 
-function shareOf({ functions, samples }: InspectedProfile, name: string, file = ''): Measured {
+function shareOf({ functions, samples, unit }: InspectedProfile, name: string, file = ''): Measured {
   // Several functions may bear the name: none of them may take more.
   const share = functions
     .filter((one) => one.name === name && one.file.endsWith(file))
     .reduce((most, { totalShare }) => Math.max(most, totalShare), 0);
-  return { measured: share, within: shareInterval(Math.round(share * samples), samples), reason: '' };
+  // Folded stacks do not say how often they were taken: there is nothing to make an interval of.
+  const within = unit === 'count' ? null : shareInterval(Math.round(share * samples), samples);
+  return { measured: share, within, reason: '' };
 }
 
 /** The heap dumps of both sides, the last of each. */

@@ -1,6 +1,5 @@
 import { expose } from 'comlink';
 import { EvidenceError, type Warning } from '@tromix/core/formats/evidence-error';
-import { recognise } from '@tromix/core/formats/recognise';
 import type { ThreadContext, ThreadFinding } from '@tromix/core/findings/thread-finding';
 import { findInThreads, threadContext } from '@tromix/core/findings/thread-findings';
 import type { Profile } from '@tromix/core/profile/model';
@@ -9,9 +8,8 @@ import { joinSeries } from '@tromix/core/threads/join';
 import { mergedStacks } from '@tromix/core/threads/merged';
 import type { DumpSeries } from '@tromix/core/threads/model';
 import { packSeries, type PackedSeries } from '@tromix/core/threads/packed';
-import { readThreads } from '@tromix/core/threads/read';
 import { threadsReading } from '@tromix/core/threads/reading';
-import { fetchContent } from './fetch-content';
+import { loadDumps } from './load-dumps';
 
 export interface ReadThreads extends Pick<ThreadContext, 'waits' | 'pools'> {
   series: PackedSeries;
@@ -60,12 +58,5 @@ const service = {
   }
 };
 export type ThreadsService = typeof service;
-
-async function loadDumps(url: string): Promise<{ series: DumpSeries; warnings: Warning[] }> {
-  const content = await fetchContent(url);
-  const { kind, format } = recognise(content);
-  if (kind !== 'threads') throw new EvidenceError('not-threads', 'The file holds no thread dump.');
-  return readThreads(content, format);
-}
 
 expose(service);

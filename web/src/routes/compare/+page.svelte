@@ -178,7 +178,7 @@
         nouns="thread dumps"
         scopes={data.scopes}
         nowMs={data.nowMs}
-        hrefOf={({ before, after }) => viewLink(`/threads/${after}`, {}, { dump: before, show: 'across' })}
+        hrefOf={({ before, after }) => viewLink('/compare/threads', {}, { before, after })}
       />
     {:else if isEmpty}
       <Empty title="One side has no requests">
