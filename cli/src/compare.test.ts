@@ -3,6 +3,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { gzipSync } from 'node:zlib';
+import { readCompareOutput } from '@tromix/core/compare/output-schema';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 
 const BIN = path.resolve(import.meta.dirname, '../bin/tromix.mjs');
@@ -117,6 +118,14 @@ describe('tromix compare', () => {
         comparison: { requests: { before: 40, after: 40 }, sure: { verdict: 'faster' } }
       }
     ]);
+  });
+
+  it('prints what its published schema says, of traces, profiles and a budget', async () => {
+    const printed = [
+      await compare('--json', '--budget', 'budget.json', 'a.json', '--', 'b.json.gz'),
+      await compare('--json', 'a.json', 'stacks.txt', '--', 'b.json.gz', 'later.txt')
+    ];
+    for (const { out } of printed) expect(readCompareOutput(JSON.parse(out)).tromix).toBe(1);
   });
 
   it.each([
