@@ -113,7 +113,7 @@
     <NoData title="No requests in this time range" />
   {:else}
     <ScrollRegion label="Endpoint">
-      <div class="flex items-baseline gap-3 px-4 pt-2.5 pb-1">
+      <div class="flex flex-wrap items-baseline gap-x-3 gap-y-1 px-4 pt-2.5 pb-1.5">
         <h1 class="text-[15px]">{endpoint.endpoint}</h1>
         <span class="text-ink-2"
           >{endpoint.service} · {plural(endpoint.count, 'request')} · {endpoint.perMinute.toFixed(1)} per minute

@@ -71,3 +71,28 @@ describe('the overview', () => {
     expect(before.findings.map(({ rule }) => rule)).toContain('query-per-row');
   });
 });
+
+describe('of two releases', () => {
+  it('the one is chosen that made an endpoint slower, not the one since which slow endpoints are asked for more', async () => {
+    const writer = await openWriter(url);
+    // Later than everything the other tests look at.
+    const start = NOW + 60 * MINUTE;
+    const every = (first: number, count: number, of: Parameters<typeof request>[0]): object[] =>
+      Array.from({ length: count }, (_, i) =>
+        request({ ...of, trace: 1000 + first + i, at: of.at + (i * 7 * MINUTE) / count })
+      );
+    await sendRequests(writer, [
+      ...every(0, 60, { trace: 0, at: start, ms: 40, release: '8.2', route: '/quick' }),
+      ...every(100, 10, { trace: 0, at: start, ms: 900, release: '8.2', route: '/slow' }),
+      // 8.3 makes the quick ones four times as slow.
+      ...every(200, 60, { trace: 0, at: start + 8 * MINUTE, ms: 160, release: '8.3', route: '/quick' }),
+      ...every(300, 10, { trace: 0, at: start + 8 * MINUTE, ms: 900, release: '8.3', route: '/slow' }),
+      // Since 8.4 there are ten times as many slow ones, which take what they took.
+      ...every(400, 60, { trace: 0, at: start + 16 * MINUTE, ms: 160, release: '8.4', route: '/quick' }),
+      ...every(500, 100, { trace: 0, at: start + 16 * MINUTE, ms: 900, release: '8.4', route: '/slow' })
+    ]);
+    await writer.close();
+    const { turn } = await overviewOf(scopeOf(all), start + 28 * MINUTE, choice);
+    expect(turn).toMatchObject({ kind: 'release', release: '8.3' });
+  });
+});

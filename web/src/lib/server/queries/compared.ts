@@ -61,13 +61,18 @@ export async function turnOf(
         : against === 'release'
           ? all
           : all.filter(({ id }) => `r${id}` === against);
+  const tried: Turn[] = [];
   for (const mark of candidates.slice(0, MAX_TRIED)) {
     const windows = sidesAt(mark, window, nowMs);
     if (windows.after.fromUs >= windows.after.toUs) continue;
     const [before, after] = await Promise.all([read(windows.before), read(windows.after)]);
     const enough = [before, after].every((part) => sumOf(part).count >= CHANGE_MIN_COUNT);
-    if (enough) return { turn: { kind: 'release', ...mark }, marks, windows, totals: { before, after } };
+    if (enough) tried.push({ turn: { kind: 'release', ...mark }, marks, windows, totals: { before, after } });
+    // Only among several is there anything to choose.
+    if (against !== 'auto' && tried.length > 0) break;
   }
+  if (tried.length > 0)
+    return tried.reduce((best, one) => (explainedBy(one.totals) > explainedBy(best.totals) ? one : best));
   const length = window.toUs - window.fromUs;
   const earlier = wholeBins({ fromUs: window.fromUs - length, toUs: window.fromUs }, nowMs);
   const [before, after] = await Promise.all([read(earlier), now]);
@@ -98,6 +103,16 @@ function sidesAt({ at }: Mark, window: TimeWindow, nowMs: number): Sides<TimeWin
  * How much of the change of an average request a moment explains: the sum of squares between the time before and the time since, as in an
  * analysis of variance of two groups. Only good for ranking moments of one window.
  */
+function explained(
+  before: Pick<Totals, 'count' | 'totalNs'>,
+  after: Pick<Totals, 'count' | 'totalNs'>
+): number {
+  if (before.count === 0 || after.count === 0) return 0;
+  const apart = after.totalNs / after.count - before.totalNs / before.count;
+  return ((before.count * after.count) / (before.count + after.count)) * apart * apart;
+}
+
+/** Of all endpoints together: which moments are worth a closer look. */
 function explainedAt(points: readonly SeriesPoint[], atMs: number): number {
   const side = (since: boolean): { count: number; totalNs: number } =>
     points
@@ -106,10 +121,17 @@ function explainedAt(points: readonly SeriesPoint[], atMs: number): number {
         (sum, { totals }) => ({ count: sum.count + totals.count, totalNs: sum.totalNs + totals.totalNs }),
         { count: 0, totalNs: 0 }
       );
-  const [before, after] = [side(false), side(true)];
-  if (before.count === 0 || after.count === 0) return 0;
-  const apart = after.totalNs / after.count - before.totalNs / before.count;
-  return ((before.count * after.count) / (before.count + after.count)) * apart * apart;
+  return explained(side(false), side(true));
+}
+
+/** Endpoint by endpoint: that others are asked for more often than before is no change of any of them. */
+function explainedBy({ before, after }: Sides<Map<string, Totals>>): number {
+  let sum = 0;
+  for (const [endpoint, was] of before) {
+    const is = after.get(endpoint);
+    if (is) sum += explained(was, is);
+  }
+  return sum;
 }
 
 /** Releases that replaced another before the end of the window, newest first. */
