@@ -12,7 +12,6 @@ export const PARTS_OF_COMPARE = {
   everything: 'Everything else'
 } as const;
 export const SHOWS = Object.keys(PARTS_OF_COMPARE) as (keyof typeof PARTS_OF_COMPARE)[];
-export type Shows = (typeof SHOWS)[number];
 
 export const COMPARE_PARAMS = defineParams({
   show: oneOf(SHOWS, 'requests'),
