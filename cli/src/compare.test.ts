@@ -1,5 +1,5 @@
 import { execFile } from 'node:child_process';
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { gzipSync } from 'node:zlib';
@@ -7,6 +7,14 @@ import { readCompareOutput } from '@tromix/core/compare/output-schema';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 
 const BIN = path.resolve(import.meta.dirname, '../bin/tromix.mjs');
+const RECORDINGS = path.resolve(import.meta.dirname, '../../workload/recordings');
+/** What Quillhaven's processes were recorded to: their CPU, and what they allocate. */
+const [CPU, ALLOCATION] = ['cpu-', 'allocation-'].map((kind) =>
+  path.join(
+    RECORDINGS,
+    readdirSync(RECORDINGS).find((name) => name.startsWith(kind))!
+  )
+);
 const REQUESTS = 40;
 let folder: string;
 
@@ -134,6 +142,7 @@ describe('tromix compare', () => {
     [['a.json', '--', 'none.json'], 'There is no file none.json.'],
     [['a.json', '--', 'stacks.txt'], 'Side A has no profiles, which the other has.'],
     [['a.json', '--', 'b.json.gz', '--strict'], 'Options stand before the files'],
+    [[CPU, '--', ALLOCATION], 'do not measure the same thing'],
     [['--format', 'junit', 'a.json', '--', 'b.json.gz'], 'name one by --budget'],
     [['--budget', 'typo.json', 'a.json', '--', 'b.json.gz'], 'typo.json: endpoints 1 medianMS'],
     [['--budget', 'none.json', 'a.json', '--', 'b.json.gz'], 'There is no file none.json.']

@@ -140,3 +140,28 @@ test('sides that hold nothing, and addresses that make no sense, say so', async 
   await page.goto(`${BARE.url}/compare`);
   await expect(page.getByRole('heading', { level: 1 })).toHaveText('What is to be held against what?');
 });
+
+test('two thread dumps and two profiles are held against each other from either side', async ({ page }) => {
+  test.setTimeout(120_000);
+  await page.goto('/compare/threads');
+  await expect(page.getByRole('main')).toContainText('Choose what to compare');
+  const choose = async (label: string, at: number): Promise<void> => {
+    const options = page.getByLabel(label).locator('option');
+    await page.getByLabel(label).selectOption((await options.nth(at).getAttribute('value'))!);
+  };
+  await choose('The earlier thread dump', 2);
+  await expect(page).toHaveURL(/before=/);
+  await choose('The later thread dump', 1);
+  await expect(page.getByRole('table', { name: 'Pools of both dumps' })).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByRole('table', { name: 'Where the threads stand' })).toContainText(/quillhaven/);
+  await expect(reading(page)).toContainText(/threads on side A/);
+  await page.getByRole('link', { name: 'Swap' }).click();
+  await expect(page.getByRole('table', { name: 'Pools of both dumps' })).toBeVisible({ timeout: 30_000 });
+
+  await page.goto('/compare');
+  await page.getByRole('link', { name: 'berths 7.2 → 7.3' }).click();
+  const nav = page.getByRole('navigation', { name: 'Parts of the comparison' });
+  await nav.getByRole('link', { name: 'Profiles' }).click();
+  await page.getByRole('link', { name: 'Lay them over each other' }).click();
+  await expect(reading(page)).toContainText('Before:', { timeout: 60_000 });
+});

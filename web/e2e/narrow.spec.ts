@@ -381,6 +381,8 @@ test('a right-click and the visible "…" offer the same, and lead on', async ({
     'Its requests',
     'Its failed requests',
     'Its calls',
+    'Why its slow ones are slow',
+    'Before against after',
     'Its findings',
     'Copy the name'
   ]);

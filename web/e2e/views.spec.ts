@@ -113,6 +113,15 @@ const VIEWS: Record<string, (page: Page) => Promise<void>> = {
     await page.getByRole('link', { name: /^berths POST \/calls\/:id\/berth: load run/ }).click();
     await expect(page.getByRole('main')).toContainText(/with 95.% confidence/, { timeout: 60_000 });
   },
+  cases: async (page) => {
+    await page.goto('/cases');
+    await expect(page.getByLabel('Question of the new case')).toBeVisible();
+  },
+  'a case': async (page) => {
+    await page.goto('/?service=berths');
+    await page.getByRole('button', { name: 'Open a case' }).first().click();
+    await expect(page.getByTestId('entry').first()).toBeVisible({ timeout: 30_000 });
+  },
   'what can be compared': async (page) => {
     await page.goto('/compare');
     await expect(page.getByRole('link', { name: /berths 7\.2 → 7\.3/ })).toBeVisible();

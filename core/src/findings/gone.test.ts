@@ -27,3 +27,21 @@ it.each([
   ['it was never there', [tally('1', 100, 0), tally('2', 100, 0)]],
   ['there is one release', [tally('1', 100, 50)]]
 ] as const)('is silent where %s', (_, tallies) => expect(goneSince(tallies)).toBeNull());
+
+it('asks users where users had it: a load run of a new release alone does not tell', () => {
+  const run = (requests: number, found: number) => ({ ofRuns: { requests, found } });
+  const before = { ...tally('1', 200, 190), ...run(100, 100) };
+  expect(goneSince([before, { ...tally('2', 100, 0), ...run(100, 0) }])).toBeNull();
+  expect(goneSince([before, { ...tally('2', 130, 0), ...run(100, 0) }])).toMatchObject({
+    release: '2',
+    after: 30,
+    before: 100
+  });
+  // Nobody but load runs ever had it: then they tell.
+  expect(
+    goneSince([
+      { ...tally('1', 100, 100), ...run(100, 100) },
+      { ...tally('2', 100, 0), ...run(100, 0) }
+    ])
+  ).toMatchObject({ release: '2' });
+});

@@ -17,6 +17,20 @@ export const ACCOUNTS = [
   'unseen'
 ] as const;
 export type Account = (typeof ACCOUNTS)[number];
+
+/** How accounts are named. */
+export const ACCOUNT_NAMES: Record<Account, string> = {
+  ownCode: 'Own code',
+  database: 'Database',
+  cache: 'Cache',
+  remote: 'Remote call',
+  messaging: 'Messaging',
+  file: 'File',
+  lock: 'Lock',
+  pause: 'Pause',
+  queue: 'Queue',
+  unseen: 'Unseen'
+};
 export type Ledger = Record<Account, number>;
 
 export function emptyLedger(): Ledger {

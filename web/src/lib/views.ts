@@ -8,8 +8,8 @@ export interface View {
   key: string;
   /** The question it answers, under which it stands. */
   question: string;
-  /** Evidence it lists: the navigation counts what of it lies in the scope. `all` for every kind. `findings`: how many are open. */
-  lists?: EvidenceKind | 'all' | 'findings';
+  /** Evidence it lists: the navigation counts what of it lies in the scope. `all` for every kind. `findings`, `cases`: how many are open. */
+  lists?: EvidenceKind | 'all' | 'findings' | 'cases';
 }
 
 /** Every view, in the order of the navigation: the palette, the keys, their help and the tests read this list. */
@@ -26,7 +26,8 @@ export const VIEWS: readonly View[] = [
   { name: 'Load runs', path: '/load', key: 'l', question: 'Did the fix help?', lists: 'load' },
   { name: 'Connect', path: '/connect', key: 'w', question: 'Gather and keep' },
   { name: 'Evidence', path: '/evidence', key: 'e', question: 'Gather and keep', lists: 'all' },
-  { name: 'Recorder', path: '/recorder', key: 'd', question: 'Gather and keep' }
+  { name: 'Recorder', path: '/recorder', key: 'd', question: 'Gather and keep' },
+  { name: 'Cases', path: '/cases', key: 's', question: 'Gather and keep', lists: 'cases' }
 ];
 
 /** The view a page belongs to. */

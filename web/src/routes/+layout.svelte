@@ -10,6 +10,8 @@
   import DrawFailed from '$lib/ui/shell/DrawFailed.svelte';
   import KeysDialog from '$lib/ui/shell/KeysDialog.svelte';
   import { viewLink } from '$lib/ui/shell/links';
+  import { pinHere } from '$lib/ui/cases/pins.svelte';
+  import PinDialog from '$lib/ui/cases/PinDialog.svelte';
   import { listen } from '$lib/ui/shell/live';
   import Nav from '$lib/ui/shell/Nav.svelte';
   import Palette from '$lib/ui/shell/Palette.svelte';
@@ -36,6 +38,7 @@
       (event) => {
         if (event === 'booked') refresh();
         else if (event === 'recordings') void invalidate('tromix:recordings');
+        else if (event === 'cases') void invalidate('tromix:cases');
         else if (event === 'runs') {
           void invalidate('tromix:runs');
           refresh();
@@ -50,6 +53,7 @@
   const onkeydown = onKeys({
     '/': () => (shellState.paletteOpen = true),
     '?': () => (shellState.keysOpen = true),
+    p: () => void pinHere(),
     ...Object.fromEntries(VIEWS.map(({ key, path }) => [`g ${key}`, () => void goto(viewLink(path))]))
   });
 </script>
@@ -87,6 +91,7 @@
   </div>
   <Palette />
   <KeysDialog />
+  <PinDialog cases={data.cases} />
 {/if}
 <Toaster
   theme={preferences.theme}

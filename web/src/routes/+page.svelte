@@ -106,6 +106,14 @@
     { name: 'Its calls', href: viewLink('/calls', narrowed(row)) },
     { name: 'Why its slow ones are slow', href: whyLink(narrowed(row)) },
     { name: 'Before against after', href: compareLink(turnSides(row)) },
+    ...(overview.kind === 'hosts'
+      ? [
+          {
+            name: 'Against the other hosts',
+            href: compareLink({ before: { host: `!${row.name}` }, after: { host: row.name } })
+          }
+        ]
+      : []),
     { name: 'Its findings', href: viewLink('/findings', narrowed(row)) },
     { name: 'Copy the name', run: () => copyText(row.name) }
   ];

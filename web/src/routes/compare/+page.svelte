@@ -1,6 +1,8 @@
 <script lang="ts">
   import { LEDGERS } from '@tromix/core/compare/compared-side';
-  import { headline, noteWords, sureSentences } from '@tromix/core/compare/words';
+  import { headline, noteWords, signedDuration, sureSentences } from '@tromix/core/compare/words';
+  import { formatCount, formatDuration } from '@tromix/core/text/format';
+  import { pinnable } from '$lib/ui/cases/pins.svelte';
   import { comparedQuery, LEAVABLE } from '$lib/compared-scopes';
   import { scopeWindow } from '$lib/scope';
   import { compareReading } from '$lib/ui/compare/compare-reading';
@@ -61,6 +63,28 @@
     const left = data.leave.map((what) => LEAVABLE[what]).join(', ');
     return [...sentences, ...compared.notes.map(noteWords), ...(left ? [`Left out: ${left}.`] : [])];
   });
+  pinnable(() =>
+    compared && data.scopes
+      ? {
+          kind: 'comparison',
+          role: sure?.verdict === 'faster' ? 'proof' : '',
+          title: headline(name, compared.figures, sure),
+          sentence: said.join(' ') || headline(name, compared.figures, sure),
+          figures: [
+            { name: 'A, median', value: formatDuration(compared.figures.before.median) },
+            { name: 'B, median', value: formatDuration(compared.figures.after.median) },
+            { name: 'A, requests', value: formatCount(compared.requests.before) },
+            { name: 'B, requests', value: formatCount(compared.requests.after) },
+            ...compared.ledgers.part.lines
+              .slice(0, 5)
+              .map((line) => ({ name: shortName(line), value: signedDuration(line.differenceNs) })),
+            ...compared.findings
+              .filter(({ state }) => state !== 'still there' && state !== 'not told')
+              .map(({ rule, state }) => ({ name: rule, value: state }))
+          ]
+        }
+      : {}
+  );
   const LEDGER_NAMES = { part: 'by part', account: 'by account', service: 'by service' };
   const ledger = $derived(
     compared && (address.shown.ledger === 'account' ? compared.ledgers.account : compared.ledgers.part)

@@ -1,10 +1,11 @@
 <script lang="ts">
+  import { pinnable } from '$lib/ui/cases/pins.svelte';
   import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import { overviewReading } from '$lib/ui/overview/overview-reading';
   import NoData from '$lib/ui/shell/NoData.svelte';
   import { goto } from '$app/navigation';
   import { page as address } from '$app/state';
-  import { formatDuration, plural } from '@tromix/core/text/format';
+  import { formatCount, formatDuration, plural } from '@tromix/core/text/format';
   import type { BreakdownRow } from '$lib/server/queries/endpoint';
   import { scopeWindow } from '$lib/scope';
   import AccountChip from '$lib/ui/ledger/AccountChip.svelte';
@@ -37,6 +38,21 @@
     { keys: 'y', does: 'why its slow requests are slow', run: () => void goto(whyLink(place)) }
   ]);
   const place = $derived({ service: endpoint?.service ?? '', endpoint: endpoint?.endpoint ?? '' });
+  pinnable(() =>
+    endpoint
+      ? {
+          kind: 'endpoint',
+          role: 'noticed',
+          title: endpoint.endpoint,
+          figures: [
+            { name: 'requests', value: formatCount(endpoint.count) },
+            { name: 'median', value: formatDuration(endpoint.p50Ns) },
+            { name: 'p95', value: formatDuration(endpoint.p95Ns) },
+            { name: 'failed', value: formatCount(endpoint.failed) }
+          ]
+        }
+      : {}
+  );
   const perCall = $derived(address.url.searchParams.get('per') === 'call');
   /** The choices of this view in the URL, with one changed. */
   const DEFAULTS = { per: '', slow: 'tenth' };

@@ -5,6 +5,7 @@ import { maskText } from '@tromix/core/mask/text';
 import { wellFormed } from '@tromix/core/text/well-formed';
 import type { KeepRule } from '@tromix/core/trace/keep-rules';
 import { rowsOf } from '../db/rows';
+import { CASE_CHANGES } from './case-changes';
 import * as tables from '../db/schema';
 
 /** A finding of an endpoint, over all its requests. */
@@ -62,6 +63,8 @@ const unmark = ({ service, endpoint, rule, subject }: MarkedFinding): InStatemen
 
 /** Everything that is changed in the database besides what evidence brings, by name: nothing outside of the writer's thread words SQL that writes. */
 export const CHANGES = {
+  ...CASE_CHANGES,
+
   setApdexT: (endpoint: number, tMs: number): InStatement[] => [
     { sql: 'UPDATE endpoints SET apdex_t_ms = ? WHERE id = ?', args: [tMs, endpoint] }
   ],

@@ -77,7 +77,10 @@ export class Sweeper {
       if (rules.length > 0) {
         const facts = await keepFacts(this.#database, rules, from, from + US_PER_HOUR);
         const { traces } = judge(rules, facts);
-        const gone = [...new Set(facts.map(({ traceId }) => traceId))].filter((id) => !traces.has(id));
+        const pinned = await this.#pinned();
+        const gone = [...new Set(facts.map(({ traceId }) => traceId))].filter(
+          (id) => !traces.has(id) && !pinned.has(id)
+        );
         const removed = await this.#remove(gone, hurry);
         count += removed.count;
         if (!removed.complete) break;
@@ -154,11 +157,18 @@ export class Sweeper {
     return Number(rows[0][0]) * Number(rows[0][1]);
   }
 
+  /** Traces that a case stands on. */
+  async #pinned(): Promise<Set<string>> {
+    const { rows } = await this.#database.query("SELECT ref FROM case_evidence WHERE kind = 'trace'");
+    return new Set(rows.map(([id]) => String(id)));
+  }
+
   /** The oldest traces, but for those that came old: they stay for the grace time, or for good. */
   async #oldest(beforeUs: number, nowUs: number): Promise<string[]> {
     const graceUs = nowUs - this.#retention.graceMinutes * US_PER_MINUTE;
     const oldestOf = (table: string): string =>
       `SELECT trace_id, start_us FROM ${table} r WHERE start_us < ?
+        AND NOT EXISTS (SELECT 1 FROM case_evidence c WHERE c.kind = 'trace' AND c.ref = r.trace_id)
         AND NOT EXISTS (SELECT 1 FROM old_traces o WHERE o.trace_id = r.trace_id AND (o.keep = 1 OR o.received_at_us > ?))
         ORDER BY start_us LIMIT ${REMOVED}`;
     const { rows } = await this.#database.query(

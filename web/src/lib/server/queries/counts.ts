@@ -1,3 +1,4 @@
+import { CLOSED_STATES } from '@tromix/core/case/case';
 import type { EvidenceKind } from '@tromix/core/evidence/kinds';
 import { inScope, seriesOf, type InSeries } from '$lib/evidence/in-scope';
 import { scopeWindow, type Scope } from '$lib/scope';
@@ -6,11 +7,11 @@ import { select } from '../db/reader';
 import { MOST_LISTED } from './evidence';
 
 /** Numbers beside the views in the navigation: how many rows each lists. */
-export type Counts = Partial<Record<EvidenceKind, number>> & { all: number };
+export type Counts = Partial<Record<EvidenceKind, number>> & { all: number; cases: number };
 
 /** Kinds that a view lists; nothing else is counted with every page. */
 const LISTED = VIEWS.flatMap(({ lists }) =>
-  lists && lists !== 'all' && lists !== 'findings' ? [lists] : []
+  lists && lists !== 'all' && lists !== 'findings' && lists !== 'cases' ? [lists] : []
 );
 
 const OF_KIND = `SELECT id, series, service, host, release, started_at_us AS startedAtUs, received_at_us AS receivedAtUs, duration_ns AS durationNs
@@ -23,9 +24,13 @@ export async function countsOf(scope: Scope, nowMs: number): Promise<Counts> {
     const rows = kind === 'threads' ? seriesOf(items) : items;
     return [kind, rows.filter((one) => inScope(one, scope, window)).length];
   };
-  const [counts, [{ all }]] = await Promise.all([
+  const [counts, [{ all }], [{ cases }]] = await Promise.all([
     Promise.all(LISTED.map(count)),
-    select<{ all: number }>('SELECT count(*) AS "all" FROM evidence')
+    select<{ all: number }>('SELECT count(*) AS "all" FROM evidence'),
+    select<{ cases: number }>(
+      `SELECT count(*) AS cases FROM cases WHERE state NOT IN (SELECT value FROM json_each(?))`,
+      [JSON.stringify(CLOSED_STATES)]
+    )
   ]);
-  return { ...Object.fromEntries(counts), all };
+  return { ...Object.fromEntries(counts), all, cases };
 }

@@ -281,21 +281,12 @@ async function typicalRequests(
   profiles: readonly ProfileSpan[]
 ): Promise<Map<Group, Typical>> {
   if (groups.length === 0) return new Map();
-  const names = singleFilter(scope, 'f');
-  const candidates = await selectJson<CandidateRow[]>(
-    `SELECT json_group_array(json((
-        SELECT json_group_array(json_array(id, cost_ns, start_us, host, calls, rows)) FROM (
-          SELECT f.id, f.cost_ns, f.start_us, h.name AS host, ${grown('calls')} AS calls, ${grown('rows')} AS rows
-            FROM findings f JOIN hosts h ON h.id = f.host_id
-            WHERE f.endpoint_id = g.value->>0 AND f.rule = g.value->>1 AND f.subject = g.value->>2
-              AND f.start_us >= ? AND f.start_us < ?${names.sql}
-            ORDER BY f.start_us DESC LIMIT ${MAX_CANDIDATES})))) FROM json_each(?) g`,
-    [
-      window.fromUs,
-      window.toUs,
-      ...names.args,
-      JSON.stringify(groups.map(({ endpoint_id, rule, subject }) => [endpoint_id, rule, subject]))
-    ]
+  const ofUsers = await candidatesOf(groups, scope, window, NOT_OF_RUNS);
+  // A request of a load run stands for others only where there is no other.
+  const rest = groups.filter((_, i) => ofUsers[i].length === 0);
+  const ofRuns = rest.length > 0 ? await candidatesOf(rest, scope, window, '') : [];
+  const candidates = groups.map((group, i) =>
+    ofUsers[i].length > 0 ? ofUsers[i] : ofRuns[rest.indexOf(group)]
   );
   const chosen = groups.map((group, i) =>
     candidates[i].length === 0
@@ -320,6 +311,33 @@ async function typicalRequests(
     if (body) typical.set(group, { ...body, growth: growthOf(candidates[i]) });
   });
   return typical;
+}
+
+const NOT_OF_RUNS = ' AND NOT EXISTS (SELECT 1 FROM load_runs u WHERE u.key = substr(f.trace_id, 1, 16))';
+
+/** The newest findings of each group. @param only a further condition */
+function candidatesOf(
+  groups: readonly Group[],
+  scope: Scope,
+  window: TimeWindow,
+  only: string
+): Promise<CandidateRow[][]> {
+  const names = singleFilter(scope, 'f');
+  return selectJson<CandidateRow[]>(
+    `SELECT json_group_array(json((
+        SELECT json_group_array(json_array(id, cost_ns, start_us, host, calls, rows)) FROM (
+          SELECT f.id, f.cost_ns, f.start_us, h.name AS host, ${grown('calls')} AS calls, ${grown('rows')} AS rows
+            FROM findings f JOIN hosts h ON h.id = f.host_id
+            WHERE f.endpoint_id = g.value->>0 AND f.rule = g.value->>1 AND f.subject = g.value->>2
+              AND f.start_us >= ? AND f.start_us < ?${names.sql}${only}
+            ORDER BY f.start_us DESC LIMIT ${MAX_CANDIDATES})))) FROM json_each(?) g`,
+    [
+      window.fromUs,
+      window.toUs,
+      ...names.args,
+      JSON.stringify(groups.map(({ endpoint_id, rule, subject }) => [endpoint_id, rule, subject]))
+    ]
+  );
 }
 
 /** @param typical undefined where none of these requests is kept in full any more. */

@@ -99,7 +99,11 @@ export async function railOf(scope: Scope, nowMs: number, besides: TimeWindow | 
 }
 
 /** Of the whole process where it is reported, else of the runtime's heap. */
-async function memoryIn(scope: Scope, window: TimeWindow, stepMinutes: number): Promise<Rail['memory']> {
+export async function memoryIn(
+  scope: Scope,
+  window: TimeWindow,
+  stepMinutes: number
+): Promise<Rail['memory']> {
   const binUs = Math.round(stepMinutes * 60e6);
   const times = [window.fromUs, window.toUs];
   const { name, but } = namedHost(scope);

@@ -8,7 +8,7 @@
   import { resource } from '$lib/ui/frame/resource.svelte';
   import { send } from '$lib/ui/frame/send';
   import Empty from '$lib/ui/kit/Empty.svelte';
-  import { dateTime } from '$lib/ui/kit/time';
+  import { evidenceName } from './evidence-name';
   import { SIDE_LOOKS } from './side-looks';
 
   /** Evidence of one kind from either side, and where two of it are laid over each other. */
@@ -38,8 +38,6 @@
     )
   );
   const isReady = $derived(pair.before !== '' && pair.after !== '' && pair.before !== pair.after);
-  const labelOf = ({ service, name, release, host, startedAtUs }: EvidenceItem<EvidenceKind>): string =>
-    `${service || name || 'unnamed'}${release ? ` ${release}` : ''}${host ? ` on ${host}` : ''}${startedAtUs === null ? '' : `, ${dateTime(startedAtUs / 1000)}`}`;
   const missing = $derived(
     SIDE_LOOKS.filter(({ side }) => lists[side].length === 0).map(({ letter }) => letter)
   );
@@ -64,7 +62,8 @@
           value={pair[side as Side]}
           onchange={(event) => (chosen = { ...chosen, [side]: event.currentTarget.value })}
         >
-          {#each lists[side as Side] as item (item.id)}<option value={item.id}>{labelOf(item)}</option>{/each}
+          {#each lists[side as Side] as item (item.id)}<option value={item.id}>{evidenceName(item)}</option
+            >{/each}
         </select></label
       >
     {/each}

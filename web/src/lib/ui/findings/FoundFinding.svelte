@@ -2,6 +2,7 @@
   import { ruleText } from '@tromix/core/findings/all-rules';
   import { plural } from '@tromix/core/text/format';
   import type { FoundGroup } from '$lib/server/queries/found-group';
+  import { openCase } from '$lib/ui/cases/open-case';
   import { viewLink } from '$lib/ui/shell/links';
   import Finding from './Finding.svelte';
   import { foundSentence, goneWords } from './found-sentence';
@@ -20,7 +21,7 @@
   <Sentence text={foundSentence(finding)} />
   {#if finding.fingerprint}<code class="line-clamp-2 block num text-ink-2">{finding.fingerprint}</code>{/if}
   {#if finding.growth}<p class="mt-1">{finding.growth}</p>{/if}
-  {#if finding.gone}<p class="mt-1 text-ok">{goneWords(finding.gone)}</p>{/if}
+  {#if finding.gone}<p class="mt-1 text-ink-2">{goneWords(finding.gone)}</p>{/if}
   {#if finding.mark?.back}<p class="mt-1 text-alarm">
       Set aside before (“{finding.mark.reason}”); it came back.
     </p>{/if}
@@ -41,6 +42,11 @@
         >Thread dumps of {finding.service}</a
       >
     {/if}
+    {#if finding.endpoint && finding.requests > 0}<button
+        class="button"
+        title="A case with its first draft: figures, requests, cause, line, what it should save"
+        onclick={() => void openCase(finding)}>Open a case</button
+      >{/if}
     {#if finding.endpoint}<a
         class="button"
         href={viewLink('/compare', place)}

@@ -1,4 +1,4 @@
-import { ACCOUNTS, type Account } from '@tromix/core/trace/account';
+import { ACCOUNT_NAMES, ACCOUNTS, type Account } from '@tromix/core/trace/account';
 
 /** How an account is shown: its letter, its name, its colour. */
 export interface AccountLook {
@@ -11,25 +11,25 @@ export interface AccountLook {
   on: string;
 }
 
-const look = (letter: string, name: string, variable: string, on: 'dark' | 'light'): AccountLook => ({
+const look = (account: Account, letter: string, variable: string, on: 'dark' | 'light'): AccountLook => ({
   letter,
-  name,
+  name: ACCOUNT_NAMES[account],
   colour: `var(--acc-${variable})`,
   flat: variable === 'unseen' ? 'var(--acc-unseen-flat)' : `var(--acc-${variable})`,
   on: `var(--on-${on})`
 });
 
 export const LOOKS: Record<Account, AccountLook> = {
-  ownCode: look('C', 'Own code', 'own-code', 'light'),
-  database: look('D', 'Database', 'database', 'dark'),
-  cache: look('K', 'Cache', 'cache', 'light'),
-  remote: look('R', 'Remote call', 'remote', 'dark'),
-  messaging: look('M', 'Messaging', 'messaging', 'dark'),
-  file: look('F', 'File', 'file', 'light'),
-  lock: look('L', 'Lock', 'lock', 'dark'),
-  pause: look('P', 'Pause', 'pause', 'dark'),
-  queue: look('Q', 'Queue', 'queue', 'light'),
-  unseen: { ...look('?', 'Unseen', 'unseen', 'light'), on: 'var(--ink)' }
+  ownCode: look('ownCode', 'C', 'own-code', 'light'),
+  database: look('database', 'D', 'database', 'dark'),
+  cache: look('cache', 'K', 'cache', 'light'),
+  remote: look('remote', 'R', 'remote', 'dark'),
+  messaging: look('messaging', 'M', 'messaging', 'dark'),
+  file: look('file', 'F', 'file', 'light'),
+  lock: look('lock', 'L', 'lock', 'dark'),
+  pause: look('pause', 'P', 'pause', 'dark'),
+  queue: look('queue', 'Q', 'queue', 'light'),
+  unseen: { ...look('unseen', '?', 'unseen', 'light'), on: 'var(--ink)' }
 };
 
 export { ACCOUNTS };

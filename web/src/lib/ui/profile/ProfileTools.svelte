@@ -17,6 +17,8 @@
     added: { name: string; without: string }[];
     openTogether: Action[];
     exports: Action[];
+    /** Where it is held against another. */
+    compareHref: string;
     search: string;
     searchField: HTMLInputElement | null;
     href: (change: Partial<ProfileState>) => string;
@@ -29,6 +31,7 @@
     added,
     openTogether,
     exports,
+    compareHref,
     search = $bindable(),
     searchField = $bindable(),
     href,
@@ -183,6 +186,7 @@
         title="Open another file together with this one: each becomes a thread"
         onclick={(event) => void menu?.open(event, openTogether)}>Add a file</button
       >{/if}
+    <a class="button" href={compareHref} title="Hold it against another profile">Compare</a>
     <ExportMenu {exports} />
   </span>
 </div>

@@ -56,8 +56,13 @@
         {name}
         {#if count}<span
             class="num font-normal text-ink-3"
-            title={lists === 'all' ? 'In all' : lists === 'findings' ? 'Open in this scope' : 'In this scope'}
-            >{count}</span
+            title={lists === 'all'
+              ? 'In all'
+              : lists === 'cases'
+                ? 'Open'
+                : lists === 'findings'
+                  ? 'Open in this scope'
+                  : 'In this scope'}>{count}</span
           >{/if}
       </a>
     {/each}

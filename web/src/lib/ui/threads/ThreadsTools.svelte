@@ -11,13 +11,24 @@
     shown: ThreadsState;
     /** Of the process, for what is saved. */
     name: string;
+    /** Where it is held against another. */
+    compareHref: string;
     /** Text that names and frames hold, as it is typed. */
     find: string;
     searchField: HTMLInputElement | null;
     hrefOf: (change: Partial<ThreadsState>) => string;
     onfind: () => void;
   }
-  let { view, shown, name, find = $bindable(), searchField = $bindable(), hrefOf, onfind }: Props = $props();
+  let {
+    view,
+    shown,
+    name,
+    compareHref,
+    find = $bindable(),
+    searchField = $bindable(),
+    hrefOf,
+    onfind
+  }: Props = $props();
 
   const SHOW_NAMES: Record<Show, string> = {
     waits: 'Who blocks whom',
@@ -58,6 +69,7 @@
       onchange={onfind}
       onkeydown={(event) => event.key === 'Escape' && (find = '')}
     />
+    <a class="button" href={compareHref} title="Hold it against a dump of another time or process">Compare</a>
     <ExportMenu exports={threadsExports(view, name, shown.unfolded)} />
   </span>
 </div>

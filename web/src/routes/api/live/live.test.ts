@@ -67,7 +67,7 @@ it('goes by what was heard last when a broken line stands again, and by nothing 
   const knows = await listen(loaded, liveState());
   expect(eventsIn(knows.told)).toEqual([]);
   const other = await listen(null, 'another-run-3');
-  expect(eventsIn(other.told)).toEqual(['booked', 'evidence', 'recordings', 'runs']);
+  expect(eventsIn(other.told)).toEqual(['booked', 'evidence', 'recordings', 'runs', 'cases']);
   await knows.leave();
   await other.leave();
 });

@@ -1,11 +1,10 @@
 <script lang="ts">
   import { resource } from '$lib/ui/frame/resource.svelte';
-  import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { differenceReading, type Scaling } from '@tromix/core/profile/difference-reading';
   import { changeOf, eachSide, greaterOf, type Side } from '@tromix/core/sides';
   import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
-  import type { EvidenceItem } from '$lib/server/queries/evidence';
+  import PairSelects from '$lib/ui/compare/PairSelects.svelte';
   import ChangeTable from '$lib/ui/compare/ChangeTable.svelte';
   import { CompareClient } from '$lib/ui/compare/compare-client.svelte';
   import FlameGraph from '$lib/ui/profile/FlameGraph.svelte';
@@ -15,7 +14,6 @@
   import Choices from '$lib/ui/kit/Choices.svelte';
   import Empty from '$lib/ui/kit/Empty.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
-  import { dateTime } from '$lib/ui/kit/time';
   import { viewLink } from '$lib/ui/shell/links';
   import { NO_PICKS } from '$lib/scope';
   import Page from '$lib/ui/shell/Page.svelte';
@@ -90,18 +88,6 @@
   };
   const selectedFrame = $derived(compared && selected >= 0 ? (compared.nodeFrame[selected] ?? -1) : -1);
 
-  function pick(side: Side, id: string): void {
-    const query = new URLSearchParams(page.url.searchParams);
-    if (id) query.set(side, id);
-    else query.delete(side);
-    void goto(`/compare/profiles?${query}`, { keepFocus: true });
-  }
-  const turned = $derived.by(() => {
-    const query = new URLSearchParams(page.url.searchParams);
-    query.set('before', data.after?.id ?? '');
-    query.set('after', data.before?.id ?? '');
-    return `/compare/profiles?${query}`;
-  });
   const hrefBy = (by: Scaling): string => {
     const query = new URLSearchParams(page.url.searchParams);
     query.set('by', by);
@@ -116,8 +102,6 @@
     selected = best;
     flame?.show(best);
   }
-  const labelOf = (item: EvidenceItem<'profile'>): string =>
-    `${item.service || item.name || 'unnamed'}${item.release ? ` ${item.release}` : ''}${item.host ? ` on ${item.host}` : ''}, ${item.summary?.valueType ?? 'damaged'}${item.startedAtUs === null ? '' : `, ${dateTime(item.startedAtUs / 1000)}`}`;
   const SCALINGS: Record<Scaling, string> = {
     share: 'by share',
     time: 'per second',
@@ -127,22 +111,12 @@
 
 <Page>
   {#snippet scope()}
-    <span class="flex flex-wrap items-center gap-x-1.5">
-      Looking at what changed from
-      {#each ['before', 'after'] as const as side, i (side)}
-        {#if i === 1}to{/if}
-        <select
-          class="max-w-72 field py-0.5"
-          aria-label={side === 'before' ? 'The earlier profile' : 'The later profile'}
-          value={data[side]?.id ?? ''}
-          onchange={(event) => pick(side, event.currentTarget.value)}
-        >
-          <option value="">choose a profile</option>
-          {#each data.profiles as item (item.id)}<option value={item.id}>{labelOf(item)}</option>{/each}
-        </select>
-      {/each}
-      {#if pair}<a class="button" href={turned}>Swap</a>{/if}
-    </span>
+    <PairSelects
+      items={data.profiles}
+      chosen={{ before: data.before, after: data.after }}
+      noun="profile"
+      more={({ summary }) => summary?.valueType ?? 'damaged'}
+    />
   {/snippet}
   {#snippet reading()}
     {#if error}<p class="text-alarm" role="alert">{error}</p>

@@ -3,13 +3,13 @@
   import { eachSide, type Sides } from '@tromix/core/sides';
   import type { ComparedDumps, ComparedPlace, ComparedPool } from '@tromix/core/threads/compare-dumps';
   import { formatCount, plural } from '@tromix/core/text/format';
-  import type { EvidenceItem } from '$lib/server/queries/evidence';
   import Asking from '$lib/ui/frame/Asking.svelte';
   import { resource } from '$lib/ui/frame/resource.svelte';
+  import PairSelects from '$lib/ui/compare/PairSelects.svelte';
+  import Empty from '$lib/ui/kit/Empty.svelte';
   import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
-  import { dateTime } from '$lib/ui/kit/time';
   import Page from '$lib/ui/shell/Page.svelte';
-  import { evidenceLink, viewLink } from '$lib/ui/shell/links';
+  import { evidenceLink } from '$lib/ui/shell/links';
   import { countColumn, moreColumn } from '$lib/ui/tables/column-makers';
   import type { Column } from '$lib/ui/tables/columns';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
@@ -17,9 +17,9 @@
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
-  const sides = $derived({ before: data.before, after: data.after });
+  const pair = $derived(data.before && data.after ? { before: data.before, after: data.after } : null);
   const answer = resource(
-    () => eachSide(sides, ({ id }) => `/api/evidence/${id}/content`),
+    () => pair && eachSide(pair, ({ id }) => `/api/evidence/${id}/content`),
     async (urls): Promise<ComparedDumps> => {
       const worker = new Worker(new URL('../../../lib/workers/compare-threads.worker.ts', import.meta.url), {
         type: 'module'
@@ -33,8 +33,6 @@
       }
     }
   );
-  const nameOf = ({ service, name, release, host, startedAtUs }: EvidenceItem<'threads'>): string =>
-    `${service || name || 'unnamed'}${release ? ` ${release}` : ''}${host ? ` on ${host}` : ''}${startedAtUs === null ? '' : `, ${dateTime(startedAtUs / 1000)}`}`;
   const more = ({ before, after }: Sides<number>): number => after - before;
 
   const poolColumns: Column<ComparedPool>[] = [
@@ -57,18 +55,9 @@
   const most = $derived(answer.value?.places[0] ?? null);
 </script>
 
-<Page twoLines>
+<Page>
   {#snippet scope()}
-    <div class="grid gap-y-0.5">
-      <span>A, from <b class="font-semibold text-ink">{nameOf(data.before)}</b></span>
-      <span
-        >B, to <b class="font-semibold text-ink">{nameOf(data.after)}</b>
-        <a
-          class="ml-2 button px-1.5 py-0"
-          href={viewLink('/compare/threads', {}, { before: data.after.id, after: data.before.id })}>Swap</a
-        ></span
-      >
-    </div>
+    <PairSelects items={data.dumps} chosen={{ before: data.before, after: data.after }} noun="thread dump" />
   {/snippet}
   {#snippet reading()}
     {#if answer.value}
@@ -88,8 +77,13 @@
         you trust it.
       </p>
       <p class="mt-3 flex flex-wrap gap-1.5">
-        <a class="button" href={evidenceLink(data.before)}>Dump of A</a>
-        <a class="button" href={evidenceLink(data.after)}>Dump of B</a>
+        {#if pair}
+          <a class="button" href={evidenceLink(pair.before)}>Dump of A</a>
+          <a class="button" href={evidenceLink(pair.after)}>Dump of B</a>
+        {/if}
+      </p>
+    {:else if !pair}<p>
+        Choose two thread dumps: one from before a change, or of a normal time, and one from after.
       </p>
     {:else}<Asking of={answer} doing="Reading both dumps…" />{/if}
   {/snippet}
@@ -126,5 +120,10 @@
           >{/snippet}
       </DataTable>
     </ScrollRegion>
+  {:else if !pair}
+    <Empty title={data.dumps.length < 2 ? 'Two thread dumps are needed' : 'Choose what to compare'}>
+      <p>Take a dump of each side under the same load, and choose both above.</p>
+      <a class="button button-solid" href="/threads">Go to the thread dumps</a>
+    </Empty>
   {:else}<Asking of={answer} doing="Reading both dumps…" />{/if}
 </Page>

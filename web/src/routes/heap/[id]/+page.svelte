@@ -17,6 +17,8 @@
   import Opening from '$lib/ui/kit/Opening.svelte';
   import { shortTime } from '$lib/ui/kit/time';
   import { viewLink } from '$lib/ui/shell/links';
+  import { pinnable } from '$lib/ui/cases/pins.svelte';
+  import { evidenceName } from '$lib/ui/compare/evidence-name';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeMenu from '$lib/ui/shell/ScopeMenu.svelte';
   import { screenKeys } from '$lib/ui/frame/keys.svelte';
@@ -25,6 +27,7 @@
 
   let { data }: { data: PageData } = $props();
   const item = $derived(data.item);
+  pinnable(() => ({ kind: 'heap', title: evidenceName(item), files: [item.id] }));
   screenKeys([
     { keys: 'Tab · Enter', does: 'in the picture: go to a holder, choose it' },
     { keys: 's', does: 'search classes', run: () => searchField?.focus() }

@@ -18,6 +18,7 @@
   import { perSecond, planWords, us } from '$lib/ui/load/run-words';
   import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import { viewLink } from '$lib/ui/shell/links';
+  import { pinnable } from '$lib/ui/cases/pins.svelte';
   import Page from '$lib/ui/shell/Page.svelte';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
   import type { PageData } from './$types';
@@ -69,6 +70,13 @@
           { name: 'Samples, CSV', href: `/api/load-runs/${run.key}/csv`, download: true as const }
         ]
   );
+  pinnable(() => ({
+    kind: 'load run',
+    title: `Load run ${run.id}: ${run.name}`,
+    figures: figures.map(([figure, value]) => ({ name: String(figure), value: String(value) })),
+    verbatim: run.plan.steps.map(({ method, url }) => `${method} ${url}`).join('\n'),
+    files: run.evidenceId ? [run.evidenceId] : []
+  }));
   const around = $derived({
     run: run.id,
     from: Math.floor(run.startedAtUs / 60e6) * 60_000,

@@ -24,11 +24,14 @@
   import ProfileTools from '$lib/ui/profile/ProfileTools.svelte';
   import { PICTURE_NAMES, SHOWS } from '$lib/ui/profile/shows';
   import { viewLink } from '$lib/ui/shell/links';
+  import { pinnable } from '$lib/ui/cases/pins.svelte';
+  import { evidenceName } from '$lib/ui/compare/evidence-name';
   import Page from '$lib/ui/shell/Page.svelte';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
   const item = $derived(data.profile);
+  pinnable(() => ({ kind: 'profile', title: evidenceName(item), files: [item.id] }));
 
   let flame = $state<ReturnType<typeof FlameGraph> | null>(null);
   let menu = $state<ReturnType<typeof ActionMenu> | null>(null);
@@ -154,6 +157,7 @@
         data.nowMs
       )}
       exports={profileExports(screen, item.name)}
+      compareHref={viewLink('/compare/profiles', {}, { after: item.id })}
       bind:search
       bind:searchField
       href={address.href}

@@ -4,6 +4,8 @@
   import { urlState } from '$lib/ui/frame/url-state.svelte';
   import Opening from '$lib/ui/kit/Opening.svelte';
   import { viewLink } from '$lib/ui/shell/links';
+  import { pinnable } from '$lib/ui/cases/pins.svelte';
+  import { evidenceName } from '$lib/ui/compare/evidence-name';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeMenu from '$lib/ui/shell/ScopeMenu.svelte';
   import { screenKeys } from '$lib/ui/frame/keys.svelte';
@@ -24,6 +26,7 @@
 
   let { data }: { data: PageData } = $props();
   const { item } = $derived(data);
+  pinnable(() => ({ kind: 'threads', title: evidenceName(item), files: [item.id] }));
   screenKeys([
     { keys: '←', does: 'in the picture: who this thread waits for' },
     { keys: '→ · ↑ ↓', does: 'who waits for it; its neighbours' },
@@ -139,6 +142,7 @@
       {view}
       {shown}
       name={item.service || item.name}
+      compareHref={viewLink('/compare/threads', {}, { after: item.id })}
       bind:find
       bind:searchField
       hrefOf={address.href}

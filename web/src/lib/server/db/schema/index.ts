@@ -5,3 +5,4 @@ export * from './requests';
 export * from './rollups';
 export * from './evidence';
 export * from './server';
+export * from './cases';

@@ -1,7 +1,8 @@
 import { compareFigures, type ComparedFigures } from '@tromix/core/compare/comparison';
 import { eachSide, type Sides } from '@tromix/core/sides';
 import type { Leavable } from '$lib/compared-scopes';
-import type { Scope, TimeWindow } from '$lib/scope';
+import { scopeWindow, type Scope, type TimeWindow } from '$lib/scope';
+import { memoryIn, type Rail } from '../rail';
 import { storedSide, type StoredSide } from './stored-side';
 
 /** Two sides as a page gets them: everything but what is drawn from the samples, which the page works out itself. */
@@ -12,7 +13,12 @@ export interface ComparedSides {
   durationsNs: Sides<Float64Array>;
   startsS: Sides<Float32Array>;
   kept: Sides<StoredSide['kept']>;
+  /** Memory of the processes of each side's service and host over its time, as on the time rail. */
+  memory: Sides<Rail['memory']>;
 }
+
+/** Of each stretch of so many minutes the most is shown. */
+const MEMORY_MINUTES = 1;
 
 /** Holds two scopes against each other. */
 export async function comparedSides(
@@ -20,9 +26,13 @@ export async function comparedSides(
   leave: readonly Leavable[],
   nowMs: number
 ): Promise<ComparedSides> {
-  const [before, after] = await Promise.all([
+  const memoryOf = (scope: Scope): Promise<Rail['memory']> =>
+    memoryIn(scope, scopeWindow(scope, nowMs), MEMORY_MINUTES);
+  const [before, after, ...memory] = await Promise.all([
     storedSide(scopes.before, leave, nowMs),
-    storedSide(scopes.after, leave, nowMs)
+    storedSide(scopes.after, leave, nowMs),
+    memoryOf(scopes.before),
+    memoryOf(scopes.after)
   ]);
   const sides = { before, after };
   const compared = compareFigures(sides);
@@ -34,6 +44,7 @@ export async function comparedSides(
     windows: eachSide(sides, ({ window }) => window),
     durationsNs: eachSide(sides, ({ durationsNs }) => durationsNs),
     startsS: eachSide(sides, ({ startsS }) => startsS),
-    kept: eachSide(sides, ({ kept }) => kept)
+    kept: eachSide(sides, ({ kept }) => kept),
+    memory: { before: memory[0], after: memory[1] }
   };
 }

@@ -30,6 +30,9 @@
   import { ticketText } from '$lib/ui/request/ticket-text';
   import Timeline from '$lib/ui/request/Timeline.svelte';
   import { choiceOf } from '$lib/choice';
+  import { pinnable } from '$lib/ui/cases/pins.svelte';
+  import { plainColour } from '$lib/ui/chart/theme';
+  import { ACCOUNTS, LOOKS } from '$lib/ui/ledger/accounts';
   import { scopeWindow } from '$lib/scope';
   import type { PageData } from './$types';
 
@@ -60,6 +63,19 @@
   const span = $derived(model.trace.tree.nodes[model.root].span);
   /** Slow requests of its endpoint against normal ones. */
   const why = $derived(whyLink({ service: span.resource.service, endpoint: request.endpoint }));
+  pinnable(() => ({
+    kind: 'request',
+    role: request.durationNs > 0 && data.request.same.length > 0 ? 'slow request' : 'normal request',
+    title: `${request.endpoint}, ${formatDuration(request.durationNs)}`,
+    figures: [
+      { name: 'took', value: formatDuration(request.durationNs) },
+      ...ACCOUNTS.filter((account) => ledger[account] > 0)
+        .toSorted((a, b) => ledger[b] - ledger[a])
+        .map((account) => ({ name: LOOKS[account].name, value: formatDuration(ledger[account]) }))
+    ],
+    picture: timeline?.picture(plainColour) ?? '',
+    traces: [data.request.traceId]
+  }));
   const warnings = $derived(model.trace.tree.warnings);
   let chosen = $state('');
   /** What the costliest finding is about is selected at first. */
@@ -208,6 +224,7 @@
         : `release ${span.resource.release}`}
     </span>
     <span class="ml-auto flex flex-none gap-1.5">
+      <a class="button" href={why} title="Slow requests of its endpoint against normal ones (y)">Why slow</a>
       <ExportMenu {exports} />
       <a class="button" href={viewLink('/load', {}, { repeat: `${span.traceId}/${span.spanId}` })}
         >Repeat this</a

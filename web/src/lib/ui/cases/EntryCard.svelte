@@ -1,0 +1,145 @@
+<script lang="ts">
+  import { invalidate } from '$app/navigation';
+  import type { Entry } from '@tromix/core/case/case';
+  import { sendAndSay } from '$lib/ui/frame/send';
+  import MoreButton from '$lib/ui/kit/MoreButton.svelte';
+  import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
+  import type { Action } from '$lib/ui/kit/actions';
+  import { shortTime } from '$lib/ui/kit/time';
+  import { toast } from 'svelte-sonner';
+  import { send } from '$lib/ui/frame/send';
+  import NoteEditor from './NoteEditor.svelte';
+  import { NoteSaver } from './note-saver.svelte';
+  import NoteText from './NoteText.svelte';
+
+  interface Props {
+    caseId: string;
+    entry: Entry;
+    nowMs: number;
+    /** Moves it among the others; null where it cannot go further. */
+    onup: (() => void) | null;
+    ondown: (() => void) | null;
+  }
+  let { caseId, entry, nowMs, onup, ondown }: Props = $props();
+  const pin = $derived(entry.pin);
+  let saver = $state.raw<NoteSaver | null>(null);
+  let menu = $state<ReturnType<typeof ActionMenu> | null>(null);
+
+  const edit = (): void => void (saver = new NoteSaver(caseId, entry));
+  async function done(): Promise<void> {
+    await saver?.save();
+    if (saver?.state !== 'saved') return;
+    saver = null;
+    await invalidate('tromix:cases');
+  }
+  async function remove(): Promise<void> {
+    const done = await sendAndSay('DELETE', `/api/cases/${caseId}/entries/${entry.id}`, undefined, '');
+    if (!done) return;
+    toast('Taken out of the case.', {
+      action: {
+        label: 'Undo',
+        onClick: () =>
+          void send('POST', `/api/cases/${caseId}/entries`, {
+            title: entry.title,
+            text: entry.text,
+            pin: entry.pin
+          }).then(
+            () => invalidate('tromix:cases'),
+            (cause: Error) => toast.error(cause.message)
+          )
+      }
+    });
+    await invalidate('tromix:cases');
+  }
+  const actions = $derived<Action[]>([
+    ...(pin ? [{ name: 'Open the view', href: pin.address }] : []),
+    { name: pin ? 'Write what it means' : 'Change the note', run: edit },
+    ...(onup ? [{ name: 'Move up', run: onup }] : []),
+    ...(ondown ? [{ name: 'Move down', run: ondown }] : []),
+    { name: 'Take it out', run: () => void remove() }
+  ]);
+  const picture = $derived(
+    pin?.picture ? `data:image/svg+xml;charset=utf-8,${encodeURIComponent(pin.picture)}` : ''
+  );
+</script>
+
+<li class="grid grid-cols-[92px_minmax(0,1fr)] gap-x-6" data-testid="entry">
+  <span class="pt-0.5 text-right num text-ink-3">{shortTime(entry.atUs / 1000, nowMs)}</span>
+  <div class="relative border-l-2 border-pen pb-5 pl-6">
+    <span
+      class="absolute top-1.5 -left-[6px] size-2.5 rounded-full border-2 border-pen bg-paper"
+      aria-hidden="true"
+    ></span>
+    <div class="flex items-baseline gap-2">
+      <h2 class="text-[14px] font-semibold">{entry.title || (pin ? pin.kind : 'Note')}</h2>
+      <span class="ml-auto"><MoreButton onclick={(event) => void menu?.open(event, actions)} /></span>
+    </div>
+    {#if pin}<p class="max-w-3xl text-pretty text-ink-2">{pin.sentence}</p>{/if}
+    {#if saver}
+      <div class="mt-1 max-w-3xl">
+        <NoteEditor
+          value={saver.text}
+          label="Text of {entry.title || 'the note'}"
+          onchange={(text) => saver?.change(text)}
+          onblur={() => void saver?.save()}
+        />
+        <p class="mt-1 flex items-center gap-2 text-[11px] text-ink-3">
+          <button class="button" onclick={() => void done()}>Done</button>
+          <span role="status"
+            >{saver.state === 'saved'
+              ? 'Saved.'
+              : saver.state === 'saving'
+                ? 'Saving…'
+                : saver.state === 'waiting'
+                  ? 'Not saved yet; kept in this browser.'
+                  : ''}</span
+          >
+        </p>
+        {#if saver.state === 'conflict'}
+          <div class="mt-1 rounded-[3px] border border-alarm p-2" role="alert">
+            <p class="mb-1">Somebody else changed this meanwhile. They wrote:</p>
+            <pre class="mb-1 num text-[12px] whitespace-pre-wrap">{saver.theirs}</pre>
+            <button class="button" onclick={() => void saver?.takeMine()}>Keep mine</button>
+            <button
+              class="button"
+              onclick={() => {
+                saver?.takeTheirs();
+                void done();
+              }}>Take theirs</button
+            >
+          </div>
+        {/if}
+      </div>
+    {:else if entry.text}<div class="mt-0.5 max-w-3xl text-pretty"><NoteText source={entry.text} /></div>{/if}
+    {#if pin}
+      <div class="mt-1.5 max-w-4xl rounded-[3px] border border-rule bg-paper p-2.5">
+        {#if picture}<img class="mb-1.5 max-h-64 max-w-full" src={picture} alt={pin.sentence} />{/if}
+        {#if pin.figures.length > 0}
+          <dl class="flex flex-wrap gap-x-5 gap-y-1">
+            {#each pin.figures as { name, value }, i (i)}
+              <div>
+                <dt class="text-[11px] text-ink-3">{name}</dt>
+                <dd class="num">{value}</dd>
+              </div>
+            {/each}
+          </dl>
+        {/if}
+        {#if pin.code}
+          <p class="mt-1 num text-[11px] text-ink-3">
+            {pin.code.file}{pin.code.release ? `, as of ${pin.code.release}` : ''}
+          </p>
+          <pre class="overflow-x-auto num text-[12px]">{#each pin.code.lines as { number, text }, i (i)}<span
+                class="block {number === pin.code.line ? 'bg-pen-soft font-semibold' : ''}"
+                ><span class="mr-3 inline-block w-8 text-right text-ink-3">{number}</span>{text}
+</span>{/each}</pre>
+        {/if}
+        {#if pin.verbatim}<pre
+            class="mt-1 max-h-48 overflow-auto num text-[12px] whitespace-pre-wrap">{pin.verbatim}</pre>{/if}
+        <p class="mt-1 text-right text-[11px]">
+          <a class="text-ink-3 hover:underline" href={pin.address}>open the view</a>
+        </p>
+      </div>
+    {/if}
+  </div>
+</li>
+<ActionMenu bind:this={menu} />
