@@ -113,7 +113,7 @@ test.describe('the package, installed into an empty folder', () => {
       await form.getByLabel('ramp-up, s', { exact: true }).fill('1');
       await form.getByLabel('loops', { exact: true }).fill('10');
       await form.getByRole('button', { name: 'Start the run' }).click();
-      await expect(page.getByRole('link', { name: 'Repeat it' })).toBeVisible({ timeout: 60_000 });
+      await expect(page.getByRole('link', { name: 'Repeat it' })).toBeVisible({ timeout: 180_000 });
       await expect(page.getByRole('main').locator('dl')).toContainText(/samples\s*20/);
       const caused = await page.getByRole('link', { name: 'Requests it caused' }).getAttribute('href');
       await tryUntil(async (patience) => {

@@ -18,14 +18,20 @@ export const keysOfScreen = (): readonly ScreenKey[] => ofScreen;
 const inField = ({ target }: KeyboardEvent): boolean =>
   target instanceof HTMLElement && target.matches('input, textarea, select, [contenteditable]');
 
+/** So long a sequence may take from one key to the next (the default of `tinykeys`). */
+const SEQUENCE_MS = 1000;
+
 /**
  * A handler of key presses outside of fields, by `tinykeys`: `?`, `g o`. Held modifiers mean something else, but for Shift, which some
- * keyboards need for a sign.
+ * keyboards need for a sign. A key that ends a sequence does not mean what it means alone: `p` of `g p`.
  */
 export function onKeys(bindings: Readonly<Record<string, () => void>>): (event: KeyboardEvent) => void {
+  let before = { key: '', at: -Infinity };
+  const endsSequence = (keys: string, { timeStamp }: KeyboardEvent): boolean =>
+    timeStamp - before.at < SEQUENCE_MS && `${before.key} ${keys}` in bindings;
   const guarded = Object.entries(bindings).flatMap(([keys, run]) => {
     const handler = (event: KeyboardEvent): void => {
-      if (inField(event)) return;
+      if (inField(event) || endsSequence(keys, event)) return;
       event.preventDefault();
       run();
     };
@@ -34,7 +40,11 @@ export function onKeys(bindings: Readonly<Record<string, () => void>>): (event: 
       ...(/^[^\w ]$/.test(keys) ? [[`Shift+${keys}`, handler] as const] : [])
     ];
   });
-  return createKeybindingsHandler(Object.fromEntries(guarded));
+  const handle = createKeybindingsHandler(Object.fromEntries(guarded));
+  return (event) => {
+    handle(event);
+    before = { key: event.key, at: event.timeStamp };
+  };
 }
 
 /** The keys of a screen: handled while it is open, and listed behind `?`. To be called while a component is set up. */
