@@ -80,6 +80,7 @@ test.describe('the package, installed into an empty folder', () => {
   });
 
   test('runs an unchanged service and names the line of its loop', async ({ page }) => {
+    test.setTimeout(300_000);
     const board = path.join(ROOT, 'run/fixtures/board');
     const [port, databasePort] = [4878, 4877];
     const database = fork(path.join(board, 'database.mjs'), [String(databasePort)]);
