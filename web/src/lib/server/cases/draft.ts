@@ -1,4 +1,4 @@
-import type { Entry, Pin } from '@tromix/core/case/case';
+import type { Pin } from '@tromix/core/case/case';
 import { stepOfSpan } from '@tromix/core/load/recorded';
 import { formatCount, formatDuration, formatDurationRange, formatShare } from '@tromix/core/text/format';
 import { ACCOUNT_NAMES, ACCOUNTS } from '@tromix/core/trace/account';
@@ -12,13 +12,12 @@ import { spanOf } from '../queries/request';
 import { predictedFor } from '../queries/sides/predictions';
 import { settings } from '../settings';
 import { sourceText } from '../sources/source-text';
-
-type DraftEntry = Omit<Entry, 'id' | 'atUs' | 'version'>;
+import type { NewEntry } from './new-case';
 
 /** The first draft of a case: every sentence is computed, and every one can be changed. */
 export interface Draft {
   question: string;
-  entries: DraftEntry[];
+  entries: NewEntry[];
 }
 
 /** A finding as an address names it. */
@@ -57,7 +56,7 @@ export async function draftOf(of: DraftOf, asked: Scope, nowMs: number): Promise
   ]);
   const [p50, p95] = latency(totals, [0.5, 0.95]);
   const address = (path: string): string => `${path}?${scopeQuery(scope)}`;
-  const entries: (DraftEntry | null)[] = [
+  const entries: (NewEntry | null)[] = [
     pinned('Noticed', {
       kind: 'endpoint',
       role: 'noticed',
@@ -97,7 +96,7 @@ export async function draftOf(of: DraftOf, asked: Scope, nowMs: number): Promise
 
 type PinFacts = Omit<Partial<Pin>, 'kind' | 'sentence' | 'address'> &
   Pick<Pin, 'kind' | 'sentence' | 'address'>;
-const pinned = (title: string, facts: PinFacts): DraftEntry => ({
+const pinned = (title: string, facts: PinFacts): NewEntry => ({
   title,
   text: '',
   pin: { role: '', figures: [], picture: '', code: null, verbatim: '', traces: [], files: [], ...facts }
@@ -122,7 +121,7 @@ async function requestEntry(
   place: { traceId: string; spanId: string } | null,
   role: 'slow request' | 'normal request',
   scope: Scope
-): Promise<DraftEntry | null> {
+): Promise<NewEntry | null> {
   if (!place) return null;
   const [row] = await selectJson<number[]>(
     `SELECT json_group_array(json_array(duration_ns, ${IN_COLUMNS.join(', ')})) FROM requests WHERE trace_id = ? AND span_id = ?`,
@@ -148,10 +147,7 @@ async function requestEntry(
 }
 
 /** The request of median duration among those without the finding; null where all have it. */
-async function normalEntry(
-  { rule, service, endpoint }: FoundGroup,
-  scope: Scope
-): Promise<DraftEntry | null> {
+async function normalEntry({ rule, service, endpoint }: FoundGroup, scope: Scope): Promise<NewEntry | null> {
   const [found] = await select<{ traceId: string; spanId: string }>(
     `WITH among AS MATERIALIZED (
         SELECT r.trace_id, r.span_id, r.duration_ns FROM requests r JOIN endpoints e ON e.id = r.endpoint_id JOIN services s ON s.id = e.service_id

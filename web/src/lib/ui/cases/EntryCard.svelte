@@ -1,13 +1,12 @@
 <script lang="ts">
   import { invalidate } from '$app/navigation';
   import type { Entry } from '@tromix/core/case/case';
-  import { sendAndSay } from '$lib/ui/frame/send';
+  import { send, sendAndSay } from '$lib/ui/frame/send';
   import MoreButton from '$lib/ui/kit/MoreButton.svelte';
   import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
   import type { Action } from '$lib/ui/kit/actions';
   import { shortTime } from '$lib/ui/kit/time';
   import { toast } from 'svelte-sonner';
-  import { send } from '$lib/ui/frame/send';
   import NoteEditor from './NoteEditor.svelte';
   import { NoteSaver } from './note-saver.svelte';
   import NoteText from './NoteText.svelte';

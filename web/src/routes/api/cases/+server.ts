@@ -1,11 +1,9 @@
-import { randomBytes } from 'node:crypto';
 import { json } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { Case, Entry } from '@tromix/core/case/case';
+import { openNewCase } from '$lib/server/cases/new-case';
 import { readJson, refused } from '$lib/server/http/json-body';
-import { publish } from '$lib/server/live';
-import { casesOf, keptBy } from '$lib/server/queries/cases';
-import { change } from '$lib/server/workers';
+import { casesOf } from '$lib/server/queries/cases';
 import type { RequestHandler } from './$types';
 
 const MAX_BYTES = 8_000_000;
@@ -22,18 +20,6 @@ export const GET: RequestHandler = async () => json(await casesOf());
 export const POST: RequestHandler = async ({ request }) => {
   const body = await readJson(request, Opened, MAX_BYTES);
   if (!body.ok) return refused(body.message);
-  const atUs = Date.now() * 1000;
-  const id = (): string => randomBytes(8).toString('hex');
-  const one: Case = {
-    id: id(),
-    question: body.value.question,
-    state: 'open',
-    told: '',
-    createdAtUs: atUs,
-    version: 1,
-    entries: body.value.entries.map((entry, i) => ({ ...entry, id: id(), atUs: atUs + i, version: 1 }))
-  };
-  await change('openCase', one, keptBy(one));
-  publish('cases');
+  const one = await openNewCase(body.value.question, body.value.entries);
   return json({ id: one.id }, { status: 201 });
 };
