@@ -37,8 +37,8 @@ export function ensurePackages() {
   writeStamp('packages', hashOf([lock]));
 }
 
-/** Builds the web application where its sources changed since the last build. */
-export function ensureBuild() {
+/** Names what the web application and the load driver are built from: other sources, another name. */
+export function sourcesStamp() {
   const files = ['core/src', 'load/src', 'web/src', 'web/static'].flatMap((folder) =>
     filesBelow(path.join(ROOT, folder))
   );
@@ -47,7 +47,12 @@ export function ensureBuild() {
       (file) => path.join(ROOT, file)
     )
   );
-  const stamp = hashOf(files);
+  return hashOf(files);
+}
+
+/** Builds the web application where its sources changed since the last build. */
+export function ensureBuild() {
+  const stamp = sourcesStamp();
   const built = ['web/build/handler.js', 'load/build/sender.cjs'].every((file) =>
     existsSync(path.join(ROOT, file))
   );

@@ -1,11 +1,15 @@
 import adapter from '@sveltejs/adapter-node';
 import { vitePreprocess } from '@sveltejs/vite-plugin-svelte';
+import { sourcesStamp } from '../scripts/prepare.mjs';
 
 /** @type {import('@sveltejs/kit').Config} */
 export default {
   preprocess: vitePreprocess(),
   compilerOptions: { runes: true },
   kit: {
+    // The clock, which is the default, gives a build and a `sync` that runs beside it two names, and the page
+    // then looks for its start under the other one.
+    version: { name: sourcesStamp() },
     adapter: adapter({ out: 'build', precompress: true }),
     csrf: { trustedOrigins: ['*'] },
     csp: {
