@@ -165,3 +165,30 @@ test('two thread dumps and two profiles are held against each other from either 
   await page.getByRole('link', { name: 'Lay them over each other' }).click();
   await expect(reading(page)).toContainText('Before:', { timeout: 60_000 });
 });
+
+test('two heap dumps are chosen like any pair, and two requests are held beside each other', async ({
+  page
+}) => {
+  await page.goto('/heap');
+  await page.getByRole('table', { name: 'Heap dumps' }).getByRole('link').first().click();
+  await page.getByRole('main').getByRole('link', { name: 'Compare', exact: true }).click();
+  await expect(page).toHaveURL(/\/compare\/heaps\?.*after=/);
+  const later = await page.getByLabel('The later heap dump').inputValue();
+  const options = page.getByLabel('The earlier heap dump').locator('option');
+  const ids = await options.evaluateAll((all) => all.map((one) => (one as HTMLOptionElement).value));
+  const earlier = ids.filter((id) => id !== '' && id !== later).at(-1)!;
+  await page.getByLabel('The earlier heap dump').selectOption(earlier);
+  await expect(page).toHaveURL(new RegExp(`/heap/${later}\\?.*before=${earlier}.*show=growth`));
+
+  await page.goto('/requests');
+  const rows = page.locator('main a[href*="/requests/"]').filter({ visible: true });
+  await expect(rows.nth(1)).toBeVisible();
+  const [a, b] = await rows.evaluateAll((all) =>
+    all.slice(0, 2).map((link) => /requests\/(\w+\/\w+)/.exec(link.getAttribute('href')!)![1])
+  );
+  await page.goto(`/compare/requests?before=${a}&after=${b}`);
+  await expect(page).toHaveURL(new RegExp(`/requests/${b}\\?.*tab=beside`));
+  await expect(page.getByText(/^This request took/)).toContainText('the other one');
+  await page.goto('/compare/requests?before=x&after=y');
+  await expect(page.getByRole('main')).toContainText('before=TRACE/SPAN');
+});

@@ -29,7 +29,7 @@
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
-  import { viewLink } from '$lib/ui/shell/links';
+  import { pairLink } from '$lib/ui/shell/links';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
@@ -143,7 +143,7 @@
       <p class="text-ink-2">
         Narrow the sentence above first, and what is offered is about that service or endpoint.
       </p>
-      <p class="mt-3"><a class="button" href={viewLink('/compare/profiles')}>Two profiles</a></p>
+      <p class="mt-3"><a class="button" href={pairLink('profiles', {})}>Two profiles</a></p>
     {/if}
   {/snippet}
 
@@ -186,7 +186,7 @@
         nouns="profiles"
         scopes={data.scopes}
         nowMs={data.nowMs}
-        hrefOf={({ before, after }) => viewLink('/compare/profiles', {}, { before, after })}
+        hrefOf={(pair) => pairLink('profiles', pair)}
       />
     {:else if address.shown.show === 'heaps'}
       <PairsOfEvidence
@@ -194,7 +194,7 @@
         nouns="heap dumps"
         scopes={data.scopes}
         nowMs={data.nowMs}
-        hrefOf={({ before, after }) => viewLink(`/heap/${after}`, {}, { against: before, show: 'growth' })}
+        hrefOf={(pair) => pairLink('heaps', pair)}
       />
     {:else if address.shown.show === 'threads'}
       <PairsOfEvidence
@@ -202,7 +202,7 @@
         nouns="thread dumps"
         scopes={data.scopes}
         nowMs={data.nowMs}
-        hrefOf={({ before, after }) => viewLink('/compare/threads', {}, { before, after })}
+        hrefOf={(pair) => pairLink('threads', pair)}
       />
     {:else if isEmpty}
       <Empty title="One side has no requests">

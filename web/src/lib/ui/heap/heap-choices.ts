@@ -7,14 +7,14 @@ interface EarlierDump {
   startedAtUs: number | null;
 }
 
-/** Which earlier dump this one is held against. @param against its id; '' for none. */
-export const againstChoice = (
+/** Which earlier dump this one is held against. @param before its id; '' for none. */
+export const beforeChoice = (
   earlier: readonly EarlierDump[],
-  against: string,
+  before: string,
   nowMs: number
 ): ScopeChoice => ({
-  shown: against
-    ? shortTime((earlier.find(({ id }) => id === against)?.startedAtUs ?? 0) / 1000, nowMs)
+  shown: before
+    ? shortTime((earlier.find(({ id }) => id === before)?.startedAtUs ?? 0) / 1000, nowMs)
     : 'nothing earlier',
   about: 'Against',
   options: [
@@ -25,7 +25,7 @@ export const againstChoice = (
       value: id
     }))
   ],
-  value: against || 'none'
+  value: before || 'none'
 });
 
 /** Whether weak references keep what they lead to. */

@@ -7,7 +7,7 @@ export type Show = (typeof SHOWS)[number];
 export const HEAP_PARAMS = defineParams({
   show: oneOf(SHOWS, 'holders'),
   /** Evidence of the earlier dump it is held against; '' for none, `none` where that was chosen. */
-  against: text(),
+  before: text(),
   /** Weak, soft and phantom references keep alive too. */
   weak: flag(),
   /** Object chosen; −1 for none. */

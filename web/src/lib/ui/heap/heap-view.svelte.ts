@@ -15,7 +15,7 @@ const POLL_MS = 400;
 export interface HeapWish {
   id: string;
   /** An earlier dump it is held against; '' for none. */
-  against: string;
+  before: string;
   shown: HeapState;
   /** Object that is chosen; −1 for none. */
   selected: number;
@@ -40,7 +40,7 @@ export class HeapView {
   readonly #wish: HeapWish;
   readonly #weak = $derived.by(() => this.#wish.shown.weak);
   readonly #id = $derived.by(() => this.#wish.id);
-  readonly #against = $derived.by(() => this.#wish.against);
+  readonly #before = $derived.by(() => this.#wish.before);
   #isAgain = false;
   readonly client = $derived.by(() => new HeapClient(this.#id, this.#weak));
   readonly #opened: Resource<OpenedHeap>;
@@ -62,8 +62,8 @@ export class HeapView {
   constructor(wish: HeapWish) {
     this.#wish = wish;
     this.#opened = resource(
-      () => ({ client: this.client, against: this.#against, weak: this.#weak }),
-      ({ client, against, weak }, signal) => this.#open(client, against, weak, signal)
+      () => ({ client: this.client, before: this.#before, weak: this.#weak }),
+      ({ client, before, weak }, signal) => this.#open(client, before, weak, signal)
     );
     this.path = resource(
       () => (this.overview && this.pathObject >= 0 ? { client: this.client, of: this.pathObject } : null),
@@ -86,13 +86,13 @@ export class HeapView {
     this.#opened.again();
   }
 
-  async #open(client: HeapClient, against: string, weak: boolean, signal: AbortSignal): Promise<OpenedHeap> {
+  async #open(client: HeapClient, before: string, weak: boolean, signal: AbortSignal): Promise<OpenedHeap> {
     const again = this.#isAgain;
     this.#isAgain = false;
     try {
-      if (against) await this.#ready(new HeapClient(against, weak), false, signal);
+      if (before) await this.#ready(new HeapClient(before, weak), false, signal);
       await this.#ready(client, again, signal);
-      const [overview, tables] = await Promise.all([client.overview(against), client.classes()]);
+      const [overview, tables] = await Promise.all([client.overview(before), client.classes()]);
       return { overview, tables };
     } finally {
       if (!signal.aborted) this.building = null;
@@ -116,14 +116,14 @@ export class HeapView {
   #filter(): unknown {
     const { show, name, value, least, root, added } = this.#wish.shown;
     if (show === 'roots') return { root };
-    return show === 'objects' ? { name, value, least, added: added && this.#against } : null;
+    return show === 'objects' ? { name, value, least, added: added && this.#before } : null;
   }
 
   async #list(client: HeapClient): Promise<Listed> {
     const { show, name, value, least, root, added } = this.#wish.shown;
     if (show === 'roots') return { list: await client.roots(root), note: '' };
-    if (!added || !this.#against) return { list: await client.search(name, value, least), note: '' };
-    const list = await client.added(this.#against, name);
+    if (!added || !this.#before) return { list: await client.search(name, value, least), note: '' };
+    const list = await client.added(this.#before, name);
     if (list) return { list, note: '' };
     return {
       list: await client.search(name, value, least),

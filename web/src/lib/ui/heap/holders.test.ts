@@ -72,7 +72,7 @@ describe('the map of what holds the heap', () => {
 describe('what is looked at in a dump', () => {
   const states: fc.Arbitrary<HeapState> = fc.record({
     show: fc.constantFrom(...SHOWS),
-    against: fc.constantFrom('', 'none', 'a'.repeat(64)),
+    before: fc.constantFrom('', 'none', 'a'.repeat(64)),
     weak: fc.boolean(),
     object: fc.integer({ min: -1, max: 1e9 }),
     name: fc.string(),

@@ -15,13 +15,19 @@
   import { viewLink } from '$lib/ui/shell/links';
   import { modelOf, type RequestModel } from './request-model';
 
-  /** A normal request of the same endpoint held beside this one. */
-  let { model, normal }: { model: RequestModel; normal: string } = $props();
+  /** Another request held beside this one: a normal one of its endpoint, or one that was named. */
+  interface Props {
+    model: RequestModel;
+    /** The end of its address. */
+    other: { path: string; isNormal: boolean };
+  }
+  let { model, other: named }: Props = $props();
+  const noun = $derived(named.isNormal ? 'normal' : 'other');
   let onlyChanged = $state(true);
 
   // Once for each normal request: it does not change with what else stands in the URL.
   const asked = resource(
-    () => normal,
+    () => named.path,
     async (path) => {
       const loaded = await preloadData(viewLink(`/requests/${path}`));
       if (loaded.type !== 'loaded' || loaded.status !== 200)
@@ -51,7 +57,7 @@
   const worst = $derived(worstOf(rows));
   const sentence = $derived.by((): Words => {
     if (!other) return [];
-    const head = words`This request took ${[formatDuration(model.request.durationNs)]}, the normal one ${[formatDuration(other.request.durationNs)]}.`;
+    const head = words`This request took ${[formatDuration(model.request.durationNs)]}, the ${noun} one ${[formatDuration(other.request.durationNs)]}.`;
     if (!worst) return [...head, ' No span here is clearly slower, more frequent or extra.'];
     const name = shortStatement(worst.label);
     const label = name.length > 70 ? `${name.slice(0, 69)}…` : name;
@@ -67,24 +73,24 @@
 </script>
 
 {#if !other}
-  <Asking of={asked} doing="Reading the normal request…" />
+  <Asking of={asked} doing="Reading the {noun} request…" />
 {:else}
   <div class="flex items-baseline gap-3 px-4 pt-1 pb-1.5">
     <Sentence text={sentence} />
     <label class="ml-auto flex flex-none items-center gap-1 text-ink-2"
       ><input type="checkbox" bind:checked={onlyChanged} /> only what differs</label
     >
-    <a class="button flex-none" href={viewLink(`/requests/${normal}`)}
-      >Open the normal one of {exactTime(other.startUs / 1000)}</a
+    <a class="button flex-none" href={viewLink(`/requests/${named.path}`)}
+      >Open the {noun} one of {exactTime(other.startUs / 1000)}</a
     >
   </div>
-  <ScrollRegion label="Beside a normal request" class="border-t border-rule bg-sheet">
+  <ScrollRegion label="Beside a {noun} request" class="border-t border-rule bg-sheet">
     <table class="w-full border-collapse">
       <thead class="sticky top-0 bg-sheet"
         ><tr class="border-b border-rule"
           ><th class="column">span</th><th class="column text-right" colspan="2">this request</th><th
             class="column text-right"
-            colspan="2">a normal one</th
+            colspan="2">{named.isNormal ? 'a normal one' : 'the other one'}</th
           ><th class="column text-right">difference</th><th class="column">what differs</th></tr
         ></thead
       >

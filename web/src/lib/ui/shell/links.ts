@@ -30,6 +30,12 @@ export function evidenceLink(
   return viewLink(path, change, choices);
 }
 
+/** Where two of a kind are held against each other: two of the evidence, or two requests by trace and span. */
+export const pairLink = (
+  kind: 'profiles' | 'heaps' | 'threads' | 'requests',
+  pair: Partial<Sides<string>>
+): string => viewLink(`/compare/${kind}`, {}, pair);
+
 /** A link to the comparison of two scopes, each given as what is different about it from the one at hand. */
 export const compareLink = (
   sides: Sides<Partial<Scope>>,

@@ -2,7 +2,7 @@
   import { formatBytes, formatCount, plural } from '@tromix/core/text/format';
   import ClassTable from '$lib/ui/heap/ClassTable.svelte';
   import Growth from '$lib/ui/heap/Growth.svelte';
-  import { againstChoice, weakChoice } from '$lib/ui/heap/heap-choices';
+  import { beforeChoice, weakChoice } from '$lib/ui/heap/heap-choices';
   import { PACKAGE_COLUMNS, STRING_COLUMNS } from '$lib/ui/heap/heap-columns';
   import { HEAP_PARAMS, type HeapState, type Show } from '$lib/ui/heap/heap-state';
   import { HeapView } from '$lib/ui/heap/heap-view.svelte';
@@ -16,7 +16,7 @@
   import Choices from '$lib/ui/kit/Choices.svelte';
   import Opening from '$lib/ui/kit/Opening.svelte';
   import { shortTime } from '$lib/ui/kit/time';
-  import { viewLink } from '$lib/ui/shell/links';
+  import { pairLink, viewLink } from '$lib/ui/shell/links';
   import { pinnable } from '$lib/ui/cases/pins.svelte';
   import { evidenceName } from '$lib/ui/compare/evidence-name';
   import Page from '$lib/ui/shell/Page.svelte';
@@ -38,15 +38,15 @@
   /** Chosen here until the address says otherwise. */
   let selected: number = $derived(shown.object);
   /** The earlier dump of the same process, unless another was chosen. */
-  const against = $derived(
-    shown.against === 'none' ? '' : shown.against || (data.inSeries ? (data.earlier.at(-1)?.id ?? '') : '')
+  const before = $derived(
+    shown.before === 'none' ? '' : shown.before || (data.inSeries ? (data.earlier.at(-1)?.id ?? '') : '')
   );
   const view = new HeapView({
     get id() {
       return item.id;
     },
-    get against() {
-      return against;
+    get before() {
+      return before;
     },
     get shown() {
       return shown;
@@ -93,8 +93,8 @@
       against</span
     >
     <ScopeMenu
-      choice={againstChoice(data.earlier, against, data.nowMs)}
-      onchoose={(value) => void address.go({ against: value, object: selected })}
+      choice={beforeChoice(data.earlier, before, data.nowMs)}
+      onchoose={(value) => void address.go({ before: value, object: selected })}
     />
     <span class="-ml-1">,</span>
     <ScopeMenu
@@ -147,6 +147,11 @@
           }))}
           value={shown.show}
         /></span
+      >
+      <a
+        class="button"
+        href={pairLink('heaps', { after: item.id })}
+        title="Hold it against a dump of another time or process">Compare</a
       >
     </div>
     {#if shown.show === 'holders'}

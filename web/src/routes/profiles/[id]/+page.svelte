@@ -23,7 +23,7 @@
   import ProfileScope from '$lib/ui/profile/ProfileScope.svelte';
   import ProfileTools from '$lib/ui/profile/ProfileTools.svelte';
   import { PICTURE_NAMES, SHOWS } from '$lib/ui/profile/shows';
-  import { viewLink } from '$lib/ui/shell/links';
+  import { pairLink, viewLink } from '$lib/ui/shell/links';
   import { pinnable } from '$lib/ui/cases/pins.svelte';
   import { evidenceName } from '$lib/ui/compare/evidence-name';
   import Page from '$lib/ui/shell/Page.svelte';
@@ -157,7 +157,7 @@
         data.nowMs
       )}
       exports={profileExports(screen, item.name)}
-      compareHref={viewLink('/compare/profiles', {}, { after: item.id })}
+      compareHref={pairLink('profiles', { after: item.id })}
       bind:search
       bind:searchField
       href={address.href}

@@ -3,7 +3,7 @@
   import { plural } from '@tromix/core/text/format';
   import { urlState } from '$lib/ui/frame/url-state.svelte';
   import Opening from '$lib/ui/kit/Opening.svelte';
-  import { viewLink } from '$lib/ui/shell/links';
+  import { pairLink, viewLink } from '$lib/ui/shell/links';
   import { pinnable } from '$lib/ui/cases/pins.svelte';
   import { evidenceName } from '$lib/ui/compare/evidence-name';
   import Page from '$lib/ui/shell/Page.svelte';
@@ -142,7 +142,7 @@
       {view}
       {shown}
       name={item.service || item.name}
-      compareHref={viewLink('/compare/threads', {}, { after: item.id })}
+      compareHref={pairLink('threads', { after: item.id, ...(at > 0 && { before: data.series[at - 1].id }) })}
       bind:find
       bind:searchField
       hrefOf={address.href}

@@ -2,7 +2,7 @@ import { error, json } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { readJson } from '$lib/server/http/json-body';
 import { cancelIndex, heapPlace, indexState } from '$lib/server/heap/indexes';
-import { evidenceItem } from '$lib/server/queries/evidence';
+import { evidenceItem, type EvidenceItem } from '$lib/server/queries/evidence';
 import { guarded, NotTried } from '$lib/server/guarded';
 import { ThreadEnded } from '$lib/server/thread';
 import { callHeapReader } from '$lib/server/workers';
@@ -37,9 +37,10 @@ type Question = v.InferOutput<typeof Question>;
 
 const keepsWeak = (url: URL): boolean => url.searchParams.get('weak') === '1';
 
-async function known(dump: string): Promise<void> {
+async function known(dump: string): Promise<EvidenceItem> {
   const item = /^[0-9a-f]{64}$/.test(dump) ? await evidenceItem(dump) : null;
   if (item?.kind !== 'heap') error(404, 'There is no such heap dump. It may have been removed.');
+  return item;
 }
 
 /** How far the index is; begins it where there is none. */
@@ -79,7 +80,8 @@ export const POST: RequestHandler = async ({ params, url, request }) => {
 async function answer(dump: string, weak: boolean, question: Question): Promise<unknown> {
   const place = heapPlace(dump, weak);
   const before = async (earlier: string) => {
-    await known(earlier);
+    if ((await known(earlier)).format !== (await known(dump)).format)
+      error(400, 'These dumps are of different runtimes: their objects cannot be held against each other.');
     if ((await indexState(earlier, weak)).state !== 'ready')
       error(409, 'The earlier dump is not indexed yet.');
     return heapPlace(earlier, weak);

@@ -119,23 +119,36 @@
   const neighbour = (path: string): string => viewLink(`/requests/${path}`);
   const window = $derived(scopeWindow(data.scope, data.nowMs));
 
-  const TABS = {
+  /** What it is held beside: the one that the address names, else a normal one of its endpoint. */
+  const other = $derived.by(() => {
+    const asked = address.url.searchParams.get('before') ?? '';
+    return /^[0-9a-f]{32}\/[0-9a-f]{16}$/.test(asked)
+      ? { path: asked, isNormal: false }
+      : data.request.normal
+        ? { path: data.request.normal, isNormal: true }
+        : null;
+  });
+  const TABS = $derived({
     timeline: 'timeline',
     calls: 'by call group',
     services: 'by service',
-    beside: 'beside a normal one'
-  };
+    beside: other && !other.isNormal ? 'beside the other' : 'beside a normal one'
+  });
   const tab = $derived.by(() => {
     const asked = choiceOf(TABS, address.url.searchParams.get('tab') ?? '', 'timeline');
-    return asked === 'beside' && !data.request.normal ? 'timeline' : asked;
+    return asked === 'beside' && !other ? 'timeline' : asked;
   });
   const tabs = $derived(
     Object.entries(TABS)
-      .filter(([key]) => key !== 'beside' || data.request.normal)
+      .filter(([key]) => key !== 'beside' || other)
       .map(([key, name]) => ({
         key,
         name,
-        href: viewLink(address.url.pathname, {}, key === 'timeline' ? {} : { tab: key })
+        href: viewLink(
+          address.url.pathname,
+          {},
+          { ...(other && !other.isNormal && { before: other.path }), ...(key !== 'timeline' && { tab: key }) }
+        )
       }))
   );
   // Raw: a finding is known by itself, not by its content.
@@ -239,8 +252,8 @@
     <ByCallGroup {model} />
   {:else if tab === 'services'}
     <ByService {model} />
-  {:else if tab === 'beside' && data.request.normal}
-    <Beside {model} normal={data.request.normal} />
+  {:else if tab === 'beside' && other}
+    <Beside {model} {other} />
   {:else}
     <Timeline
       bind:this={timeline}
