@@ -40,7 +40,11 @@ export default defineConfig({
     }
   },
   webServer: [
-    serve('demo', DEMO, { TROMIX_DEMO: '../workload/recordings', TROMIX_SOURCES: '../workload/src' }),
+    serve('demo', DEMO, {
+      TROMIX_MCP: '1',
+      TROMIX_DEMO: '../workload/recordings',
+      TROMIX_SOURCES: '../workload/src'
+    }),
     serve('empty', EMPTY, {}),
     serve('bare', BARE, {}),
     serve('beside', BESIDE, {

@@ -36,5 +36,10 @@ export const COMMANDS: { name: string; says: string; load: () => Promise<Define>
     name: 'budget',
     says: 'writes a budget of what requests may cost, and judges files by one',
     load: async () => (await import('./commands/budget')).defineBudget
+  },
+  {
+    name: 'mcp',
+    says: 'lets an assistant ask a server, over standard input and output',
+    load: async () => (await import('./commands/mcp')).defineMcp
   }
 ];

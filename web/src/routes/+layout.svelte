@@ -10,7 +10,8 @@
   import DrawFailed from '$lib/ui/shell/DrawFailed.svelte';
   import KeysDialog from '$lib/ui/shell/KeysDialog.svelte';
   import { viewLink } from '$lib/ui/shell/links';
-  import { pinHere } from '$lib/ui/cases/pins.svelte';
+  import { briefHere, pinHere } from '$lib/ui/cases/pins.svelte';
+  import BriefDialog from '$lib/ui/cases/BriefDialog.svelte';
   import PinDialog from '$lib/ui/cases/PinDialog.svelte';
   import { listen } from '$lib/ui/shell/live';
   import Nav from '$lib/ui/shell/Nav.svelte';
@@ -27,24 +28,24 @@
 
   $effect(() => {
     if (bare) return;
-    const refresh = (): void => {
-      // A navigation under way would be called off by this, and may have read its data before the news.
-      if (navigating.complete) return void navigating.complete.then(refresh, refresh);
-      // A selected window lies in the past: it changes only by late spans, which a reload shows.
-      if (page.data.scope?.from === undefined) void invalidate('tromix:data');
+    /** Asks anew. A navigation under way would be called off by that, and may have read its data before the news. */
+    const ask = (what: `tromix:${string}`): void => {
+      const anew = (): void => ask(what);
+      if (navigating.complete) void navigating.complete.then(anew, anew);
+      else void invalidate(what);
     };
+    // A selected window lies in the past: it changes only by late spans, which a reload shows.
+    const isMoving = (): boolean => page.data.scope?.from === undefined;
     return listen(
       untrack(() => data.live),
       (event) => {
-        if (event === 'booked') refresh();
-        else if (event === 'recordings') void invalidate('tromix:recordings');
-        else if (event === 'cases') void invalidate('tromix:cases');
-        else if (event === 'runs') {
-          void invalidate('tromix:runs');
-          refresh();
-        } else {
-          void invalidate('tromix:evidence');
-          void invalidate('tromix:data');
+        if (event === 'booked' || event === 'runs') {
+          if (event === 'runs') ask('tromix:runs');
+          if (isMoving()) ask('tromix:data');
+        } else if (event === 'recordings' || event === 'cases') ask(`tromix:${event}`);
+        else {
+          ask('tromix:evidence');
+          ask('tromix:data');
         }
       }
     );
@@ -54,6 +55,7 @@
     '/': () => (shellState.paletteOpen = true),
     '?': () => (shellState.keysOpen = true),
     p: () => void pinHere(),
+    b: () => briefHere(),
     ...Object.fromEntries(VIEWS.map(({ key, path }) => [`g ${key}`, () => void goto(viewLink(path))]))
   });
 </script>
@@ -91,6 +93,7 @@
   </div>
   <Palette />
   <KeysDialog />
+  <BriefDialog />
   <PinDialog cases={data.cases} />
 {/if}
 <Toaster

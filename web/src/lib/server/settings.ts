@@ -45,6 +45,7 @@ const Environment = v.object({
   TROMIX_LOAD_TARGETS: v.optional(v.string(), ''),
   TROMIX_SOURCES: v.optional(v.string(), ''),
   TROMIX_WATCH: v.optional(v.string()),
+  TROMIX_MCP: v.optional(v.picklist(['', '0', '1'], 'expected 0 or 1'), ''),
   TROMIX_SETTLE_MS: v.optional(integerText, '1500'),
   TROMIX_DEMO: v.optional(v.string()),
   TROMIX_HOSTS: v.optional(v.string(), '')
@@ -81,6 +82,8 @@ export interface Settings {
   inspectPlaces: Place[];
   /** Where load runs may send to besides the loopback. */
   loadTargets: Target[];
+  /** Whether assistants may ask by the Model Context Protocol. */
+  answersAssistants: boolean;
   /** Folder of recordings to load at start; '' for none. */
   demoFolder: string;
   /** Names the server may be asked by, beside the loopback's. */
@@ -127,6 +130,7 @@ export function settingsFrom(env: NodeJS.ProcessEnv, root: string): Settings {
     watchedFolder: e.TROMIX_WATCH ? path.resolve(root, e.TROMIX_WATCH) : '',
     inspectPlaces: readPlaces(e.TROMIX_INSPECT),
     loadTargets: loadTargetsFrom(e.TROMIX_LOAD_TARGETS),
+    answersAssistants: e.TROMIX_MCP === '1',
     demoFolder: e.TROMIX_DEMO ? path.resolve(root, e.TROMIX_DEMO) : '',
     hosts: list(e.TROMIX_HOSTS)
   };

@@ -15,6 +15,8 @@ import indexerCode from './heap/indexer.worker.ts?nodeworker';
 import type { HeapIndexer } from './heap/indexer.worker';
 import examinerCode from './evidence/examiner.worker.ts?nodeworker';
 import type { EvidenceExaminer } from './evidence/examiner.worker';
+import evidenceReaderCode from './assistant/evidence-reader.worker.ts?nodeworker';
+import type { EvidenceReader } from './assistant/evidence-reader.worker';
 import type { SenderData } from '@tromix/load/sender-thread';
 import loadKeeperCode from './load/keeper.worker.ts?nodeworker';
 import type { LoadKeeper } from './load/keeper.worker';
@@ -118,6 +120,14 @@ const heapReader = new Thread<HeapReader>('heap reader', () => ({
   ready: () => Promise.resolve()
 }));
 
+const evidenceReader = new Thread<EvidenceReader>('evidence reader', () => ({
+  thread: start(evidenceReaderCode, {
+    name: 'evidence reader',
+    resourceLimits: { maxOldGenerationSizeMb: 2048 }
+  }),
+  ready: () => Promise.resolve()
+}));
+
 const loadKeeper = new Thread<LoadKeeper>('load keeper', () => {
   const thread = start(loadKeeperCode, {
     name: 'load keeper',
@@ -166,6 +176,11 @@ export const callExaminer = <T>(
   work: (examiner: EvidenceExaminer) => Promise<T>,
   withinMs: number
 ): Promise<T> => examining.take('', () => examiner.call(work, withinMs));
+/** Calls the thread that reads evidence for questions without a browser. @param withinMs one that takes longer ends the thread */
+export const callEvidenceReader = <T>(
+  work: (reader: EvidenceReader) => Promise<T>,
+  withinMs: number
+): Promise<T> => evidenceReader.call(work, withinMs);
 /** Calls the thread that records running processes. */
 export const callRecorder = <T>(work: (recorder: RecorderService) => Promise<T>): Promise<T> =>
   recorder.call(work);

@@ -130,6 +130,7 @@
   {#if data.logged}
     <DataTable
       label="Statements of logs"
+      kind="call group"
       rows={data.logged}
       columns={loggedColumns(data.logged)}
       keyOf={({ id }) => String(id)}
@@ -166,6 +167,7 @@
     </section>
     <DataTable
       label="Calls"
+      kind="call group"
       rows={calls.rows}
       {columns}
       keyOf={({ id }) => String(id)}

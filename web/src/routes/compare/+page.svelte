@@ -1,7 +1,7 @@
 <script lang="ts">
   import { LEDGERS } from '@tromix/core/compare/compared-side';
-  import { headline, noteWords, signedDuration, sureSentences } from '@tromix/core/compare/words';
-  import { formatCount, formatDuration } from '@tromix/core/text/format';
+  import { headline, noteWords, sureSentences } from '@tromix/core/compare/words';
+  import { openCaseOfSides } from '$lib/ui/cases/open-case';
   import { pinnable } from '$lib/ui/cases/pins.svelte';
   import { comparedQuery, LEAVABLE } from '$lib/compared-scopes';
   import { scopeWindow } from '$lib/scope';
@@ -14,6 +14,7 @@
   import { HowSureClient } from '$lib/ui/compare/how-sure-client.svelte';
   import { isCallLine, isRemoteLine, shortName } from '$lib/ui/compare/ledger-lines';
   import LedgerRibbons from '$lib/ui/compare/LedgerRibbons.svelte';
+  import { comparisonOffer } from '$lib/ui/compare/comparison-offer';
   import PairsOfEvidence from '$lib/ui/compare/PairsOfEvidence.svelte';
   import PartsTable from '$lib/ui/compare/PartsTable.svelte';
   import Presets from '$lib/ui/compare/Presets.svelte';
@@ -63,28 +64,7 @@
     const left = data.leave.map((what) => LEAVABLE[what]).join(', ');
     return [...sentences, ...compared.notes.map(noteWords), ...(left ? [`Left out: ${left}.`] : [])];
   });
-  pinnable(() =>
-    compared && data.scopes
-      ? {
-          kind: 'comparison',
-          role: sure?.verdict === 'faster' ? 'proof' : '',
-          title: headline(name, compared.figures, sure),
-          sentence: said.join(' ') || headline(name, compared.figures, sure),
-          figures: [
-            { name: 'A, median', value: formatDuration(compared.figures.before.median) },
-            { name: 'B, median', value: formatDuration(compared.figures.after.median) },
-            { name: 'A, requests', value: formatCount(compared.requests.before) },
-            { name: 'B, requests', value: formatCount(compared.requests.after) },
-            ...compared.ledgers.part.lines
-              .slice(0, 5)
-              .map((line) => ({ name: shortName(line), value: signedDuration(line.differenceNs) })),
-            ...compared.findings
-              .filter(({ state }) => state !== 'still there' && state !== 'not told')
-              .map(({ rule, state }) => ({ name: rule, value: state }))
-          ]
-        }
-      : {}
-  );
+  pinnable(() => (compared && data.scopes ? comparisonOffer(name, compared, sure, said) : {}));
   const LEDGER_NAMES = { part: 'by part', account: 'by account', service: 'by service' };
   const ledger = $derived(
     compared && (address.shown.ledger === 'account' ? compared.ledgers.account : compared.ledgers.part)
@@ -154,7 +134,14 @@
     </ScrollRegion>
   {:else}
     <header class="border-b border-rule px-4 py-2.5">
-      <h1 class="text-[16px] text-pretty">{headline(name, compared.figures, sure)}</h1>
+      <div class="flex items-baseline gap-3">
+        <h1 class="text-[16px] text-pretty">{headline(name, compared.figures, sure)}</h1>
+        {#if !isEmpty}<button
+            class="ml-auto button flex-none"
+            title="With a first draft: the figures, a request of each side, what makes the difference"
+            onclick={() => data.scopes && void openCaseOfSides(data.scopes)}>Open a case</button
+          >{/if}
+      </div>
       <div class="mt-0.5 text-pretty text-ink-2" aria-live="polite">
         {#if client?.error}<p class="text-alarm" role="alert">{client.error}</p>
         {:else if sure || isEmpty}{said.join(' ')}

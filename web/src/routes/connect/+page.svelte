@@ -148,5 +148,31 @@
     >
       {#snippet head()}<h1 class="text-[13px]">What sends</h1>{/snippet}
     </DataTable>
+    <section class="border-t border-rule px-4 py-3" aria-label="Assistants">
+      <h2 class="mb-1 text-[13px]">Assistants</h2>
+      {#if who.assistants === null}
+        <p class="text-ink-2">
+          None may ask: started with <code class="num">TROMIX_MCP=1</code>, this server answers questions by
+          the Model Context Protocol, read-only.
+        </p>
+      {:else}
+        <p class="mb-1 text-ink-2">
+          Ask at <code class="num">{page.url.origin}/mcp</code>, or start
+          <code class="num">tromix mcp --server {page.url.origin}</code>.
+          {#if who.assistants.length === 0}None has asked since the server started.{/if}
+        </p>
+        {#each who.assistants as { client, version, calls, refused, lastMs, tools } (client + version)}
+          <p>
+            <b class="font-semibold">{client}</b>
+            {version}: {plural(calls, 'question')}{refused > 0
+              ? `, ${formatCount(refused)} of them not answered as asked`
+              : ''}, last at {exactTime(lastMs)}
+            <span class="text-ink-3"
+              >({tools.map(([name, count]) => `${name} ${formatCount(count)}`).join(', ')})</span
+            >
+          </p>
+        {/each}
+      {/if}
+    </section>
   </ScrollRegion>
 </Page>

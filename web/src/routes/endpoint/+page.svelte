@@ -167,6 +167,7 @@
       </div>
       <DataTable
         label="What a request is made of"
+        kind="call group"
         rows={endpoint.breakdown}
         columns={breakdownColumns(perCall)}
         keyOf={({ groupId }) => String(groupId)}

@@ -80,6 +80,7 @@
   {:else}
     <DataTable
       label="Heap dumps"
+      kind="heap"
       rows={shown}
       {columns}
       keyOf={({ id }) => id}

@@ -128,6 +128,7 @@
     </div>
     <DataTable
       label="Load runs"
+      kind="load run"
       rows={data.runs}
       {columns}
       keyOf={({ key }) => key}

@@ -146,6 +146,7 @@
     {/if}
     <DataTable
       label="Requests"
+      kind="request"
       rows={list.rows}
       columns={columnsOf(names)}
       keyOf={({ traceId, spanId }) => `${traceId} ${spanId}`}

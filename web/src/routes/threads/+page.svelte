@@ -100,6 +100,7 @@
   {:else}
     <DataTable
       label="Thread dumps"
+      kind="threads"
       rows={shown}
       {columns}
       keyOf={({ last }) => last.id}

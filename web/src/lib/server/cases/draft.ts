@@ -96,7 +96,7 @@ export async function draftOf(of: DraftOf, asked: Scope, nowMs: number): Promise
 
 type PinFacts = Omit<Partial<Pin>, 'kind' | 'sentence' | 'address'> &
   Pick<Pin, 'kind' | 'sentence' | 'address'>;
-const pinned = (title: string, facts: PinFacts): NewEntry => ({
+export const pinned = (title: string, facts: PinFacts): NewEntry => ({
   title,
   text: '',
   pin: { role: '', figures: [], picture: '', code: null, verbatim: '', traces: [], files: [], ...facts }
@@ -117,7 +117,7 @@ function causeFigures(
 }
 
 /** One request with where its time went. */
-async function requestEntry(
+export async function requestEntry(
   place: { traceId: string; spanId: string } | null,
   role: 'slow request' | 'normal request',
   scope: Scope

@@ -9,6 +9,11 @@ export interface CaseEvidence {
   files: readonly string[];
 }
 
+interface Statement {
+  sql: string;
+  args: (string | number)[];
+}
+
 const nowUs = (): number => Date.now() * 1000;
 
 const touch = (caseId: string): InStatement => ({
@@ -26,19 +31,24 @@ const insertEntry = (
   args: [id, caseId, atUs, title, text, pin ? JSON.stringify(pin) : '', version]
 });
 
-const keep = (caseId: string, { traces, files }: CaseEvidence): InStatement[] =>
+const keep = (caseId: string, { traces, files }: CaseEvidence): Statement[] =>
   (
     [
       ['trace', traces],
       ['file', files]
     ] as const
   ).map(([kind, refs]) => ({
-    sql: 'INSERT OR IGNORE INTO case_evidence (case_id, kind, ref) SELECT ?, ?, value FROM json_each(?)',
+    sql: 'INSERT OR IGNORE INTO case_evidence (case_id, kind, ref) SELECT ?, ?, value FROM json_each(?) WHERE true',
     args: [caseId, kind, JSON.stringify(refs)]
   }));
-const letGo = (caseId: string): InStatement => ({
+const letGo = (caseId: string): Statement => ({
   sql: 'DELETE FROM case_evidence WHERE case_id = ?',
   args: [caseId]
+});
+/** @param statement it ends with a condition, to which another can be added */
+const ifVersion = ({ sql, args }: Statement, id: string, version: number): Statement => ({
+  sql: `${sql} AND EXISTS (SELECT 1 FROM cases WHERE id = ? AND version = ?)`,
+  args: [...args, id, version]
 });
 
 export const CASE_CHANGES = {
@@ -58,12 +68,12 @@ export const CASE_CHANGES = {
     { question, state, told }: { question: string; state: CaseState; told: string },
     evidence: CaseEvidence
   ): InStatement[] => [
+    // Before the version moves on: a change that comes too late does nothing at all.
+    ...[letGo(id), ...keep(id, evidence)].map((statement) => ifVersion(statement, id, version)),
     {
       sql: 'UPDATE cases SET question = ?, state = ?, told = ?, changed_at_us = ?, version = version + 1 WHERE id = ? AND version = ?',
       args: [question, state, told, nowUs(), id, version]
-    },
-    letGo(id),
-    ...keep(id, evidence)
+    }
   ],
   removeCase: (id: string): InStatement[] => [
     { sql: 'DELETE FROM cases WHERE id = ?', args: [id] },

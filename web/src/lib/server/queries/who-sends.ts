@@ -1,5 +1,7 @@
+import { assistantUse, type AssistantUse } from '../assistant/usage';
 import type { Sender } from '../ingest/senders';
 import { turnedAway, type TurnedAway } from '../http/turned-away';
+import { settings } from '../settings';
 import { callWriter } from '../workers';
 
 /** What the view on gathering shows. */
@@ -8,10 +10,13 @@ export interface WhoSends {
   sinceMs: number;
   senders: Sender[];
   turnedAway: TurnedAway[];
+  /** What has asked by the Model Context Protocol; null where that is not switched on. */
+  assistants: AssistantUse[] | null;
 }
 
 export const whoSends = async (): Promise<WhoSends> => ({
   sinceMs: Math.round(performance.timeOrigin),
   senders: await callWriter((writer) => writer.senders()),
-  turnedAway: turnedAway()
+  turnedAway: turnedAway(),
+  assistants: settings().answersAssistants ? assistantUse() : null
 });

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import GripIcon from '@lucide/svelte/icons/grip-vertical';
+  import { dragHandle } from 'svelte-dnd-action';
   import { invalidate } from '$app/navigation';
   import type { Entry } from '@tromix/core/case/case';
   import { send, sendAndSay } from '$lib/ui/frame/send';
@@ -70,6 +72,12 @@
       aria-hidden="true"
     ></span>
     <div class="flex items-baseline gap-2">
+      <span
+        use:dragHandle
+        class="-ml-1 flex-none cursor-grab self-center text-ink-3 hover:text-ink"
+        aria-label="Move {entry.title || 'this entry'} by dragging, or by Enter and the arrow keys"
+        ><GripIcon size={13} /></span
+      >
       <h2 class="text-[14px] font-semibold">{entry.title || (pin ? pin.kind : 'Note')}</h2>
       <span class="ml-auto"><MoreButton onclick={(event) => void menu?.open(event, actions)} /></span>
     </div>

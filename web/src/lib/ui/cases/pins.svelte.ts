@@ -2,6 +2,7 @@ import { page } from '$app/state';
 import { toast } from 'svelte-sonner';
 import type { PinInput } from '@tromix/core/case/case';
 import { send } from '$lib/ui/frame/send';
+import type { Action } from '$lib/ui/kit/actions';
 import { absoluteLink } from '$lib/ui/shell/links';
 import { viewOf } from '$lib/views';
 import { pictureOfMain } from './picture';
@@ -9,6 +10,8 @@ import { pictureOfMain } from './picture';
 /** What a view says of itself when it is pinned; what it leaves out is taken from the screen. */
 export interface Offer extends Partial<PinInput> {
   title?: string;
+  /** What its brief is asked of, where it is more than what is pinned. */
+  brief?: BriefSource;
 }
 
 /** An entry that is ready to be added. */
@@ -50,9 +53,40 @@ function readingWords(): string {
   return sentences.filter(Boolean).join(' ').replace(/\s+/g, ' ').slice(0, 1500);
 }
 
+/** Of what a brief is shown; null while none is. */
+export const briefing = $state<{ of: BriefSource | null }>({ of: null });
+
+/** Something that a brief can be asked of. */
+export interface BriefSource {
+  title: string;
+  ask: (length: 'short' | 'full', as: 'html' | 'md') => Promise<Response>;
+}
+
+/** What every menu offers of the thing it is about: to pin it, and to hand it on. @param offer read when it is chosen */
+export const handOver = (offer: () => Offer): Action[] => [
+  { name: 'Pin to a case', run: () => void pinHere(offer()) },
+  { name: 'Brief of it', run: () => briefHere(offer()) }
+];
+
+/** Shows the brief of the view that is open, or of a thing in it. */
+export function briefHere(more: Offer = {}): void {
+  const whole = Object.keys(more).length === 0 && offered?.().brief;
+  if (whole) return void (briefing.of = whole);
+  const { title, pin } = entryHere(more);
+  briefing.of = {
+    title,
+    ask: (length, as) =>
+      fetch(`/api/brief?length=${length}&as=${as}`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ title, pin })
+      })
+  };
+}
+
 /** The view that is open as an entry: its words, its figures and its picture as they are now, and its address with an absolute time. */
 export function entryHere(more: Offer = {}): NewEntry {
-  const { title, ...offer } = { ...offered?.(), ...more };
+  const { title, brief: _, ...offer } = { ...offered?.(), ...more };
   const { origin } = location;
   const name = viewOf(page.url.pathname)?.name ?? 'View';
   return {
@@ -73,9 +107,14 @@ export async function pinHere(more: Offer = {}): Promise<void> {
   await pinEntry(entryHere(more));
 }
 
-export async function pinEntry(entry: NewEntry): Promise<void> {
+/** The open case that pins go to; null while none is chosen. */
+export function pinsTo(): { id: string; question: string } | null {
   const { cases } = page.data as { cases?: { id: string; question: string }[] };
-  const current = cases?.find(({ id }) => id === pinning.caseId);
+  return cases?.find(({ id }) => id === pinning.caseId) ?? null;
+}
+
+export async function pinEntry(entry: NewEntry): Promise<void> {
+  const current = pinsTo();
   if (!current) {
     pinning.waiting = entry;
     return;

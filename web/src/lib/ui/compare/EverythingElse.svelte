@@ -69,6 +69,7 @@
   {#if what === 'endpoints'}
     <DataTable
       label="Every endpoint"
+      kind="endpoint"
       rows={answer.value.endpoints}
       columns={endpointColumns}
       keyOf={({ id }) => String(id)}
@@ -85,6 +86,7 @@
   {:else}
     <DataTable
       label="Every kind of call"
+      kind="call group"
       rows={answer.value.calls}
       columns={callColumns}
       keyOf={({ id }) => String(id)}

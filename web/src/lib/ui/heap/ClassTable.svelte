@@ -51,6 +51,7 @@
 <div class="flex min-h-0 flex-1 flex-col border-t border-rule">
   <DataTable
     label="Classes"
+    kind="holder"
     {rows}
     {columns}
     keyOf={(row) => row.name}

@@ -37,6 +37,7 @@
 {/if}
 <DataTable
   label="Growth"
+  kind="holder"
   rows={difference.classes}
   columns={GROWTH_COLUMNS}
   keyOf={({ name }) => name}

@@ -30,6 +30,7 @@
 
 <DataTable
   label="Objects"
+  kind="holder"
   rows={list.rows}
   {columns}
   keyOf={({ object }) => String(object)}

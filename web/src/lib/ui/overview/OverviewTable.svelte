@@ -4,6 +4,8 @@
   import { formatDuration, formatRate, formatShare, plural } from '@tromix/core/text/format';
   import type { Overview, OverviewRow } from '$lib/server/queries/overview';
   import { LOOKS } from '$lib/ui/ledger/accounts';
+  import { handOver } from '$lib/ui/cases/pins.svelte';
+  import { offerOfRow } from '$lib/ui/cases/row-offer';
   import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
   import { linkActions, type Action } from '$lib/ui/kit/actions';
   import MoreButton from '$lib/ui/kit/MoreButton.svelte';
@@ -24,8 +26,14 @@
     actionsOf: (row: OverviewRow) => Action[];
   } = $props();
   let menu = $state<ReturnType<typeof ActionMenu> | null>(null);
-  const openMenu = (event: MouseEvent, row: OverviewRow): void =>
-    void menu?.open(event, [...linkActions(hrefOf(row)), ...actionsOf(row)]);
+  function openMenu(event: MouseEvent, row: OverviewRow): void {
+    const here = event.currentTarget as Element;
+    void menu?.open(event, [
+      ...linkActions(hrefOf(row)),
+      ...actionsOf(row),
+      ...handOver(() => offerOfRow(here, overview.kind === 'endpoints' ? 'endpoint' : 'view', hrefOf(row)))
+    ]);
+  }
   const NAMES = { endpoints: 'endpoint', services: 'service', hosts: 'host', releases: 'release' };
   const twoNames = $derived(overview.kind === 'endpoints' || overview.kind === 'releases');
   const turnName = $derived(

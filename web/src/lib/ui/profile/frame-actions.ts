@@ -1,5 +1,7 @@
+import { handOver } from '$lib/ui/cases/pins.svelte';
 import { copyText, type Action } from '$lib/ui/kit/actions';
 import type { OpenedProfile, ProfileView } from '$lib/workers/profile.worker';
+import { functionOffer } from './function-offer';
 import { nameOf, type NamedAct, type ProfileState } from './profile-state';
 
 interface Acting {
@@ -35,12 +37,18 @@ export function frameActions(acting: Acting, frame: number, node: number): Actio
     ...(known.file
       ? [{ name: 'Show its lines', href: href({ show: 'lines', file: known.file, of: name }) }]
       : []),
+    ...handOver(() => functionOffer(opened, view, frame, stack)),
     ...(stack.length > 0 ? [{ name: 'Copy the stack', run: () => copyText(stack.join('\n')) }] : [])
   ];
 }
 
 /** Names from the root to a node. A picture that is read from the leaves has them the other way round. */
-function stackOf(opened: OpenedProfile, view: ProfileView, shown: ProfileState, node: number): string[] {
+export function stackOf(
+  opened: OpenedProfile,
+  view: ProfileView,
+  shown: ProfileState,
+  node: number
+): string[] {
   const path: string[] = [];
   for (let at = node; at > 0; at = view.nodeParent[at]) path.push(opened.frames[view.nodeFrame[at]].name);
   return shown.show === 'leaves' ? path : path.toReversed();

@@ -83,7 +83,9 @@ export const PROFILE_PARAMS: ParamSet<ProfileState> = {
 
 /** Frames by name. */
 export function frameIndex(frames: readonly Frame[]): Map<string, number> {
-  return new Map(frames.map((frame, i) => [nameOf(frame), i]));
+  // Who asks in words knows only the name: of several functions of it the first is meant.
+  const bare = frames.map(({ name }, i): [string, number] => [name, i]).reverse();
+  return new Map([...bare, ...frames.map((frame, i): [string, number] => [nameOf(frame), i])]);
 }
 
 /** The shaping a state asks for. Acts about what this profile does not have do nothing. */

@@ -30,6 +30,7 @@
 
 <DataTable
   label="By call group"
+  kind="call group"
   rows={model.groups}
   {columns}
   keyOf={({ kind, fingerprint }) => `${kind} ${fingerprint}`}

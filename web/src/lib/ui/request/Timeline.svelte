@@ -10,6 +10,8 @@
   import { LOOKS } from '$lib/ui/ledger/accounts';
   import MoreButton from '$lib/ui/kit/MoreButton.svelte';
   import { SvelteSet } from 'svelte/reactivity';
+  import { handOver, type Offer } from '$lib/ui/cases/pins.svelte';
+  import type { Folds } from './request-state';
   import { combPath, penPath, rowsBetween, rowTops, SPAN_HEIGHT } from './pen-line';
   import type { ReplayedTimes } from '@tromix/core/trace/replay';
   import type { StoredLog } from '$lib/server/queries/request';
@@ -23,13 +25,19 @@
     model,
     selected = $bindable(),
     logs = [],
-    whatIf = null
+    whatIf = null,
+    folds,
+    onfolds
   }: {
     model: RequestModel;
     selected: string;
     logs?: StoredLog[];
     /** Where the spans would lie after a remedy. */
     whatIf?: { title: string; times: ReplayedTimes } | null;
+    /** How it was left, as its address says. */
+    folds: Folds;
+    /** What was folded and unfolded, whenever that changes. */
+    onfolds: (folds: Folds) => void;
   } = $props();
 
   const NAME = 292;
@@ -46,13 +54,29 @@
   const closedSpans = new SvelteSet<string>();
   let combBy = $state<'parent' | 'fingerprint'>('parent');
 
+  const now = (): Folds => ({ combBy, openCombs: [...openCombs], closedSpans: [...closedSpans] });
+  /** The folds that were told last. */
+  let known = '';
+
   /** A large request opens along its heaviest branch. */
   let opened: RequestModel | undefined;
   $effect.pre(() => {
     if (opened === model) return;
     opened = model;
     openCombs.clear();
-    close(model.whole.rows.length > OPEN_WHOLE_ROWS ? closedBesideHeaviest(model) : []);
+    for (const key of folds.openCombs) openCombs.add(key);
+    combBy = folds.combBy;
+    const closed = folds.closedSpans;
+    close(
+      closed.length === 0 && model.whole.rows.length > OPEN_WHOLE_ROWS ? closedBesideHeaviest(model) : closed
+    );
+    known = JSON.stringify(now());
+  });
+  $effect(() => {
+    const next = now();
+    if (JSON.stringify(next) === known) return;
+    known = JSON.stringify(next);
+    onfolds(next);
   });
   function close(spans: Iterable<string>): void {
     closedSpans.clear();
@@ -162,11 +186,33 @@
     const offered: Action[] = [
       { name: 'Select', run: () => (selected = row.key) },
       { name: span.call ? 'Copy what it asks' : 'Copy the name', run: () => copyText(labelOf(span)) },
-      { name: 'Copy the span id', run: () => copyText(span.spanId) }
+      { name: 'Copy the span id', run: () => copyText(span.spanId) },
+      ...handOver(() => spanOffer(row))
     ];
     if (row.foldable) offered.unshift({ name: row.open ? 'Fold' : 'Unfold', run: () => toggle(row) });
     if (row.comb) offered.unshift({ name: 'Fold the comb again', run: () => openCombs.delete(row.comb) });
     void menu?.open(event, offered);
+  }
+
+  /** A span, or like calls in a comb, as something to be pinned. */
+  function spanOffer(row: TimelineRow): Offer {
+    const { span } = tree.nodes[row.node];
+    selected = row.key;
+    return {
+      kind: row.kind === 'comb' ? 'call group' : 'span',
+      role: '',
+      title: shortStatement(rowLabel(tree, row)),
+      sentence: `${describe(row)}.`,
+      figures: [
+        { name: 'service', value: span.resource.service },
+        { name: 'account', value: LOOKS[accountOf(row)].name },
+        { name: 'begins after', value: formatDuration(tree.start[row.node] - from) },
+        ...(row.kind === 'comb' ? [{ name: 'calls', value: formatCount(row.members.length) }] : []),
+        { name: 'booked', value: formatShare(share(row)) }
+      ],
+      verbatim: labelOf(span).slice(0, 10_000),
+      traces: [span.traceId]
+    };
   }
 
   function describe(row: TimelineRow): string {

@@ -7,6 +7,8 @@
   const EVERYWHERE: ScreenKey[] = [
     { keys: '/', does: 'find an endpoint, call, evidence or command' },
     { keys: '?', does: 'this list' },
+    { keys: 'p', does: 'pin what is shown to a case' },
+    { keys: 'b', does: 'a brief of what is shown' },
     ...VIEWS.map(({ name, key }) => ({ keys: `g ${key}`, does: `go to ${name}` })),
     { keys: '← →', does: 'on the time rail: move the selection' },
     { keys: 'Shift ← →', does: 'on the time rail: make it shorter, longer' },

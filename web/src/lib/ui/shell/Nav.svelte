@@ -1,11 +1,13 @@
 <script lang="ts">
   import { page } from '$app/state';
   import MoonIcon from '@lucide/svelte/icons/moon';
+  import PinIcon from '@lucide/svelte/icons/pin';
   import SunIcon from '@lucide/svelte/icons/sun';
   import { groupBy } from '@tromix/core/group-by';
   import type { Counts } from '$lib/server/queries/counts';
   import { resource } from '$lib/ui/frame/resource.svelte';
   import { send } from '$lib/ui/frame/send';
+  import { pinsTo } from '$lib/ui/cases/pins.svelte';
   import { preferences } from './preferences.svelte';
   import { NO_PICKS } from '$lib/scope';
   import { VIEWS, viewOf } from '$lib/views';
@@ -26,6 +28,7 @@
     { keep: true }
   );
   const groups = [...groupBy(VIEWS, ({ question }) => question)];
+  const current = $derived(pinsTo());
   const open = $derived(viewOf(page.url.pathname));
 </script>
 
@@ -65,6 +68,15 @@
                   : 'In this scope'}>{count}</span
           >{/if}
       </a>
+      {#if lists === 'cases' && current}
+        <a
+          href="/cases/{current.id}"
+          title="Pins go to the case “{current.question}” (p)"
+          class="ml-3.5 flex items-center gap-1 border-l-3 border-pen py-0.5 pr-2 pl-2 text-[11px] text-ink-2 hover:text-ink"
+          ><PinIcon size={11} class="flex-none" aria-hidden="true" /><span class="sr-only">Pins go to</span
+          ><span class="truncate">{current.question}</span></a
+        >
+      {/if}
     {/each}
   {/each}
   <div class="mt-auto flex items-center gap-2 px-3.5">

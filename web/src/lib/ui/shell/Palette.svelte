@@ -10,19 +10,24 @@
   import { NO_PICKS } from '$lib/scope';
   import { VIEWS } from '$lib/views';
   import { absoluteLink, evidenceLink, viewLink } from './links';
+  import { answersTo, formsFrom, questionOf } from './questions';
   import { shellState } from './shell-state.svelte';
 
   interface Entry {
     label: string;
     detail: string;
     run: () => void;
+    /** The palette stays open. */
+    stays?: boolean;
   }
 
   let text = $state('');
   const query = $derived(shellState.paletteOpen ? text.trim() : '');
   let chosen: number = $derived((void query, 0));
+  /** A question in words: what it is about is searched for, not the question. */
+  const question = $derived(questionOf(query));
   const search = resource(
-    () => query || null,
+    () => (question ? question.name : query) || null,
     (asked, signal) =>
       send<PaletteHit[]>('GET', `/api/palette?q=${encodeURIComponent(asked)}`, undefined, signal),
     { keep: true, afterMs: 80 }
@@ -87,8 +92,30 @@
     run: () => open(pathOf(hit))
   });
 
+  const answers = $derived<Entry[]>(
+    question
+      ? answersTo(query, question, question.name ? hits : []).map(
+          ({ sentence, by, path, change, choices }) => ({
+            label: sentence,
+            detail: by,
+            run: () => open(viewLink(path, { ...NO_PICKS, ...change }, choices))
+          })
+        )
+      : []
+  );
+  /** Questions that begin as the text does: choosing one goes on with it. */
+  const begun = $derived<Entry[]>(
+    formsFrom(query).map((template) => ({
+      label: template,
+      detail: 'a question: go on typing',
+      stays: true,
+      run: () => (text = template.slice(0, template.indexOf('…')))
+    }))
+  );
   const entries = $derived([
-    ...hits.map(entryOf),
+    ...answers,
+    ...begun,
+    ...(question ? [] : hits.map(entryOf)),
     ...commands.filter(({ label }) => label.toLowerCase().includes(text.trim().toLowerCase()))
   ]);
 
@@ -99,8 +126,10 @@
 
   function run(entry: Entry | undefined): void {
     if (!entry) return;
-    shellState.paletteOpen = false;
-    text = '';
+    if (!entry.stays) {
+      shellState.paletteOpen = false;
+      text = '';
+    }
     entry.run();
   }
 
@@ -127,7 +156,7 @@
       >
       <input
         class="w-full border-b border-rule bg-transparent px-4 py-2.5 text-[15px] outline-none placeholder:text-ink-3"
-        placeholder="Endpoint, call, function, class, thread, trace id, view or command"
+        placeholder="A name, a trace id, a view, or a question: why is … slow"
         role="combobox"
         aria-label="Find"
         aria-expanded="true"
@@ -152,7 +181,12 @@
           </li>
         {:else}
           <li class="px-4 py-1 text-ink-3">
-            {search.asking ? 'Searching…' : search.error || 'Nothing has this name. Try a part of it.'}
+            {search.asking
+              ? 'Searching…'
+              : search.error ||
+                (question?.name === ''
+                  ? `Of what? ${question.form.template}`
+                  : 'Nothing has this name. Try a part of it.')}
           </li>
         {/each}
       </ul>

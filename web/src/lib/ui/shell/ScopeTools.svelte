@@ -2,6 +2,8 @@
   import BookmarkIcon from '@lucide/svelte/icons/bookmark';
   import LinkIcon from '@lucide/svelte/icons/link';
   import PauseIcon from '@lucide/svelte/icons/pause';
+  import FileTextIcon from '@lucide/svelte/icons/file-text';
+  import PinIcon from '@lucide/svelte/icons/pin';
   import PlayIcon from '@lucide/svelte/icons/play';
   import TrashIcon from '@lucide/svelte/icons/trash';
   import { Popover } from 'bits-ui';
@@ -9,6 +11,7 @@
   import { page } from '$app/state';
   import { scopeQuery, scopeWindow } from '$lib/scope';
   import type { SavedScope } from '$lib/server/queries/saved-scopes';
+  import { briefHere, pinHere, pinsTo } from '$lib/ui/cases/pins.svelte';
   import { sendAndSay } from '$lib/ui/frame/send';
   import { copyText } from '$lib/ui/kit/actions';
   import { absoluteLink, changeScope, currentScope } from './links';
@@ -17,6 +20,7 @@
   const saved = $derived((page.data as { saved?: SavedScope[] }).saved ?? []);
   const scope = $derived(currentScope());
   const isPaused = $derived(scope.from !== undefined);
+  const current = $derived(pinsTo()?.question);
   let open = $state(false);
   let name = $state('');
 
@@ -88,6 +92,18 @@
     </Popover.Content>
   </Popover.Portal>
 </Popover.Root>
+<button
+  class="tool"
+  aria-label="Pin to a case"
+  title={current ? `Pin what is shown to “${current}” (p)` : 'Pin what is shown to a case (p)'}
+  onclick={() => void pinHere()}><PinIcon size={14} /></button
+>
+<button
+  class="tool"
+  aria-label="Brief of this view"
+  title="What is shown, for somebody without this tool: to copy, save or print (b)"
+  onclick={() => briefHere()}><FileTextIcon size={14} /></button
+>
 <button
   class="tool"
   aria-label="Copy a link to this time range"

@@ -67,15 +67,16 @@ export function choiceLink<Name extends string>(
   return viewLink(path, {}, Object.fromEntries(chosen));
 }
 
-/** The address of the view that is open, with its time range as it is now: who opens it later sees the same. */
-export function absoluteLink(): string {
-  const scope = currentScope();
+/** An address, that of the view that is open as it stands (what a page notes there by itself, too) unless another is given, with its time range as it is now: who opens it later sees the same. */
+export function absoluteLink(href = location.href): string {
+  const url = new URL(href, page.url);
+  const scope = scopeFrom(url.searchParams);
   const { fromUs, toUs } = scopeWindow(scope, (page.data as { nowMs?: number }).nowMs ?? Date.now());
-  const query = new URLSearchParams(page.url.searchParams);
+  const query = new URLSearchParams(url.searchParams);
   for (const name of SCOPE_PARAMETERS) query.delete(name);
   const absolute = scopeQuery(scope, { from: fromUs / 1000, to: toUs / 1000 });
   for (const [name, value] of new URLSearchParams(absolute)) query.append(name, value);
-  return `${page.url.origin}${page.url.pathname}?${query}`;
+  return `${url.origin}${url.pathname}?${query}`;
 }
 
 /** Changes the scope of the view that is open; other parameters stay. */

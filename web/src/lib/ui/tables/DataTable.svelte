@@ -2,6 +2,8 @@
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import type { Snippet } from 'svelte';
+  import { handOver } from '$lib/ui/cases/pins.svelte';
+  import { offerOfRow, type PinKind } from '$lib/ui/cases/row-offer';
   import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
   import { copyText, linkActions, type Action } from '$lib/ui/kit/actions';
   import { toCsv, toTsv } from '@tromix/core/text/csv';
@@ -21,6 +23,8 @@
     hrefOf?: (row: Row) => string | null;
     /** What a row's link is called where its first cell does not say enough; it holds what that cell shows. */
     linkName?: (row: Row) => string;
+    /** What a row is, where it is pinned to a case. */
+    kind?: PinKind;
     /** What can be done with a row, besides opening and copying it. */
     actionsOf?: (row: Row) => Action[];
     /** Sorting before the user chooses, as `key` or `-key`; '' for the order the rows come in. */
@@ -47,6 +51,7 @@
     keyOf,
     hrefOf,
     linkName,
+    kind = 'view',
     actionsOf,
     sort,
     param = 'sort',
@@ -129,11 +134,15 @@
     const href = hrefOf?.(row);
     return href ? linkActions(href) : [];
   };
-  const offered = (row: Row): Action[] => [
-    ...linksOf(row),
-    ...(actionsOf?.(row) ?? []),
-    { name: 'Copy the row', run: () => copyText(toTsv([], [csvFields(columns, row)]).trim()) }
-  ];
+  function openMenu(event: MouseEvent, row: Row): void {
+    const here = event.currentTarget as Element;
+    void menu?.open(event, [
+      ...linksOf(row),
+      ...(actionsOf?.(row) ?? []),
+      ...handOver(() => offerOfRow(here, kind, hrefOf?.(row) ?? '')),
+      { name: 'Copy the row', run: () => copyText(toTsv([], [csvFields(columns, row)]).trim()) }
+    ]);
+  }
 
   const exportable = $derived([...columns, ...exportAlso].filter(({ value }) => value));
   const written = (write: typeof toCsv): string =>
@@ -210,7 +219,7 @@
       <!-- svelte-ignore a11y_interactive_supports_focus -->
       <div
         role="row"
-        oncontextmenu={(event) => void menu?.open(event, offered(row))}
+        oncontextmenu={(event) => openMenu(event, row)}
         aria-rowindex={index + 2}
         class="grid items-center border-b border-grid focus-within:bg-pen-soft hover:bg-pen-soft {short
           ? 'relative py-1'
@@ -233,7 +242,7 @@
             {:else}{@render content(row, column)}{/if}
           </div>
         {/each}
-        <div role="cell"><MoreButton onclick={(event) => void menu?.open(event, offered(row))} /></div>
+        <div role="cell"><MoreButton onclick={(event) => openMenu(event, row)} /></div>
       </div>
     {/each}
   </div>

@@ -6,6 +6,7 @@
   import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
   import { copyText } from '$lib/ui/kit/actions';
   import { MODES } from './modes';
+  import { stackText } from './stack-text';
   import { lockName } from './waits-words';
 
   interface Props {
@@ -35,15 +36,7 @@
     if (line > 0 && short.replace(/\.\w+$/, '') === owner) return `:${line}`;
     return ` ${short}${line > 0 ? `:${line}` : ''}`;
   }
-  const text = $derived(
-    [
-      `${one.name} (${one.state || MODES[one.mode].name})`,
-      ...Array.from(one.frames, (index) => {
-        const { name, file, line } = frames[index];
-        return `  ${name}${file ? ` (${file}${line > 0 ? `:${line}` : ''})` : ''}`;
-      })
-    ].join('\n')
-  );
+  const text = $derived(stackText(frames, one));
   const doing = $derived(
     one.system
       ? 'A thread of the runtime itself'

@@ -130,6 +130,7 @@
     {#each [{ title: 'endpoint', heading: 'Called by endpoint', rows: calls.endpoints }, { title: 'origin', heading: 'Called from', rows: calls.origins }, { title: 'service', heading: 'Called by service', rows: calls.services }] as { title, heading, rows } (title)}
       <DataTable
         label={heading}
+        kind="request"
         {rows}
         columns={askerColumns(title, rows)}
         keyOf={({ name, service }) => `${service} ${name}`}

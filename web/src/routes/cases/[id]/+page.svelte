@@ -1,16 +1,16 @@
 <script lang="ts">
   import { goto, invalidate } from '$app/navigation';
-  import { CASE_STATES, CLOSED_STATES, type Case } from '@tromix/core/case/case';
+  import { CASE_STATES, CLOSED_STATES, type Case, type Entry } from '@tromix/core/case/case';
   import { checklistOf } from '@tromix/core/case/checklist';
   import { formatBytes, plural } from '@tromix/core/text/format';
+  import { dragHandleZone } from 'svelte-dnd-action';
   import { toast } from 'svelte-sonner';
   import EntryCard from '$lib/ui/cases/EntryCard.svelte';
   import NoteEditor from '$lib/ui/cases/NoteEditor.svelte';
   import { NoteSaver } from '$lib/ui/cases/note-saver.svelte';
-  import { chooseCase, pinning } from '$lib/ui/cases/pins.svelte';
+  import { briefing, chooseCase, pinnable, pinning, type BriefSource } from '$lib/ui/cases/pins.svelte';
   import { Refusal, send, sendAndSay } from '$lib/ui/frame/send';
-  import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
-  import { copyText, type Action } from '$lib/ui/kit/actions';
+  import { copyText } from '$lib/ui/kit/actions';
   import Confirm from '$lib/ui/kit/Confirm.svelte';
   import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import { shortTime } from '$lib/ui/kit/time';
@@ -20,7 +20,6 @@
   let { data }: { data: PageData } = $props();
   const one = $derived(data.one);
   const needs = $derived(checklistOf(one));
-  let menu = $state<ReturnType<typeof ActionMenu> | null>(null);
   /** What is asked before the case goes; '' while nothing is. */
   let removing = $state('');
   let note = $state.raw<NoteSaver | null>(null);
@@ -47,10 +46,17 @@
     }
     await reload();
   }
-  async function move(from: number, to: number): Promise<void> {
-    const ids = one.entries.map(({ id }) => id);
-    ids.splice(to, 0, ...ids.splice(from, 1));
-    if (await sendAndSay('PUT', `/api/cases/${one.id}/order`, { ids }, '')) await reload();
+  /** The entries as they lie while one is dragged. */
+  let ordered = $derived(one.entries);
+  const move = (from: number, to: number): Promise<void> => {
+    const next = [...one.entries];
+    next.splice(to, 0, ...next.splice(from, 1));
+    return reorder(next);
+  };
+  async function reorder(next: Entry[]): Promise<void> {
+    ordered = next;
+    await sendAndSay('PUT', `/api/cases/${one.id}/order`, { ids: next.map(({ id }) => id) }, '');
+    await reload();
   }
   async function remove(): Promise<void> {
     if (await sendAndSay('DELETE', `/api/cases/${one.id}`, undefined, 'The case was removed.'))
@@ -68,26 +74,12 @@
       await reload();
     }
   }
-  const briefs = $derived<Action[]>(
-    (['full', 'short'] as const).flatMap((length) => [
-      {
-        name: `${length === 'full' ? 'Full' : 'Short'}, HTML`,
-        href: `/api/cases/${one.id}/brief?as=html&length=${length}`,
-        download: true as const
-      },
-      {
-        name: `${length === 'full' ? 'Full' : 'Short'}, Markdown`,
-        href: `/api/cases/${one.id}/brief?as=md&length=${length}`,
-        download: true as const
-      },
-      { name: `Copy ${length}, Markdown`, run: () => void copyBrief(length) }
-    ])
-  );
-  async function copyBrief(length: string): Promise<void> {
-    const response = await fetch(`/api/cases/${one.id}/brief?as=md&length=${length}`);
-    if (response.ok) copyText(await response.text());
-    else toast.error('The brief could not be written.');
-  }
+  /** How it will be read by somebody who does not have this tool. */
+  const brief = $derived<BriefSource>({
+    title: one.question,
+    ask: (length, as) => fetch(`/api/cases/${one.id}/brief?as=${as}&length=${length}`)
+  });
+  pinnable(() => ({ title: one.question, brief }));
 </script>
 
 <Page>
@@ -156,9 +148,7 @@
     >
       {#each CASE_STATES as state (state)}<option>{state}</option>{/each}
     </select>
-    <button class="button" aria-haspopup="menu" onclick={(event) => void menu?.open(event, briefs)}
-      >Brief</button
-    >
+    <button class="button" onclick={() => (briefing.of = brief)}>Brief</button>
     <a
       class="button"
       href="/api/cases/{one.id}/bundle"
@@ -169,8 +159,13 @@
   </header>
   <ScrollRegion label="Case">
     <h1 class="sr-only">{one.question}</h1>
-    <ol class="px-4 pt-4">
-      {#each one.entries as entry, i (entry.id)}
+    <ol
+      class="px-4 pt-4"
+      use:dragHandleZone={{ items: ordered, type: 'entry', flipDurationMs: 150, dropTargetStyle: {} }}
+      onconsider={({ detail }) => (ordered = detail.items)}
+      onfinalize={({ detail }) => void reorder(detail.items)}
+    >
+      {#each ordered as entry, i (entry.id)}
         <EntryCard
           caseId={one.id}
           {entry}
@@ -179,6 +174,8 @@
           ondown={i < one.entries.length - 1 ? () => void move(i, i + 1) : null}
         />
       {/each}
+    </ol>
+    <ol class="px-4">
       <li class="grid grid-cols-[92px_minmax(0,1fr)] gap-x-6 pb-6">
         <span class="pt-1 text-right text-ink-3">now</span>
         <div class="max-w-4xl border-l-2 border-pen pl-6">
@@ -214,7 +211,6 @@
     </ol>
   </ScrollRegion>
 </Page>
-<ActionMenu bind:this={menu} />
 <Confirm
   bind:question={removing}
   title="Remove this case?"

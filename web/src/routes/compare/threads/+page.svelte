@@ -92,6 +92,7 @@
     <ScrollRegion label="Two thread dumps">
       <DataTable
         label="Pools of both dumps"
+        kind="thread"
         rows={answer.value.pools}
         columns={poolColumns}
         keyOf={({ pattern }) => pattern}
@@ -105,6 +106,7 @@
       </DataTable>
       <DataTable
         label="Where the threads stand"
+        kind="thread"
         rows={answer.value.places}
         columns={placeColumns}
         keyOf={({ mode, name, file }) => JSON.stringify([mode, name, file])}

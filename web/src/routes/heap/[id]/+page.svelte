@@ -8,6 +8,7 @@
   import { HeapView } from '$lib/ui/heap/heap-view.svelte';
   import HeapReading from '$lib/ui/heap/HeapReading.svelte';
   import HolderMap from '$lib/ui/heap/HolderMap.svelte';
+  import { pathOffer } from '$lib/ui/heap/path-offer';
   import ObjectFilter from '$lib/ui/heap/ObjectFilter.svelte';
   import ObjectTable from '$lib/ui/heap/ObjectTable.svelte';
   import RootPath from '$lib/ui/heap/RootPath.svelte';
@@ -27,7 +28,12 @@
 
   let { data }: { data: PageData } = $props();
   const item = $derived(data.item);
-  pinnable(() => ({ kind: 'heap', title: evidenceName(item), files: [item.id] }));
+  pinnable(() => ({
+    kind: 'heap',
+    title: evidenceName(item),
+    files: [item.id, ...(before ? [before] : [])],
+    ...(path && selected >= 0 && pathOffer(path, aboutPath))
+  }));
   screenKeys([
     { keys: 'Tab · Enter', does: 'in the picture: go to a holder, choose it' },
     { keys: 's', does: 'search classes', run: () => searchField?.focus() }
@@ -184,6 +190,7 @@
     {:else if shown.show === 'packages'}
       <DataTable
         label="Packages"
+        kind="holder"
         rows={tables.packages.filter(({ count }) => count > 0)}
         columns={PACKAGE_COLUMNS}
         keyOf={({ name }) => name}
@@ -199,6 +206,7 @@
       {#if view.strings.value}
         <DataTable
           label="Strings"
+          kind="holder"
           rows={view.strings.value}
           columns={STRING_COLUMNS}
           keyOf={({ sample }) => String(sample)}

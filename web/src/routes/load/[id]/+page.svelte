@@ -142,6 +142,7 @@
       {/if}
       <DataTable
         label="Requests of the run"
+        kind="request"
         rows={asked.value?.rows ?? []}
         columns={sampleColumns(names)}
         keyOf={({ number }) => String(number)}

@@ -11,7 +11,8 @@
   import CpuStrip from '$lib/ui/profile/CpuStrip.svelte';
   import DuringRequests from '$lib/ui/profile/DuringRequests.svelte';
   import FlameGraph from '$lib/ui/profile/FlameGraph.svelte';
-  import { frameActions } from '$lib/ui/profile/frame-actions';
+  import { functionOffer } from '$lib/ui/profile/function-offer';
+  import { frameActions, stackOf } from '$lib/ui/profile/frame-actions';
   import FunctionTable from '$lib/ui/profile/FunctionTable.svelte';
   import Neighbours from '$lib/ui/profile/Neighbours.svelte';
   import Packages from '$lib/ui/profile/Packages.svelte';
@@ -31,7 +32,15 @@
 
   let { data }: { data: PageData } = $props();
   const item = $derived(data.profile);
-  pinnable(() => ({ kind: 'profile', title: evidenceName(item), files: [item.id] }));
+  pinnable(() => ({
+    kind: shown.show === 'lines' ? 'line' : 'profile',
+    title: evidenceName(item),
+    files: [item.id],
+    ...(opened &&
+      view &&
+      screen.selectedFrame >= 0 &&
+      functionOffer(opened, view, screen.selectedFrame, stackOf(opened, view, shown, screen.selected)))
+  }));
 
   let flame = $state<ReturnType<typeof FlameGraph> | null>(null);
   let menu = $state<ReturnType<typeof ActionMenu> | null>(null);

@@ -17,6 +17,7 @@
   import { dumpChoice, modeChoice, packageChoice, poolChoice } from '$lib/ui/threads/thread-choices';
   import { POOL_COLUMNS, THREAD_COLUMNS, threadRows } from '$lib/ui/threads/thread-columns';
   import { ThreadsClient } from '$lib/ui/threads/threads-client.svelte';
+  import { threadOffer } from '$lib/ui/threads/thread-offer';
   import ThreadsHead from '$lib/ui/threads/ThreadsHead.svelte';
   import ThreadsReading from '$lib/ui/threads/ThreadsReading.svelte';
   import ThreadsTools from '$lib/ui/threads/ThreadsTools.svelte';
@@ -26,7 +27,12 @@
 
   let { data }: { data: PageData } = $props();
   const { item } = $derived(data);
-  pinnable(() => ({ kind: 'threads', title: evidenceName(item), files: [item.id] }));
+  pinnable(() => ({
+    kind: 'threads',
+    title: evidenceName(item),
+    files: [item.id],
+    ...(dump?.threads[selected] && waits && threadOffer(frames, dump, waits, selected))
+  }));
   screenKeys([
     { keys: '←', does: 'in the picture: who this thread waits for' },
     { keys: '→ · ↑ ↓', does: 'who waits for it; its neighbours' },
@@ -153,6 +159,7 @@
     {:else if shown.show === 'threads'}
       <DataTable
         label="Threads"
+        kind="thread"
         rows={threadRows(frames, dump, view.chosen, view.deltas)}
         columns={THREAD_COLUMNS}
         keyOf={({ index }) => String(index)}
@@ -166,6 +173,7 @@
     {:else if shown.show === 'pools'}
       <DataTable
         label="Pools"
+        kind="thread"
         rows={view.pools.filter(({ threads }) => threads.some((thread) => view.chosenSet.has(thread)))}
         columns={POOL_COLUMNS}
         keyOf={({ pattern, threads }) => `${pattern} ${threads[0]}`}

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { NO_RELEASE } from '@tromix/core/trace/resource';
   import { goto } from '$app/navigation';
-  import { page as address } from '$app/state';
+  import { page } from '$app/state';
   import { Replay } from '@tromix/core/trace/replay';
   import Choices from '$lib/ui/kit/Choices.svelte';
   import { formatCount, formatDuration } from '@tromix/core/text/format';
@@ -29,7 +29,15 @@
   import ByService from '$lib/ui/request/ByService.svelte';
   import { ticketText } from '$lib/ui/request/ticket-text';
   import Timeline from '$lib/ui/request/Timeline.svelte';
-  import { choiceOf } from '$lib/choice';
+  import {
+    NO_FOLDS,
+    notedFolds,
+    REQUEST_PARAMS,
+    TABS,
+    type Folds,
+    type RequestState
+  } from '$lib/ui/request/request-state';
+  import { urlState } from '$lib/ui/frame/url-state.svelte';
   import { pinnable } from '$lib/ui/cases/pins.svelte';
   import { plainColour } from '$lib/ui/chart/theme';
   import { ACCOUNTS, LOOKS } from '$lib/ui/ledger/accounts';
@@ -77,7 +85,14 @@
     traces: [data.request.traceId]
   }));
   const warnings = $derived(model.trace.tree.warnings);
-  let chosen = $state('');
+  let folds = $state.raw<Folds>(NO_FOLDS);
+  const address = urlState(REQUEST_PARAMS, () => ({ row: chosen, ...notedFolds(folds) }));
+  const { shown } = $derived(address);
+  let chosen: string = $derived(shown.row);
+  const choose = (row: string): void => {
+    chosen = row;
+    address.note({ row });
+  };
   /** What the costliest finding is about is selected at first. */
   const first = $derived.by(() => {
     const [finding] = findings ?? [];
@@ -114,42 +129,32 @@
   const show = (finding: Finding): void => {
     const ids = finding.evidence.spanIds;
     const at = ids.map((id) => model.byId.get(id)!);
-    chosen = at.length > 1 ? combKey(model.trace.tree, at) : ids[0];
+    choose(at.length > 1 ? combKey(model.trace.tree, at) : ids[0]);
   };
   const neighbour = (path: string): string => viewLink(`/requests/${path}`);
   const window = $derived(scopeWindow(data.scope, data.nowMs));
 
   /** What it is held beside: the one that the address names, else a normal one of its endpoint. */
   const other = $derived.by(() => {
-    const asked = address.url.searchParams.get('before') ?? '';
-    return /^[0-9a-f]{32}\/[0-9a-f]{16}$/.test(asked)
-      ? { path: asked, isNormal: false }
+    return /^[0-9a-f]{32}\/[0-9a-f]{16}$/.test(shown.before)
+      ? { path: shown.before, isNormal: false }
       : data.request.normal
         ? { path: data.request.normal, isNormal: true }
         : null;
   });
-  const TABS = $derived({
+  const TAB_NAMES = $derived<Record<RequestState['tab'], string>>({
     timeline: 'timeline',
     calls: 'by call group',
     services: 'by service',
     beside: other && !other.isNormal ? 'beside the other' : 'beside a normal one'
   });
-  const tab = $derived.by(() => {
-    const asked = choiceOf(TABS, address.url.searchParams.get('tab') ?? '', 'timeline');
-    return asked === 'beside' && !other ? 'timeline' : asked;
-  });
+  const tab = $derived(shown.tab === 'beside' && !other ? 'timeline' : shown.tab);
   const tabs = $derived(
-    Object.entries(TABS)
-      .filter(([key]) => key !== 'beside' || other)
-      .map(([key, name]) => ({
-        key,
-        name,
-        href: viewLink(
-          address.url.pathname,
-          {},
-          { ...(other && !other.isNormal && { before: other.path }), ...(key !== 'timeline' && { tab: key }) }
-        )
-      }))
+    TABS.filter((key) => key !== 'beside' || other).map((key) => ({
+      key,
+      name: TAB_NAMES[key],
+      href: address.href({ tab: key })
+    }))
   );
   // Raw: a finding is known by itself, not by its content.
   let previewed = $state.raw<Finding | null>(null);
@@ -168,7 +173,7 @@
     requestExports({
       traceId: data.request.traceId,
       spanId: data.request.spanId,
-      ticket: () => ticketText(model, findings ?? findingsOf(model), address.url.href),
+      ticket: () => ticketText(model, findings ?? findingsOf(model), page.url.href),
       picture: tab === 'timeline' ? (colourOf) => timeline?.picture(colourOf) ?? '' : null
     })
   );
@@ -260,7 +265,12 @@
       {model}
       logs={data.request.logs}
       {whatIf}
-      bind:selected={() => selected, (key) => (chosen = key)}
+      folds={shown}
+      onfolds={(next) => {
+        folds = next;
+        address.note({});
+      }}
+      bind:selected={() => selected, choose}
     />
   {/if}
 </Page>
