@@ -1,4 +1,4 @@
-import type { RequestPage } from '$lib/server/queries/request';
+import type { RequestPage } from '$lib/server/queries/request-page';
 import type { SharedFacts, StoredSpans } from '$lib/stored-spans';
 import { modelOf, type RequestModel } from '$lib/ui/request/request-model';
 

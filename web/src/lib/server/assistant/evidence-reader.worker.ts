@@ -18,7 +18,7 @@ import type { ThreadFormat } from '@tromix/core/threads/model';
 import { readThreads } from '@tromix/core/threads/read';
 import { findingsOf, modelOf } from '$lib/ui/request/request-model';
 import { ticketText } from '$lib/ui/request/ticket-text';
-import type { RequestPage } from '../queries/request';
+import type { RequestPage } from '../queries/request-page';
 
 /** A file of evidence, and how it is read. */
 export interface ReadFile<Format> {

@@ -28,8 +28,7 @@ export const SCOPE = {
   from: time('Start'),
   to: time('End')
 };
-const ScopeInput = v.object(SCOPE);
-export type ScopeInput = v.InferOutput<typeof ScopeInput>;
+export type ScopeInput = v.InferOutput<v.ObjectSchema<typeof SCOPE, undefined>>;
 export const PAGE = v.optional(
   v.pipe(v.number(), v.integer(), v.minValue(1), v.description('Page of the list, from 1 on.')),
   1

@@ -1,54 +1,14 @@
-import type { Resource, Span } from '@tromix/core/trace/span';
+import type { Span } from '@tromix/core/trace/span';
 import { error } from '@sveltejs/kit';
 import type { Scope } from '$lib/scope';
 import { bytesValue } from '../db/database';
 import { reader, select, selectJson } from '../db/reader';
+import type { CoveringProfile, RequestPage, SameFinding, StoredLog } from './request-page';
 import { spansFrom, type StoredSpans } from '$lib/stored-spans';
 import { spansSelect } from '../ingest/span-rows';
 import { loadResources } from '../ingest/stored-spans';
 import { settings } from '../settings';
 import { neighboursOf } from './requests';
-
-export interface CoveringProfile {
-  id: string;
-  service: string;
-  host: string;
-  pid: number;
-  startedAtUs: number;
-  durationNs: number;
-}
-
-/** A thread dump taken while the request ran. */
-export type CoveringDump = CoveringProfile;
-
-/** How many of the requests of its endpoint have a finding that this one has. */
-export interface SameFinding {
-  rule: string;
-  subject: string;
-  requests: number;
-  ofRequests: number;
-}
-
-export interface RequestPage {
-  traceId: string;
-  spanId: string;
-  /** The spans of the trace, `StoredSpans` as JSON in UTF-8: bytes travel several times faster than lists or text. */
-  spans: Uint8Array;
-  resources: [number, Omit<Resource, 'attributes'>][];
-  profiles: CoveringProfile[];
-  dumps: CoveringDump[];
-  same: SameFinding[];
-  slower: string | null;
-  faster: string | null;
-  /** A normal request of the same endpoint, as the end of its address; null where no other is kept. */
-  normal: string | null;
-  logs: StoredLog[];
-  /** True where folders with source texts are configured. */
-  hasSources: boolean;
-}
-
-/** A log record of the trace: span, epoch microseconds and nanoseconds beyond, OTLP severity number, text. */
-export type StoredLog = [spanId: string, atUs: number, atNs: number, severity: number, body: string];
 
 /** All that the page of one request needs: the spans of its trace as stored, and what lies around it. Null where there is none. */
 export async function requestOf(

@@ -5,7 +5,7 @@
   import { align, worstOf, type AlignedRow } from '@tromix/core/trace/align';
   import { changeOf, eachSide } from '@tromix/core/sides';
   import { formatCount, formatDuration } from '@tromix/core/text/format';
-  import type { RequestPage } from '$lib/server/queries/request';
+  import type { RequestPage } from '$lib/server/queries/request-page';
   import AccountChip from '$lib/ui/ledger/AccountChip.svelte';
   import Asking from '$lib/ui/frame/Asking.svelte';
   import { resource } from '$lib/ui/frame/resource.svelte';

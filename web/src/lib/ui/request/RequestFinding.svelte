@@ -2,7 +2,7 @@
   import Hint from '$lib/ui/kit/Hint.svelte';
   import type { Finding as RequestFinding } from '@tromix/core/findings/finding';
   import { formatDuration, formatDurationRange } from '@tromix/core/text/format';
-  import type { CoveringDump } from '$lib/server/queries/request';
+  import type { CoveringDump } from '$lib/server/queries/request-page';
   import Finding from '$lib/ui/findings/Finding.svelte';
   import { viewLink } from '$lib/ui/shell/links';
   import type { BlindStretches } from './blind-stretches.svelte';

@@ -4,7 +4,7 @@
   import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
   import { numberOf, textOf as textAttribute, type AttributeValue } from '@tromix/core/trace/span';
   import { coveringProfile, labelOf, type RequestModel } from './request-model';
-  import type { CoveringProfile, StoredLog } from '$lib/server/queries/request';
+  import type { CoveringProfile, StoredLog } from '$lib/server/queries/request-page';
   import Exception from './Exception.svelte';
   import Source from './Source.svelte';
   import Statement from '$lib/ui/calls/Statement.svelte';

@@ -14,7 +14,7 @@
   import type { Folds } from './request-state';
   import { combPath, penPath, rowsBetween, rowTops, SPAN_HEIGHT } from './pen-line';
   import type { ReplayedTimes } from '@tromix/core/trace/replay';
-  import type { StoredLog } from '$lib/server/queries/request';
+  import type { StoredLog } from '$lib/server/queries/request-page';
   import { closedAll, closedBesideHeaviest, combsOf, OPEN_WHOLE_ROWS } from './folds';
   import { shortStatement } from '$lib/ui/calls/short-statement';
   import { labelOf, latestEnd, rowLabel, type RequestModel } from './request-model';

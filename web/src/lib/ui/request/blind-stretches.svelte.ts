@@ -1,7 +1,7 @@
 import { ruleText } from '@tromix/core/findings/all-rules';
 import type { Finding } from '@tromix/core/findings/finding';
 import type { Ledger } from '@tromix/core/trace/account';
-import type { CoveringProfile } from '$lib/server/queries/request';
+import type { CoveringProfile } from '$lib/server/queries/request-page';
 import { resource, type Resource } from '../frame/resource.svelte';
 import { coveringProfile, type CoveredStretch, type RequestModel } from './request-model';
 import { samplesOf, type StretchSamples } from './stretch-samples';

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import type { CoveringDump } from '$lib/server/queries/request';
+import type { CoveringDump } from '$lib/server/queries/request-page';
 import { requestModel, stored, T0 } from '$lib/testing/stored-requests';
 import { dumpLinks } from './dump-links';
 import { findingsOf } from './request-model';

@@ -1,6 +1,6 @@
 import { ruleText } from '@tromix/core/findings/all-rules';
 import type { Finding } from '@tromix/core/findings/finding';
-import type { CoveringDump } from '$lib/server/queries/request';
+import type { CoveringDump } from '$lib/server/queries/request-page';
 import { dumpsDuring } from './dumps-during';
 import type { RequestModel } from './request-model';
 

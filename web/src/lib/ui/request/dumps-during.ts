@@ -1,5 +1,5 @@
 import { textOf } from '@tromix/core/trace/span';
-import type { CoveringDump } from '$lib/server/queries/request';
+import type { CoveringDump } from '$lib/server/queries/request-page';
 import type { RequestModel } from './request-model';
 
 /** A dump that was taken while spans of its process ran. */

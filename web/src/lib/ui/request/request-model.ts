@@ -11,7 +11,7 @@ import {
   type TimelineRow
 } from '@tromix/core/trace/rows';
 import { buildTree, type TraceTree } from '@tromix/core/trace/tree';
-import type { CoveringProfile, RequestPage } from '$lib/server/queries/request';
+import type { CoveringProfile, RequestPage } from '$lib/server/queries/request-page';
 import { spansFrom, type StoredSpans } from '$lib/stored-spans';
 import { shortStatement } from '$lib/ui/calls/short-statement';
 
