@@ -8,6 +8,8 @@ export default defineConfig({
   test: {
     include: ['{core,cli,load,run,workload,web,recordings}/**/*.test.ts'],
     exclude: ['**/node_modules/**', '**/build/**'],
+    // Colours are read from the style sheet.
+    css: { include: [/app\.css/] },
     testTimeout: 60_000,
     hookTimeout: 120_000,
     maxWorkers: 2

@@ -129,7 +129,10 @@ test('anything is pinned with p, to a case that is opened on the way; entries ar
   await page.keyboard.press('p');
   await expect(page.getByText('Pinned to “What do the calls cost?”.')).toBeVisible();
   await page.goto('/cases');
-  await page.getByRole('table').getByRole('link', { name: /What do the calls cost/ }).click();
+  await page
+    .getByRole('table')
+    .getByRole('link', { name: /What do the calls cost/ })
+    .click();
   await expect(entries(page)).toHaveCount(2);
   await expect(entries(page).first()).toContainText('Calls');
   await entries(page).first().getByRole('button', { name: /more/i }).click();
@@ -215,7 +218,10 @@ test('every menu pins its very thing, and any view is handed on as a brief witho
   await expect(entries(page)).toHaveCount(2);
   await expect(entries(page).first()).toContainText(name);
   await expect(entries(page).first().locator('dl dt').first()).toBeVisible();
-  await entries(page).nth(1).getByRole('link', { name: 'open the view' }).click();
+  await entries(page)
+    .nth(1)
+    .getByRole('link', { name: /open the view/i })
+    .click();
   await expect(page).toHaveURL(/row=/);
   await page.request.delete(`/api/cases/${id}`);
 });

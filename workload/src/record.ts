@@ -160,7 +160,8 @@ const dumps = kept.dumps.map((dump) => ({
   pid: dump.pid > 0 ? pid : 0,
   startedAtUs: dump.startedAtUs + endedAtUs - kept.endedAtUs
 }));
-const manifest = { endedAtUs, traces: files, profiles, dumps, loads };
+// A case names traces of the recording it was made on: it is kept anew afterwards (`npm run record-case`).
+const manifest = { endedAtUs, traces: files, profiles, dumps, loads, cases: [] };
 await writeFile(path.join(OUT, 'manifest.json'), `${JSON.stringify(manifest, null, 2)}\n`);
 console.log(`${requests} requests, ${failed} failed, ${batches.length} batches`);
 process.exit(0);

@@ -3,10 +3,13 @@ import { readFile } from 'node:fs/promises';
 import path from 'node:path';
 import { Readable } from 'node:stream';
 import { gunzipSync } from 'node:zlib';
+import { Case } from '@tromix/core/case/case';
 import { readRun, writeRun } from '@tromix/core/load/run-file';
 import * as v from 'valibot';
+import { moveCase } from './cases/move-case';
 import { takeEvidence } from './evidence/take-evidence';
-import { callWriter } from './workers';
+import { keptBy } from './queries/cases';
+import { callWriter, change } from './workers';
 
 const Recorded = v.object({
   file: v.string(),
@@ -24,7 +27,9 @@ const Manifest = v.object({
   /** Thread and heap dumps. */
   dumps: v.array(Recorded),
   /** Files of load runs. */
-  loads: v.optional(v.array(v.string()), () => [])
+  loads: v.optional(v.array(v.string()), () => []),
+  /** Files of cases. */
+  cases: v.optional(v.array(v.string()), () => [])
 });
 
 /** When the recorded story ended here, epoch milliseconds; null without a demo. */
@@ -66,9 +71,19 @@ export async function loadDemo(folder: string): Promise<void> {
     });
     if (!outcome.ok) throw new Error(`The recording ${file} cannot be read: ${outcome.message}`);
   }
+  for (const file of manifest.cases) await loadCase(path.join(folder, file), shiftUs);
   console.log(
     `Demo data: ${spans} spans, ${manifest.profiles.length} profiles and ${manifest.dumps.length} dumps loaded in ${((Date.now() - begun) / 1000).toFixed(1)} s.`
   );
+}
+
+/** A case as it was kept, and by how many microseconds the recording was moved when it was made. */
+const KeptCase = v.object({ movedUs: v.number(), case: Case });
+
+async function loadCase(file: string, shiftUs: number): Promise<void> {
+  const { movedUs, case: kept } = v.parse(KeptCase, JSON.parse(await readFile(file, 'utf8')));
+  const one = moveCase(kept, shiftUs - movedUs);
+  await change('openCase', one, keptBy(one));
 }
 
 async function loadRun(file: string, shiftUs: number): Promise<void> {

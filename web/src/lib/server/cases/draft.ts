@@ -2,17 +2,19 @@ import type { Pin } from '@tromix/core/case/case';
 import { stepOfSpan } from '@tromix/core/load/recorded';
 import { formatCount, formatDuration, formatDurationRange, formatShare } from '@tromix/core/text/format';
 import { ACCOUNT_NAMES, ACCOUNTS } from '@tromix/core/trace/account';
-import { scopeQuery, scopeWindow, type Scope } from '$lib/scope';
+import { scopeQuery, scopeWindow, type Scope, type TimeWindow } from '$lib/scope';
 import { ledgerFrom, IN_COLUMNS } from '../db/ledger-columns';
 import { select, selectJson } from '../db/reader';
+import { seriesStep } from '../queries/bins';
 import { findingsOf } from '../queries/findings';
 import type { FoundGroup } from '../queries/found-group';
-import { latency, totalIn } from '../queries/rollups';
+import { latency, seriesIn, totalIn } from '../queries/rollups';
 import { spanOf } from '../queries/request';
 import { predictedFor } from '../queries/sides/predictions';
 import { settings } from '../settings';
 import { sourceText } from '../sources/source-text';
 import type { NewEntry } from './new-case';
+import { ledgerPicture, linePicture } from './small-pictures';
 
 /** The first draft of a case: every sentence is computed, and every one can be changed. */
 export interface Draft {
@@ -47,12 +49,13 @@ export async function draftOf(of: DraftOf, asked: Scope, nowMs: number): Promise
   });
   const finding = groups.find(({ rule, subject }) => rule === of.rule && subject === of.subject);
   if (!finding) return null;
-  const [slow, normal, code, prediction, step] = await Promise.all([
+  const [slow, normal, code, prediction, step, series] = await Promise.all([
     requestEntry(finding.example, 'slow request', scope),
     normalEntry(finding, scope),
     codeOf(finding.origin),
     predictedFor(scope, [], finding, nowMs),
-    finding.example ? spanOf(finding.example.traceId, finding.example.spanId) : null
+    finding.example ? spanOf(finding.example.traceId, finding.example.spanId) : null,
+    mediansOf(scope, window, nowMs)
   ]);
   const [p50, p95] = latency(totals, [0.5, 0.95]);
   const address = (path: string): string => `${path}?${scopeQuery(scope)}`;
@@ -66,6 +69,7 @@ export async function draftOf(of: DraftOf, asked: Scope, nowMs: number): Promise
         { name: 'median', value: formatDuration(p50) },
         { name: 'p95', value: formatDuration(p95) }
       ],
+      picture: linePicture(series),
       address: address('/endpoint')
     }),
     slow,
@@ -92,6 +96,17 @@ export async function draftOf(of: DraftOf, asked: Scope, nowMs: number): Promise
     question: `${of.endpoint}: ${finding.title.toLowerCase()}`,
     entries: entries.filter((entry) => entry !== null)
   };
+}
+
+const SERIES_POINTS = 60;
+/** The median over the window, nanoseconds; NaN where nothing came. */
+async function mediansOf(scope: Scope, window: TimeWindow, nowMs: number): Promise<number[]> {
+  const step = seriesStep(window, nowMs, SERIES_POINTS);
+  const points = (await seriesIn(scope, window, step)).get(0) ?? [];
+  if (points.length === 0) return [];
+  const values = new Array<number>(points.at(-1)!.bin - points[0].bin + 1).fill(NaN);
+  for (const { bin, totals } of points) [values[bin - points[0].bin]] = latency(totals, [0.5]);
+  return values;
 }
 
 type PinFacts = Omit<Partial<Pin>, 'kind' | 'sentence' | 'address'> &
@@ -141,6 +156,7 @@ export async function requestEntry(
       { name: 'took', value: formatDuration(row[0]) },
       ...accounts.map((account) => ({ name: ACCOUNT_NAMES[account], value: formatDuration(ledger[account]) }))
     ],
+    picture: ledgerPicture(ledger),
     address: `/requests/${place.traceId}/${place.spanId}?${scopeQuery(scope)}`,
     traces: [place.traceId]
   });

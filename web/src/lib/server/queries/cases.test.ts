@@ -15,7 +15,8 @@ vi.mock('../settings', () => ({
   settings: () => ({ databaseUrl: url, sourceFolders: [], retention: RETENTION })
 }));
 vi.mock('../workers', async () => (await import('$lib/testing/local-workers')).localWorkers(() => url));
-const { caseOf, caseOnFile, casesOf, keptBy, keptOf } = await import('./cases');
+const { caseOf, caseOnFile, casesOf, caseWithoutPictures, keptBy, keptOf, pictureOf } =
+  await import('./cases');
 
 const NOW = Date.now();
 const TRACE = (1).toString(16).padStart(32, '0');
@@ -73,6 +74,22 @@ describe('a case', () => {
     expect(await caseOf(one.id)).toEqual(one);
     expect(await caseOf('0000000000000000')).toBeNull();
     expect(await casesOf()).toMatchObject([{ id: one.id, state: 'open', entries: 1 }]);
+  });
+
+  it('comes without its pictures where they are asked for one by one', async () => {
+    const id = 'beefbeefbeefbeef';
+    const picture = '<svg xmlns="http://www.w3.org/2000/svg"/>';
+    const drawn = entry(7, { pin: { ...pinned.pin!, picture } });
+    const pictures = { ...one, id, entries: [drawn, entry(8)] };
+    await writer.change('openCase', pictures, keptBy(pictures));
+    expect(await caseWithoutPictures(id)).toMatchObject({
+      one: { entries: [{ pin: { sentence: 'It is slow.', picture: '' } }, { pin: null }] },
+      pictured: [drawn.id]
+    });
+    expect(await pictureOf(id, drawn.id)).toBe(picture);
+    expect(await pictureOf(id, entry(8).id)).toBe('');
+    expect(await caseWithoutPictures('0000000000000000')).toBeNull();
+    await writer.change('removeCase', id);
   });
 
   it('keeps its order when entries are added, moved and taken out', async () => {

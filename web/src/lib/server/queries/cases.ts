@@ -33,19 +33,43 @@ interface StoredEntry {
 }
 
 /** One case with its entries in their order; null for none. */
-export async function caseOf(id: string): Promise<Case | null> {
+export const caseOf = (id: string): Promise<Case | null> => readCase(id, 'pin');
+
+/** The same without the pictures of its pins, which are most of it, and which entries have one. */
+export async function caseWithoutPictures(id: string): Promise<{ one: Case; pictured: string[] } | null> {
+  const [one, pictured] = await Promise.all([
+    readCase(id, `iif(pin = '', '', json_remove(pin, '$.picture'))`),
+    select<{ id: string }>(
+      `SELECT id FROM case_entries WHERE case_id = ? AND pin <> '' AND json_extract(pin, '$.picture') <> ''`,
+      [id]
+    )
+  ]);
+  return one && { one, pictured: pictured.map((entry) => entry.id) };
+}
+
+/** @param pin how a pin is selected, in SQL */
+async function readCase(id: string, pin: string): Promise<Case | null> {
   const [[one], entries] = await Promise.all([
     select<Omit<Case, 'entries'>>(
       'SELECT id, question, state, told, created_at_us AS createdAtUs, version FROM cases WHERE id = ?',
       [id]
     ),
     select<StoredEntry>(
-      'SELECT id, at_us AS atUs, title, text, pin, version FROM case_entries WHERE case_id = ? ORDER BY place, at_us',
+      `SELECT id, at_us AS atUs, title, text, ${pin} AS pin, version FROM case_entries WHERE case_id = ? ORDER BY place, at_us`,
       [id]
     )
   ]);
   if (!one) return null;
   return { ...one, entries: entries.map(({ pin, ...entry }) => ({ ...entry, pin: pinFrom(pin) })) };
+}
+
+/** The picture of an entry's pin, SVG; '' where it has none. */
+export async function pictureOf(caseId: string, entryId: string): Promise<string> {
+  const [entry] = await select<{ pin: string }>('SELECT pin FROM case_entries WHERE case_id = ? AND id = ?', [
+    caseId,
+    entryId
+  ]);
+  return (entry && pinFrom(entry.pin)?.picture) ?? '';
 }
 
 /** A pin that this version cannot read is left out; what was said about it stays. */

@@ -5,9 +5,9 @@
   import type { Entry } from '@tromix/core/case/case';
   import { send, sendAndSay } from '$lib/ui/frame/send';
   import MoreButton from '$lib/ui/kit/MoreButton.svelte';
-  import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
   import type { Action } from '$lib/ui/kit/actions';
   import { shortTime } from '$lib/ui/kit/time';
+  import { viewOf } from '$lib/views';
   import { toast } from 'svelte-sonner';
   import NoteEditor from './NoteEditor.svelte';
   import { NoteSaver } from './note-saver.svelte';
@@ -16,15 +16,17 @@
   interface Props {
     caseId: string;
     entry: Entry;
+    hasPicture: boolean;
     nowMs: number;
     /** Moves it among the others; null where it cannot go further. */
     onup: (() => void) | null;
     ondown: (() => void) | null;
+    /** Opens the menu that all entries share. */
+    onmenu: (event: MouseEvent, actions: Action[]) => void;
   }
-  let { caseId, entry, nowMs, onup, ondown }: Props = $props();
+  let { caseId, entry, hasPicture, nowMs, onup, ondown, onmenu }: Props = $props();
   const pin = $derived(entry.pin);
   let saver = $state.raw<NoteSaver | null>(null);
-  let menu = $state<ReturnType<typeof ActionMenu> | null>(null);
 
   const edit = (): void => void (saver = new NoteSaver(caseId, entry));
   async function done(): Promise<void> {
@@ -34,22 +36,18 @@
     await invalidate('tromix:cases');
   }
   async function remove(): Promise<void> {
-    const done = await sendAndSay('DELETE', `/api/cases/${caseId}/entries/${entry.id}`, undefined, '');
-    if (!done) return;
-    toast('Taken out of the case.', {
-      action: {
-        label: 'Undo',
-        onClick: () =>
-          void send('POST', `/api/cases/${caseId}/entries`, {
-            title: entry.title,
-            text: entry.text,
-            pin: entry.pin
-          }).then(
-            () => invalidate('tromix:cases'),
-            (cause: Error) => toast.error(cause.message)
-          )
-      }
-    });
+    try {
+      const { title, text, pin } = await send<Entry>('DELETE', `/api/cases/${caseId}/entries/${entry.id}`);
+      toast('Taken out of the case.', {
+        action: { label: 'Undo', onClick: () => void putBack({ title, text, pin }) }
+      });
+    } catch (cause) {
+      toast.error((cause as Error).message);
+    }
+    await invalidate('tromix:cases');
+  }
+  async function putBack(removed: Pick<Entry, 'title' | 'text' | 'pin'>): Promise<void> {
+    await sendAndSay('POST', `/api/cases/${caseId}/entries`, removed, '');
     await invalidate('tromix:cases');
   }
   const actions = $derived<Action[]>([
@@ -59,12 +57,14 @@
     ...(ondown ? [{ name: 'Move down', run: ondown }] : []),
     { name: 'Take it out', run: () => void remove() }
   ]);
-  const picture = $derived(
-    pin?.picture ? `data:image/svg+xml;charset=utf-8,${encodeURIComponent(pin.picture)}` : ''
-  );
+  const from = $derived(pin ? (viewOf(pin.address.split('?')[0])?.name ?? 'the view') : '');
+  const picture = $derived(hasPicture ? `/api/cases/${caseId}/entries/${entry.id}/picture` : '');
 </script>
 
-<li class="grid grid-cols-[92px_minmax(0,1fr)] gap-x-6" data-testid="entry">
+<li
+  class="grid grid-cols-[92px_minmax(0,1fr)] gap-x-6 [contain-intrinsic-size:auto_180px] [content-visibility:auto]"
+  data-testid="entry"
+>
   <span class="pt-0.5 text-right num text-ink-3">{shortTime(entry.atUs / 1000, nowMs)}</span>
   <div class="relative border-l-2 border-pen pb-5 pl-6">
     <span
@@ -79,7 +79,7 @@
         ><GripIcon size={13} /></span
       >
       <h2 class="text-[14px] font-semibold">{entry.title || (pin ? pin.kind : 'Note')}</h2>
-      <span class="ml-auto"><MoreButton onclick={(event) => void menu?.open(event, actions)} /></span>
+      <span class="ml-auto"><MoreButton onclick={(event) => onmenu(event, actions)} /></span>
     </div>
     {#if pin}<p class="max-w-3xl text-pretty text-ink-2">{pin.sentence}</p>{/if}
     {#if saver}
@@ -120,17 +120,28 @@
     {:else if entry.text}<div class="mt-0.5 max-w-3xl text-pretty"><NoteText source={entry.text} /></div>{/if}
     {#if pin}
       <div class="mt-1.5 max-w-4xl rounded-[3px] border border-rule bg-paper p-2.5">
-        {#if picture}<img class="mb-1.5 max-h-64 max-w-full" src={picture} alt={pin.sentence} />{/if}
-        {#if pin.figures.length > 0}
-          <dl class="flex flex-wrap gap-x-5 gap-y-1">
-            {#each pin.figures as { name, value }, i (i)}
-              <div>
-                <dt class="text-[11px] text-ink-3">{name}</dt>
-                <dd class="num">{value}</dd>
-              </div>
-            {/each}
-          </dl>
-        {/if}
+        <div class="flex flex-wrap items-center gap-x-5 gap-y-1.5">
+          {#if picture}<img
+              class="max-h-64 max-w-full"
+              src={picture}
+              alt={pin.sentence}
+              loading="lazy"
+              decoding="async"
+            />{/if}
+          {#if pin.figures.length > 0}
+            <dl class="flex flex-wrap gap-x-5 gap-y-1">
+              {#each pin.figures as { name, value }, i (i)}
+                <div>
+                  <dt class="text-[11px] text-ink-3">{name}</dt>
+                  <dd class="num">{value}</dd>
+                </div>
+              {/each}
+            </dl>
+          {/if}
+          <a class="ml-auto flex-none text-[11px] text-ink-3 hover:underline" href={pin.address}
+            >pinned from {from}<span class="sr-only">: open the view</span></a
+          >
+        </div>
         {#if pin.code}
           <p class="mt-1 num text-[11px] text-ink-3">
             {pin.code.file}{pin.code.release ? `, as of ${pin.code.release}` : ''}
@@ -142,11 +153,7 @@
         {/if}
         {#if pin.verbatim}<pre
             class="mt-1 max-h-48 overflow-auto num text-[12px] whitespace-pre-wrap">{pin.verbatim}</pre>{/if}
-        <p class="mt-1 text-right text-[11px]">
-          <a class="text-ink-3 hover:underline" href={pin.address}>open the view</a>
-        </p>
       </div>
     {/if}
   </div>
 </li>
-<ActionMenu bind:this={menu} />

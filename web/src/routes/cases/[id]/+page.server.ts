@@ -1,10 +1,11 @@
 import { error } from '@sveltejs/kit';
-import { caseOf, keptOf } from '$lib/server/queries/cases';
+import { caseWithoutPictures, keptOf } from '$lib/server/queries/cases';
 import type { PageServerLoad } from './$types';
 
+/** Pictures are most of a case: each comes when it is scrolled to. */
 export const load: PageServerLoad = async ({ params, depends }) => {
   depends('tromix:cases');
-  const one = await caseOf(params.id);
-  if (!one) error(404, 'This case is not here. It may have been removed.');
-  return { one, kept: await keptOf(one) };
+  const found = await caseWithoutPictures(params.id);
+  if (!found) error(404, 'This case is not here. It may have been removed.');
+  return { ...found, kept: await keptOf(found.one) };
 };

@@ -5,15 +5,20 @@
   import { formatBytes, plural } from '@tromix/core/text/format';
   import { dragHandleZone } from 'svelte-dnd-action';
   import { toast } from 'svelte-sonner';
+  import { caseReading, repeatable } from '$lib/ui/cases/case-reading';
   import EntryCard from '$lib/ui/cases/EntryCard.svelte';
   import NoteEditor from '$lib/ui/cases/NoteEditor.svelte';
   import { NoteSaver } from '$lib/ui/cases/note-saver.svelte';
   import { briefing, chooseCase, pinnable, pinning, type BriefSource } from '$lib/ui/cases/pins.svelte';
   import { Refusal, send, sendAndSay } from '$lib/ui/frame/send';
+  import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
+  import { afterPaint } from '$lib/ui/kit/after-paint';
   import { copyText } from '$lib/ui/kit/actions';
   import Confirm from '$lib/ui/kit/Confirm.svelte';
+  import Sentence from '$lib/ui/kit/Sentence.svelte';
   import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import { shortTime } from '$lib/ui/kit/time';
+  import { viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import type { PageData } from './$types';
 
@@ -22,7 +27,10 @@
   const needs = $derived(checklistOf(one));
   /** What is asked before the case goes; '' while nothing is. */
   let removing = $state('');
+  let menu = $state<ReturnType<typeof ActionMenu> | null>(null);
   let note = $state.raw<NoteSaver | null>(null);
+  /** To be sent again, before a fix and after. */
+  const slow = $derived(repeatable(one));
   const isCurrent = $derived(pinning.caseId === one.id);
   const reload = (): Promise<void> => invalidate('tromix:cases');
 
@@ -46,8 +54,12 @@
     }
     await reload();
   }
+  /** What a window holds is drawn at once, the rest so many at a time, each once the ones before are painted. */
+  const AT_ONCE = 20;
+  let most = $state(AT_ONCE);
+  $effect(() => (one.entries.length > most ? afterPaint(() => (most += AT_ONCE)) : undefined));
   /** The entries as they lie while one is dragged. */
-  let ordered = $derived(one.entries);
+  let ordered = $derived(one.entries.slice(0, most));
   const move = (from: number, to: number): Promise<void> => {
     const next = [...one.entries];
     next.splice(to, 0, ...next.splice(from, 1));
@@ -91,6 +103,7 @@
     >
   {/snippet}
   {#snippet reading()}
+    {#each caseReading(one) as sentence, i (i)}<Sentence text={sentence} />{/each}
     <p class="mb-2">
       {#if data.kept.namedTraces + data.kept.namedFiles === 0}It stands on no evidence yet.
       {:else}
@@ -121,6 +134,9 @@
       /></label
     >
     <p class="mt-3 flex flex-wrap gap-1.5">
+      {#if slow}<a class="button button-solid" href={viewLink('/load', {}, { repeat: slow })}
+          >Repeat its steps</a
+        >{/if}
       {#if !isCurrent}<button class="button" onclick={() => chooseCase(one.id)}>Pin to this case</button>
       {:else}<span class="text-ink-2">Pins go to this case (<kbd class="num">p</kbd>).</span>{/if}
       <button
@@ -139,7 +155,10 @@
       value={one.question}
       onchange={(event) => change({ question: event.currentTarget.value })}
     />
-    <span class="text-ink-2">opened {shortTime(one.createdAtUs / 1000, data.nowMs)} ·</span>
+    <span class="text-ink-2"
+      >opened {shortTime(one.createdAtUs / 1000, data.nowMs)} ·
+      <span class={one.state === 'proved' ? 'text-ok' : 'text-ink-3'} aria-hidden="true">●</span></span
+    >
     <select
       class="field py-0.5"
       aria-label="State"
@@ -169,9 +188,11 @@
         <EntryCard
           caseId={one.id}
           {entry}
+          hasPicture={data.pictured.includes(entry.id)}
           nowMs={data.nowMs}
           onup={i > 0 ? () => void move(i, i - 1) : null}
           ondown={i < one.entries.length - 1 ? () => void move(i, i + 1) : null}
+          onmenu={(event, actions) => void menu?.open(event, actions)}
         />
       {/each}
     </ol>
@@ -211,6 +232,7 @@
     </ol>
   </ScrollRegion>
 </Page>
+<ActionMenu bind:this={menu} />
 <Confirm
   bind:question={removing}
   title="Remove this case?"

@@ -34,11 +34,14 @@ export const PATCH: RequestHandler = async ({ params, request }) => {
   return isMine ? json({ version: now.version }) : json({ message: CHANGED, now }, { status: 409 });
 };
 
+/** Takes an entry out. @returns it, whole: it can be added again */
 export const DELETE: RequestHandler = async ({ params }) => {
   const one = await caseOf(params.id);
   if (!one) return refused(GONE, 404);
-  const entries = one.entries.filter(({ id }) => id !== params.entry);
+  const removed = one.entries.find(({ id }) => id === params.entry);
+  if (!removed) return refused(GONE, 404);
+  const entries = one.entries.filter((entry) => entry !== removed);
   await change('removeEntry', one.id, params.entry, keptBy({ ...one, entries }));
   publish('cases');
-  return new Response(null, { status: 204 });
+  return json(removed);
 };
