@@ -105,6 +105,14 @@ test('why slow: one key from the overview, an endpoint and a request', async ({ 
   await expect(page.getByRole('region', { name: 'Why' })).toContainText(
     'select … from manifest where id = ?'
   );
+  // A case about it begins with what is seen here.
+  await page.getByRole('button', { name: 'Open a case' }).click();
+  await expect(page.getByLabel('Question')).toHaveValue('Why is POST /calls/:id/berth slow?');
+  const heads = page.getByTestId('entry').getByRole('heading');
+  await expect(heads.filter({ hasText: 'What makes the difference' })).toBeVisible();
+  for (const title of ['Noticed', 'One slow request', 'A normal one'])
+    await expect(heads.filter({ hasText: title }).first()).toBeVisible();
+  await expect(page.getByRole('main')).toContainText('manifest where id = ?');
   await page.goto('/');
   await expect(page.locator('a[data-row]').first()).toBeVisible();
   await page.keyboard.press('y');

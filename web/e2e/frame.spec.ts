@@ -56,6 +56,43 @@ test('the palette finds endpoints, evidence and commands', async ({ page }) => {
   await expect(page.locator('html')).toHaveAttribute('data-theme', 'dark');
 });
 
+test('a question in words is completed, says what it understood, and leads to the very view', async ({
+  page
+}) => {
+  await page.goto('/');
+  await expect(page.locator('tbody tr').first()).toBeVisible();
+  await page.keyboard.press('/');
+  const field = page.getByRole('combobox', { name: 'Find' });
+  await field.fill('wh');
+  await page.getByRole('option', { name: /^why is … slow/ }).click();
+  await expect(field).toHaveValue('why is ');
+  await field.fill('why is post /calls');
+  await page.getByRole('option', { name: /^Why is POST \/calls\/:id\/berth slow\?.*berths$/ }).click();
+  await expect(page).toHaveURL(/\/compare\?.*show=why/);
+  await page.keyboard.press('/');
+  await field.fill('slowest requests of berths slower than 2 s');
+  await page
+    .getByRole('option', { name: /^Slowest requests of berths slower than 2 s/ })
+    .first()
+    .click();
+  await expect(page).toHaveURL(/\/requests\?.*service=berths.*slower=2000/);
+  await page.keyboard.press('/');
+  await field.fill('what keeps TideWindow');
+  await page
+    .getByRole('option', { name: /^What keeps TideWindow\?/ })
+    .first()
+    .click();
+  await expect(page).toHaveURL(/\/heap\/[0-9a-f]{64}\?.*class=TideWindow/);
+  await page.keyboard.press('/');
+  await field.fill('who calls highWater');
+  await page
+    .getByRole('option', { name: /^Who calls highWater\?/ })
+    .first()
+    .click();
+  await expect(page).toHaveURL(/\/profiles\/[0-9a-f]{64}\?.*show=neighbours/);
+  await expect(page.getByRole('main')).toContainText('highWater', { timeout: 30_000 });
+});
+
 test('keys go from view to view and are listed', async ({ page }) => {
   await page.goto('/');
   await expect(page.locator('tbody tr').first()).toBeVisible();

@@ -122,6 +122,18 @@ const VIEWS: Record<string, (page: Page) => Promise<void>> = {
     await page.getByRole('button', { name: 'Open a case' }).first().click();
     await expect(page.getByTestId('entry').first()).toBeVisible({ timeout: 30_000 });
   },
+  'a finished case': async (page) => {
+    await page.goto('/cases');
+    await page.getByRole('table').getByRole('link', { name: /one query per row/ }).last().click();
+    await expect(page.getByTestId('entry')).toHaveCount(11);
+    await expect(page.getByRole('complementary', { name: 'Reading' })).toContainText('The cause is stated');
+  },
+  'a brief': async (page) => {
+    await page.goto('/?service=berths');
+    await expect(page.locator('a[data-row]').first()).toBeVisible();
+    await page.keyboard.press('b');
+    await expect(page.getByRole('dialog', { name: 'Brief' }).locator('iframe')).toBeVisible();
+  },
   'what can be compared': async (page) => {
     await page.goto('/compare');
     await expect(page.getByRole('link', { name: /berths 7\.2 → 7\.3/ })).toBeVisible();
