@@ -179,7 +179,8 @@ test('two heap dumps are chosen like any pair, and two requests are held beside 
 }) => {
   await page.goto('/heap');
   await page.getByRole('table', { name: 'Heap dumps' }).getByRole('link').first().click();
-  await page.getByRole('main').getByRole('link', { name: 'Compare', exact: true }).click();
+  await page.getByRole('button', { name: /Against: / }).click();
+  await page.getByRole('menuitemradio', { name: /another dump/ }).click();
   await expect(page).toHaveURL(/\/compare\/heaps\?.*after=/);
   const later = await page.getByLabel('The later heap dump').inputValue();
   const options = page.getByLabel('The earlier heap dump').locator('option');

@@ -124,7 +124,11 @@ const VIEWS: Record<string, (page: Page) => Promise<void>> = {
   },
   'a finished case': async (page) => {
     await page.goto('/cases');
-    await page.getByRole('table').getByRole('link', { name: /one query per row/ }).last().click();
+    await page
+      .getByRole('table')
+      .getByRole('link', { name: /one query per row/ })
+      .last()
+      .click();
     await expect(page.getByTestId('entry')).toHaveCount(11);
     await expect(page.getByRole('complementary', { name: 'Reading' })).toContainText('The cause is stated');
   },
@@ -183,7 +187,11 @@ const VIEWS: Record<string, (page: Page) => Promise<void>> = {
 for (const [name, open] of Object.entries(VIEWS)) {
   test(`${name}: accessible in light and dark, within the window, no error`, async ({ page }) => {
     const errors: string[] = [];
-    page.on('console', (message) => message.type() === 'error' && errors.push(message.text()));
+    // Axe tries to run in the frame that shows a brief, in which nothing runs: that is meant.
+    const isAxe = (text: string): boolean => text.startsWith("Blocked script execution in 'about:srcdoc'");
+    page.on('console', (message) => {
+      if (message.type() === 'error' && !isAxe(message.text())) errors.push(message.text());
+    });
     page.on('pageerror', (error) => errors.push(error.message));
     await page.emulateMedia({ colorScheme: 'light', reducedMotion: 'reduce' });
     await open(page);

@@ -91,7 +91,7 @@ function causeFacts({ ledgers }: ComparedFigures): {
     .slice(0, MOST_PARTS);
   const share = (ns: number): string => (differenceNs === 0 ? '' : ` (${formatShare(ns / differenceNs)})`);
   return {
-    sentence: `An average request of B takes ${signedDuration(differenceNs)} against one of A. Most of it: ${most
+    sentence: `An average request of B takes ${formatDuration(Math.abs(differenceNs))} ${differenceNs < 0 ? 'less' : 'longer'} than one of A. Most of it: ${most
       .map((line) => `${lineName(line)} ${signedDuration(line.differenceNs)}${share(line.differenceNs)}`)
       .join('; ')}.`,
     figures: lines

@@ -146,13 +146,19 @@
           <p class="mt-1 num text-[11px] text-ink-3">
             {pin.code.file}{pin.code.release ? `, as of ${pin.code.release}` : ''}
           </p>
-          <pre class="overflow-x-auto num text-[12px]">{#each pin.code.lines as { number, text }, i (i)}<span
+          <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+          <pre
+            class="overflow-x-auto num text-[12px]"
+            tabindex="0">{#each pin.code.lines as { number, text }, i (i)}<span
                 class="block {number === pin.code.line ? 'bg-pen-soft font-semibold' : ''}"
                 ><span class="mr-3 inline-block w-8 text-right text-ink-3">{number}</span>{text}
 </span>{/each}</pre>
         {/if}
-        {#if pin.verbatim}<pre
-            class="mt-1 max-h-48 overflow-auto num text-[12px] whitespace-pre-wrap">{pin.verbatim}</pre>{/if}
+        {#if pin.verbatim}
+          <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+          <pre
+            class="mt-1 max-h-48 overflow-auto num text-[12px] whitespace-pre-wrap"
+            tabindex="0">{pin.verbatim}</pre>{/if}
       </div>
     {/if}
   </div>

@@ -1,6 +1,7 @@
 import type { ComparedFigures } from '@tromix/core/compare/comparison';
 import type { HowSure } from '@tromix/core/compare/how-sure';
 import { headline, signedDuration } from '@tromix/core/compare/words';
+import { ruleText } from '@tromix/core/findings/all-rules';
 import { formatCount, formatDuration } from '@tromix/core/text/format';
 import type { Offer } from '$lib/ui/cases/pins.svelte';
 import { shortName } from './ledger-lines';
@@ -30,7 +31,7 @@ export function comparisonOffer(
         .map((line) => ({ name: shortName(line), value: signedDuration(line.differenceNs) })),
       ...findings
         .filter(({ state }) => state !== 'still there' && state !== 'not told')
-        .map(({ rule, state }) => ({ name: rule, value: state }))
+        .map(({ rule, state }) => ({ name: ruleText(rule)?.name ?? rule, value: state }))
     ]
   };
 }

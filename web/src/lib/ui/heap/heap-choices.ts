@@ -7,6 +7,9 @@ interface EarlierDump {
   startedAtUs: number | null;
 }
 
+/** Chosen for a dump that is not among those of the process. */
+export const ANY_OTHER = 'other';
+
 /** Which earlier dump this one is held against. @param before its id; '' for none. */
 export const beforeChoice = (
   earlier: readonly EarlierDump[],
@@ -23,7 +26,8 @@ export const beforeChoice = (
       label: dateTime((startedAtUs ?? 0) / 1000),
       detail: name,
       value: id
-    }))
+    })),
+    { label: 'another dump …', detail: 'of any time or process', value: ANY_OTHER }
   ],
   value: before || 'none'
 });

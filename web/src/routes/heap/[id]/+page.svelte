@@ -1,8 +1,9 @@
 <script lang="ts">
+  import { goto } from '$app/navigation';
   import { formatBytes, formatCount, plural } from '@tromix/core/text/format';
   import ClassTable from '$lib/ui/heap/ClassTable.svelte';
   import Growth from '$lib/ui/heap/Growth.svelte';
-  import { beforeChoice, weakChoice } from '$lib/ui/heap/heap-choices';
+  import { ANY_OTHER, beforeChoice, weakChoice } from '$lib/ui/heap/heap-choices';
   import { PACKAGE_COLUMNS, STRING_COLUMNS } from '$lib/ui/heap/heap-columns';
   import { HEAP_PARAMS, type HeapState, type Show } from '$lib/ui/heap/heap-state';
   import { HeapView } from '$lib/ui/heap/heap-view.svelte';
@@ -100,7 +101,10 @@
     >
     <ScopeMenu
       choice={beforeChoice(data.earlier, before, data.nowMs)}
-      onchoose={(value) => void address.go({ before: value, object: selected })}
+      onchoose={(value) =>
+        void (value === ANY_OTHER
+          ? goto(pairLink('heaps', { after: item.id }))
+          : address.go({ before: value, object: selected }))}
     />
     <span class="-ml-1">,</span>
     <ScopeMenu
@@ -153,11 +157,6 @@
           }))}
           value={shown.show}
         /></span
-      >
-      <a
-        class="button"
-        href={pairLink('heaps', { after: item.id })}
-        title="Hold it against a dump of another time or process">Compare</a
       >
     </div>
     {#if shown.show === 'holders'}
