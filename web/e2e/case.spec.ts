@@ -195,6 +195,21 @@ test('every menu pins its very thing, and any view is handed on as a brief witho
   await page.getByRole('menuitem', { name: 'Pin to a case' }).click();
   await expect(pinned.first()).toBeVisible();
 
+  // A finding by its "…".
+  await page.goto('/?service=berths');
+  const finding = reading(page)
+    .locator('section')
+    .filter({ has: page.getByRole('heading', { name: 'One query per row' }) });
+  await finding.getByRole('button', { name: 'More' }).click();
+  await page.getByRole('menuitem', { name: 'Pin to a case' }).click();
+  await expect(pinned.first()).toBeVisible();
+  // A chart by what it exports.
+  await page.goto('/load');
+  await page.getByRole('link', { name: /Load run 4/ }).click();
+  await page.getByRole('main').getByRole('button', { name: 'Export' }).nth(1).click();
+  await page.getByRole('menuitem', { name: 'Pin to a case' }).click();
+  await expect(pinned.first()).toBeVisible();
+
   // A span of a request, by its own menu; its view opens with it selected.
   await page.goto('/requests');
   await page.getByRole('main').getByRole('table').getByRole('link').first().click();
@@ -215,11 +230,13 @@ test('every menu pins its very thing, and any view is handed on as a brief witho
   await brief.getByRole('button', { name: 'Close' }).click();
 
   await page.goto(`/cases/${id}`);
-  await expect(entries(page)).toHaveCount(2);
+  await expect(entries(page)).toHaveCount(4);
   await expect(entries(page).first()).toContainText(name);
   await expect(entries(page).first().locator('dl dt').first()).toBeVisible();
+  await expect(entries(page).nth(1)).toContainText('requests with it');
+  await expect(entries(page).nth(2).getByRole('img')).toBeVisible();
   await entries(page)
-    .nth(1)
+    .nth(3)
     .getByRole('link', { name: /open the view/i })
     .click();
   await expect(page).toHaveURL(/row=/);

@@ -5,6 +5,9 @@ const LEAST_WIDTH = 260;
 const LEAST_HEIGHT = 60;
 const MAX_LENGTH = 390_000;
 
+/** A picture as it may be pinned; '' for one that is too large. */
+export const pinnedPicture = (svg: string): string => (svg.length <= MAX_LENGTH ? svg : '');
+
 /**
  * The largest drawing of the view that is open as an SVG that stands alone, as it is drawn now: colours of the theme become plain ones, and nothing of outside is
  * named. '' where there is none, or it is too large.
@@ -36,5 +39,5 @@ function standAlone(svg: SVGSVGElement): string {
     .replace(/var\(--font-mono\)/g, 'monospace')
     .replace(/var\(--[\w-]+\)/g, (token) => plainColour(token) || 'none')
     .replace(/ class="[^"]*"/g, '');
-  return text.length <= MAX_LENGTH ? text : '';
+  return pinnedPicture(text);
 }

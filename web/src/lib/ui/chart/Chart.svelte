@@ -2,6 +2,8 @@
   import type { EChartsType } from 'echarts/core';
   import type { Snippet } from 'svelte';
   import { toCsv } from '@tromix/core/text/csv';
+  import { pinnedPicture } from '$lib/ui/cases/picture';
+  import { handOver } from '$lib/ui/cases/pins.svelte';
   import { saveText } from '$lib/ui/kit/save-text';
   import ExportMenu from '$lib/ui/kit/ExportMenu.svelte';
   import { preferences } from '$lib/ui/shell/preferences.svelte';
@@ -99,7 +101,14 @@
               const svg = chart?.renderToSVGString();
               if (svg) saveText(`${file}.svg`, svg, 'image/svg+xml');
             }
-          }
+          },
+          ...handOver(() => ({
+            kind: 'chart',
+            title: label.split(/[,:.]/)[0],
+            sentence: label,
+            figures: [],
+            picture: pinnedPicture(chart?.renderToSVGString() ?? '')
+          }))
         ]
   );
 </script>

@@ -1,7 +1,9 @@
 <script lang="ts">
   import { ruleText } from '@tromix/core/findings/all-rules';
-  import { plural } from '@tromix/core/text/format';
+  import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
+  import { plainText } from '@tromix/core/text/words';
   import type { FoundGroup } from '$lib/server/queries/found-group';
+  import type { Offer } from '$lib/ui/cases/pins.svelte';
   import { openCase } from '$lib/ui/cases/open-case';
   import { viewLink } from '$lib/ui/shell/links';
   import Finding from './Finding.svelte';
@@ -10,6 +12,17 @@
 
   /** A finding over many requests, with the ways on from it. */
   let { finding }: { finding: FoundGroup } = $props();
+  const offer = (): Offer => ({
+    sentence: [plainText(foundSentence(finding)), finding.growth].filter(Boolean).join(' '),
+    figures: [
+      { name: 'requests with it', value: formatCount(finding.requests) },
+      { name: 'costs in all', value: formatDuration(finding.costNs) },
+      { name: 'of the time here', value: formatShare(finding.share) },
+      ...(finding.origin ? [{ name: 'line', value: finding.origin }] : [])
+    ],
+    verbatim: finding.fingerprint,
+    traces: finding.example ? [finding.example.traceId] : []
+  });
   const place = $derived({ service: finding.service, endpoint: finding.endpoint });
 </script>
 
@@ -17,6 +30,7 @@
   title={finding.title}
   severity={finding.severity}
   note="{plural(finding.requests, 'request')} · {finding.service}"
+  {offer}
 >
   <Sentence text={foundSentence(finding)} />
   {#if finding.fingerprint}<code class="line-clamp-2 block num text-ink-2">{finding.fingerprint}</code>{/if}

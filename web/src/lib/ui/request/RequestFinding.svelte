@@ -3,6 +3,7 @@
   import type { Finding as RequestFinding } from '@tromix/core/findings/finding';
   import { formatDuration, formatDurationRange } from '@tromix/core/text/format';
   import type { CoveringDump } from '$lib/server/queries/request-page';
+  import type { Offer } from '$lib/ui/cases/pins.svelte';
   import Finding from '$lib/ui/findings/Finding.svelte';
   import { viewLink } from '$lib/ui/shell/links';
   import type { BlindStretches } from './blind-stretches.svelte';
@@ -36,6 +37,15 @@
         )
       : null
   );
+  const offer = (): Offer => ({
+    sentence: `${finding.sentence} ${finding.remedy}`,
+    figures: [
+      { name: 'costs', value: formatDuration(finding.costNs) },
+      ...(saved ? [{ name: 'should take', value: saved }] : [])
+    ],
+    verbatim: finding.evidence.fingerprint ?? '',
+    traces: [model.trace.tree.nodes[model.root].span.traceId]
+  });
   const recordHref = $derived.by(() => {
     const node = model.byId.get(finding.evidence.spanIds[0]) ?? model.root;
     const { service, pid } = model.trace.tree.nodes[node].span.resource;
@@ -43,7 +53,7 @@
   });
 </script>
 
-<Finding title={finding.title} severity={finding.severity} {note}>
+<Finding title={finding.title} severity={finding.severity} {note} {offer}>
   {#if finding.evidence.fingerprint}<code class="line-clamp-3 block num break-words"
       >{finding.evidence.fingerprint}</code
     >{/if}
