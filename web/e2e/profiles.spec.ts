@@ -117,3 +117,17 @@ test('several files are one profile: each a thread, together or apart', async ({
   await page.getByRole('link', { name: /Take back: together with/ }).click();
   await expect(page).not.toHaveURL(/with=/);
 });
+
+test('a link shows a colleague the same: the function that was chosen, and what was searched for', async ({
+  page
+}) => {
+  await openTides(page);
+  await page.getByRole('option', { name: /StampError/ }).click();
+  await expect(page.getByTestId('selected-function')).toHaveText('StampError');
+  await expect(page).toHaveURL(/at=StampError/);
+  await page.getByPlaceholder(/Search/).fill('highWater');
+  await expect(page).toHaveURL(/find=highWater/);
+  await page.goto(page.url());
+  await expect(page.getByTestId('selected-function')).toHaveText('StampError');
+  await expect(page.getByPlaceholder(/Search/)).toHaveValue('highWater');
+});

@@ -15,7 +15,7 @@
   import { isCallLine, isRemoteLine, shortName } from '$lib/ui/compare/ledger-lines';
   import LedgerRibbons from '$lib/ui/compare/LedgerRibbons.svelte';
   import { comparisonOffer } from '$lib/ui/compare/comparison-offer';
-  import PairsOfEvidence from '$lib/ui/compare/PairsOfEvidence.svelte';
+  import PairsOfEvidence, { isPairKind } from '$lib/ui/compare/PairsOfEvidence.svelte';
   import PartsTable from '$lib/ui/compare/PartsTable.svelte';
   import Presets from '$lib/ui/compare/Presets.svelte';
   import { SideTracesClient } from '$lib/ui/compare/side-traces-client';
@@ -167,30 +167,8 @@
     </nav>
     {#if address.shown.show === 'everything'}
       <EverythingElse what="endpoints" scopes={data.scopes} />
-    {:else if address.shown.show === 'profiles'}
-      <PairsOfEvidence
-        kind="profile"
-        nouns="profiles"
-        scopes={data.scopes}
-        nowMs={data.nowMs}
-        hrefOf={(pair) => pairLink('profiles', pair)}
-      />
-    {:else if address.shown.show === 'heaps'}
-      <PairsOfEvidence
-        kind="heap"
-        nouns="heap dumps"
-        scopes={data.scopes}
-        nowMs={data.nowMs}
-        hrefOf={(pair) => pairLink('heaps', pair)}
-      />
-    {:else if address.shown.show === 'threads'}
-      <PairsOfEvidence
-        kind="threads"
-        nouns="thread dumps"
-        scopes={data.scopes}
-        nowMs={data.nowMs}
-        hrefOf={(pair) => pairLink('threads', pair)}
-      />
+    {:else if isPairKind(address.shown.show)}
+      <PairsOfEvidence kind={address.shown.show} scopes={data.scopes} nowMs={data.nowMs} />
     {:else if isEmpty}
       <Empty title="One side has no requests">
         {#each compared.notes as note, i (i)}<p>{noteWords(note)}</p>{/each}

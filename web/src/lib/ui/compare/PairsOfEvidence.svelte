@@ -1,5 +1,17 @@
-<script lang="ts">
+<script module lang="ts">
   import type { EvidenceKind } from '@tromix/core/evidence/kinds';
+
+  /** Kinds of evidence of which two are held against each other: as the evidence names them, and several of them in words. */
+  const PAIRS = {
+    profiles: { of: 'profile', nouns: 'profiles' },
+    heaps: { of: 'heap', nouns: 'heap dumps' },
+    threads: { of: 'threads', nouns: 'thread dumps' }
+  } as const satisfies Record<string, { of: EvidenceKind; nouns: string }>;
+  export type PairKind = keyof typeof PAIRS;
+  export const isPairKind = (name: string): name is PairKind => Object.hasOwn(PAIRS, name);
+</script>
+
+<script lang="ts">
   import { eachSide, type Side, type Sides } from '@tromix/core/sides';
   import { inScope } from '$lib/evidence/in-scope';
   import { scopeWindow, type Scope } from '$lib/scope';
@@ -7,22 +19,21 @@
   import Asking from '$lib/ui/frame/Asking.svelte';
   import { resource } from '$lib/ui/frame/resource.svelte';
   import { send } from '$lib/ui/frame/send';
+  import { pairLink } from '$lib/ui/shell/links';
   import Empty from '$lib/ui/kit/Empty.svelte';
   import { evidenceName } from './evidence-name';
   import { SIDE_LOOKS } from './side-looks';
 
   /** Evidence of one kind from either side, and where two of it are laid over each other. */
   interface Props {
-    kind: EvidenceKind;
-    /** Several of them, and what is done with two. */
-    nouns: string;
+    kind: PairKind;
     scopes: Sides<Scope>;
     nowMs: number;
-    hrefOf: (pair: Sides<string>) => string;
   }
-  let { kind, nouns, scopes, nowMs, hrefOf }: Props = $props();
+  let { kind, scopes, nowMs }: Props = $props();
+  const nouns = $derived(PAIRS[kind].nouns);
   const all = resource(
-    () => kind,
+    () => PAIRS[kind].of,
     (of, signal) =>
       send<EvidenceItem<EvidenceKind>[]>('GET', `/api/compare/evidence?kind=${of}`, undefined, signal)
   );
@@ -67,7 +78,9 @@
         </select></label
       >
     {/each}
-    {#if isReady}<p><a class="button button-solid" href={hrefOf(pair)}>Lay them over each other</a></p>
+    {#if isReady}<p>
+        <a class="button button-solid" href={pairLink(kind, pair)}>Lay them over each other</a>
+      </p>
     {:else}<p class="text-ink-2">Both sides have the same one: choose another, or other times above.</p>{/if}
   </div>
 {/if}

@@ -56,6 +56,10 @@ const PARAMS = defineParams({
   /** Name of the function that callers or neighbours are asked of; '' for none. */
   of: text(),
   file: text(),
+  /** What is searched for among the functions. */
+  find: text(),
+  /** Name of the function that is chosen; '' for none. */
+  chosen: text('at'),
   /** Endpoint whose requests' time alone counts; '' for all time. */
   during: text()
 });

@@ -37,6 +37,8 @@ const states: fc.Arbitrary<ProfileState> = fc.record({
   root: fc.oneof(fc.constant(''), name),
   of: fc.oneof(fc.constant(''), name),
   file: fc.oneof(fc.constant(''), name),
+  find: fc.oneof(fc.constant(''), name),
+  chosen: fc.oneof(fc.constant(''), name),
   during: fc.oneof(fc.constant(''), name)
 });
 

@@ -19,7 +19,13 @@
   import { profileExports } from '$lib/ui/profile/profile-exports';
   import { openTogether, partsOf, togetherHref } from '$lib/ui/profile/profile-files';
   import { ProfileScreen } from '$lib/ui/profile/profile-screen.svelte';
-  import { nameOf, PROFILE_PARAMS, type Cut, type NamedAct } from '$lib/ui/profile/profile-state';
+  import {
+    nameOf,
+    PROFILE_PARAMS,
+    type Cut,
+    type NamedAct,
+    type ProfileState
+  } from '$lib/ui/profile/profile-state';
   import ProfileReading from '$lib/ui/profile/ProfileReading.svelte';
   import ProfileScope from '$lib/ui/profile/ProfileScope.svelte';
   import ProfileTools from '$lib/ui/profile/ProfileTools.svelte';
@@ -44,11 +50,14 @@
 
   let flame = $state<ReturnType<typeof FlameGraph> | null>(null);
   let menu = $state<ReturnType<typeof ActionMenu> | null>(null);
-  /** A link may ask for functions by name. */
-  let search = $state(page.url.searchParams.get('find') ?? '');
   let searchField = $state<HTMLInputElement | null>(null);
-  const address = urlState(PROFILE_PARAMS);
+  const address = urlState(PROFILE_PARAMS, (): Partial<ProfileState> => ({
+    find: search,
+    chosen: chosenName
+  }));
   const { shown } = $derived(address);
+  /** A link may ask for functions by name. */
+  let search: string = $derived(shown.find);
 
   /** The files, as long as they are the same: live updates hand over new `data` again and again, and nothing is read anew for that. */
   const files = $derived(data.together.map(({ id }) => id).join(' '));
@@ -94,6 +103,19 @@
     }
   });
   const { client, opened, view, found, selection } = $derived(screen);
+  /** By its name: numbers of functions belong to one reading of the file. */
+  const chosenName = $derived(
+    opened && screen.selectedFrame >= 0 ? nameOf(opened.frames[screen.selectedFrame]) : shown.chosen
+  );
+  $effect(() => {
+    if (search !== shown.find || chosenName !== shown.chosen) address.note({});
+  });
+  /** What a link chose is chosen once the picture is there. */
+  $effect(() => {
+    if (!view) return;
+    const frame = untrack(() => (screen.selectedFrame < 0 ? screen.index.get(shown.chosen) : undefined));
+    if (frame !== undefined) untrack(() => flame?.show(screen.selectFunction(frame)));
+  });
 
   const followHeaviest = (from = -1): void => flame?.show(screen.selectHeaviest(from));
   screenKeys([

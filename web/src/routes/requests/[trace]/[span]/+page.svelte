@@ -18,6 +18,7 @@
   import { requestReading } from '$lib/ui/request/request-reading';
   import { dumpsDuring } from '$lib/ui/request/dumps-during';
   import { BlindStretches } from '$lib/ui/request/blind-stretches.svelte';
+  import { requestOffer } from '$lib/ui/request/request-offer';
   import { requestExports } from '$lib/ui/request/request-exports';
   import RequestFinding from '$lib/ui/request/RequestFinding.svelte';
   import RequestLedger from '$lib/ui/request/RequestLedger.svelte';
@@ -40,7 +41,6 @@
   import { urlState } from '$lib/ui/frame/url-state.svelte';
   import { pinnable } from '$lib/ui/cases/pins.svelte';
   import { plainColour } from '$lib/ui/chart/theme';
-  import { ACCOUNTS, LOOKS } from '$lib/ui/ledger/accounts';
   import { scopeWindow } from '$lib/scope';
   import type { PageData } from './$types';
 
@@ -71,19 +71,7 @@
   const span = $derived(model.trace.tree.nodes[model.root].span);
   /** Slow requests of its endpoint against normal ones. */
   const why = $derived(whyLink({ service: span.resource.service, endpoint: request.endpoint }));
-  pinnable(() => ({
-    kind: 'request',
-    role: request.durationNs > 0 && data.request.same.length > 0 ? 'slow request' : 'normal request',
-    title: `${request.endpoint}, ${formatDuration(request.durationNs)}`,
-    figures: [
-      { name: 'took', value: formatDuration(request.durationNs) },
-      ...ACCOUNTS.filter((account) => ledger[account] > 0)
-        .toSorted((a, b) => ledger[b] - ledger[a])
-        .map((account) => ({ name: LOOKS[account].name, value: formatDuration(ledger[account]) }))
-    ],
-    picture: timeline?.picture(plainColour) ?? '',
-    traces: [data.request.traceId]
-  }));
+  pinnable(() => requestOffer(data.request, request, ledger, timeline?.picture(plainColour) ?? ''));
   const warnings = $derived(model.trace.tree.warnings);
   let folds = $state.raw<Folds>(NO_FOLDS);
   const address = urlState(REQUEST_PARAMS, () => ({ row: chosen, ...notedFolds(folds) }));
