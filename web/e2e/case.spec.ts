@@ -219,6 +219,17 @@ test('every menu pins its very thing, and any view is handed on as a brief witho
   await expect(pinned.first()).toBeVisible();
   await expect(page).toHaveURL(/row=/);
 
+  // A row of a slow request's calls is not the slow request.
+  await page.getByRole('link', { name: 'by call group' }).click();
+  await page
+    .getByRole('table', { name: 'By call group' })
+    .getByRole('button', { name: 'More' })
+    .first()
+    .click();
+  await page.getByRole('menuitem', { name: 'Pin to a case' }).click();
+  await expect(pinned.first()).toBeVisible();
+  await page.getByRole('link', { name: 'timeline', exact: true }).click();
+
   await page.keyboard.press('b');
   const brief = page.getByRole('dialog', { name: 'Brief' });
   await expect(brief.frameLocator('iframe').getByRole('heading', { level: 1 })).toBeVisible();
@@ -230,7 +241,9 @@ test('every menu pins its very thing, and any view is handed on as a brief witho
   await brief.getByRole('button', { name: 'Close' }).click();
 
   await page.goto(`/cases/${id}`);
-  await expect(entries(page)).toHaveCount(4);
+  await expect(entries(page)).toHaveCount(5);
+  await expect(reading(page)).toContainText('– a slow request, and a normal one');
+  await expect(entries(page).nth(4)).toContainText('By call group');
   await expect(entries(page).first()).toContainText(name);
   await expect(entries(page).first().locator('dl dt').first()).toBeVisible();
   await expect(entries(page).nth(1)).toContainText('requests with it');

@@ -86,7 +86,10 @@ export function briefHere(more: Offer = {}): void {
 
 /** The view that is open as an entry: its words, its figures and its picture as they are now, and its address with an absolute time. */
 export function entryHere(more: Offer = {}): NewEntry {
-  const { title, brief: _, ...offer } = { ...offered?.(), ...more };
+  const view = offered?.() ?? {};
+  // A thing in the view is not the view: of what the view says of itself only the evidence is its own, too.
+  const own = more.kind ? { traces: view.traces, files: view.files } : view;
+  const { title, brief: _, ...offer } = { ...own, ...more };
   const { origin } = location;
   const name = viewOf(page.url.pathname)?.name ?? 'View';
   return {

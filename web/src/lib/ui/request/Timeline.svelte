@@ -200,7 +200,6 @@
     selected = row.key;
     return {
       kind: row.kind === 'comb' ? 'call group' : 'span',
-      role: '',
       title: shortStatement(rowLabel(tree, row)),
       sentence: `${describe(row)}.`,
       figures: [
