@@ -151,6 +151,12 @@ test('sides that hold nothing, and addresses that make no sense, say so', async 
 
 test('two thread dumps and two profiles are held against each other from either side', async ({ page }) => {
   test.setTimeout(120_000);
+  // A dump of a series is held against the one before it.
+  await page.goto('/threads');
+  await page.getByRole('table', { name: 'Thread dumps' }).getByRole('link').first().click();
+  await page.getByRole('main').getByRole('link', { name: 'Compare', exact: true }).click();
+  await expect(page).toHaveURL(/\/compare\/threads\?.*after=/);
+  await expect(page.getByLabel('The earlier thread dump')).toBeVisible();
   await page.goto('/compare/threads');
   await expect(page.getByRole('main')).toContainText('Choose what to compare');
   const choose = async (label: string, at: number): Promise<void> => {

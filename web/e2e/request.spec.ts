@@ -157,3 +157,23 @@ test('a trace of 20,000 spans opens along its heaviest branch and is scrolled to
   expect(faults).toEqual([]);
   await api.dispose();
 });
+
+test('a link shows a colleague the same rows, unfolded and chosen; another request begins anew', async ({
+  page
+}) => {
+  await openSlow(page);
+  const comb = timeline(page).getByRole('row', { expanded: false }).first();
+  await comb.click();
+  await comb.press('Enter');
+  await expect(page).toHaveURL(/comb=/);
+  await expect(page).toHaveURL(/row=/);
+  const rows = await rowsOf(page);
+  await page.goto(page.url());
+  await expect.poll(() => rowsOf(page)).toBe(rows);
+  await page
+    .getByRole('link', { name: /faster ›|‹ slower/ })
+    .first()
+    .click();
+  await expect(page).not.toHaveURL(/comb=/);
+  await expect(page.getByRole('link', { name: 'by call group' })).not.toHaveAttribute('href', /comb=/);
+});

@@ -20,10 +20,10 @@ export type Folds = Pick<RequestState, 'combBy' | 'openCombs' | 'closedSpans'>;
 
 /** More than these would make an address that cannot be handed on. */
 const MOST_FOLDS = 40;
-export const NO_FOLDS: Folds = { combBy: 'parent', openCombs: [], closedSpans: [] };
+const NO_FOLDS: Folds = { combBy: 'parent', openCombs: [], closedSpans: [] };
 
 /** What of the folds stands in the address: nothing where they are too many. */
 export const notedFolds = (folds: Folds): Folds =>
   folds.openCombs.length + folds.closedSpans.length > MOST_FOLDS
     ? { ...NO_FOLDS, combBy: folds.combBy }
-    : folds;
+    : { combBy: folds.combBy, openCombs: folds.openCombs, closedSpans: folds.closedSpans };

@@ -86,6 +86,9 @@
         : shown.thread;
   });
 
+  /** The file before in the series: a file may hold several dumps. */
+  const earlier = $derived(data.series[data.series.findIndex(({ id }) => id === item.id) - 1]);
+
   /** The same thread in another dump, where it is there too. */
   function toDump(next: number): void {
     if (next >= 0 && next < view.dumps.length)
@@ -148,7 +151,7 @@
       {view}
       {shown}
       name={item.service || item.name}
-      compareHref={pairLink('threads', { after: item.id, ...(at > 0 && { before: data.series[at - 1].id }) })}
+      compareHref={pairLink('threads', { after: item.id, ...(earlier && { before: earlier.id }) })}
       bind:find
       bind:searchField
       hrefOf={address.href}

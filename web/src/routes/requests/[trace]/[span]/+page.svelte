@@ -31,7 +31,6 @@
   import { ticketText } from '$lib/ui/request/ticket-text';
   import Timeline from '$lib/ui/request/Timeline.svelte';
   import {
-    NO_FOLDS,
     notedFolds,
     REQUEST_PARAMS,
     TABS,
@@ -73,9 +72,10 @@
   const why = $derived(whyLink({ service: span.resource.service, endpoint: request.endpoint }));
   pinnable(() => requestOffer(data.request, request, ledger, timeline?.picture(plainColour) ?? ''));
   const warnings = $derived(model.trace.tree.warnings);
-  let folds = $state.raw<Folds>(NO_FOLDS);
   const address = urlState(REQUEST_PARAMS, () => ({ row: chosen, ...notedFolds(folds) }));
   const { shown } = $derived(address);
+  /** As the address says, until rows of this very request are folded. */
+  let folds: Folds = $derived((void model, shown));
   let chosen: string = $derived(shown.row);
   const choose = (row: string): void => {
     chosen = row;
