@@ -34,6 +34,10 @@ test('a case writes its own first draft from a finding, is proved, and handed ov
   await expect(reading(page)).toContainText(/Kept: \d+ traces/);
   await expect(reading(page)).toContainText('– before and after, by the same steps');
 
+  // Its two requests are held beside each other from here.
+  await reading(page).getByRole('link', { name: 'Slow beside normal' }).click();
+  await expect(page.getByText(/^This request took/)).toContainText('the other one');
+
   // The proof is pinned from another view, by one key.
   await page.goto('/compare');
   await page.getByRole('link', { name: /^berths POST .*load run/ }).click();

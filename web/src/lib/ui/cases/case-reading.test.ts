@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest';
 import type { Entry, Pin } from '@tromix/core/case/case';
 import { plainText } from '@tromix/core/text/words';
-import { caseReading, repeatable } from './case-reading';
+import { caseReading, requestOf } from './case-reading';
 
 const entry = (role: Pin['role'], figures: Pin['figures'] = [], address = '/'): Entry => ({
   id: '0'.repeat(16),
@@ -35,8 +35,12 @@ test('a case says how far it has come, in the figures of its own pins', () => {
   );
 });
 
-test('its slow request can be sent again', () => {
+test('its slow and its normal request are found by their addresses', () => {
   const path = `${'a'.repeat(32)}/${'b'.repeat(16)}`;
-  expect(repeatable({ entries: [entry('slow request', [], `/requests/${path}?from=1`)] })).toBe(path);
-  expect(repeatable({ entries: [entry('slow request', [], '/calls')] })).toBe('');
+  const entries = [
+    entry('normal request', [], '/calls'),
+    entry('slow request', [], `/requests/${path}?from=1`)
+  ];
+  expect(requestOf({ entries }, 'slow request')).toBe(path);
+  expect(requestOf({ entries }, 'normal request')).toBe('');
 });

@@ -30,8 +30,11 @@ export function caseReading({ entries }: Pick<Case, 'entries'>): Words[] {
   return sentences;
 }
 
-/** The slow request of a case as the end of its address, to be sent again; '' where none is pinned. */
-export function repeatable({ entries }: Pick<Case, 'entries'>): string {
-  const slow = entries.find(({ pin }) => pin?.role === 'slow request')?.pin;
-  return /^\/requests\/([0-9a-f]{32}\/[0-9a-f]{16})/.exec(slow?.address ?? '')?.[1] ?? '';
+/** The first request of a case that has a role, as the end of its address; '' where none is pinned. */
+export function requestOf(
+  { entries }: Pick<Case, 'entries'>,
+  role: 'slow request' | 'normal request'
+): string {
+  const pinned = entries.find(({ pin }) => pin?.role === role)?.pin;
+  return /^\/requests\/([0-9a-f]{32}\/[0-9a-f]{16})/.exec(pinned?.address ?? '')?.[1] ?? '';
 }

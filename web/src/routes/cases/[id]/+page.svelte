@@ -5,7 +5,7 @@
   import { formatBytes, plural } from '@tromix/core/text/format';
   import { dragHandleZone } from 'svelte-dnd-action';
   import { toast } from 'svelte-sonner';
-  import { caseReading, repeatable } from '$lib/ui/cases/case-reading';
+  import { caseReading, requestOf } from '$lib/ui/cases/case-reading';
   import EntryCard from '$lib/ui/cases/EntryCard.svelte';
   import NoteEditor from '$lib/ui/cases/NoteEditor.svelte';
   import { NoteSaver } from '$lib/ui/cases/note-saver.svelte';
@@ -18,7 +18,7 @@
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import { shortTime } from '$lib/ui/kit/time';
-  import { viewLink } from '$lib/ui/shell/links';
+  import { pairLink, viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import type { PageData } from './$types';
 
@@ -29,8 +29,8 @@
   let removing = $state('');
   let menu = $state<ReturnType<typeof ActionMenu> | null>(null);
   let note = $state.raw<NoteSaver | null>(null);
-  /** To be sent again, before a fix and after. */
-  const slow = $derived(repeatable(one));
+  const slow = $derived(requestOf(one, 'slow request'));
+  const normal = $derived(requestOf(one, 'normal request'));
   const isCurrent = $derived(pinning.caseId === one.id);
   const reload = (): Promise<void> => invalidate('tromix:cases');
 
@@ -134,8 +134,13 @@
       /></label
     >
     <p class="mt-3 flex flex-wrap gap-1.5">
-      {#if slow}<a class="button button-solid" href={viewLink('/load', {}, { repeat: slow })}
-          >Repeat its steps</a
+      {#if slow}<a
+          class="button button-solid"
+          href={viewLink('/load', {}, { repeat: slow })}
+          title="Send them again, before a fix and after">Repeat its steps</a
+        >{/if}
+      {#if slow && normal}<a class="button" href={pairLink('requests', { before: normal, after: slow })}
+          >Slow beside normal</a
         >{/if}
       {#if !isCurrent}<button class="button" onclick={() => chooseCase(one.id)}>Pin to this case</button>
       {:else}<span class="text-ink-2">Pins go to this case (<kbd class="num">p</kbd>).</span>{/if}
