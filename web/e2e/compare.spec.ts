@@ -65,6 +65,10 @@ test('the parts open: by account, by service, and inside a call of another servi
   await expect(page.getByRole('table', { name: /^Inside GET/ })).toContainText(/tides: GET \/tides\/window/, {
     timeout: 60_000
   });
+  // A link shows it open.
+  await expect(page).toHaveURL(/line=http/);
+  await page.goto(page.url());
+  await expect(page.getByRole('table', { name: /^Inside GET/ })).toBeVisible({ timeout: 60_000 });
   await page.getByRole('link', { name: 'by account' }).click();
   await expect(parts(page)).toContainText('Database');
   await page.getByRole('link', { name: 'by service' }).click();

@@ -103,8 +103,14 @@ test('pools, states, search, other views and dumps stand in the address', async 
   );
   await page.getByRole('link', { name: 'Merged stacks' }).click();
   await expect(page.getByTestId('flame')).toBeVisible();
-  await expect(page.getByRole('option', { name: /Http.entry/ }).first()).toBeVisible();
-  await page.goBack();
+  await page
+    .getByRole('option', { name: /Http.entry/ })
+    .first()
+    .click();
+  await expect(page).toHaveURL(/frame=/);
+  await page.goto(page.url());
+  await expect(page.getByRole('option', { name: /Http.entry/, selected: true }).first()).toBeVisible();
+  await page.goto(page.url().replace('show=merged', 'show=pools'));
   await expect(page.getByRole('table', { name: 'Pools' })).toBeVisible();
   await page.getByRole('button', { name: /Dump: / }).click();
   await page.getByRole('menuitemradio').first().click();

@@ -34,7 +34,12 @@
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
-  const address = urlState(COMPARE_PARAMS);
+  const address = urlState(COMPARE_PARAMS, () => ({ unfolded }));
+  let unfolded: string[] = $derived(address.shown.unfolded);
+  const unfold = (lines: string[]): void => {
+    unfolded = lines;
+    address.note({});
+  };
   let lines = $state<ReturnType<typeof SideLines> | null>(null);
   screenKeys([{ keys: 'x', does: 'swap the sides', run: () => lines?.swap() }]);
 
@@ -199,6 +204,7 @@
               title="What makes the difference, adding up to it exactly"
               choices={ledgers}
               opens={isRemoteLine}
+              bind:unfolded={() => unfolded, unfold}
             >
               {#snippet below(line)}
                 {#if traces}<FromTraces

@@ -20,11 +20,20 @@
     /** What opens below a line; null for lines that hold nothing. */
     below?: Snippet<[DifferenceLine]>;
     opens?: (line: DifferenceLine) => boolean;
+    /** Lines that are open, by their keys. */
+    unfolded?: string[];
   }
-  let { ledger, only, choices, title, below, opens = () => false }: Props = $props();
+  let {
+    ledger,
+    only,
+    choices,
+    title,
+    below,
+    opens = () => false,
+    unfolded = $bindable([])
+  }: Props = $props();
   const MOST = 14;
   let all = $state(false);
-  let opened = $state<string[]>([]);
   const lines = $derived(only ? ledger.lines.filter(only) : ledger.lines);
   const folded = $derived(foldLines(lines, all ? Infinity : MOST));
   const rest = $derived(sumOfLines(folded.rest));
@@ -45,10 +54,13 @@
     Number.isNaN(p)
       ? 'Too few requests, or only their sums are kept'
       : `Probability of such a difference by chance: ${p < 0.0001 ? 'less than 0.0001' : p.toFixed(4)}; judged among all lines (Benjamini–Hochberg)`;
-  const keyOf = ({ parts: { before, after } }: DifferenceLine): string =>
+  const idOf = ({ parts: { before, after } }: DifferenceLine): string =>
     JSON.stringify([before?.kind, before?.name, after?.kind, after?.name]);
+  /** Short enough to stand in an address: lines whose statements begin alike open together. */
+  const keyOf = ({ parts: { before, after } }: DifferenceLine): string =>
+    [before, after].map((part) => (part ? `${part.kind} ${part.name.slice(0, 60)}` : '')).join('→');
   const toggle = (key: string): void =>
-    void (opened = opened.includes(key) ? opened.filter((one) => one !== key) : [...opened, key]);
+    void (unfolded = unfolded.includes(key) ? unfolded.filter((one) => one !== key) : [...unfolded, key]);
 
   const exports = $derived([
     {
@@ -115,7 +127,7 @@
     </tr>
   </thead>
   <tbody>
-    {#each folded.shown as line (keyOf(line))}
+    {#each folded.shown as line (idOf(line))}
       {@const account = lineAccount(line)}
       {@const key = keyOf(line)}
       <tr class="border-b border-grid">
@@ -125,9 +137,9 @@
             {#if below && opens(line)}
               <button
                 class="min-w-0 truncate text-left num hover:underline"
-                aria-expanded={opened.includes(key)}
+                aria-expanded={unfolded.includes(key)}
                 title={lineName(line)}
-                onclick={() => toggle(key)}>{opened.includes(key) ? '▾' : '▸'} {shortName(line)}</button
+                onclick={() => toggle(key)}>{unfolded.includes(key) ? '▾' : '▸'} {shortName(line)}</button
               >
             {:else}<span class="min-w-0 truncate num" title={lineName(line)}>{shortName(line)}</span>{/if}
           </span>
@@ -139,7 +151,7 @@
         {@render change(line.differenceNs)}
         <td class="px-2 text-right text-ink-3" title={sureTitle(line)}>{sureWords(line)}</td>
       </tr>
-      {#if below && opened.includes(key)}
+      {#if below && unfolded.includes(key)}
         <tr class="border-b border-grid"><td colspan="7" class="p-0 pl-6">{@render below(line)}</td></tr>
       {/if}
     {/each}

@@ -1,5 +1,5 @@
 import { LEDGERS } from '@tromix/core/compare/compared-side';
-import { defineParams, oneOf } from '$lib/ui/frame/params';
+import { defineParams, oneOf, texts } from '$lib/ui/frame/params';
 
 /** What the comparison shows. */
 export const PARTS_OF_COMPARE = {
@@ -16,5 +16,7 @@ export const SHOWS = Object.keys(PARTS_OF_COMPARE) as (keyof typeof PARTS_OF_COM
 export const COMPARE_PARAMS = defineParams({
   show: oneOf(SHOWS, 'requests'),
   ledger: oneOf(LEDGERS, 'part'),
+  /** Lines that are unfolded. */
+  unfolded: texts('line'),
   curve: oneOf(['classes', 'up to'] as const, 'classes')
 });

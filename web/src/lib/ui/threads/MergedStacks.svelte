@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
   import { UNSHAPED } from '@tromix/core/profile/shape';
   import { formatCount } from '@tromix/core/text/format';
   import Asking from '$lib/ui/frame/Asking.svelte';
@@ -9,7 +10,15 @@
   import type { ThreadsClient } from './threads-client.svelte';
 
   /** The stacks of the chosen threads as a flame graph: each thread counts one. */
-  let { client, dump, threads }: { client: ThreadsClient; dump: number; threads: number[] } = $props();
+  interface Props {
+    client: ThreadsClient;
+    dump: number;
+    threads: number[];
+    /** Name of the function that is chosen; '' for none. */
+    chosen: string;
+    onchosen: (name: string) => void;
+  }
+  let { client, dump, threads, chosen, onchosen }: Props = $props();
 
   let flame = $state.raw<ProfileClient | null>(null);
   let selected = $state(-1);
@@ -40,6 +49,15 @@
   });
   const opened = $derived(flame?.opened ?? null);
   const view = $derived(flame?.view ?? null);
+  /** What a link chose is chosen once the stacks are there. */
+  $effect(() => {
+    if (opened)
+      frame = untrack(() => opened.frames.findIndex(({ name }) => chosen !== '' && name === chosen));
+  });
+  function choose(at: number): void {
+    frame = frame === at ? -1 : at;
+    onchosen(frame < 0 ? '' : opened!.frames[frame].name);
+  }
 </script>
 
 {#if threads.length === 0}
@@ -61,7 +79,7 @@
       sum={view.sum}
       found={null}
       selected={selected >= 0 ? view.nodeFrame[selected] : frame}
-      onselect={(at) => (frame = frame === at ? -1 : at)}
+      onselect={choose}
       onmenu={() => undefined}
     />
   </div>

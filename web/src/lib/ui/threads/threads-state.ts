@@ -26,6 +26,8 @@ export const THREADS_PARAMS = defineParams({
   daemons: flag(),
   /** Frames from the top that make stacks alike; 0 for all. */
   top: integer(0),
+  /** Function that is chosen among the merged stacks. */
+  frame: text(),
   /** Pools whose folded threads are shown one by one. */
   unfolded: texts('unfold')
 });

@@ -57,8 +57,9 @@
     return () => opening.close();
   });
   const opened = $derived(client?.opened ?? null);
-  const address = urlState(THREADS_PARAMS, () => ({ thread: selected, find }));
+  const address = urlState(THREADS_PARAMS, () => ({ thread: selected, find, frame }));
   const { shown } = $derived(address);
+  let frame: string = $derived(shown.frame);
   const filters = $derived<ThreadsState>({ ...shown, find });
   const view = new DumpView({
     get opened() {
@@ -158,7 +159,16 @@
       onfind={() => address.note({ find })}
     />
     {#if shown.show === 'merged'}
-      <MergedStacks {client} dump={at} threads={view.chosen} />
+      <MergedStacks
+        {client}
+        dump={at}
+        threads={view.chosen}
+        chosen={frame}
+        onchosen={(name) => {
+          frame = name;
+          address.note({});
+        }}
+      />
     {:else if shown.show === 'threads'}
       <DataTable
         label="Threads"
