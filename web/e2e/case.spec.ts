@@ -34,6 +34,14 @@ test('a case writes its own first draft from a finding, is proved, and handed ov
   await expect(reading(page)).toContainText(/Kept: \d+ traces/);
   await expect(reading(page)).toContainText('– before and after, by the same steps');
 
+  // Every computed sentence can be put in other words; the figures below it stay.
+  await cause.getByRole('button', { name: /more/i }).click();
+  await page.getByRole('menuitem', { name: 'Put it in other words' }).click();
+  await page.getByLabel('What it shows, in words').fill('Each manifest is asked for by itself.');
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
+  await expect(cause).toContainText('Each manifest is asked for by itself.');
+  await expect(cause).toContainText('should take');
+
   // Its two requests are held beside each other from here.
   await reading(page).getByRole('link', { name: 'Slow beside normal' }).click();
   await expect(page.getByText(/^This request took/)).toContainText('the other one');

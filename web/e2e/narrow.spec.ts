@@ -384,7 +384,9 @@ test('a right-click and the visible "…" offer the same, and lead on', async ({
     'Why its slow ones are slow',
     'Before against after',
     'Its findings',
-    'Copy the name'
+    'Copy the name',
+    'Pin to a case',
+    'Brief of it'
   ]);
   await page.keyboard.press('Escape');
   await expect(menu).toBeHidden();

@@ -132,6 +132,15 @@ const VIEWS: Record<string, (page: Page) => Promise<void>> = {
     await expect(page.getByTestId('entry')).toHaveCount(11);
     await expect(page.getByRole('complementary', { name: 'Reading' })).toContainText('The cause is stated');
   },
+  'what a pin goes to': async (page) => {
+    await page.goto('/');
+    await expect(page.locator('a[data-row]').first()).toBeVisible();
+    await page.evaluate(() => localStorage.removeItem('tromix-case'));
+    await page.reload();
+    await expect(page.locator('a[data-row]').first()).toBeVisible();
+    await page.keyboard.press('p');
+    await expect(page.getByRole('dialog', { name: 'Pin to which case?' })).toBeVisible();
+  },
   'a brief': async (page) => {
     await page.goto('/?service=berths');
     await expect(page.locator('a[data-row]').first()).toBeVisible();

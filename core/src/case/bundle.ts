@@ -45,7 +45,7 @@ export const BUNDLE_LIMITS = {
 
 /** Paths that a bundle may hold: no folders beside its own, nothing that leads out of it. */
 const PATHS =
-  /^(?:manifest\.json|brief\.(?:md|html)|traces\/[\w.-]{1,80}\.otlp\.json|evidence\/[0-9a-f]{64})$/;
+  /^(?:manifest\.json|figures\.csv|brief\.(?:md|html)|traces\/[\w.-]{1,80}\.otlp\.json|evidence\/[0-9a-f]{64})$/;
 
 /** An entry of a zip as its directory tells it. */
 export interface ZipEntry {

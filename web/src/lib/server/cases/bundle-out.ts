@@ -4,6 +4,7 @@ import { BUNDLE_VERSION, type BundleManifest } from '@tromix/core/case/bundle';
 import { briefOfCase } from '@tromix/core/case/brief';
 import { briefMarkdown } from '@tromix/core/case/brief-markdown';
 import { evidenceOfCase, type Case } from '@tromix/core/case/case';
+import { toCsv } from '@tromix/core/text/csv';
 import { writeTracesJson } from '@tromix/core/formats/otlp/write';
 import { briefAsHtml } from '../brief-answer';
 import { EvidenceStore } from '../evidence/evidence-store';
@@ -42,6 +43,7 @@ export async function bundleOf(one: Case, nowMs: number): Promise<Readable> {
   text('manifest.json', JSON.stringify(manifest, null, 2));
   text('brief.md', briefMarkdown(brief));
   text('brief.html', briefAsHtml(brief));
+  text('figures.csv', figuresCsv(one));
   // Read when its turn comes, one after another.
   if (traces.length > 0)
     zip.addReadStreamLazy(TRACES, { mtime }, (then) => then(null, Readable.from(traceLines(traces))));
@@ -55,6 +57,15 @@ export async function bundleOf(one: Case, nowMs: number): Promise<Readable> {
   zip.end();
   return zip.outputStream as Readable;
 }
+
+/** Every figure that was pinned, with what it is of. */
+const figuresCsv = ({ entries }: Case): string =>
+  toCsv(
+    ['entry', 'what', 'figure', 'value'],
+    entries.flatMap(({ title, pin }) =>
+      (pin?.figures ?? []).map(({ name, value }) => [title, pin!.kind, name, value])
+    )
+  );
 
 async function* traceLines(traceIds: readonly string[]): AsyncGenerator<Buffer> {
   for (const id of traceIds)

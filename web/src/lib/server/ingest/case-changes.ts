@@ -89,11 +89,14 @@ export const CASE_CHANGES = {
     caseId: string,
     id: string,
     version: number,
-    { title, text }: Pick<Entry, 'title' | 'text'>
+    { title, text, sentence = null }: Pick<Entry, 'title' | 'text'> & { sentence?: string | null }
   ): InStatement[] => [
     {
-      sql: 'UPDATE case_entries SET title = ?, text = ?, version = version + 1 WHERE id = ? AND case_id = ? AND version = ?',
-      args: [title, text, id, caseId, version]
+      // What a pin says in words may be put better; its figures and its picture stay as they were.
+      sql: `UPDATE case_entries SET title = ?1, text = ?2, version = version + 1,
+          pin = iif(?3 IS NULL OR pin = '', pin, json_set(pin, '$.sentence', ?3))
+        WHERE id = ?4 AND case_id = ?5 AND version = ?6`,
+      args: [title, text, sentence, id, caseId, version]
     },
     touch(caseId)
   ],

@@ -119,6 +119,25 @@ describe('a case', () => {
     });
   });
 
+  it('puts a pin in other words, and leaves what it showed', async () => {
+    const find = async () => (await caseOf(one.id))!.entries.find(({ id }) => id === pinned.id)!;
+    const { version } = await find();
+    const words = { title: 'The wait', text: '', sentence: 'It waits for the database.' };
+    await writer.change('changeEntry', one.id, pinned.id, version - 1, words);
+    expect(await find()).toMatchObject({ title: 'entry 1', pin: { sentence: 'It is slow.' } });
+    await writer.change('changeEntry', one.id, pinned.id, version, words);
+    expect(await find()).toMatchObject({
+      title: 'The wait',
+      pin: { ...pinned.pin, sentence: 'It waits for the database.' },
+      version: version + 1
+    });
+    await writer.change('changeEntry', one.id, pinned.id, version + 1, {
+      title: 'entry 1',
+      text: '',
+      sentence: 'It is slow.'
+    });
+  });
+
   it('says what it keeps, and of a file that it stands on it', async () => {
     expect(await keptOf(one)).toMatchObject({ traces: 1, namedTraces: 1, files: 0, namedFiles: 1 });
     expect(await caseOnFile(FILE)).toEqual({ question: one.question });

@@ -125,7 +125,7 @@ describe('recording a process', () => {
 
   it('takes what a process does at the moment, in the middle of a computation, without its environment', async () => {
     const { place } = await target(
-      'function dredge() { const end = Date.now() + 50; while (Date.now() < end); } (function fairway() { dredge(); setTimeout(fairway, 1); })();',
+      'function dredge() { const end = Date.now() + 50; while (Date.now() < end); } (function fairway() { dredge(); setImmediate(fairway); })();',
       { HARBOUR_SECRET: 'windlass-42' }
     );
     await sleep(300);

@@ -35,6 +35,25 @@
     saver = null;
     await invalidate('tromix:cases');
   }
+  /** The title and the sentence while they are put in other words. */
+  let words = $state<{ title: string; sentence: string } | null>(null);
+  async function putInWords(event: SubmitEvent): Promise<void> {
+    event.preventDefault();
+    const { version, text } = entry;
+    try {
+      await send('PATCH', `/api/cases/${caseId}/entries/${entry.id}`, {
+        version,
+        text,
+        title: words!.title,
+        ...(pin && { sentence: words!.sentence })
+      });
+      words = null;
+    } catch (cause) {
+      // What was typed stays: nothing of anybody is lost.
+      toast.error((cause as Error).message);
+    }
+    await invalidate('tromix:cases');
+  }
   async function remove(): Promise<void> {
     try {
       const { title, text, pin } = await send<Entry>('DELETE', `/api/cases/${caseId}/entries/${entry.id}`);
@@ -53,6 +72,10 @@
   const actions = $derived<Action[]>([
     ...(pin ? [{ name: 'Open the view', href: pin.address }] : []),
     { name: pin ? 'Write what it means' : 'Change the note', run: edit },
+    {
+      name: pin ? 'Put it in other words' : 'Change the title',
+      run: () => (words = { title: entry.title, sentence: pin?.sentence ?? '' })
+    },
     ...(onup ? [{ name: 'Move up', run: onup }] : []),
     ...(ondown ? [{ name: 'Move down', run: ondown }] : []),
     { name: 'Take it out', run: () => void remove() }
@@ -81,7 +104,20 @@
       <h2 class="text-[14px] font-semibold">{entry.title || (pin ? pin.kind : 'Note')}</h2>
       <span class="ml-auto"><MoreButton onclick={(event) => onmenu(event, actions)} /></span>
     </div>
-    {#if pin}<p class="max-w-3xl text-pretty text-ink-2">{pin.sentence}</p>{/if}
+    {#if words}
+      <form class="mt-1 grid max-w-3xl gap-1.5" onsubmit={putInWords}>
+        <input class="field" aria-label="Title" maxlength="1000" bind:value={words.title} />
+        {#if pin}<textarea
+            class="h-20 field"
+            aria-label="What it shows, in words"
+            maxlength="20000"
+            bind:value={words.sentence}></textarea>{/if}
+        <span class="flex gap-1.5">
+          <button class="button button-solid">Save</button>
+          <button class="button" type="button" onclick={() => (words = null)}>Leave it</button>
+        </span>
+      </form>
+    {:else if pin}<p class="max-w-3xl text-pretty text-ink-2">{pin.sentence}</p>{/if}
     {#if saver}
       <div class="mt-1 max-w-3xl">
         <NoteEditor

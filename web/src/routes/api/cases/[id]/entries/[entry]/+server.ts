@@ -1,6 +1,6 @@
 import { json } from '@sveltejs/kit';
 import * as v from 'valibot';
-import { Entry } from '@tromix/core/case/case';
+import { Entry, Pin } from '@tromix/core/case/case';
 import { readJson, refused } from '$lib/server/http/json-body';
 import { publish } from '$lib/server/live';
 import { caseOf, keptBy } from '$lib/server/queries/cases';
@@ -10,7 +10,9 @@ import type { RequestHandler } from './$types';
 const Changed = v.object({
   version: Entry.entries.version,
   title: Entry.entries.title,
-  text: Entry.entries.text
+  text: Entry.entries.text,
+  /** Of its pin; left out where it stays as it is. */
+  sentence: v.optional(Pin.entries.sentence)
 });
 const GONE = 'This entry is not here. It may have been removed.';
 const CHANGED =
