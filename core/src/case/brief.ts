@@ -86,3 +86,11 @@ function blocksOf(pin: Pin, { length, origin }: BriefOptions): Block[] {
   if (origin) blocks.push({ kind: 'link', text: 'Open it in Tromix', href: `${origin}${pin.address}` });
   return blocks;
 }
+
+/** What the file of a brief is called, without its ending: the letters and digits of its title. */
+export const briefFileName = (title: string): string =>
+  title
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '-')
+    .replace(/^-|-$/g, '')
+    .slice(0, 60) || 'brief';

@@ -1,6 +1,6 @@
 import markdownIt from 'markdown-it';
 import * as v from 'valibot';
-import type { Brief } from '@tromix/core/case/brief';
+import { briefFileName, type Brief } from '@tromix/core/case/brief';
 import { briefHtml } from '@tromix/core/case/brief-html';
 import { briefMarkdown } from '@tromix/core/case/brief-markdown';
 
@@ -21,7 +21,7 @@ export const briefAsHtml = (brief: Brief): string => briefHtml(brief, (source) =
 
 /** A brief as a file to be saved. The browser that shows it from here runs nothing of it either. */
 export function briefAnswer(brief: Brief, as: 'html' | 'md'): Response {
-  const name = fileName(brief.title);
+  const name = briefFileName(brief.title);
   return as === 'md'
     ? new Response(briefMarkdown(brief), {
         headers: {
@@ -37,10 +37,3 @@ export function briefAnswer(brief: Brief, as: 'html' | 'md'): Response {
         }
       });
 }
-
-const fileName = (title: string): string =>
-  title
-    .toLowerCase()
-    .replace(/[^a-z0-9]+/g, '-')
-    .replace(/^-|-$/g, '')
-    .slice(0, 60) || 'brief';

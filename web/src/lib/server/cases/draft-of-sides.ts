@@ -1,4 +1,3 @@
-import { causeTree } from '@tromix/core/compare/cause-tree';
 import type { ComparedFigures } from '@tromix/core/compare/comparison';
 import { lineName, signedDuration } from '@tromix/core/compare/words';
 import type { Sides } from '@tromix/core/sides';
@@ -84,11 +83,8 @@ function causeFacts({ ledgers }: ComparedFigures): {
   figures: { name: string; value: string }[];
 } {
   const { lines, differenceNs } = ledgers.part;
-  const causes = causeTree(ledgers.part, (line) => (line.parts.after ?? line.parts.before)!.kind);
-  const most = causes
-    .flatMap((cause) => cause.lines)
-    .toSorted((a, b) => Math.abs(b.differenceNs) - Math.abs(a.differenceNs))
-    .slice(0, MOST_PARTS);
+  // The greatest stand first, whatever their sign.
+  const most = lines.slice(0, MOST_PARTS);
   const share = (ns: number): string => (differenceNs === 0 ? '' : ` (${formatShare(ns / differenceNs)})`);
   return {
     sentence: `An average request of B takes ${formatDuration(Math.abs(differenceNs))} ${differenceNs < 0 ? 'less' : 'longer'} than one of A. Most of it: ${most

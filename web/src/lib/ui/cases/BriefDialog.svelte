@@ -1,6 +1,7 @@
 <script lang="ts">
   import { Dialog } from 'bits-ui';
   import { toast } from 'svelte-sonner';
+  import { briefFileName } from '@tromix/core/case/brief';
   import { resource } from '$lib/ui/frame/resource.svelte';
   import Asking from '$lib/ui/frame/Asking.svelte';
   import { copyText } from '$lib/ui/kit/actions';
@@ -28,14 +29,7 @@
       toast.error((cause as Error).message);
     }
   }
-  const fileName = (ending: string): string =>
-    `${
-      (of?.title ?? '')
-        .toLowerCase()
-        .replace(/[^a-z0-9]+/g, '-')
-        .replace(/^-|-$/g, '')
-        .slice(0, 60) || 'brief'
-    }.${ending}`;
+  const fileName = (ending: string): string => `${briefFileName(of?.title ?? '')}.${ending}`;
 </script>
 
 <Dialog.Root open={of !== null} onOpenChange={(open) => !open && (briefing.of = null)}>
