@@ -182,6 +182,15 @@ test('two thread dumps and two profiles are held against each other from either 
   await nav.getByRole('link', { name: 'Profiles' }).click();
   await page.getByRole('link', { name: 'Lay them over each other' }).click();
   await expect(reading(page)).toContainText('Before:', { timeout: 60_000 });
+  // A link shows a colleague the function that was chosen, and the part in view.
+  const flame = page.getByRole('application').filter({ has: page.getByTestId('flame') });
+  await flame.focus();
+  for (const key of ['ArrowDown', 'ArrowDown', 'Enter']) await flame.press(key);
+  const chosen = page.getByRole('region', { name: 'Selected' }).locator('p').first();
+  const name = await chosen.innerText();
+  await expect(page).toHaveURL(/at=/);
+  await page.goto(page.url());
+  await expect(chosen).toHaveText(name, { timeout: 60_000 });
 });
 
 test('two heap dumps are chosen like any pair, and two requests are held beside each other', async ({

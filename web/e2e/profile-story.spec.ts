@@ -1,41 +1,11 @@
-import { fork, spawn, type ChildProcess } from 'node:child_process';
-import { fileURLToPath } from 'node:url';
+import { spawn } from 'node:child_process';
 import { expect, test, type Page } from '@playwright/test';
+import { runFleet, stopFleet } from './fleet';
 import { BESIDE, FLEET_PORT } from './servers';
 import { tryUntil } from './try-until';
 
-const WORKLOAD = fileURLToPath(new URL('../../workload/', import.meta.url));
-const SCRATCH = fileURLToPath(new URL('../../.tmp/e2e-fleet', import.meta.url));
-
-let fleet: ChildProcess | undefined;
-/** Runs Quillhaven, with faults switched off by name. */
-async function run(fixed: string): Promise<void> {
-  await stop();
-  const child = fork('run.mjs', ['src/live.ts'], {
-    cwd: WORKLOAD,
-    env: {
-      ...process.env,
-      QH_OTLP: BESIDE.url,
-      QH_DATA: SCRATCH,
-      QH_FIRST_PORT: String(FLEET_PORT),
-      QH_FIXED: fixed,
-      // The test asks the tides itself, each station once, so that nothing comes out of a cache.
-      QH_USERS: '0'
-    },
-    silent: true
-  });
-  fleet = child;
-  await new Promise((resolve, reject) => child.once('message', resolve).once('exit', reject));
-}
-async function stop(): Promise<void> {
-  const child = fleet;
-  fleet = undefined;
-  if (!child || child.exitCode !== null) return;
-  const gone = new Promise((resolve) => child.once('exit', resolve));
-  child.kill('SIGTERM');
-  await gone;
-}
-test.afterEach(stop);
+// The test asks the tides itself, each station once, so that nothing comes out of a cache.
+test.afterEach(stopFleet);
 
 let station = 1;
 /** Asks for the tides of one station after another, or of several at once, until told to stop. */
@@ -75,7 +45,7 @@ test('records a service, finds the parser that throws, and its line; after the f
   page
 }) => {
   test.setTimeout(240_000);
-  await run('');
+  await runFleet('');
   const before = await recordTides(page, 8);
 
   const reading = page.getByRole('complementary');
@@ -102,7 +72,7 @@ test('records a service, finds the parser that throws, and its line; after the f
   await expect(source).toContainText('throw new StampError');
   await expect(source.locator('.line-warm').first()).toBeVisible();
 
-  await run('thrown-for-control');
+  await runFleet('thrown-for-control');
   const after = await recordTides(page, 8);
   await page.goto(`${BESIDE.url}/compare/profiles?before=${before}&after=${after}`);
   await expect(page.getByRole('complementary')).toContainText(
@@ -122,7 +92,7 @@ test('cancels a recording, and says when there is nobody to record', async ({ pa
   await page.getByRole('button', { name: 'Add' }).click();
   await expect(page.getByRole('alert')).toContainText('Name 192.0.2.1:9229 in the setting TROMIX_INSPECT');
 
-  await run('');
+  await runFleet('');
   await page.getByRole('button', { name: 'Look again' }).click();
   await page
     .getByRole('row', { name: /gateway/ })
@@ -197,7 +167,7 @@ const saved = (page: Page) =>
 
 test('a plan records again and again, and keeps no more than it was told', async ({ page }) => {
   test.setTimeout(240_000);
-  await run('');
+  await runFleet('');
   await chooseForPlan(page, /pilots/);
   await page.getByLabel('when').selectOption('again and again');
   await page.getByLabel('every, minutes').fill('1');
@@ -219,7 +189,7 @@ test('a plan records again and again, and keeps no more than it was told', async
 
 test('a plan records when an endpoint gets slow, and not before', async ({ page }) => {
   test.setTimeout(240_000);
-  await run('');
+  await runFleet('');
   // One request of another endpoint makes the service known.
   await fetch(`http://127.0.0.1:${FLEET_PORT + 2}/tides/window?station=${station++}`);
   await tryUntil(async (patience) => {

@@ -127,7 +127,18 @@ test('a link shows a colleague the same: the function that was chosen, and what 
   await expect(page).toHaveURL(/at=StampError/);
   await page.getByPlaceholder(/Search/).fill('highWater');
   await expect(page).toHaveURL(/find=highWater/);
+  const flame = page.getByRole('application').filter({ has: page.getByTestId('flame') });
+  await flame.focus();
+  for (let i = 0; i < 3; i++) await flame.press('+');
+  await expect(page).toHaveURL(/zoom=0\.\d+-0\.\d+/);
+  const zoomed = page.url();
   await page.goto(page.url());
   await expect(page.getByTestId('selected-function')).toHaveText('StampError');
   await expect(page.getByPlaceholder(/Search/)).toHaveValue('highWater');
+  await expect(page.getByRole('button', { name: 'Show all' })).toBeVisible();
+  expect(page.url()).toBe(zoomed);
+  // What is taken back goes from the address too.
+  await page.getByRole('button', { name: 'Show all' }).click();
+  await page.getByPlaceholder(/Search/).fill('');
+  await expect(page).not.toHaveURL(/zoom=|find=/);
 });

@@ -30,6 +30,13 @@ test('a normal request beside it says what is extra, more and slower', async ({ 
   // What is alike goes, but for what stands above a difference.
   expect(await beside.getByRole('row').count()).toBeLessThanOrEqual(all);
   expect(await differing()).toEqual(before);
+  // A link shows a colleague what is alike too, where it is asked for.
+  await page.getByLabel('only what differs').uncheck();
+  await expect(page).toHaveURL(/alike=1/);
+  const whole = await beside.getByRole('row').count();
+  await page.reload();
+  await expect(page.getByLabel('only what differs')).not.toBeChecked();
+  await expect(beside.getByRole('row')).toHaveCount(whole);
   // It is a request of its own.
   const title = await page.getByRole('heading', { level: 1 }).textContent();
   await page.getByRole('link', { name: /^Open the normal one of/ }).click();

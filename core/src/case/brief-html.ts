@@ -11,10 +11,10 @@ h1{font-size:1.6rem;line-height:1.25;margin:0}h2{font-size:1.05rem;margin:1.8rem
 .about{color:#5a6a70;margin:.3rem 0 0}
 table{border-collapse:collapse;margin:.5rem 0}td,th{padding:.15rem .8rem .15rem 0;text-align:left;vertical-align:top}td+td{text-align:right;font-family:ui-monospace,monospace}
 pre{font:12.5px/1.45 ui-monospace,monospace;background:#f3f5f2;border:1px solid #d7ddd6;padding:.6rem .8rem;overflow-x:auto;white-space:pre-wrap;word-break:break-word}
-pre b{background:#f3dfcc}img{max-width:100%;border:1px solid #d7ddd6;background:#fff}figure{margin:.6rem 0}figcaption,.caption{color:#5a6a70;font-size:13px}
+pre b{background:#f3dfcc}img{max-width:100%;border:1px solid #d7ddd6;background:#fff}figure{margin:.6rem 0}.caption{color:#5a6a70;font-size:13px}
 a{color:#1f5a6b}
-@media (prefers-color-scheme:dark){body{background:#12181c;color:#e3e8e6}pre{background:#1a2227;border-color:#2c363c}h2{border-color:#2c363c}.about,figcaption,.caption{color:#9fb0b3}a{color:#7fc0cc}pre b{background:#3a2a1d}}
-@media print{body{margin:0;max-width:none;font-size:11pt;background:#fff;color:#000}h2{break-after:avoid}pre,figure,table{break-inside:avoid}a{color:inherit;text-decoration:none}}
+@media (prefers-color-scheme:dark){body{background:#12181c;color:#e3e8e6}pre{background:#1a2227;border-color:#2c363c}h2{border-color:#2c363c}.about,.caption{color:#9fb0b3}a{color:#7fc0cc}pre b{background:#3a2a1d}}
+@media print{body{margin:0;max-width:none;font-size:11pt;background:#fff;color:#000}h2{break-after:avoid}pre,figure,table{break-inside:avoid}a{color:inherit;text-decoration:none}a[href^=http]::after{content:" (" attr(href) ")";font-size:9pt;word-break:break-all}}
 `.trim();
 
 /**
@@ -55,7 +55,7 @@ function blockHtml(block: Block, render: RenderMarkdown): string {
     case 'verbatim':
       return `<pre>${xmlText(block.text)}</pre>`;
     case 'picture':
-      return `<figure><img alt="${xmlText(block.caption)}" src="data:image/svg+xml;base64,${base64(block.svg)}"><figcaption>${xmlText(block.caption)}</figcaption></figure>`;
+      return `<figure><img alt="${xmlText(block.caption)}" src="data:image/svg+xml;base64,${base64(block.svg)}"></figure>`;
     case 'link':
       return `<p><a href="${xmlText(block.href)}">${xmlText(block.text)}</a></p>`;
     case 'list':

@@ -23,7 +23,7 @@
   import SidesOverTime from '$lib/ui/compare/SidesOverTime.svelte';
   import TwoDistributions from '$lib/ui/compare/TwoDistributions.svelte';
   import { screenKeys } from '$lib/ui/frame/keys.svelte';
-  import { urlState } from '$lib/ui/frame/url-state.svelte';
+  import { noteChosen, urlState } from '$lib/ui/frame/url-state.svelte';
   import Choices from '$lib/ui/kit/Choices.svelte';
   import Empty from '$lib/ui/kit/Empty.svelte';
   import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
@@ -34,12 +34,17 @@
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
-  const address = urlState(COMPARE_PARAMS, () => ({ unfolded }));
+  const address = urlState(COMPARE_PARAMS, () => ({ unfolded, whole }));
   let unfolded: string[] = $derived(address.shown.unfolded);
-  const unfold = (lines: string[]): void => {
-    unfolded = lines;
-    address.note({});
-  };
+  let whole: string[] = $derived(address.shown.whole);
+  noteChosen(address);
+  const FINDINGS = 'findings';
+  /** A long list by its title, as it is shown. */
+  const listOf = (title: string) => ({
+    title,
+    all: whole.includes(title),
+    onall: () => void (whole = [...whole, title])
+  });
   let lines = $state<ReturnType<typeof SideLines> | null>(null);
   screenKeys([{ keys: 'x', does: 'swap the sides', run: () => lines?.swap() }]);
 
@@ -118,6 +123,8 @@
           scopes={data.scopes}
           {sure}
           {query}
+          all={whole.includes(FINDINGS)}
+          onall={() => (whole = [...whole, FINDINGS])}
         />
       {/if}
     {:else}
@@ -182,7 +189,7 @@
       <ScrollRegion label="Why"><CauseTree ledger={compared.ledgers.part} /></ScrollRegion>
     {:else if address.shown.show === 'calls'}
       <ScrollRegion label="Calls of both sides">
-        <PartsTable title="Calls a request makes" ledger={compared.ledgers.part} only={isCallLine} />
+        <PartsTable {...listOf('Calls a request makes')} ledger={compared.ledgers.part} only={isCallLine} />
         <div class="border-t border-rule"><EverythingElse what="calls" scopes={data.scopes} /></div>
       </ScrollRegion>
     {:else}
@@ -191,7 +198,7 @@
           <FromTraces
             client={traces}
             ask={(of) => of.byService()}
-            title="What makes the difference, service by service"
+            {...listOf('What makes the difference, service by service')}
             requests={compared.requests}
             ribbons
             choices={ledgers}
@@ -201,16 +208,16 @@
           <div class="border-t border-rule">
             <PartsTable
               {ledger}
-              title="What makes the difference, adding up to it exactly"
+              {...listOf('What makes the difference, adding up to it exactly')}
               choices={ledgers}
               opens={isRemoteLine}
-              bind:unfolded={() => unfolded, unfold}
+              bind:unfolded
             >
               {#snippet below(line)}
                 {#if traces}<FromTraces
                     client={traces}
                     ask={(of) => of.inside(line)}
-                    title="Inside {shortName(line)}"
+                    {...listOf(`Inside ${shortName(line)}`)}
                     requests={compared.requests}
                   />{/if}
               {/snippet}

@@ -20,7 +20,8 @@ export function pictureOfMain(): string {
   return drawings.length > 0 ? standAlone(drawings[0].svg) : '';
 }
 
-function standAlone(svg: SVGSVGElement): string {
+/** A drawing of the screen as an SVG that stands alone; '' for one that is too large. */
+export function standAlone(svg: SVGSVGElement): string {
   const copy = svg.cloneNode(true) as SVGSVGElement;
   const { width, height } = svg.getBoundingClientRect();
   for (const forbidden of copy.querySelectorAll('script, foreignObject, image, a')) forbidden.remove();

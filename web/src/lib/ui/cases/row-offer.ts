@@ -1,6 +1,7 @@
 import type { PinInput } from '@tromix/core/case/case';
 import { absoluteLink } from '$lib/ui/shell/links';
 import type { Offer } from './pins.svelte';
+import { pictureOfRow } from './row-picture';
 
 export type PinKind = PinInput['kind'];
 
@@ -35,7 +36,7 @@ export function offerOfRow(inside: Element, kind: PinKind, href = ''): Offer {
       ...rest.slice(0, SPOKEN).map(({ name, value }) => `${name} ${value}`)
     ].join(', '),
     figures: rest,
-    picture: '',
+    picture: pictureOfRow(row),
     ...placeOf(href)
   };
 }

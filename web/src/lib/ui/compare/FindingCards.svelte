@@ -15,11 +15,13 @@
     scopes: Sides<Scope>;
     sure: HowSure | null;
     query: string;
+    /** Every finding is shown. */
+    all: boolean;
+    onall: () => void;
   }
-  let { findings, requests, scopes, sure, query }: Props = $props();
+  let { findings, requests, scopes, sure, query, all, onall }: Props = $props();
   const gone = $derived(findings.filter(({ state }) => state === 'gone').length);
   const MOST = 6;
-  let all = $state(false);
   const shown = $derived(all ? findings : findings.slice(0, MOST));
   const WORDS: Record<FindingChange['state'], { sign: string; words: string; colour: string }> = {
     gone: { sign: '✓', words: 'Gone', colour: 'var(--ok)' },
@@ -78,5 +80,5 @@
   {/if}
 {/each}
 {#if findings.length > shown.length}
-  <button class="button" onclick={() => (all = true)}>{findings.length - shown.length} more</button>
+  <button class="button" onclick={onall}>{findings.length - shown.length} more</button>
 {/if}

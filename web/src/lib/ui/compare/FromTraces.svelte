@@ -19,8 +19,11 @@
     requests: Sides<number>;
     ribbons?: boolean;
     choices?: Snippet;
+    /** Every line stands in it. */
+    all: boolean;
+    onall: () => void;
   }
-  let { client, ask, title, requests, ribbons = false, choices }: Props = $props();
+  let { client, ask, title, requests, ribbons = false, choices, all, onall }: Props = $props();
   const answer = resource(
     () => client,
     async (of) => ({ ledger: await ask(of), count: await of.count() })
@@ -33,7 +36,7 @@
 
 {#if answer.value}
   {#if ribbons}<LedgerRibbons ledger={answer.value.ledger} />{/if}
-  <PartsTable ledger={answer.value.ledger} {title} {choices} />
+  <PartsTable ledger={answer.value.ledger} {title} {choices} {all} {onall} />
   {#if isPart}<p class="px-4 py-1 text-[11px] text-ink-3">
       Of the newest {formatCount(answer.value.count.before)} of {formatCount(requests.before)} requests of A, and
       {formatCount(answer.value.count.after)} of {formatCount(requests.after)} of B: these are read span by span.

@@ -22,6 +22,9 @@
     opens?: (line: DifferenceLine) => boolean;
     /** Lines that are open, by their keys. */
     unfolded?: string[];
+    /** Every line stands in it. */
+    all: boolean;
+    onall: () => void;
   }
   let {
     ledger,
@@ -30,10 +33,11 @@
     title,
     below,
     opens = () => false,
-    unfolded = $bindable([])
+    unfolded = $bindable([]),
+    all,
+    onall
   }: Props = $props();
   const MOST = 14;
-  let all = $state(false);
   const lines = $derived(only ? ledger.lines.filter(only) : ledger.lines);
   const folded = $derived(foldLines(lines, all ? Infinity : MOST));
   const rest = $derived(sumOfLines(folded.rest));
@@ -158,7 +162,7 @@
     {#if folded.rest.length > 0}
       <tr class="border-b border-grid text-ink-2">
         <td class="px-2 py-1"
-          ><button class="hover:underline" onclick={() => (all = true)}>{folded.rest.length} more</button></td
+          ><button class="hover:underline" onclick={onall}>{folded.rest.length} more</button></td
         >
         <td class="px-2 text-right num">{formatDuration(rest.ns.before)}</td>
         <td class="px-2 text-right num">{formatDuration(rest.ns.after)}</td>

@@ -18,5 +18,7 @@ export const COMPARE_PARAMS = defineParams({
   ledger: oneOf(LEDGERS, 'part'),
   /** Lines that are unfolded. */
   unfolded: texts('line'),
+  /** Titles of the lists that are shown whole. */
+  whole: texts('whole'),
   curve: oneOf(['classes', 'up to'] as const, 'classes')
 });

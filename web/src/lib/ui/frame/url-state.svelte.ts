@@ -28,3 +28,17 @@ export function urlState<S>(params: ParamSet<S>, besides: () => Partial<S> = () 
     note: (change) => untrack(() => replaceState(href(change), page.state))
   };
 }
+
+/** Browsers refuse addresses that change many times a second, as by a wheel or a key held down. */
+const QUIET_MS = 250;
+
+/** Keeps what is chosen on the page in its address, a moment after it changes. To be called while a component is set up. */
+export function noteChosen<S>(address: UrlState<S>): void {
+  $effect(() => {
+    const href = address.href({});
+    const timer = setTimeout(() => {
+      if (href !== location.pathname + location.search) address.note({});
+    }, QUIET_MS);
+    return () => clearTimeout(timer);
+  });
+}

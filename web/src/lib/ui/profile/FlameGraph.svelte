@@ -22,8 +22,10 @@
     /** Further lines of the tooltip. */
     moreOf?: (node: number) => string;
     onmenu?: (event: MouseEvent, node: number) => void;
-    /** Told when another part of the width comes into view. */
-    onzoom?: (zoom: Zoom, pixels: number) => void;
+    /** The part of the width that is in view. */
+    zoom?: Zoom;
+    /** Told over how many pixels it is drawn. */
+    onwidth?: (pixels: number) => void;
   }
   let {
     opened,
@@ -37,7 +39,8 @@
     noteOf,
     moreOf,
     onmenu,
-    onzoom
+    zoom = $bindable(WHOLE_ZOOM),
+    onwidth
   }: Props = $props();
 
   let canvas: HTMLCanvasElement;
@@ -45,7 +48,6 @@
   let width = $state(820);
   let height = $state(296);
   let scrollTop = $state(0);
-  let zoom = $state.raw<Zoom>(WHOLE_ZOOM);
   let hovered = $state(-1);
   let pointer = $state({ x: 0, y: 0 });
   let fontsReady = $state(false);
@@ -96,7 +98,7 @@
     return () => box.removeEventListener('wheel', onwheel);
   });
 
-  $effect(() => onzoom?.(zoom, width));
+  $effect(() => onwidth?.(width));
 
   const partAt = (px: number): number => zoom.from + (px / width) * (zoom.to - zoom.from);
   function hit(event: PointerEvent | MouseEvent): number {
@@ -163,11 +165,12 @@
       box.scrollTop = Math.max(0, top - height / 2);
   }
 
-  /** Makes the selected box visible. */
-  export function show(node: number): void {
+  /** Makes the selected box visible. @param keepZoom only by scrolling, where an address says what is in view */
+  export function show(node: number, keepZoom = false): void {
     const at = boxOfNode.get(node);
     if (at === undefined) return;
     const { x, width: w, depth } = view.layout;
+    if (keepZoom) return reveal(depth[at]);
     if (x[at] + w[at] <= zoom.from || x[at] >= zoom.to) zoom = WHOLE_ZOOM;
     reveal(depth[at]);
   }

@@ -1,4 +1,6 @@
+import * as v from 'valibot';
 import type { FlameLayout } from '@tromix/core/profile/flame-layout';
+import type { Param } from '$lib/ui/frame/params';
 
 export const ROW = 22;
 
@@ -18,6 +20,23 @@ export function clampZoom({ from, to }: Zoom): Zoom {
   const left = Math.min(1 - width, Math.max(0, from));
   return { from: left, to: left + width };
 }
+
+/** Digits that tell two neighbouring pixels of the closest zoom apart. */
+const DIGITS = 9;
+
+/** The part in view as it stands in an address, as `0.25-0.5`; the whole does not stand there. */
+export const zoomParam = (): Param<Zoom> => ({
+  read: v.pipe(
+    v.array(v.string()),
+    v.transform(([written = '']) => {
+      const [, from, to] = /^(0(?:\.\d{1,12})?)-([01](?:\.\d{1,12})?)$/.exec(written) ?? [];
+      return Number(to) > Number(from) ? clampZoom({ from: Number(from), to: Number(to) }) : WHOLE_ZOOM;
+    })
+  ),
+  write: ({ from, to }) =>
+    from <= 0 && to >= 1 ? [] : [[from, to].map((part) => String(Number(part.toFixed(DIGITS)))).join('-')],
+  name: 'zoom'
+});
 
 /** Zooms by a factor with one point standing still. */
 export function zoomAt(zoom: Zoom, at: number, factor: number): Zoom {

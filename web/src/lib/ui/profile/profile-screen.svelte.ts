@@ -5,6 +5,7 @@ import type { SampleSelection } from '@tromix/core/profile/slice';
 import { untrack } from 'svelte';
 import type { RecordedRequests } from '$lib/server/queries/recorded-requests';
 import type { ProfilePart } from '$lib/workers/profile.worker';
+import { WHOLE_ZOOM, type Zoom } from './flame-view';
 import { ProfileClient } from './profile-client.svelte';
 import { ownEnd } from './profile-reading';
 import { frameIndex, shapingOf, type Cut, type ProfileState } from './profile-state';
@@ -23,6 +24,8 @@ export interface ProfileWish {
   onRail: Cut | null;
   /** Text that names and files of functions hold, as it is typed. */
   search: string;
+  /** The part of the picture that is in view. */
+  zoom: Zoom;
 }
 
 /** A profile that is looked at: its worker, what is asked of it, and what is chosen in the picture. */
@@ -32,8 +35,7 @@ export class ProfileScreen {
   selected = $state(-1);
   /** The selection while it is dragged; the URL holds it once it stands. */
   dragged = $state.raw<Cut | null>(null);
-  /** The part of the picture that is shown, and over how many pixels. */
-  zoom = $state.raw({ from: 0, to: 1 });
+  /** Pixels that the picture is drawn over. */
   pixels = $state(820);
   /** Function chosen in the table where the picture has no box for it. */
   #tableFrame = $state(-1);
@@ -129,7 +131,7 @@ export class ProfileScreen {
       shaping: this.shaping,
       frame: this.asked,
       file: shown.file,
-      zoom: inTime ? this.zoom : { from: 0, to: 1 },
+      zoom: inTime ? this.#wish.zoom : WHOLE_ZOOM,
       pixels: inTime ? this.pixels : 0,
       moving: this.dragged !== null
     });

@@ -12,6 +12,7 @@ import {
   type ParamSet,
   type StateOfSet
 } from '../frame/params';
+import { zoomParam } from './flame-view';
 import { SHOWS } from './shows';
 
 /** An act by the name of its target, which stands in links: numbers of frames belong to one reading of one file. */
@@ -60,6 +61,8 @@ const PARAMS = defineParams({
   find: text(),
   /** Name of the function that is chosen; '' for none. */
   chosen: text('at'),
+  /** Part of the picture that is in view. */
+  zoom: zoomParam(),
   /** Endpoint whose requests' time alone counts; '' for all time. */
   during: text()
 });

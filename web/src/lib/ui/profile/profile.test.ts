@@ -39,6 +39,9 @@ const states: fc.Arbitrary<ProfileState> = fc.record({
   file: fc.oneof(fc.constant(''), name),
   find: fc.oneof(fc.constant(''), name),
   chosen: fc.oneof(fc.constant(''), name),
+  zoom: fc
+    .record({ from: fc.integer({ min: 0, max: 411 }), wide: fc.integer({ min: 1, max: 100 }) })
+    .map(({ from, wide }) => ({ from: from / 512, to: (from + wide) / 512 })),
   during: fc.oneof(fc.constant(''), name)
 });
 

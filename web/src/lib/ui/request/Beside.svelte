@@ -20,10 +20,11 @@
     model: RequestModel;
     /** The end of its address. */
     other: { path: string; isNormal: boolean };
+    /** Rows that are alike are listed too. */
+    alike: boolean;
   }
-  let { model, other: named }: Props = $props();
+  let { model, other: named, alike = $bindable() }: Props = $props();
   const noun = $derived(named.isNormal ? 'normal' : 'other');
-  let onlyChanged = $state(true);
 
   // Once for each normal request: it does not change with what else stands in the URL.
   const asked = resource(
@@ -42,9 +43,7 @@
       ? align(eachSide({ before: other, after: model }, ({ trace, root }) => ({ tree: trace.tree, root })))
       : []
   );
-  const shown = $derived(
-    onlyChanged ? rows.filter(({ verdict }, i) => i === 0 || verdict !== 'alike') : rows
-  );
+  const shown = $derived(alike ? rows : rows.filter(({ verdict }, i) => i === 0 || verdict !== 'alike'));
   const VERDICTS: Record<AlignedRow['verdict'], { text: string; tone: string }> = {
     extra: { text: '+ only here', tone: 'text-alarm' },
     missing: { text: '− only there', tone: 'text-steer' },
@@ -78,7 +77,7 @@
   <div class="flex items-baseline gap-3 px-4 pt-1 pb-1.5">
     <Sentence text={sentence} />
     <label class="ml-auto flex flex-none items-center gap-1 text-ink-2"
-      ><input type="checkbox" bind:checked={onlyChanged} /> only what differs</label
+      ><input type="checkbox" bind:checked={() => !alike, (only) => (alike = !only)} /> only what differs</label
     >
     <a class="button flex-none" href={viewLink(`/requests/${named.path}`)}
       >Open the {noun} one of {exactTime(other.startUs / 1000)}</a

@@ -1,4 +1,4 @@
-import { defineParams, oneOf, text, texts, type StateOfSet } from '../frame/params';
+import { defineParams, flag, oneOf, text, texts, type StateOfSet } from '../frame/params';
 
 export const TABS = ['timeline', 'calls', 'services', 'beside'] as const;
 
@@ -12,7 +12,9 @@ export const REQUEST_PARAMS = defineParams({
   combBy: oneOf(['parent', 'fingerprint'], 'parent', 'combs'),
   /** Combs that are unfolded, and spans that are folded, beside those that are from the start. */
   openCombs: texts('comb'),
-  closedSpans: texts('folded')
+  closedSpans: texts('folded'),
+  /** Beside another request, the rows that are alike are listed too. */
+  alike: flag()
 });
 export type RequestState = StateOfSet<typeof REQUEST_PARAMS>;
 /** How the rows are folded. */

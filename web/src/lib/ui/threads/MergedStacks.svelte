@@ -5,6 +5,7 @@
   import Asking from '$lib/ui/frame/Asking.svelte';
   import { resource } from '$lib/ui/frame/resource.svelte';
   import FlameGraph from '$lib/ui/profile/FlameGraph.svelte';
+  import type { Zoom } from '$lib/ui/profile/flame-view';
   import FunctionTable from '$lib/ui/profile/FunctionTable.svelte';
   import { ProfileClient } from '$lib/ui/profile/profile-client.svelte';
   import type { ThreadsClient } from './threads-client.svelte';
@@ -17,8 +18,10 @@
     /** Name of the function that is chosen; '' for none. */
     chosen: string;
     onchosen: (name: string) => void;
+    /** Part of the picture that is in view. */
+    zoom: Zoom;
   }
-  let { client, dump, threads, chosen, onchosen }: Props = $props();
+  let { client, dump, threads, chosen, onchosen, zoom = $bindable() }: Props = $props();
 
   let flame = $state.raw<ProfileClient | null>(null);
   let selected = $state(-1);
@@ -70,6 +73,7 @@
     title="Stacks of {formatCount(threads.length)} threads, merged from the root"
     format={(weight) => `${formatCount(weight)} ${weight === 1 ? 'thread' : 'threads'}`}
     whole="threads"
+    bind:zoom
     bind:selected
   />
   <div class="h-[36%] min-h-36 border-t border-rule bg-sheet">

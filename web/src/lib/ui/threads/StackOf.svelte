@@ -16,8 +16,10 @@
     thread: number;
     /** Goes to another thread along the chain. */
     onselect: (thread: number) => void;
+    /** Listed to its outer end. */
+    whole: boolean;
   }
-  let { frames, dump, waits, thread, onselect }: Props = $props();
+  let { frames, dump, waits, thread, onselect, whole = $bindable() }: Props = $props();
 
   const one = $derived<DumpThread>(dump.threads[thread]);
   const own = $derived(ownDepth(frames, one));
@@ -26,7 +28,6 @@
   const held = $derived(waits.heldQueues[thread].map((i) => waits.queues[i]));
   /** Stacks may be thousands deep: the outer part is listed on demand. */
   const SHOWN = 80;
-  let whole = $state(false);
   const shown = $derived(whole ? one.frames : one.frames.subarray(0, SHOWN));
   /** File and line; of a method in the file of its class the line alone. */
   function placeWords({ name, file, line }: ThreadFrame): string {

@@ -21,8 +21,20 @@
     warnings: readonly Warning[];
     hrefOf: (change: Partial<ThreadsState>) => string;
     onselect: (thread: number) => void;
+    /** The stack is listed to its outer end. */
+    whole: boolean;
   }
-  let { view, dump, waits, selected, gone, warnings, hrefOf, onselect }: Props = $props();
+  let {
+    view,
+    dump,
+    waits,
+    selected,
+    gone,
+    warnings,
+    hrefOf,
+    onselect,
+    whole = $bindable()
+  }: Props = $props();
 
   /** What a finding says that the reading above it has not said already. */
   function beyondReading(sentence: string): string {
@@ -33,7 +45,7 @@
 
 {#each view.reading as sentence, i (i)}<Sentence text={sentence} />{/each}
 {#if selected >= 0 && selected < dump.threads.length}
-  {#key selected}<StackOf frames={view.frames} {dump} {waits} thread={selected} {onselect} />{/key}
+  {#key selected}<StackOf frames={view.frames} {dump} {waits} thread={selected} {onselect} bind:whole />{/key}
 {:else}
   <p class="mt-3 text-ink-3">
     {gone

@@ -1,4 +1,5 @@
 import { defineParams, flag, integer, oneOf, text, texts, type StateOfSet } from '../frame/params';
+import { zoomParam } from '../profile/flame-view';
 import { THREAD_MODES, type DumpThread, type ThreadMode } from '@tromix/core/threads/model';
 import { packageOf } from '@tromix/core/threads/packages';
 import { isIdle, poolPattern } from '@tromix/core/threads/pools';
@@ -28,6 +29,10 @@ export const THREADS_PARAMS = defineParams({
   top: integer(0),
   /** Function that is chosen among the merged stacks. */
   frame: text(),
+  /** Part of the merged stacks that is in view. */
+  zoom: zoomParam(),
+  /** Stacks are listed to their outer end. */
+  whole: flag(),
   /** Pools whose folded threads are shown one by one. */
   unfolded: texts('unfold')
 });
@@ -48,7 +53,7 @@ export function matching(
     find,
     system,
     daemons
-  }: Omit<ThreadsState, 'show' | 'dump' | 'thread' | 'top' | 'unfolded'>
+  }: Omit<ThreadsState, 'show' | 'dump' | 'thread' | 'top' | 'unfolded' | 'zoom' | 'whole'>
 ): number[] {
   const text = find.trim().toLowerCase();
   const found =

@@ -1,14 +1,17 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
   import { resource } from '$lib/ui/frame/resource.svelte';
-  import { page } from '$app/state';
   import { differenceReading, type Scaling } from '@tromix/core/profile/difference-reading';
   import { changeOf, eachSide, greaterOf, type Side } from '@tromix/core/sides';
   import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
   import PairSelects from '$lib/ui/compare/PairSelects.svelte';
   import ChangeTable from '$lib/ui/compare/ChangeTable.svelte';
+  import { PROFILES_PARAMS, type ProfilesState } from '$lib/ui/compare/profiles-state';
   import { CompareClient } from '$lib/ui/compare/compare-client.svelte';
   import FlameGraph from '$lib/ui/profile/FlameGraph.svelte';
   import type { FlameView } from '$lib/ui/profile/flame-painter';
+  import type { Zoom } from '$lib/ui/profile/flame-view';
+  import { nameOf } from '$lib/ui/profile/profile-state';
   import { placeOf } from '$lib/ui/profile/profile-reading';
   import { formatWeight } from '@tromix/core/profile/units';
   import Choices from '$lib/ui/kit/Choices.svelte';
@@ -17,6 +20,7 @@
   import { viewLink } from '$lib/ui/shell/links';
   import { NO_PICKS } from '$lib/scope';
   import Page from '$lib/ui/shell/Page.svelte';
+  import { noteChosen, urlState } from '$lib/ui/frame/url-state.svelte';
   import { screenKeys } from '$lib/ui/frame/keys.svelte';
   import type { PageData } from './$types';
 
@@ -40,6 +44,10 @@
     return () => opening.close();
   });
 
+  const address = urlState(PROFILES_PARAMS, (): Partial<ProfilesState> => ({ zoom, chosen: chosenName }));
+  let zoom: Zoom = $derived(address.shown.zoom);
+  noteChosen(address);
+
   const durations = $derived(client?.durationsNs ?? null);
   const byTime = $derived(durations !== null && Math.min(durations.before, durations.after) > 0);
   const byRequests = $derived(Math.min(data.requests.before, data.requests.after) > 0);
@@ -48,9 +56,7 @@
     ...(byTime ? ['time' as const] : []),
     ...(byRequests ? ['requests' as const] : [])
   ]);
-  const scaling = $derived(
-    scalings.find((one) => one === page.url.searchParams.get('by')) ?? (byTime ? 'time' : 'share')
-  );
+  const scaling = $derived(scalings.find((one) => one === address.shown.by) ?? (byTime ? 'time' : 'share'));
   /** What each side's weights are divided by. */
   const PER: Record<Scaling, (side: Side) => number> = {
     share: () => 0,
@@ -87,21 +93,28 @@
     return `${known.name}${place ? ` (${place})` : ''}`;
   };
   const selectedFrame = $derived(compared && selected >= 0 ? (compared.nodeFrame[selected] ?? -1) : -1);
+  /** By its name: numbers of functions belong to one reading of the files. */
+  const chosenName = $derived(
+    compared && selectedFrame >= 0 ? nameOf(compared.frames[selectedFrame]) : address.shown.chosen
+  );
 
-  const hrefBy = (by: Scaling): string => {
-    const query = new URLSearchParams(page.url.searchParams);
-    query.set('by', by);
-    return `/compare/profiles?${query}`;
-  };
-  function selectFunction(frame: number): void {
+  function selectFunction(frame: number, keepZoom = false): void {
     if (!compared) return;
     let best = -1;
     compared.nodeFrame.forEach((own, node) => {
       if (own === frame && (best < 0 || widthAt(node) > widthAt(best))) best = node;
     });
     selected = best;
-    flame?.show(best);
+    flame?.show(best, keepZoom);
   }
+  /** What a link chose is chosen once the picture is there. */
+  $effect(() => {
+    if (!compared) return;
+    const frame = untrack(() =>
+      selected < 0 ? compared.frames.findIndex((one) => nameOf(one) === address.shown.chosen) : -1
+    );
+    if (frame >= 0) untrack(() => selectFunction(frame, true));
+  });
   const SCALINGS: Record<Scaling, string> = {
     share: 'by share',
     time: 'per second',
@@ -176,7 +189,7 @@
     <div class="flex items-center gap-3 border-b border-rule px-4 py-1.5 text-ink-2">
       <Choices
         label=""
-        choices={scalings.map((by) => ({ key: by, name: SCALINGS[by], href: hrefBy(by) }))}
+        choices={scalings.map((by) => ({ key: by, name: SCALINGS[by], href: address.href({ by }) }))}
         value={scaling}
       />
       <span class="ml-auto text-[11px]"

@@ -3,7 +3,7 @@
   import { page } from '$app/state';
   import { formatWeight, wholeName } from '@tromix/core/profile/units';
   import { screenKeys } from '$lib/ui/frame/keys.svelte';
-  import { urlState } from '$lib/ui/frame/url-state.svelte';
+  import { noteChosen, urlState } from '$lib/ui/frame/url-state.svelte';
   import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
   import type { Action } from '$lib/ui/kit/actions';
   import Opening from '$lib/ui/kit/Opening.svelte';
@@ -11,6 +11,7 @@
   import CpuStrip from '$lib/ui/profile/CpuStrip.svelte';
   import DuringRequests from '$lib/ui/profile/DuringRequests.svelte';
   import FlameGraph from '$lib/ui/profile/FlameGraph.svelte';
+  import type { Zoom } from '$lib/ui/profile/flame-view';
   import { functionOffer } from '$lib/ui/profile/function-offer';
   import { frameActions, stackOf } from '$lib/ui/profile/frame-actions';
   import FunctionTable from '$lib/ui/profile/FunctionTable.svelte';
@@ -53,11 +54,13 @@
   let searchField = $state<HTMLInputElement | null>(null);
   const address = urlState(PROFILE_PARAMS, (): Partial<ProfileState> => ({
     find: search,
-    chosen: chosenName
+    chosen: chosenName,
+    zoom
   }));
   const { shown } = $derived(address);
   /** A link may ask for functions by name. */
   let search: string = $derived(shown.find);
+  let zoom: Zoom = $derived(shown.zoom);
 
   /** The files, as long as they are the same: live updates hand over new `data` again and again, and nothing is read anew for that. */
   const files = $derived(data.together.map(({ id }) => id).join(' '));
@@ -100,6 +103,9 @@
     },
     get search() {
       return search;
+    },
+    get zoom() {
+      return zoom;
     }
   });
   const { client, opened, view, found, selection } = $derived(screen);
@@ -107,14 +113,12 @@
   const chosenName = $derived(
     opened && screen.selectedFrame >= 0 ? nameOf(opened.frames[screen.selectedFrame]) : shown.chosen
   );
-  $effect(() => {
-    if (search !== shown.find || chosenName !== shown.chosen) address.note({});
-  });
+  noteChosen(address);
   /** What a link chose is chosen once the picture is there. */
   $effect(() => {
     if (!view) return;
     const frame = untrack(() => (screen.selectedFrame < 0 ? screen.index.get(shown.chosen) : undefined));
-    if (frame !== undefined) untrack(() => flame?.show(screen.selectFunction(frame)));
+    if (frame !== undefined) untrack(() => flame?.show(screen.selectFunction(frame), true));
   });
 
   const followHeaviest = (from = -1): void => flame?.show(screen.selectHeaviest(from));
@@ -238,10 +242,8 @@
         whole={wholeName(opened)}
         bind:selected={screen.selected}
         onmenu={nodeMenu}
-        onzoom={(part, width) => {
-          screen.zoom = part;
-          screen.pixels = width;
-        }}
+        bind:zoom
+        onwidth={(width) => (screen.pixels = width)}
       />
     {/if}
     {#if !['packages', 'lines', 'requests'].includes(view.show)}

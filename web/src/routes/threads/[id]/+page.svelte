@@ -1,7 +1,7 @@
 <script lang="ts">
   import { page } from '$app/state';
   import { plural } from '@tromix/core/text/format';
-  import { urlState } from '$lib/ui/frame/url-state.svelte';
+  import { noteChosen, urlState } from '$lib/ui/frame/url-state.svelte';
   import Opening from '$lib/ui/kit/Opening.svelte';
   import { pairLink, viewLink } from '$lib/ui/shell/links';
   import { pinnable } from '$lib/ui/cases/pins.svelte';
@@ -23,6 +23,7 @@
   import ThreadsTools from '$lib/ui/threads/ThreadsTools.svelte';
   import { THREADS_PARAMS, type ThreadsState } from '$lib/ui/threads/threads-state';
   import WaitsPicture from '$lib/ui/threads/WaitsPicture.svelte';
+  import type { Zoom } from '$lib/ui/profile/flame-view';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
@@ -57,9 +58,12 @@
     return () => opening.close();
   });
   const opened = $derived(client?.opened ?? null);
-  const address = urlState(THREADS_PARAMS, () => ({ thread: selected, find, frame }));
+  const address = urlState(THREADS_PARAMS, () => ({ thread: selected, find, frame, zoom, whole }));
   const { shown } = $derived(address);
   let frame: string = $derived(shown.frame);
+  let zoom: Zoom = $derived(shown.zoom);
+  let whole: boolean = $derived(shown.whole);
+  noteChosen(address);
   const filters = $derived<ThreadsState>({ ...shown, find });
   const view = new DumpView({
     get opened() {
@@ -140,6 +144,7 @@
         warnings={opened.warnings}
         hrefOf={address.href}
         onselect={showThread}
+        bind:whole
       />
     {:else}
       <p class="text-ink-3">Reading the dumps…</p>
@@ -164,6 +169,7 @@
         dump={at}
         threads={view.chosen}
         chosen={frame}
+        bind:zoom
         onchosen={(name) => {
           frame = name;
           address.note({});

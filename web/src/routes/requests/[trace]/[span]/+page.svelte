@@ -37,7 +37,7 @@
     type Folds,
     type RequestState
   } from '$lib/ui/request/request-state';
-  import { urlState } from '$lib/ui/frame/url-state.svelte';
+  import { noteChosen, urlState } from '$lib/ui/frame/url-state.svelte';
   import { pinnable } from '$lib/ui/cases/pins.svelte';
   import { plainColour } from '$lib/ui/chart/theme';
   import { scopeWindow } from '$lib/scope';
@@ -72,15 +72,17 @@
   const why = $derived(whyLink({ service: span.resource.service, endpoint: request.endpoint }));
   pinnable(() => requestOffer(data.request, request, ledger, timeline?.picture(plainColour) ?? ''));
   const warnings = $derived(model.trace.tree.warnings);
-  const address = urlState(REQUEST_PARAMS, () => ({ row: chosen, ...notedFolds(folds) }));
+  const address = urlState(REQUEST_PARAMS, () => ({ row: chosen, alike, ...notedFolds(folds) }));
   const { shown } = $derived(address);
   /** As the address says, until rows of this very request are folded. */
   let folds: Folds = $derived((void model, shown));
   let chosen: string = $derived(shown.row);
+  let alike: boolean = $derived(shown.alike);
   const choose = (row: string): void => {
     chosen = row;
     address.note({ row });
   };
+  noteChosen(address);
   /** What the costliest finding is about is selected at first. */
   const first = $derived.by(() => {
     const [finding] = findings ?? [];
@@ -246,7 +248,7 @@
   {:else if tab === 'services'}
     <ByService {model} />
   {:else if tab === 'beside' && other}
-    <Beside {model} {other} />
+    <Beside {model} {other} bind:alike />
   {:else}
     <Timeline
       bind:this={timeline}

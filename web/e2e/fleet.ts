@@ -1,0 +1,35 @@
+import { fork, type ChildProcess } from 'node:child_process';
+import { fileURLToPath } from 'node:url';
+import { BESIDE, FLEET_PORT } from './servers';
+
+const WORKLOAD = fileURLToPath(new URL('../../workload/', import.meta.url));
+const SCRATCH = fileURLToPath(new URL('../../.tmp/e2e-fleet', import.meta.url));
+
+let fleet: ChildProcess | undefined;
+/** Runs Quillhaven beside a server, with faults switched off by name. Nobody asks it for anything but the test. */
+export async function runFleet(fixed: string): Promise<void> {
+  await stopFleet();
+  const child = fork('run.mjs', ['src/live.ts'], {
+    cwd: WORKLOAD,
+    env: {
+      ...process.env,
+      QH_OTLP: BESIDE.url,
+      QH_DATA: SCRATCH,
+      QH_FIRST_PORT: String(FLEET_PORT),
+      QH_FIXED: fixed,
+      QH_USERS: '0'
+    },
+    silent: true
+  });
+  fleet = child;
+  await new Promise((resolve, reject) => child.once('message', resolve).once('exit', reject));
+}
+
+export async function stopFleet(): Promise<void> {
+  const child = fleet;
+  fleet = undefined;
+  if (!child || child.exitCode !== null) return;
+  const gone = new Promise((resolve) => child.once('exit', resolve));
+  child.kill('SIGTERM');
+  await gone;
+}
