@@ -54,6 +54,9 @@ export function placeOf(href: string): Partial<Offer> {
   };
 }
 
-/** The text of an element as it is read: without marks for sorting, in one line. */
-const wordsOf = (element: Element): string =>
-  element.textContent.replace(/[↓↑]/g, '').replace(/\s+/g, ' ').trim();
+/** The text of an element as it is seen, without marks that only repeat it, in one line. */
+function wordsOf(element: Element): string {
+  const copy = element.cloneNode(true) as Element;
+  for (const mark of copy.querySelectorAll('.sr-only, [aria-hidden="true"]')) mark.remove();
+  return copy.textContent.replace(/\s+/g, ' ').trim();
+}

@@ -78,7 +78,7 @@ function drawnCell(cell: Element, left: number, top: number): string {
 
 /** An element and what is in it: its colour as a rectangle, its drawings, its words at their places. */
 function drawn(element: Element, left: number, top: number): string {
-  if (element.matches('.sr-only, button:has(svg)')) return '';
+  if (element.matches('.sr-only, [aria-haspopup="menu"]')) return '';
   const box = element.getBoundingClientRect();
   if (element instanceof SVGSVGElement)
     return `<svg x="${short(box.left - left)}" y="${short(box.top - top)}" width="${short(box.width)}" height="${short(box.height)}">${standAlone(element)}</svg>`;
@@ -113,9 +113,11 @@ function drawnText(text: Text, style: CSSStyleDeclaration, left: number, top: nu
   const mono = /mono|code/i.test(style.fontFamily) ? ' font-family="ui-monospace, monospace"' : '';
   const right = style.textAlign === 'right' || style.textAlign === 'end';
   const x = short((right ? box.right : box.left) - left);
+  // Whatever font it is shown with, it takes the room it had.
+  const room = ` textLength="${short(box.width)}" lengthAdjust="spacingAndGlyphs"`;
   return (
     `<text x="${x}" y="${short(box.bottom - top - box.height * DESCENT)}" font-size="${parseFloat(style.fontSize)}" font-weight="${style.fontWeight}"` +
-    `${mono}${right ? ' text-anchor="end"' : ''} fill="${style.color}">${xmlText(words)}</text>`
+    `${mono}${room}${right ? ' text-anchor="end"' : ''} fill="${style.color}">${xmlText(words)}</text>`
   );
 }
 
