@@ -51,6 +51,7 @@ async function drive(
 }
 
 const spread = (values: number[], unit: string, digits = 0): string => {
+  if (values.length === 0) return 'not measured: no round was quiet';
   const sorted = values.toSorted((a, b) => a - b);
   const say = (value: number): string => value.toFixed(digits);
   return `${say(sorted[Math.floor(sorted.length / 2)])} ${unit} (${say(sorted[0])} to ${say(sorted.at(-1)!)})`;
