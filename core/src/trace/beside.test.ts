@@ -4,7 +4,6 @@ import { align, worstOf } from './align';
 import { Replay } from './replay';
 import { heaviestSpans, timelineRows } from './rows';
 import { SpanKind, type Span } from './span';
-import { parseStack } from './stack-text';
 
 const root = (to: number): Span => span({ id: 'r', name: 'GET /plan', kind: SpanKind.SERVER, from: 0, to });
 
@@ -117,48 +116,4 @@ describe('heaviestSpans', () => {
       'b'
     ]);
   });
-});
-
-// Forms as the documentation of each runtime shows them; the frames are invented.
-describe('parseStack', () => {
-  const places = (text: string): string[] =>
-    parseStack(text).map(
-      ({ function: name, file, line, application }) => `${application ? '' : '·'}${name} ${file}:${line}`
-    );
-  it('reads Node.js', () =>
-    expect(
-      places(
-        'TypeError: no such quay\n    at rank (/srv/quillhaven/berths/rank.ts:24:11)\n    at async Object.plan (file:///srv/quillhaven/berths/plan.ts:8:3)\n    at /srv/quillhaven/run.ts:1:1\n    at next (/srv/quillhaven/node_modules/router/index.js:4:2)\n    at node:internal/process/task_queues:95:5'
-      )
-    ).toEqual([
-      'rank /srv/quillhaven/berths/rank.ts:24',
-      'Object.plan file:///srv/quillhaven/berths/plan.ts:8',
-      ' /srv/quillhaven/run.ts:1',
-      '·next /srv/quillhaven/node_modules/router/index.js:4',
-      '· node:internal/process/task_queues:95'
-    ]));
-  it('reads the JVM', () =>
-    expect(
-      places(
-        'java.lang.IllegalStateException: full\n\tat haven.berths.Plan.rank(Plan.java:24)\n\tat java.base/java.lang.Thread.run(Thread.java:840)\n\tat haven.Native.go(Native Method)'
-      )
-    ).toEqual([
-      'haven.berths.Plan.rank Plan.java:24',
-      '·java.lang.Thread.run Thread.java:840',
-      'haven.Native.go Native Method:0'
-    ]));
-  it('reads Python, Go and .NET', () => {
-    expect(
-      places(
-        'Traceback (most recent call last):\n  File "/srv/plan.py", line 12, in rank\n    weigh(x)\n  File "/usr/lib/python3.11/json/decoder.py", line 3, in decode'
-      )
-    ).toEqual(['rank /srv/plan.py:12', '·decode /usr/lib/python3.11/json/decoder.py:3']);
-    expect(places('goroutine 1 [running]:\nhaven/berths.Rank(0x1)\n\t/srv/berths/rank.go:24 +0x1d')).toEqual([
-      'haven/berths.Rank /srv/berths/rank.go:24'
-    ]);
-    expect(places('   at Haven.Plan.Rank(Int32 n) in /srv/Plan.cs:line 24')).toEqual([
-      'Haven.Plan.Rank /srv/Plan.cs:24'
-    ]);
-  });
-  it('bears text that is no stack', () => expect(parseStack('all is\nlost'.repeat(2000))).toEqual([]));
 });

@@ -1,5 +1,5 @@
 import { EvidenceError } from '../evidence-error';
-import { cutText, wellFormed } from '../../text/well-formed';
+import { cutValue, wellFormed } from '../../text/well-formed';
 import type { Attributes, AttributeValue } from '../../trace/span';
 
 /** A 64-bit integer as the protobuf library gives it. */
@@ -94,20 +94,26 @@ export function attributesOf(list: unknown, limits: ValueLimits, onCut: () => vo
       break;
     }
     if (typeof pair === 'object' && pair !== null && typeof pair.key === 'string') {
-      attributes.set(wellFormed(pair.key), valueOf(pair.value, limits, limits.depth, onCut));
+      attributes.set(wellFormed(pair.key), valueOf(pair.value, limits, limits.depth, onCut, pair.key));
     }
   }
   return attributes;
 }
 
-function valueOf(value: unknown, limits: ValueLimits, depth: number, onCut: () => void): AttributeValue {
+function valueOf(
+  value: unknown,
+  limits: ValueLimits,
+  depth: number,
+  onCut: () => void,
+  name = ''
+): AttributeValue {
   if (typeof value !== 'object' || value === null) return null;
   const any = value as Loose;
   if (has(any, 'stringValue')) {
     const text = stringOf(any.stringValue);
     if (text.length <= limits.valueLength) return text;
     onCut();
-    return cutText(text, limits.valueLength);
+    return cutValue(text, limits.valueLength, name);
   }
   if (has(any, 'boolValue')) return any.boolValue === true;
   if (has(any, 'intValue')) return intOf(any.intValue);

@@ -1,5 +1,5 @@
 import protobuf, { type Reader } from 'protobufjs/light.js';
-import { cutText } from '../../text/well-formed';
+import { cutValue } from '../../text/well-formed';
 import type { Attributes, AttributeValue, SpanEvent } from '../../trace/span';
 import type { SpanFields } from './span-fields';
 import { TextPool } from './text-pool';
@@ -169,20 +169,20 @@ export class WireSpans {
     while (reader.pos < end) {
       const found = reader.uint32();
       if (found === PAIR_KEY) key = texts.read(reader);
-      else if (found === PAIR_VALUE) value = this.#value(depth);
+      else if (found === PAIR_VALUE) value = this.#value(depth, key);
       else reader.skipType(found & 7);
     }
     into.set(key, value);
   }
 
   /** An `AnyValue`: of its alternatives the last one counts. */
-  #value(depth: number): AttributeValue {
+  #value(depth: number, name = ''): AttributeValue {
     const reader = this.#reader;
     const end = this.#end();
     let value: AttributeValue = null;
     while (reader.pos < end) {
       const found = reader.uint32();
-      if (found === tag(1, BYTES)) value = this.#text();
+      if (found === tag(1, BYTES)) value = this.#text(name);
       else if (found === tag(2, VARINT)) value = reader.bool();
       else if (found === tag(3, VARINT)) value = numberFrom(reader.int64());
       else if (found === tag(4, FIXED64)) value = reader.double();
@@ -196,11 +196,11 @@ export class WireSpans {
     return value;
   }
 
-  #text(): string {
+  #text(name: string): string {
     const text = texts.read(this.#reader);
     if (text.length <= this.#limits.valueLength) return text;
     this.#cut();
-    return cutText(text, this.#limits.valueLength);
+    return cutValue(text, this.#limits.valueLength, name);
   }
 
   /** An `ArrayValue` or a `KeyValueList`: both hold their items as field 1. */

@@ -1,0 +1,52 @@
+import { isEntry } from '../trace/endpoint';
+import { isFailed } from '../trace/requests';
+import { numberOf, SpanKind, textOf, type Span, type SpanEvent } from '../trace/span';
+import type { RecordedException } from './identity';
+import { messageTemplate } from './message-template';
+
+/** HTTP status from which an outgoing call is one that failed (OpenTelemetry semantic conventions for HTTP spans, "Status"). */
+const CALL_FAILS_FROM = 400;
+
+/** The exception events of a span (OpenTelemetry semantic conventions, "Exceptions on spans"). */
+export const exceptionEvents = ({ events }: Span): SpanEvent[] =>
+  events.length === 0 ? events : events.filter(({ name }) => name === 'exception');
+
+/** Whether a span failed, or tells of an exception. */
+export const tellsOfFailure = (span: Span): boolean => failed(span) || exceptionEvents(span).length > 0;
+
+/** Whether a span itself failed: by its status, by a status of HTTP from 500 on, of an outgoing call from 400 on. */
+export function failed(span: Span): boolean {
+  if (isFailed(span)) return true;
+  if (span.kind !== SpanKind.CLIENT) return false;
+  const status = httpStatus(span);
+  return status !== undefined && status >= CALL_FAILS_FROM;
+}
+
+export const httpStatus = ({ attributes }: Span): number | undefined =>
+  numberOf(attributes, 'http.response.status_code', 'http.status_code');
+
+/** What an exception event, or an error log record, says was thrown. */
+export const recordedException = (attributes: Span['attributes']): RecordedException => ({
+  type: textOf(attributes, 'exception.type'),
+  message: textOf(attributes, 'exception.message'),
+  stack: textOf(attributes, 'exception.stacktrace')
+});
+
+/** The exception a span failed by: the last one it tells of. null for none. */
+export function exceptionOf(span: Span): { event: SpanEvent; exception: RecordedException } | null {
+  const event = exceptionEvents(span).at(-1);
+  return event ? { event, exception: recordedException(event.attributes) } : null;
+}
+
+/** How a span failed that tells of no exception, in the words of its own facts: a status of HTTP or RPC, what it says of itself with its values replaced, or only that it failed. */
+export function failureWords(span: Span): string {
+  const status = httpStatus(span);
+  const peer = textOf(span.attributes, 'peer.service', 'server.address', 'net.peer.name');
+  const code =
+    status !== undefined && status >= CALL_FAILS_FROM
+      ? String(status)
+      : textOf(span.attributes, 'error.type', 'rpc.response.status_code') ||
+        messageTemplate(span.statusMessage) ||
+        'failed';
+  return !isEntry(span) && peer ? `${code} from ${peer}` : code;
+}

@@ -1,0 +1,60 @@
+/** Stands for a value that was replaced; also what masking at the door leaves. */
+const VALUE = '?';
+/** Longest part of a message that tells failures apart. */
+const MAX_LENGTH = 300;
+
+/**
+ * What tells one message from the next without being another failure, in the order it is replaced: what holds others goes first.
+ * The kinds are those of common practice: quoted parts, addresses, paths, ids, times, numbers.
+ */
+const VALUES: RegExp[] = [
+  // Quoted parts; apostrophes within words are none.
+  /(?<![\p{L}\p{N}])(["'`“‘«])(?:(?!["'`”’»])[^\\\n]|\\.){0,1000}(?:["'`”’»]|$)(?![\p{L}])/gu,
+  // Addresses of the web, of mail, of hosts with a port.
+  /\b[a-z][a-z0-9+.-]{1,20}:\/\/[^\s,;)\]}>"']+/gi,
+  /[\w.+-]+@[\w-]+(?:\.[\w-]+)+/g,
+  /\[?(?:[0-9a-f]{0,4}:){2,7}(?:[0-9a-f]{1,4}|\d+\.\d+\.\d+\.\d+)?\]?(?::\d+)?(?![\w])/gi,
+  /\b\d{1,3}(?:\.\d{1,3}){3}(?::\d+)?\b/g,
+  /\b[a-z0-9-]+(?:\.[a-z0-9-]+)+:\d{2,5}\b/gi,
+  // Paths of at least two parts.
+  /(?<![\w.])(?:[A-Za-z]:)?(?:[\\/][\w.@~+-]+){2,}[\\/]?(?::\d+)*/g,
+  // UUIDs, times, and words with digits in them: ids, hashes, references to objects.
+  /\b[0-9a-f]{8}-(?:[0-9a-f]{4}-){3}[0-9a-f]{12}\b/gi,
+  /\b\d{4}-\d\d-\d\d(?:[T ]\d\d:\d\d(?::\d\d(?:[.,]\d+)?)?)?(?:Z|[+-]\d\d:?\d\d)?\b/g,
+  /\b\d{1,2}:\d\d(?::\d\d(?:[.,]\d+)?)?\b/g,
+  /\b0x[0-9a-f]+\b/gi,
+  /@[0-9a-f]{5,}\b/gi,
+  /\b[0-9a-f]{12,}\b/gi,
+  // Codes of errors and of standards are none.
+  /\b(?![A-Z]{1,6}-?\d{1,5}[A-Z]?\b)(?=[\p{L}\d])(?=[\p{L}_-]*\d)(?=\d*[\p{L}_-])[\p{L}\d_]*(?:-[\p{L}\d_]+)*\d{3,}[\p{L}\d_]*(?:-[\p{L}\d_]+)*\b/gu,
+  // Numbers, with what they are counted in left as it is.
+  /(?<![\p{L}_\d]|[A-Z]-)[-+]?\d+(?:[.,_]\d+)*(?:e[-+]?\d+)?(?=(?:[a-zµ%]{0,3})(?![\p{L}\d]))/giu
+];
+
+/** Texts repeat; bounded, since they come from outside. */
+const known = new Map<string, string>();
+const MAX_KNOWN = 5000;
+
+/** A message with its values replaced by `?`: equal for messages that differ in them alone. Of several lines the first counts. */
+export function messageTemplate(message: string): string {
+  const end = message.search(/\r|\n/);
+  const line = message.slice(0, Math.min(end < 0 ? message.length : end, 2 * MAX_LENGTH)).trim();
+  let template = known.get(line);
+  if (template === undefined) {
+    template = templateOf(line);
+    if (known.size >= MAX_KNOWN) known.clear();
+    known.set(line, template);
+  }
+  return template;
+}
+
+function templateOf(line: string): string {
+  let text = line;
+  // Most messages hold nothing that could be a value.
+  if (/[\d"'`“‘«@/\\]/.test(text)) for (const pattern of VALUES) text = text.replace(pattern, VALUE);
+  return text
+    .replace(/\?(?:\s*[,;]\s*\?)+/g, VALUE)
+    .replace(/\s+/g, ' ')
+    .slice(0, MAX_LENGTH)
+    .trim();
+}

@@ -1,0 +1,3 @@
+import sys
+from berths import plan
+plan.run(int(sys.argv[1]))
