@@ -1,13 +1,7 @@
 import { endpointOf, isEntry } from '../trace/endpoint';
 import { innermostRequests, type TraceTree } from '../trace/tree';
 import { exceptionOf, failed, failureWords, tellsOfFailure } from './failed-span';
-import {
-  identityKey,
-  identityOf,
-  type FailureIdentity,
-  type MapFrame,
-  type RecordedException
-} from './identity';
+import { identityOf, type FailureIdentity, type MapFrame, type RecordedException } from './identity';
 import { messageTemplate } from './message-template';
 
 /** A place on the way of a failure from where it starts to where people see it: one service, asked once. */

@@ -49,4 +49,5 @@ export const picksRequests = (scope: Scope): boolean =>
   scope.user !== '' ||
   scope.attributes.length > 0 ||
   scope.group !== undefined ||
-  scope.finding !== '';
+  scope.finding !== '' ||
+  scope.failure !== undefined;

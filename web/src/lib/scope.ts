@@ -43,6 +43,7 @@ const Parameters = v.object({
   user: text,
   group: v.fallback(number, undefined),
   finding: text,
+  failure: v.fallback(number, undefined),
   run: v.fallback(number, undefined)
 });
 /** Every name of the scope in the URL. */
@@ -73,6 +74,8 @@ export interface Scope {
   group: number | undefined;
   /** Only requests in which this rule found something. */
   finding: string;
+  /** Only requests in which a failure of this group happened, by its number. */
+  failure: number | undefined;
   /** Only what this load run caused, by its number. */
   run: number | undefined;
 }
@@ -86,8 +89,8 @@ export function scopeFrom(parameters: URLSearchParams): Scope {
     .getAll('attr')
     .filter((pair) => /^[^=]+=/.test(pair) && pair.length <= 500)
     .slice(0, MAX_ATTRIBUTES);
-  const { from, to, slower, faster, status, group, run } = given;
-  const scope: Scope = { ...given, attributes, from, to, slower, faster, status, group, run };
+  const { from, to, slower, faster, status, group, failure, run } = given;
+  const scope: Scope = { ...given, attributes, from, to, slower, faster, status, group, failure, run };
   if (from === undefined || to === undefined || from >= to)
     return { ...scope, from: undefined, to: undefined };
   return scope;
@@ -104,7 +107,7 @@ export function scopeQuery(scope: Scope, change: Partial<Scope> = {}): string {
     query.set('from', String(Math.round(next.from)));
     query.set('to', String(Math.round(next.to)));
   }
-  for (const name of ['slower', 'faster', 'group', 'run'] as const)
+  for (const name of ['slower', 'faster', 'group', 'failure', 'run'] as const)
     if (next[name] !== undefined) query.set(name, String(next[name]));
   for (const pair of next.attributes) query.append('attr', pair);
   return query.toString();
@@ -117,7 +120,7 @@ export const namedHost = ({ host }: Pick<Scope, 'host'>): { name: string; but: b
 /** The parts of a scope that only pick requests one by one: roll-ups know nothing of them. */
 export const NO_PICKS: Pick<
   Scope,
-  'slower' | 'faster' | 'status' | 'user' | 'attributes' | 'group' | 'finding'
+  'slower' | 'faster' | 'status' | 'user' | 'attributes' | 'group' | 'finding' | 'failure'
 > = {
   slower: undefined,
   faster: undefined,
@@ -125,7 +128,8 @@ export const NO_PICKS: Pick<
   user: '',
   attributes: [],
   group: undefined,
-  finding: ''
+  finding: '',
+  failure: undefined
 };
 
 /** A span of time in epoch microseconds. */

@@ -3,6 +3,7 @@ import { attributeOf, DEFAULT_COLUMNS, GROUPINGS, SORT_NAMES, type Sort } from '
 import { scopeFrom, scopeWindow } from '$lib/scope';
 import { countOf } from '$lib/server/queries/background';
 import { attributeNames } from '$lib/server/queries/attributes';
+import { identitiesOf } from '$lib/server/queries/failures';
 import { groupsById } from '$lib/server/queries/names-by-id';
 import { requestsOf } from '$lib/server/queries/requests';
 import type { PageServerLoad } from './$types';
@@ -17,11 +18,12 @@ export const load: PageServerLoad = async ({ url, depends }) => {
   const scope = scopeFrom(url.searchParams);
   const attributes = columns.map(attributeOf).filter((name) => name !== null);
   const nowMs = Date.now();
-  const [requests, names, background, group] = await Promise.all([
+  const [requests, names, background, group, failures] = await Promise.all([
     requestsOf(scope, { sort, groupBy, columns: attributes }, nowMs),
     attributeNames(),
     countOf(scope, scopeWindow(scope, nowMs)),
-    scope.group === undefined ? null : groupsById([scope.group])
+    scope.group === undefined ? null : groupsById([scope.group]),
+    scope.failure === undefined ? null : identitiesOf([scope.failure])
   ]);
   return {
     sort,
@@ -30,6 +32,7 @@ export const load: PageServerLoad = async ({ url, depends }) => {
     requests,
     background,
     attributeNames: names,
-    group: group?.get(scope.group!) ?? null
+    group: group?.get(scope.group!) ?? null,
+    failure: failures?.get(scope.failure!) ?? null
   };
 };

@@ -7,6 +7,7 @@
   import { NO_PICKS, type Scope } from '$lib/scope';
   import Choices from '$lib/ui/kit/Choices.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
+  import { failureName } from '$lib/ui/failures/failure-words';
   import OverTime from '$lib/ui/chart/OverTime.svelte';
   import ColumnMenu from '$lib/ui/requests/ColumnMenu.svelte';
   import Conditions from '$lib/ui/requests/Conditions.svelte';
@@ -109,7 +110,12 @@
   {/snippet}
 
   <div class="flex flex-none items-baseline px-4 pt-2 pb-1">
-    <Conditions scope={data.scope} names={data.attributeNames} group={data.group} />
+    <Conditions
+      scope={data.scope}
+      names={data.attributeNames}
+      group={data.group}
+      failure={data.failure ? failureName(data.failure) : ''}
+    />
     {#if list.count > 0}<span class="ml-auto pl-4 whitespace-nowrap text-ink-2"
         >{list.rows.length < list.count
           ? `${formatCount(list.rows.length)} of ${formatCount(list.count)} listed`

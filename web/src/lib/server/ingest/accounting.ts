@@ -2,6 +2,7 @@ import { requestParts, type RequestPart } from '@tromix/core/calls/parts';
 import type { Finding } from '@tromix/core/findings/finding';
 import { findInRequest } from '@tromix/core/findings/request-findings';
 import { RUN_KEY } from '@tromix/core/load/spans';
+import { failuresIn, type TraceFailure } from '@tromix/core/failures/trace-failures';
 import { isEntry, isUnrouted } from '@tromix/core/trace/endpoint';
 import { accountTrace, type RequestAccount, type TraceAccount } from '@tromix/core/trace/requests';
 import type { Span } from '@tromix/core/trace/span';
@@ -13,6 +14,21 @@ export interface Accounted {
   traceId: string;
   requests: AccountedRequest[];
   background: AccountedWork[];
+  failures: AccountedFailure[];
+}
+
+/** Something that failed, in a request or in work that serves nobody. */
+export interface AccountedFailure {
+  failure: TraceFailure;
+  /** The request or the work it happened in. */
+  work: AccountedWork & { endpoint?: Numbered };
+  /** When it happened, epoch microseconds. */
+  atUs: number;
+  atSpanId: string;
+  group: Numbered;
+  passesOn: Numbered | null;
+  way: Numbered | null;
+  person: Numbered;
 }
 
 /** A root span that serves nobody. */
@@ -44,7 +60,35 @@ export function accountFor(traceId: string, spans: readonly Span[], dictionary: 
     if (isBackground(work, dictionary)) background.push(work);
     else requests.push(accountRequest(trace, work, dictionary));
   }
-  return { traceId, requests: requests.reverse(), background: background.reverse() };
+  const failures = failuresOf(trace, [...requests, ...background], dictionary);
+  return { traceId, requests: requests.reverse(), background: background.reverse(), failures };
+}
+
+function failuresOf(
+  { tree }: TraceAccount,
+  work: readonly AccountedWork[],
+  dictionary: Dictionary
+): AccountedFailure[] {
+  const found = failuresIn(tree);
+  if (found.length === 0) return [];
+  const byNode = new Map(work.map((one) => [one.account.node, one]));
+  const named = [...byNode.values()].map(({ span }) => span.attributes).reverse();
+  const groups = found.map(({ identity }) => dictionary.failureGroup(identity));
+  const person = dictionary.person(named);
+  return found.flatMap((failure, i) => {
+    const of = byNode.get(failure.request);
+    if (!of) return [];
+    return {
+      failure,
+      work: of,
+      atUs: tree.baseUs + Math.floor(failure.atNs / 1000),
+      atSpanId: tree.nodes[failure.node].span.spanId,
+      group: groups[i],
+      passesOn: failure.passesOn < 0 ? null : groups[failure.passesOn],
+      way: failure.passesOn < 0 ? dictionary.failureWay(failure.way) : null,
+      person
+    };
+  });
 }
 
 const isDriver = ({ resource }: Span): boolean => resource.attributes.has(RUN_KEY);

@@ -1,14 +1,15 @@
 import type { InferInsertModel } from 'drizzle-orm';
 import { LEDGER_KEYS, ledgerRecord } from '../db/ledger-columns';
 import { columnsBut, rowsOf } from '../db/rows';
-import { backgroundWork, findings, requestParts, requests } from '../db/schema';
-import type { Accounted, AccountedRequest, AccountedWork } from './accounting';
+import { backgroundWork, failures, findings, requestParts, requests } from '../db/schema';
+import type { Accounted, AccountedFailure, AccountedRequest, AccountedWork } from './accounting';
 import type { Dictionary } from './dictionary';
 import { partRecord, writeParts, type PartRecord } from './parts-row';
 
 export const REQUESTS = rowsOf(requests);
 export const FINDINGS = rowsOf(findings, columnsBut(findings, 'id'));
 export const BACKGROUND = rowsOf(backgroundWork);
+export const FAILURES = rowsOf(failures, columnsBut(failures, 'id'));
 export const PARTS = rowsOf(requestParts);
 
 /** What the roll-ups read of a request. */
@@ -41,6 +42,22 @@ export const COUNTED_FINDINGS = rowsOf(findings, [
 ]);
 export type CountedFinding = ReturnType<typeof COUNTED_FINDINGS.read> & { subjectId: number; run: number };
 
+/** What they read of a failure. */
+export const COUNTED_FAILURES = rowsOf(failures, [
+  'traceId',
+  'groupId',
+  'endpointId',
+  'hostId',
+  'releaseId',
+  'startUs',
+  'passesOn',
+  'seen',
+  'isFirst',
+  'run'
+]);
+export type CountedFailure = ReturnType<typeof COUNTED_FAILURES.read>;
+
+type FailureRecord = Omit<InferInsertModel<typeof failures>, 'id'>;
 type FindingRecord = Omit<InferInsertModel<typeof findings>, 'id'>;
 /** Every column is given: what the sums read has no default. */
 type RequestRecord = Required<InferInsertModel<typeof requests>>;
@@ -51,6 +68,7 @@ export interface Booked {
   requests: { row: RequestRecord; parts: PartRecord[] }[];
   findings: { row: FindingRecord; subjectId: number; run: number }[];
   background: InferInsertModel<typeof backgroundWork>[];
+  failures: FailureRecord[];
 }
 
 /** The rows of traces, once every name has its number. */
@@ -64,7 +82,8 @@ export function rowsFor(traces: readonly Accounted[], dictionary: Dictionary): B
       parts: partsOf(request)
     })),
     findings: requests.flatMap((request) => findingRows(request, dictionary.runOf(request.span.traceId))),
-    background: traces.flatMap(({ background }) => background.map(backgroundRow))
+    background: traces.flatMap(({ background }) => background.map(backgroundRow)),
+    failures: traces.flatMap(({ traceId, failures }) => failureRows(failures, dictionary.runOf(traceId)))
   };
 }
 
@@ -141,6 +160,29 @@ function findingRows(request: AccountedRequest, run: number): Booked['findings']
         isFirst,
         body: JSON.stringify(finding)
       }
+    };
+  });
+}
+
+function failureRows(list: readonly AccountedFailure[], run: number): FailureRecord[] {
+  const before = new Set<string>();
+  return list.map(({ failure, work, atUs, atSpanId, group, passesOn, way, person }) => {
+    const place = placeOf(work);
+    const what = `${place.spanId} ${group.id}`;
+    const isFirst = before.has(what) ? 0 : 1;
+    before.add(what);
+    return {
+      ...place,
+      endpointId: work.endpoint?.id ?? 0,
+      atSpanId,
+      startUs: atUs,
+      groupId: group.id,
+      passesOn: passesOn?.id ?? 0,
+      wayId: way?.id ?? 0,
+      seen: failure.seen ? 1 : 0,
+      isFirst,
+      personId: person.id,
+      run
     };
   });
 }

@@ -3,13 +3,16 @@ import { oneOf } from '../db/bulk';
 import { jsonOf, type Database } from '../db/database';
 import {
   BACKGROUND,
+  COUNTED_FAILURES,
   COUNTED_FINDINGS,
   COUNTED_REQUESTS,
+  FAILURES,
   FINDINGS,
   PARTS,
   partsRow,
   REQUESTS,
   type Booked,
+  type CountedFailure,
   type CountedFinding
 } from './booked-rows';
 import type { Dictionary } from './dictionary';
@@ -17,9 +20,11 @@ import { readParts } from './parts-row';
 import { RollupDelta } from './rollup';
 import {
   CALL_ROLLUP,
+  FAILURE_ROLLUP,
   FINDING_ROLLUP,
   REQUEST_ROLLUP,
   RUN_CALL_ROLLUP,
+  RUN_FAILURE_ROLLUP,
   RUN_FINDING_ROLLUP,
   RUN_REQUEST_ROLLUP,
   type CountedPart
@@ -29,12 +34,14 @@ import {
 const ofAll = () => ({
   requests: new RollupDelta(REQUEST_ROLLUP),
   calls: new RollupDelta(CALL_ROLLUP),
-  findings: new RollupDelta(FINDING_ROLLUP)
+  findings: new RollupDelta(FINDING_ROLLUP),
+  failures: new RollupDelta(FAILURE_ROLLUP)
 });
 const ofRuns = (): ReturnType<typeof ofAll> => ({
   requests: new RollupDelta(RUN_REQUEST_ROLLUP),
   calls: new RollupDelta(RUN_CALL_ROLLUP),
-  findings: new RollupDelta(RUN_FINDING_ROLLUP)
+  findings: new RollupDelta(RUN_FINDING_ROLLUP),
+  failures: new RollupDelta(RUN_FAILURE_ROLLUP)
 });
 
 /** What is added to the sums, and taken out of them. What a load run caused counts twice: with everything, and by itself. */
@@ -53,18 +60,22 @@ class Sums {
     for (const { findings } of this.#sumsOf(finding)) findings.add(finding, sign);
   }
 
+  addFailure(failure: CountedFailure, sign: 1 | -1): void {
+    for (const { failures } of this.#sumsOf(failure)) failures.add(failure, sign);
+  }
+
   #sumsOf({ run }: { run: number }): ReturnType<typeof ofAll>[] {
     return run > 0 ? [this.#all, this.#runs] : [this.#all];
   }
 
   get firstMinute(): number {
-    return this.#all.requests.firstMinute;
+    return Math.min(this.#all.requests.firstMinute, this.#all.failures.firstMinute);
   }
 
   async statements(database: Database): Promise<InStatement[]> {
     const statements: InStatement[] = [];
-    for (const { requests, calls, findings } of [this.#all, this.#runs])
-      for (const rollup of [requests, calls, findings])
+    for (const { requests, calls, findings, failures } of [this.#all, this.#runs])
+      for (const rollup of [requests, calls, findings, failures])
         statements.push(...(await rollup.statements(database)));
     return statements;
   }
@@ -91,6 +102,7 @@ export async function bookingStatements(
   for (const { row, parts } of booked.requests) if (isNew(row)) sums.addRequest(row, parts, 1);
   for (const { row, subjectId, run } of booked.findings)
     if (isNew(row)) sums.addFinding({ ...row, subjectId, run }, 1);
+  for (const row of booked.failures) if (isNew(row)) sums.addFailure(row, 1);
   return {
     statements: [
       ...removal(ids, wereBooked),
@@ -118,7 +130,8 @@ async function takeOut(
       LEFT JOIN request_parts p ON p.trace_id = r.trace_id AND p.span_id = r.span_id WHERE ${oneOf('r.trace_id')}`,
     [ids]
   );
-  if (before.rows.length === 0) return false;
+  const failed = await takeOutFailures(database, ids, sums, isNew);
+  if (before.rows.length === 0) return failed;
   const runs = new Map<string, number>();
   for (const row of before.rows) {
     const request = COUNTED_REQUESTS.read(row);
@@ -140,13 +153,32 @@ async function takeOut(
   return true;
 }
 
+/** Also work that serves nobody fails: its failures stand without a request. */
+async function takeOutFailures(
+  database: Database,
+  ids: string,
+  sums: Sums,
+  isNew: (row: { traceId: string }) => boolean
+): Promise<boolean> {
+  const { rows } = await database.query(
+    `SELECT ${COUNTED_FAILURES.select('f')} FROM failures f WHERE ${oneOf('f.trace_id')}`,
+    [ids]
+  );
+  for (const failure of rows.map((row) => COUNTED_FAILURES.read(row)))
+    if (isNew(failure)) sums.addFailure(failure, -1);
+  return rows.length > 0;
+}
+
 /** Rows that a booking writes anew. @param wereBooked whether there are any besides background work. */
 function removal(ids: string, wereBooked: boolean): InStatement[] {
-  const tables = ['background_work', ...(wereBooked ? ['requests', 'request_parts', 'findings'] : [])];
+  const tables = [
+    'background_work',
+    ...(wereBooked ? ['requests', 'request_parts', 'findings', 'failures'] : [])
+  ];
   return tables.map((table) => ({ sql: `DELETE FROM ${table} WHERE ${oneOf('trace_id')}`, args: [ids] }));
 }
 
-function insertion({ requests, findings, background }: Booked): InStatement[] {
+function insertion({ requests, findings, background, failures }: Booked): InStatement[] {
   const statements: InStatement[] = [];
   if (requests.length > 0)
     statements.push(
@@ -163,6 +195,7 @@ function insertion({ requests, findings, background }: Booked): InStatement[] {
         findings.map(({ row }) => row)
       )
     );
+  if (failures.length > 0) statements.push(FAILURES.insert('INSERT', failures));
   if (background.length > 0) statements.push(BACKGROUND.insert('INSERT', background));
   return statements;
 }

@@ -1,4 +1,6 @@
 import type { InStatement } from '@libsql/client';
+import { identityKey, type FailureIdentity } from '@tromix/core/failures/identity';
+import type { Station } from '@tromix/core/failures/trace-failures';
 import { DEFAULT_APDEX_T_MS } from '@tromix/core/stats/apdex';
 import { runKeyOf } from '@tromix/core/load/trace-ids';
 import type { Attributes, AttributeValue, Resource } from '@tromix/core/trace/span';
@@ -35,6 +37,9 @@ export const MAX_UNROUTED = 200;
 export const MAX_CALL_GROUPS = 20_000;
 const MAX_ORIGINS = 20_000;
 const MAX_SUBJECTS = 20_000;
+/** Failures of all services together, and ways they take. */
+export const MAX_FAILURE_GROUPS = 10_000;
+const MAX_WAYS = 5000;
 export const OTHER_SERVICES = '(other services)';
 export const OTHER_HOSTS = '(other hosts)';
 export const OTHER_RELEASES = '(other releases)';
@@ -42,6 +47,7 @@ export const OTHER_ENDPOINTS = '(other endpoints)';
 export const OTHER_CALLS = '(other calls)';
 const OTHER_ORIGINS = '(other origins)';
 const OTHER_SUBJECTS = '(others)';
+export const OTHER_FAILURES = '(other failures)';
 /** Values of one attribute, names of attributes, and length of a value, that can be searched by number. */
 export const MAX_VALUES = 10_000;
 const MAX_PAIRS = 200_000;
@@ -95,6 +101,12 @@ const TABLES = {
   endpoints: withinService('endpoints', 'name', 'apdex_t_ms'),
   calls: simple('call_groups', ['kind', 'fingerprint', 'verb'], 2),
   subjects: simple('finding_subjects', ['rule', 'subject'], 2),
+  failures: simple(
+    'failure_groups',
+    ['key', 'type', 'message', 'root_type', 'function', 'file', 'endpoint'],
+    1
+  ),
+  ways: simple('failure_ways', ['way'], 1),
   values: simple('attribute_values', ['name', 'value'], 2),
   resources: {
     insert: `INSERT OR IGNORE INTO resources (key, service_id, host_id, release_id, pid, attributes)
@@ -223,6 +235,9 @@ export class Dictionary {
       'finding_subjects'
     ))
       names.subjects.load(rule + SEPARATOR + subject, id);
+    for (const [id, key] of await rows<[number, string]>('id, key', 'failure_groups'))
+      names.failures.load(key, id);
+    for (const [id, way] of await rows<[number, string]>('id, way', 'failure_ways')) names.ways.load(way, id);
     for (const [id, name, value] of await rows<[number, string, string]>(
       'id, name, value',
       'attribute_values'
@@ -408,6 +423,41 @@ export class Dictionary {
     return subjects.get(rule + SEPARATOR + name, () => [rule, name]);
   }
 
+  /** The number of a group of failures. Beyond the guard new ones are one. */
+  failureGroup(identity: FailureIdentity): Numbered {
+    const { failures } = this.#names;
+    const key = identityKey(identity);
+    const full = !failures.has(key) && failures.size >= MAX_FAILURE_GROUPS;
+    const known = full ? { ...NO_IDENTITY, message: OTHER_FAILURES } : identity;
+    return failures.get(full ? OTHER_FAILURES : key, () => [
+      full ? OTHER_FAILURES : key,
+      known.type,
+      known.message,
+      known.rootType,
+      known.function,
+      known.file,
+      known.endpoint
+    ]);
+  }
+
+  /** The number of a way that failures take; 0 for one beyond the guard. */
+  failureWay(way: readonly Station[]): Numbered {
+    const { ways } = this.#names;
+    const text = JSON.stringify(way.map(({ service, label }) => [service, label]));
+    return ways.has(text) || ways.size < MAX_WAYS ? ways.get(text, () => [text]) : NONE;
+  }
+
+  /** The number of whom these attributes name first; 0 for nobody. */
+  person(attributes: readonly Attributes[]): Numbered {
+    for (const name of PERSONS)
+      for (const of of attributes) {
+        const value = of.get(name);
+        const [pair] = value === undefined ? [] : this.#pair(name, value);
+        if (pair) return pair;
+      }
+    return NONE;
+  }
+
   /** Numbers of the attribute values of an entry span and of its process. */
   pairs(attributes: Attributes, resource: Resource, process: KnownResource): Numbered[] {
     let ofProcess = this.#processPairs.get(process);
@@ -419,6 +469,12 @@ export class Dictionary {
     }
     const pairs = [...ofProcess];
     for (const [name, value] of attributes) if (!name.startsWith('code.')) this.#addPair(name, value, pairs);
+    return pairs;
+  }
+
+  #pair(name: string, value: AttributeValue): Numbered[] {
+    const pairs: Numbered[] = [];
+    this.#addPair(name, value, pairs);
     return pairs;
   }
 
@@ -482,3 +538,13 @@ export class Dictionary {
 }
 
 const NONE: Numbered = { id: 0 };
+/** Who asked, by the OpenTelemetry semantic conventions (user, session; `enduser` before them). */
+const PERSONS = ['user.id', 'enduser.id', 'session.id'];
+const NO_IDENTITY: FailureIdentity = {
+  type: '',
+  message: '',
+  rootType: '',
+  function: '',
+  file: '',
+  endpoint: ''
+};

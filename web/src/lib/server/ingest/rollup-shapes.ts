@@ -1,7 +1,7 @@
 import { bucketOf, pairsOf, readSketch } from '@tromix/core/stats/sketch';
 import { STEPS } from '$lib/roll-up-steps';
 import { columnOf, LEDGER_KEYS } from '../db/ledger-columns';
-import type { CountedFinding, CountedRequest } from './booked-rows';
+import type { CountedFailure, CountedFinding, CountedRequest } from './booked-rows';
 import type { PartRecord } from './parts-row';
 import type { Buckets, RollupShape } from './rollup';
 
@@ -102,6 +102,29 @@ export const FINDING_ROLLUP: RollupShape<CountedFinding> = {
   margins: [{ margin: 1, host_id: 0, release_id: 0 }]
 };
 
+/** Failures by group and where they happened; and of everything. */
+export const FAILURE_ROLLUP: RollupShape<CountedFailure> = {
+  table: 'failure_rollups',
+  minute: minuteOf,
+  key: {
+    margin: () => 0,
+    group_id: ({ groupId }) => groupId,
+    endpoint_id: ({ endpointId }) => endpointId,
+    host_id: ({ hostId }) => hostId,
+    release_id: ({ releaseId }) => releaseId
+  },
+  sums: {
+    times: () => 1,
+    requests: ({ isFirst }) => isFirst,
+    starts: ({ passesOn }) => (passesOn === 0 ? 1 : 0),
+    seen: ({ seen }) => seen
+  },
+  greatest: {},
+  sketches: {},
+  steps: [1, 60, 1440],
+  margins: [{ margin: 1, endpoint_id: 0, host_id: 0, release_id: 0 }]
+};
+
 /** The same sums of what a load run caused: under minus its number, by all names, so that every view can tell it from all others. */
 export const RUN_REQUEST_ROLLUP: RollupShape<CountedRequest> = {
   ...REQUEST_ROLLUP,
@@ -111,6 +134,11 @@ export const RUN_REQUEST_ROLLUP: RollupShape<CountedRequest> = {
 export const RUN_CALL_ROLLUP: RollupShape<CountedPart> = {
   ...CALL_ROLLUP,
   key: { ...CALL_ROLLUP.key, margin: ({ request }) => -request.run }
+};
+export const RUN_FAILURE_ROLLUP: RollupShape<CountedFailure> = {
+  ...FAILURE_ROLLUP,
+  key: { ...FAILURE_ROLLUP.key, margin: ({ run }) => -run },
+  margins: []
 };
 export const RUN_FINDING_ROLLUP: RollupShape<CountedFinding> = {
   ...FINDING_ROLLUP,

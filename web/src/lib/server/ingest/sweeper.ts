@@ -29,6 +29,7 @@ const TRACE_TABLES = [
   'background_work',
   'request_parts',
   'findings',
+  'failures',
   'logs',
   'pending_traces',
   'old_traces'
@@ -36,7 +37,7 @@ const TRACE_TABLES = [
 /** Removed traces whose ids are remembered, so that none is counted again when it is sent again. */
 const MAX_REMEMBERED = 4_000_000;
 
-const ROLLUP_TABLES = ['rollups', 'call_rollups', 'finding_rollups'];
+const ROLLUP_TABLES = ['rollups', 'call_rollups', 'finding_rollups', 'failure_rollups'];
 /** The key goes on with the margin: those of everything, and those of load runs. No more is read than goes. */
 const MARGINS = "margin IN (SELECT value FROM json_each('[0,1,2]') UNION SELECT -id FROM load_runs)";
 

@@ -7,13 +7,13 @@ import type { Ledger } from '@tromix/core/trace/account';
 import type { SlowKind } from '$lib/endpoint-choices';
 import { scopeWindow, wholeBins, type Scope, type TimeWindow } from '$lib/scope';
 import { select, selectJson } from '../db/reader';
-import { numbersOf, valuesById, type AttributeValue } from './attributes';
 import { seriesStep, stepName } from './bins';
 import { groupsWithOrigin, NO_FILTER, type CallTotals } from './call-totals';
 import { requestsFilter } from './filter';
 import { findingsOf } from './findings';
 import type { FoundGroup } from './found-group';
 import { histogramOf, type Histogram } from './histogram';
+import { keysOf, namesOfKeys } from './lift-keys';
 import { groupsById, namesById, originsById } from './names-by-id';
 import { latency, seriesIn, totalIn, totalsIn, zonesOf } from './rollups';
 import { addTotals, emptyTotals, type Totals } from './totals';
@@ -264,8 +264,6 @@ const TAUTOLOGIES =
 const MAX_LIFTS = 12;
 
 /** Hosts and releases take part like attributes, whose numbers are positive. */
-const hostKey = (id: number): number => -2 * id;
-const releaseKey = (id: number): number => -2 * id - 1;
 
 async function liftOf(facts: readonly Fact[], kind: SlowKind, tMs: number): Promise<EndpointPage['lift']> {
   const thresholdNs =
@@ -278,7 +276,7 @@ async function liftOf(facts: readonly Fact[], kind: SlowKind, tMs: number): Prom
   const found = liftsOf(
     facts.map(([durationNs, hostId, releaseId, pairs]) => ({
       slow: durationNs > thresholdNs,
-      keys: [hostKey(hostId), releaseKey(releaseId), ...numbersOf(pairs)]
+      keys: keysOf(hostId, releaseId, pairs)
     }))
   );
   const names = await namesOfKeys(found.lifts.map(({ key }) => key));
@@ -294,25 +292,6 @@ async function liftOf(facts: readonly Fact[], kind: SlowKind, tMs: number): Prom
       })
       .slice(0, MAX_LIFTS)
   };
-}
-
-async function namesOfKeys(keys: readonly number[]): Promise<Map<number, AttributeValue>> {
-  const [hosts, releases, values] = await Promise.all([
-    namesById(
-      'hosts',
-      keys.filter((key) => key < 0 && key % 2 === 0).map((key) => key / -2)
-    ),
-    namesById(
-      'releases',
-      keys.filter((key) => key < 0 && key % 2 !== 0).map((key) => (key + 1) / -2)
-    ),
-    valuesById(keys.filter((key) => key > 0))
-  ]);
-  return new Map([
-    ...[...hosts].map(([id, value]) => [hostKey(id), { name: 'host', value }] as const),
-    ...[...releases].map(([id, value]) => [releaseKey(id), { name: 'release', value }] as const),
-    ...values
-  ]);
 }
 
 async function samplesOf(scope: Scope, window: TimeWindow, p50Ns: number): Promise<SampleRequest[]> {

@@ -65,6 +65,11 @@ export function requestsFilter(scope: Scope, window: TimeWindow, alias = 'r'): F
   if (scope.status) conditions.add(`${alias}.failed = ?`, scope.status === 'failed' ? 1 : 0);
   if (scope.group !== undefined) conditions.add(`instr(${alias}.call_groups, ?) > 0`, ` ${scope.group} `);
   if (scope.finding) conditions.add(`instr(${alias}.rules, ?) > 0`, ` ${scope.finding} `);
+  if (scope.failure !== undefined)
+    conditions.add(
+      `EXISTS (SELECT 1 FROM failures x WHERE x.trace_id = ${alias}.trace_id AND x.span_id = ${alias}.span_id AND x.group_id = ?)`,
+      scope.failure
+    );
   if (scope.user) addAttribute(conditions, alias, USER_NAMES, scope.user);
   for (const pair of scope.attributes) {
     const equals = pair.indexOf('=');

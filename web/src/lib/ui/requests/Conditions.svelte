@@ -11,7 +11,14 @@
   import type { Scope } from '$lib/scope';
 
   /** The conditions of a search that pick requests one by one, each of them removable, and a form for one more. */
-  let { scope, names, group }: { scope: Scope; names: AttributeName[]; group: NamedGroup | null } = $props();
+  interface Props {
+    scope: Scope;
+    names: AttributeName[];
+    group: NamedGroup | null;
+    /** Name of the group of failures that is asked for; '' for none. */
+    failure: string;
+  }
+  let { scope, names, group, failure }: Props = $props();
 
   const shown = $derived(
     [
@@ -29,6 +36,10 @@
       scope.finding && {
         text: `finding “${REQUEST_RULES.find(({ rule }) => rule === scope.finding)?.name ?? scope.finding}”`,
         drop: { finding: '' }
+      },
+      scope.failure !== undefined && {
+        text: `failure ${failure || scope.failure}`,
+        drop: { failure: undefined }
       },
       ...scope.attributes.map((pair) => ({
         text: pair.replace('=', ' = '),

@@ -1,0 +1,269 @@
+import { recordedException } from '@tromix/core/failures/failed-span';
+import type { FailureIdentity, RecordedException } from '@tromix/core/failures/identity';
+import type { Station } from '@tromix/core/failures/trace-failures';
+import { liftsOf, type Lift } from '@tromix/core/stats/lift';
+import type { Attributes } from '@tromix/core/trace/span';
+import type { Scope, TimeWindow } from '$lib/scope';
+import { select, selectJson } from '../db/reader';
+import type { AttributeValue } from './attributes';
+import { failuresOf, identitiesOf, type FailureGroup } from './failures';
+import { singleFilter } from './filter';
+import { keysOf, namesOfKeys } from './lift-keys';
+
+/** A way that failures of a group took, and how often. */
+export interface FailureWay {
+  stations: Station[];
+  times: number;
+  /** How often people saw it at its end; the others were caught, or nobody waited. */
+  seen: number;
+}
+
+/** Another group, and in how many traces it occurs with this one. */
+export interface WithIt {
+  id: number;
+  identity: FailureIdentity;
+  traces: number;
+}
+
+/** A step that came before: a request, or a log record. */
+export interface StepBefore {
+  atUs: number;
+  words: string;
+  kind: 'request' | 'log';
+  traceId: string;
+  spanId: string;
+}
+
+export interface FailureExample {
+  traceId: string;
+  /** The request, and the span in it that tells of the failure. */
+  spanId: string;
+  atSpanId: string;
+  atUs: number;
+  service: string;
+  host: string;
+  release: string;
+  endpoint: string;
+  exception: RecordedException | null;
+  /** What came up to ten minutes before it, of the same person or session where one is named, else of the same trace. */
+  before: StepBefore[];
+  beforeOf: 'person' | 'trace';
+}
+
+export type FailureLift = AttributeValue & Omit<Lift, 'key' | 'slow' | 'lift'>;
+
+export interface FailureDetail {
+  group: FailureGroup;
+  binMs: number;
+  fromMs: number;
+  ways: FailureWay[];
+  /** What it passes on, where it starts elsewhere. */
+  startsAs: { id: number; identity: FailureIdentity; times: number }[];
+  withIt: WithIt[];
+  places: { endpoints: Count[]; hosts: Count[]; releases: Count[] };
+  apart: { these: number; others: number; rows: FailureLift[] };
+  example: FailureExample | null;
+  /** Place of the example among the newest, from 0, and how many of them there are to go through. */
+  at: number;
+  of: number;
+}
+
+interface Count {
+  name: string;
+  service: string;
+  times: number;
+}
+
+const MAX_WAYS = 12;
+const MAX_WITH = 8;
+const MAX_COUNTS = 8;
+const MAX_EXAMPLES = 50;
+const MAX_FACTS = 20_000;
+const MAX_LIFTS = 12;
+const BEFORE_US = 600e6;
+const MAX_BEFORE = 12;
+
+/** One group of failures in a scope; null where there is none in it. @param at which of its newest occurrences is shown */
+export async function failureOf(
+  scope: Scope,
+  window: TimeWindow,
+  nowMs: number,
+  id: number,
+  at: number
+): Promise<FailureDetail | null> {
+  const list = await failuresOf(scope, window, nowMs, id);
+  const [group] = list.groups;
+  if (!group) return null;
+  const within = withinOf(scope, window, id);
+  const [ways, startsAs, withIt, places, apart, examples] = await Promise.all([
+    waysOf(within),
+    startsAsOf(within),
+    withItOf(within),
+    placesOf(within),
+    apartOf(scope, window, id),
+    select<{ id: number }>(
+      `SELECT f.id FROM failures f WHERE ${within.sql} ORDER BY f.start_us DESC LIMIT ${MAX_EXAMPLES}`,
+      within.args
+    )
+  ]);
+  const place = Math.min(at, Math.max(0, examples.length - 1));
+  const example = examples[place] ? await exampleOf(examples[place].id) : null;
+  return { group, binMs: list.binMs, fromMs: list.fromMs, ways, startsAs, withIt, places, apart, example, at: place, of: examples.length };
+}
+
+interface Within {
+  sql: string;
+  args: (string | number)[];
+}
+
+function withinOf(scope: Scope, window: TimeWindow, id: number): Within {
+  const names = singleFilter(scope, 'f');
+  return {
+    sql: `f.group_id = ? AND f.start_us >= ? AND f.start_us < ?${names.sql}`,
+    args: [id, window.fromUs, window.toUs, ...(names.args as (string | number)[])]
+  };
+}
+
+async function waysOf({ sql, args }: Within): Promise<FailureWay[]> {
+  const rows = await select<{ way: string; times: number; seen: number }>(
+    `SELECT w.way AS way, count(*) AS times, sum(f.seen) AS seen FROM failures f JOIN failure_ways w ON w.id = f.way_id
+      WHERE ${sql} GROUP BY w.id ORDER BY times DESC LIMIT ${MAX_WAYS}`,
+    args
+  );
+  return rows.map(({ way, times, seen }) => ({
+    stations: (JSON.parse(way) as [string, string][]).map(([service, label]) => ({ service, label })),
+    times,
+    seen
+  }));
+}
+
+async function startsAsOf({ sql, args }: Within): Promise<FailureDetail['startsAs']> {
+  const rows = await select<{ id: number; times: number }>(
+    `SELECT f.passes_on AS id, count(*) AS times FROM failures f WHERE ${sql} AND f.passes_on > 0 GROUP BY f.passes_on ORDER BY times DESC LIMIT ${MAX_WITH}`,
+    args
+  );
+  const identities = await identitiesOf(rows.map(({ id }) => id));
+  return rows.flatMap(({ id, times }) => (identities.has(id) ? [{ id, identity: identities.get(id)!, times }] : []));
+}
+
+async function withItOf({ sql, args }: Within): Promise<WithIt[]> {
+  const rows = await select<{ id: number; traces: number }>(
+    `SELECT o.group_id AS id, count(DISTINCT o.trace_id) AS traces FROM (SELECT DISTINCT f.trace_id, f.group_id FROM failures f WHERE ${sql} LIMIT ${MAX_FACTS}) t
+      JOIN failures o ON o.trace_id = t.trace_id AND o.group_id <> t.group_id GROUP BY o.group_id ORDER BY traces DESC LIMIT ${MAX_WITH}`,
+    args
+  );
+  const identities = await identitiesOf(rows.map(({ id }) => id));
+  return rows.flatMap(({ id, traces }) => (identities.has(id) ? [{ id, identity: identities.get(id)!, traces }] : []));
+}
+
+async function placesOf({ sql, args }: Within): Promise<FailureDetail['places']> {
+  const by = (column: string, table: string): Promise<Count[]> =>
+    select<Count>(
+      `SELECT n.name AS name, s.name AS service, count(*) AS times FROM failures f JOIN ${table} n ON n.id = f.${column}
+        JOIN services s ON s.id = f.service_id WHERE ${sql} GROUP BY n.id, s.id ORDER BY times DESC LIMIT ${MAX_COUNTS}`,
+      args
+    );
+  const [endpoints, hosts, releases] = await Promise.all([
+    by('endpoint_id', 'endpoints'),
+    by('host_id', 'hosts'),
+    by('release_id', 'releases')
+  ]);
+  return { endpoints, hosts, releases };
+}
+
+/** Attributes that say nothing but that it failed. */
+const TAUTOLOGIES =
+  /^(?:http\.(?:response\.)?status_code|error(?:\.type)?|otel\..*|http\.(?:request\.method|route|method|response\.body\.size)|url\.(?:path|full|scheme)|server\..*|network\..*|exception\..*|rpc\..*status_code)$/;
+/** What the requests with it have that the others of their endpoints have not. */
+async function apartOf(scope: Scope, window: TimeWindow, id: number): Promise<FailureDetail['apart']> {
+  const filter = singleFilter(scope, 'r');
+  const facts = await selectJson<[has: number, hostId: number, releaseId: number, pairs: string]>(
+    `SELECT json_group_array(json_array(has, host_id, release_id, pairs)) FROM (
+      SELECT EXISTS (SELECT 1 FROM failures x WHERE x.trace_id = r.trace_id AND x.span_id = r.span_id AND x.group_id = ?1) AS has, r.host_id, r.release_id, r.pairs
+        FROM requests r WHERE r.start_us >= ?2 AND r.start_us < ?3
+          AND r.endpoint_id IN (SELECT DISTINCT f.endpoint_id FROM failures f WHERE f.group_id = ?1 AND f.start_us >= ?2 AND f.start_us < ?3)${numbered(filter.sql, 4)}
+        ORDER BY r.start_us DESC LIMIT ${MAX_FACTS})`,
+    [id, window.fromUs, window.toUs, ...filter.args]
+  );
+  const found = liftsOf(
+    facts.map(([has, hostId, releaseId, pairs]) => ({
+      slow: has === 1,
+      keys: keysOf(hostId, releaseId, pairs)
+    }))
+  );
+  const names = await namesOfKeys(found.lifts.map(({ key }) => key));
+  return {
+    these: found.slow,
+    others: found.others,
+    rows: found.lifts
+      .flatMap(({ key, others, slowShare, otherShare, p }) => {
+        const named = names.get(key);
+        return named && !TAUTOLOGIES.test(named.name) ? [{ ...named, others, slowShare, otherShare, p }] : [];
+      })
+      .slice(0, MAX_LIFTS)
+  };
+}
+
+/** Question marks as numbered ones, from a number on: SQLite does not mix both. */
+function numbered(sql: string, from: number): string {
+  let next = from;
+  return sql.replace(/\?/g, () => `?${next++}`);
+}
+
+async function exampleOf(id: number): Promise<FailureExample | null> {
+  const [row] = await select<{
+    traceId: string;
+    spanId: string;
+    atSpanId: string;
+    atUs: number;
+    personId: number;
+    service: string;
+    host: string;
+    release: string;
+    endpoint: string | null;
+    events: string | null;
+  }>(
+    `SELECT f.trace_id AS traceId, f.span_id AS spanId, f.at_span_id AS atSpanId, f.start_us AS atUs, f.person_id AS personId, s.name AS service,
+        h.name AS host, l.name AS release, e.name AS endpoint, p.events AS events
+      FROM failures f JOIN services s ON s.id = f.service_id JOIN hosts h ON h.id = f.host_id JOIN releases l ON l.id = f.release_id
+      LEFT JOIN endpoints e ON e.id = f.endpoint_id LEFT JOIN spans p ON p.trace_id = f.trace_id AND p.span_id = f.at_span_id WHERE f.id = ?`,
+    [id]
+  );
+  if (!row) return null;
+  const { events, endpoint, personId, ...rest } = row;
+  const event = (JSON.parse(events ?? '[]') as [string, number, [string, string][]][])
+    .filter(([name]) => name === 'exception')
+    .at(-1);
+  return {
+    ...rest,
+    endpoint: endpoint ?? '',
+    exception: event ? recordedException(new Map(event[2]) as Attributes) : null,
+    ...(await beforeOf(row.traceId, row.atUs, personId))
+  };
+}
+
+/** What the same person did, else what the same trace tells, up to ten minutes back, oldest first. */
+async function beforeOf(
+  traceId: string,
+  atUs: number,
+  personId: number
+): Promise<Pick<FailureExample, 'before' | 'beforeOf'>> {
+  const whose = personId > 0 ? `instr(r.pairs, ' ' || ${personId} || ' ') > 0` : 'r.trace_id = ?3';
+  const [requests, logs] = await Promise.all([
+    select<StepBefore>(
+      `SELECT r.start_us AS atUs, s.name || ': ' || e.name AS words, 'request' AS kind, r.trace_id AS traceId, r.span_id AS spanId
+        FROM requests r JOIN endpoints e ON e.id = r.endpoint_id JOIN services s ON s.id = r.service_id
+        WHERE r.start_us >= ?1 AND r.start_us < ?2 AND (${whose} OR r.trace_id = ?3) ORDER BY r.start_us DESC LIMIT ${MAX_BEFORE}`,
+      [atUs - BEFORE_US, atUs, traceId]
+    ),
+    select<StepBefore>(
+      `SELECT at_us AS atUs, body AS words, 'log' AS kind, trace_id AS traceId, span_id AS spanId FROM logs
+        WHERE trace_id = ? AND at_us >= ? AND at_us <= ? ORDER BY at_us DESC LIMIT ${MAX_BEFORE}`,
+      [traceId, atUs - BEFORE_US, atUs]
+    )
+  ]);
+  return {
+    before: [...requests, ...logs].sort((a, b) => a.atUs - b.atUs).slice(-MAX_BEFORE),
+    beforeOf: personId > 0 ? 'person' : 'trace'
+  };
+}

@@ -1,0 +1,179 @@
+import { groupBy } from '@tromix/core/group-by';
+import { greatestOf, leastOf } from '@tromix/core/stats/extremes';
+import type { FailureIdentity } from '@tromix/core/failures/identity';
+import type { Scope, TimeWindow } from '$lib/scope';
+import type { Step } from '$lib/roll-up-steps';
+import { select, selectJson } from '../db/reader';
+import { FAILURE_ROLLUP } from '../ingest/rollup-shapes';
+import { binsOf, rangesOf, seriesStep, type BinRange } from './bins';
+import { namesFilter, singleFilter, type Filter } from './filter';
+import { readRanges } from './remembered';
+import { timesOf, wholeMargin } from './rollups';
+
+/** A group of failures in a scope. */
+export interface FailureGroup extends FailureIdentity {
+  id: number;
+  /** How often it happened, and in how many requests. */
+  times: number;
+  requests: number;
+  /** How often it starts here rather than passes another on; and how often the outermost request failed of it. */
+  starts: number;
+  seen: number;
+  /** Whom the requests that are kept name; 0 where they name nobody. */
+  people: number;
+  /** In all that is known, to the minute where minutes are kept; epoch milliseconds. */
+  firstMs: number;
+  lastMs: number;
+  /** How often in each bin of the window. */
+  series: number[];
+}
+
+export interface FailureList {
+  groups: FailureGroup[];
+  /** Groups there are, listed or not. */
+  count: number;
+  times: number;
+  binMs: number;
+  /** When the first bin begins, epoch milliseconds. */
+  fromMs: number;
+}
+
+/** Groups that are listed: those that happened most often. */
+const MAX_LISTED = 200;
+const MAX_BINS = 96;
+const { steps } = FAILURE_ROLLUP;
+const MINUTE_MS = 60_000;
+
+type Sums = [groupId: number, times: number, requests: number, starts: number, seen: number];
+
+/** The failures of a scope by group, and when they happened. @param only of this group alone */
+export async function failuresOf(scope: Scope, window: TimeWindow, nowMs: number, only = 0): Promise<FailureList> {
+  const sums = await sumsOf(scope, window, nowMs, only);
+  const listed = sums.slice(0, MAX_LISTED);
+  const ids = listed.map(([id]) => id);
+  const step = seriesStep(window, nowMs, MAX_BINS, steps);
+  const [identities, people, known, series] = await Promise.all([
+    identitiesOf(ids),
+    peopleOf(ids, scope, window),
+    knownSince(ids),
+    seriesOf(ids, scope, window, step)
+  ]);
+  const bins = binsOf(window, step);
+  return {
+    groups: listed.flatMap(([id, times, requests, starts, seen]) => {
+      const identity = identities.get(id);
+      const since = known.get(id);
+      if (!identity || !since) return [];
+      const counts = new Array<number>(Math.max(1, bins.to - bins.from)).fill(0);
+      for (const [at, count] of series.get(id) ?? []) counts[at - bins.from] = count;
+      return { ...identity, id, times, requests, starts, seen, people: people.get(id) ?? 0, ...since, series: counts };
+    }),
+    count: sums.length,
+    times: sums.reduce((sum, [, times]) => sum + times, 0),
+    binMs: step * MINUTE_MS,
+    fromMs: bins.from * step * MINUTE_MS
+  };
+}
+
+/** Without names the rows of everything are enough. */
+const marginOf = (scope: Scope): number =>
+  scope.run || scope.service || scope.endpoint || scope.host || scope.release ? wholeMargin(scope) : 1;
+const ofGroup = (only: number): Filter => ({
+  sql: only > 0 ? ' AND f.group_id = ?' : '',
+  args: only > 0 ? [only] : []
+});
+
+/** Most frequent first. */
+async function sumsOf(scope: Scope, window: TimeWindow, nowMs: number, only: number): Promise<Sums[]> {
+  const names = namesFilter(scope, 'f');
+  const margin = marginOf(scope);
+  const group = ofGroup(only);
+  const rows = await readRanges(['failures', margin, names, only], rangesOf(window, nowMs, steps), (part: readonly BinRange[]) => {
+    const times = timesOf(part, margin, 'f');
+    return selectJson<Sums>(
+      `SELECT json_group_array(json_array(group_id, t, r, s, n)) FROM (
+        SELECT f.group_id, sum(f.times) AS t, sum(f.requests) AS r, sum(f.starts) AS s, sum(f.seen) AS n FROM failure_rollups f
+        WHERE ${times.sql}${names.sql}${group.sql} GROUP BY f.group_id HAVING t > 0)`,
+      [...times.args, ...names.args, ...group.args]
+    );
+  });
+  return [...groupBy(rows, ([id]) => id).values()]
+    .map((parts): Sums => {
+      const sum = (i: 1 | 2 | 3 | 4): number => parts.reduce((total, part) => total + part[i], 0);
+      return [parts[0][0], sum(1), sum(2), sum(3), sum(4)];
+    })
+    .sort((a, b) => b[1] - a[1] || a[0] - b[0]);
+}
+
+export async function identitiesOf(ids: readonly number[]): Promise<Map<number, FailureIdentity>> {
+  const rows = await select<FailureIdentity & { id: number }>(
+    `SELECT id, type, message, root_type AS rootType, function, file, endpoint FROM failure_groups
+      WHERE id IN (SELECT value FROM json_each(?))`,
+    [JSON.stringify(ids)]
+  );
+  return new Map(rows.map(({ id, ...identity }) => [id, identity]));
+}
+
+/** How many people the kept requests of each group name. */
+async function peopleOf(ids: readonly number[], scope: Scope, window: TimeWindow): Promise<Map<number, number>> {
+  const names = singleFilter(scope, 'f');
+  const rows = await select<{ id: number; people: number }>(
+    `SELECT f.group_id AS id, count(DISTINCT f.person_id) AS people FROM failures f
+      WHERE f.start_us >= ? AND f.start_us < ? AND f.person_id > 0 AND f.group_id IN (SELECT value FROM json_each(?))${names.sql}
+      GROUP BY f.group_id`,
+    [window.fromUs, window.toUs, JSON.stringify(ids), ...names.args]
+  );
+  return new Map(rows.map(({ id, people }) => [id, people]));
+}
+
+/** When each group was first and last seen, wherever: by the finest bins that know it. */
+async function knownSince(ids: readonly number[]): Promise<Map<number, Pick<FailureGroup, 'firstMs' | 'lastMs'>>> {
+  const bound = (which: 'min' | 'max', step: number): string =>
+    `(SELECT ${which}(at) FROM failure_rollups WHERE group_id = g.value AND step = ${step})`;
+  const rows = await selectJson<(number | null)[]>(
+    `SELECT json_group_array(json_array(g.value, ${steps.flatMap((step) => [bound('min', step), bound('max', step)]).join(', ')})) FROM json_each(?) g`,
+    [JSON.stringify(ids)]
+  );
+  return new Map(
+    rows.map(([id, ...bounds]) => {
+      const known = steps.flatMap((step, i) => {
+        const [first, last] = [bounds[2 * i], bounds[2 * i + 1]];
+        return first === null || last === null ? [] : [{ step, first: first * step, last: last * step }];
+      });
+      // A coarse bin says more only where it begins before the whole time of which finer ones are kept.
+      const finest = known[0];
+      const earlier = known.filter(({ first, step }) => first + step <= finest.first).map(({ first }) => first);
+      return [
+        id!,
+        {
+          firstMs: leastOf([finest.first, ...earlier]) * MINUTE_MS,
+          lastMs: greatestOf(known.filter(({ step }) => step === finest.step).map(({ last }) => last)) * MINUTE_MS
+        }
+      ];
+    })
+  );
+}
+
+/** How often each group happened in each bin. */
+async function seriesOf(
+  ids: readonly number[],
+  scope: Scope,
+  window: TimeWindow,
+  step: Step
+): Promise<Map<number, [at: number, times: number][]>> {
+  const names = namesFilter(scope, 'f');
+  const times = timesOf([{ step, ...binsOf(window, step) }], marginOf(scope), 'f');
+  const rows = await selectJson<[groupId: number, at: number, times: number]>(
+    `SELECT json_group_array(json_array(group_id, at, t)) FROM (
+      SELECT f.group_id, f.at, sum(f.times) AS t FROM failure_rollups f
+      WHERE ${times.sql}${names.sql} AND f.group_id IN (SELECT value FROM json_each(?)) GROUP BY f.group_id, f.at)`,
+    [...times.args, ...names.args, JSON.stringify(ids)]
+  );
+  const series = new Map<number, [number, number][]>();
+  for (const [id, at, count] of rows) {
+    const list = series.get(id);
+    if (list) list.push([at, count]);
+    else series.set(id, [[at, count]]);
+  }
+  return series;
+}

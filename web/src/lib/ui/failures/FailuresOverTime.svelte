@@ -1,0 +1,99 @@
+<script lang="ts">
+  import { formatCount, plural } from '@tromix/core/text/format';
+  import { overBins } from '$lib/ui/chart/bins';
+  import Chart from '$lib/ui/chart/Chart.svelte';
+  import type { Place } from '$lib/ui/chart/facts';
+  import Flag from '$lib/ui/chart/Flag.svelte';
+  import type { ChartTheme } from '$lib/ui/chart/theme';
+  import { shortTime } from '$lib/ui/kit/time';
+
+  interface Part {
+    name: string;
+    series: readonly number[];
+  }
+  /** How often it failed, in bars: some parts by their own shades, the rest together. */
+  interface Props {
+    parts: readonly Part[];
+    /** When the first bin begins. */
+    fromMs: number;
+    binMs: number;
+    toMs: number;
+    flag?: { at: number; label: string } | null;
+    height?: number;
+    file?: string;
+  }
+  let { parts, fromMs, binMs, toMs, flag = null, height = 84, file = '' }: Props = $props();
+  /** So many are told apart. */
+  const SHADES = [0.95, 0.62, 0.38];
+  const shown = $derived(parts.slice(0, SHADES.length));
+  const rest = $derived(parts.slice(SHADES.length));
+  const length = $derived(parts[0]?.series.length ?? 0);
+  const restSeries = $derived(
+    Array.from({ length }, (_, i) => rest.reduce((sum, { series }) => sum + series[i], 0))
+  );
+  const all = $derived([...shown, ...(rest.length > 0 ? [{ name: `${formatCount(rest.length)} others`, series: restSeries }] : [])]);
+  const bins = $derived(
+    Array.from({ length }, (_, i) => ({ at: fromMs + i * binMs, counts: all.map(({ series }) => series[i]) })).filter(
+      ({ counts }) => counts.some((count) => count > 0)
+    )
+  );
+  const places = $derived(
+    bins.map(({ at, counts }): Place => ({
+      at: shortTime(at),
+      facts: all.flatMap(({ name }, i) => (counts[i] > 0 ? [{ name, value: formatCount(counts[i]) }] : []))
+    }))
+  );
+  const sum = $derived(bins.reduce((total, { counts }) => total + counts.reduce((one, count) => one + count, 0), 0));
+  let flagAt = $state(NaN);
+
+  function option(theme: ChartTheme): object {
+    const { of, values } = theme;
+    return {
+      grid: { left: 46, right: 12, top: 12, bottom: 20 },
+      ...overBins({ series: bins, binMs, fromMs, toMs }, places, theme),
+      yAxis: { ...values, splitNumber: 2, minInterval: 1 },
+      series: all.map(({ name }, i) => ({
+        name,
+        type: 'bar',
+        stack: 'failures',
+        barWidth: '92%',
+        itemStyle: { color: i < SHADES.length ? of('alarm') : of('ink-3'), opacity: SHADES[i] ?? 0.5 },
+        data: bins.map(({ at, counts }) => [at + binMs / 2, counts[i] || null]),
+        ...(i === 0 && flag
+          ? {
+              markLine: {
+                symbol: 'none',
+                silent: true,
+                lineStyle: { color: of('ink-2'), type: 'solid' },
+                label: { show: false },
+                data: [{ xAxis: flag.at }]
+              }
+            }
+          : {})
+      }))
+    };
+  }
+  const legend = $derived(
+    all.length > 1
+      ? all.map(({ name }, i) => ({
+          name: name.length > 60 ? `${name.slice(0, 59)}…` : name,
+          colour:
+            i < SHADES.length
+              ? `color-mix(in oklab, var(--alarm) ${SHADES[i] * 100}%, var(--sheet))`
+              : 'color-mix(in oklab, var(--ink-3) 50%, var(--sheet))'
+        }))
+      : []
+  );
+</script>
+
+<Chart
+  {option}
+  {height}
+  label="{plural(sum, 'failure')} over time."
+  {places}
+  {legend}
+  {file}
+  ondrawn={(chart) => (flagAt = flag ? Number(chart.convertToPixel({ xAxisIndex: 0 }, flag.at)) : NaN)}
+>
+  {#snippet over()}{#if flag}<Flag left={flagAt} label={flag.label} />{/if}{/snippet}
+</Chart>

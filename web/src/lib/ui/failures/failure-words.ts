@@ -1,0 +1,79 @@
+import type { FailureIdentity } from '@tromix/core/failures/identity';
+import { formatCount, formatShare, plural } from '@tromix/core/text/format';
+import { words, type Words } from '@tromix/core/text/words';
+import type { FailureDetail } from '$lib/server/queries/failure';
+import type { FailureList } from '$lib/server/queries/failures';
+
+/** A group of failures by its name: its type without the packages before it, and its message. */
+export function failureName({ type, message, endpoint }: FailureIdentity): string {
+  const short = shortType(type);
+  const said = [short, message].filter(Boolean).join(': ');
+  return said || endpoint || 'A failure without words';
+}
+
+/** The last part of a type's name. */
+export const shortType = (type: string): string => type.split(/[.\\]|::/).at(-1)!.replace(/^.*\$/, '');
+
+/** Where it comes from: the function and the end of its file's path, or the endpoint of a request that failed without an exception. */
+export const failurePlace = ({ function: name, file, endpoint }: FailureIdentity): string =>
+  [name || (file ? '(anonymous)' : ''), file].filter(Boolean).join(' · ') || endpoint;
+
+/** What makes these one, in words. */
+export function whyOne(identity: FailureIdentity): string[] {
+  const { type, message, rootType, function: name, file, endpoint } = identity;
+  return [
+    type ? `the type ${type}` : '',
+    message ? `the message “${message}”, whatever stands for each ?` : '',
+    rootType ? `the cause it comes from, ${rootType}` : '',
+    name || file ? `the innermost function of the program’s own code, ${[name || '(anonymous)', file].filter(Boolean).join(' in ')}` : '',
+    endpoint ? `where it failed, ${endpoint}` : ''
+  ].filter(Boolean);
+}
+
+export function listReading({ groups, count, times }: FailureList): Words[] {
+  if (count === 0) return [['Nothing failed in this scope, as far as it was recorded.']];
+  const [first] = groups;
+  const starting = groups.filter(({ starts }) => starts > 0);
+  const caught = groups.reduce((sum, { times: all, seen }) => sum + all - seen, 0);
+  return [
+    words`${[plural(times, 'failure')]} of ${[plural(count, 'kind')]}. The most frequent is ${[failureName(first)]}, ${[plural(first.times, 'time')]}.`,
+    starting.length < groups.length
+      ? words`${[formatCount(starting.length)]} of those listed start somewhere; the others only pass them on: mend where they start.`
+      : [],
+    caught > 0
+      ? words`${[formatShare(caught / Math.max(1, times))]} reached nobody: they were caught on the way, or nobody waited for them.`
+      : []
+  ].filter((sentence) => sentence.length > 0);
+}
+
+/** Where a group starts, what it passes, and where people see it. */
+export function detailReading(detail: FailureDetail): Words[] {
+  const { group, ways, startsAs, apart, places } = detail;
+  const sentences: Words[] = [];
+  const first = ways[0];
+  if (first) {
+    const [start, ...rest] = first.stations;
+    const onTheWay = rest.slice(0, -1).map(({ service }) => service);
+    const end = rest.at(-1);
+    sentences.push(
+      end
+        ? words`It starts in ${[start.service]}${onTheWay.length > 0 ? ` and passes ${onTheWay.join(', ')}` : ''}; ${[end.service]} ${first.seen > 0 ? `answers ${end.label}` : 'catches it'}. Mend it in ${[start.service]}.`
+        : words`It starts in ${[start.service]}, and ${first.seen > 0 ? 'people see it there.' : 'nobody waits for it, or it is caught there.'}`
+    );
+  } else if (startsAs[0])
+    sentences.push(
+      words`It does not start here: it passes on ${[failureName(startsAs[0].identity)]}, ${[plural(startsAs[0].times, 'time')]}. Mend that one.`
+    );
+  const caught = group.times - group.seen;
+  if (group.seen === 0) sentences.push(['No request of a person failed of it.']);
+  else if (caught > 0)
+    sentences.push(words`${[formatCount(caught)]} of ${[formatCount(group.times)]} were caught, or nobody waited for them.`);
+  if (places.releases.length === 1 && apart.others > 0)
+    sentences.push(words`It was seen only with release ${[places.releases[0].name]}.`);
+  const [most] = apart.rows;
+  if (most)
+    sentences.push(
+      words`${[formatShare(most.slowShare)]} of these requests have ${[`${most.name} = ${most.value}`]}, against ${[formatShare(most.otherShare)]} of the others.`
+    );
+  return sentences;
+}

@@ -1,0 +1,88 @@
+<script lang="ts">
+  import type { FailureGroup } from '$lib/server/queries/failures';
+  import { failureName, failurePlace, listReading } from '$lib/ui/failures/failure-words';
+  import FailuresOverTime from '$lib/ui/failures/FailuresOverTime.svelte';
+  import { screenKeys } from '$lib/ui/frame/keys.svelte';
+  import Sentence from '$lib/ui/kit/Sentence.svelte';
+  import { dateTime } from '$lib/ui/kit/time';
+  import { viewLink } from '$lib/ui/shell/links';
+  import NoData from '$lib/ui/shell/NoData.svelte';
+  import Page from '$lib/ui/shell/Page.svelte';
+  import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
+  import { countColumn, rareColumn, textColumn } from '$lib/ui/tables/column-makers';
+  import type { Column } from '$lib/ui/tables/columns';
+  import DataTable from '$lib/ui/tables/DataTable.svelte';
+  import type { PageData } from './$types';
+
+  let { data }: { data: PageData } = $props();
+  const list = $derived(data.failures);
+  screenKeys([
+    { keys: '↑ ↓', does: 'choose a failure' },
+    { keys: 'Enter', does: 'open it' }
+  ]);
+  const COLUMNS: Column<FailureGroup>[] = [
+    textColumn('failure', 'failure', failureName, { width: 190, grows: true }),
+    textColumn('place', 'where', failurePlace, { width: 150, grows: true, about: 'Innermost function of the program’s own code; without a stack the endpoint' }),
+    countColumn('times', 'times', ({ times }) => times, { width: 62, about: 'How often it happened' }),
+    countColumn('requests', 'requests', ({ requests }) => requests, { width: 72, about: 'Requests it happened in' }),
+    rareColumn('people', 'people', ({ people }) => people, { width: 60, about: 'Users or sessions that the kept requests name' }),
+    rareColumn('starts', 'starts here', ({ starts }) => starts, { width: 84, about: 'How often it starts here rather than passes another failure on' }),
+    rareColumn('seen', 'seen', ({ seen }) => seen, { width: 56, about: 'How often the outermost request failed of it; the others were caught, or nobody waited' }),
+    { key: 'series', title: 'over time', width: 100 },
+    { key: 'first', title: 'first', width: 112, value: ({ firstMs }) => firstMs, text: ({ firstMs }) => dateTime(firstMs) },
+    { key: 'last', title: 'last', width: 112, value: ({ lastMs }) => lastMs, text: ({ lastMs }) => dateTime(lastMs) }
+  ];
+  const pathOf = (series: readonly number[]): string => {
+    const most = Math.max(1, ...series);
+    return series
+      .map((count, i) => (count > 0 ? `M${((i + 0.5) / series.length) * 92} 14v${-Math.max(1, (count / most) * 13)}` : ''))
+      .join('');
+  };
+</script>
+
+<Page>
+  {#snippet scope()}
+    <ScopeLine which={['endpoint', 'service', 'host', 'release', 'time', 'run']} window={data.window} />
+  {/snippet}
+  {#snippet reading()}
+    {#each listReading(list) as sentence, i (i)}<Sentence text={sentence} />{/each}
+    <p class="text-[11px] text-ink-3">
+      A failure is an exception that a span tells of, or a span that failed without one. Those of one type, one message but for its values, and one innermost function of the program’s own code are one.
+    </p>
+  {/snippet}
+
+  {#if list.count === 0}
+    <NoData title="No failures in this time range"><p>Nothing that was recorded here failed.</p></NoData>
+  {:else}
+    <div class="border-b border-rule bg-sheet px-2 pt-2">
+      <FailuresOverTime
+        parts={list.groups.map((group) => ({ name: failureName(group), series: group.series }))}
+        fromMs={list.fromMs}
+        binMs={list.binMs}
+        toMs={data.window.toUs / 1000}
+        file="failures-over-time"
+      />
+    </div>
+    <DataTable
+      label="Failures"
+      rows={list.groups}
+      columns={COLUMNS}
+      keyOf={({ id }) => String(id)}
+      hrefOf={({ id }) => viewLink(`/failures/${id}`)}
+      actionsOf={({ id }) => [{ name: 'Its requests', href: viewLink('/requests', { failure: id }) }]}
+      sort="-times"
+      file="failures"
+    >
+      {#snippet head()}<h1 class="text-[13px] text-ink">
+          {list.groups.length < list.count ? `${list.groups.length} of ${list.count} kinds of failures` : 'Failures'}
+        </h1>{/snippet}
+      {#snippet cell(row, column)}
+        {#if column.key === 'series'}
+          <svg width="92" height="15" viewBox="0 0 92 15" role="img" aria-label="Over time"
+            ><path d="M0 14.5H92" stroke="var(--rule)" /><path d={pathOf(row.series)} stroke="var(--alarm)" stroke-width={Math.max(0.8, 80 / row.series.length)} /></svg
+          >
+        {/if}
+      {/snippet}
+    </DataTable>
+  {/if}
+</Page>
