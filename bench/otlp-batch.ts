@@ -3,8 +3,11 @@ import { ExportTraceServiceRequest } from '../core/src/formats/otlp/schema';
 /** Spans of one batch. */
 export const SPANS = 5000;
 
-/** Requests of 25 spans: a server span, internal work, and queries, half with parameters as drivers write them, half with literals. */
-export function otlpBatch(number: number): Uint8Array {
+/**
+ * Requests of 25 spans: a server span, internal work, and queries, half with parameters as drivers write them, half with literals.
+ * @param everyFails each so-manyth span tells of an exception, with a stack of ten frames as Node.js writes it; 0 for none
+ */
+export function otlpBatch(number: number, everyFails = 0): Uint8Array {
   const spans: object[] = [];
   const bytes = (value: number, length: number): Uint8Array => {
     const out = new Uint8Array(length);
@@ -29,6 +32,9 @@ export function otlpBatch(number: number): Uint8Array {
       kind: inside === 0 ? 2 : 3,
       startTimeUnixNano: at(request * 40 + inside * 1.5),
       endTimeUnixNano: at(request * 40 + (inside === 0 ? 39 : inside * 1.5 + 1)),
+      ...(everyFails > 0 && i % everyFails === everyFails - 1
+        ? { status: { code: 2 }, events: [exceptionEvent(i, at(request * 40 + inside * 1.5 + 0.5), text)] }
+        : {}),
       attributes:
         inside === 0
           ? [
@@ -56,4 +62,26 @@ export function otlpBatch(number: number): Uint8Array {
   return ExportTraceServiceRequest.encode(
     ExportTraceServiceRequest.create({ resourceSpans: [{ resource, scopeSpans: [{ spans }] }] })
   ).finish();
+}
+
+function exceptionEvent(
+  i: number,
+  timeUnixNano: object,
+  text: (key: string, value: string) => object
+): object {
+  const message = `berth ${i % 36} is taken until ${i % 24}:${10 + (i % 50)}`;
+  const frames = Array.from({ length: 10 }, (_, depth) =>
+    depth < 7
+      ? `    at step${i % 20}x${depth} (/srv/quillhaven/berths/plan.js:${depth + 40}:9)`
+      : `    at next (/srv/quillhaven/node_modules/router/index.js:${depth}:14)`
+  );
+  return {
+    name: 'exception',
+    timeUnixNano,
+    attributes: [
+      text('exception.type', 'BerthTaken'),
+      text('exception.message', message),
+      text('exception.stacktrace', `BerthTaken: ${message}\n${frames.join('\n')}`)
+    ]
+  };
 }

@@ -2,7 +2,8 @@ import { readFileSync } from 'node:fs';
 import path from 'node:path';
 import { gunzipSync } from 'node:zlib';
 import { describe, expect, it } from 'vitest';
-import { identityKey, identityOf, type MapFrame } from '../core/src/failures/identity';
+import { readException } from '../core/src/failures/exception-text';
+import { identityKey, identityOf, identityOfRead, type MapFrame } from '../core/src/failures/identity';
 import { frameMapper } from '../core/src/failures/map-frames';
 import { maskStack, maskText } from '../core/src/mask/text';
 
@@ -39,6 +40,13 @@ describe('grouping of exceptions that real runtimes threw', () => {
     );
     expect(rows.length).toBeGreaterThan(120);
     expect({ precision, recall }).toEqual({ precision: 1, recall: 1 });
+  });
+
+  it('is the same whether a stack is read whole or only as far as it tells', () => {
+    for (const [, , , type, message, stack] of rows)
+      expect(identityOf({ type, message, stack })).toEqual(
+        identityOfRead(readException(stack, { type, message }))
+      );
   });
 
   it('is the same for a program that was built or minified, with its map', () => {

@@ -52,7 +52,8 @@ CREATE TABLE `failures` (
 );
 --> statement-breakpoint
 CREATE INDEX `failures_trace` ON `failures` (`trace_id`,`span_id`);--> statement-breakpoint
-CREATE INDEX `failures_start` ON `failures` (`start_us`,`group_id`,`endpoint_id`,`host_id`,`release_id`,`person_id`,`run`);--> statement-breakpoint
 CREATE INDEX `failures_group` ON `failures` (`group_id`,`start_us`);--> statement-breakpoint
+CREATE INDEX `failures_person` ON `failures` (`group_id`,`start_us`,`person_id`) WHERE "failures"."person_id" > 0;
+--> statement-breakpoint
 -- Requests that failed before this table came are booked anew, so that their failures are known.
 INSERT OR IGNORE INTO `pending_traces` (`trace_id`, `generation`) SELECT DISTINCT `trace_id`, 0 FROM `requests` WHERE `failed` = 1 LIMIT 100000;

@@ -1,5 +1,7 @@
 import { readException, type ExceptionPart, type ExceptionText } from './exception-text';
+import { functionName, lastName, plainFile, plainFunction } from './function-name';
 import { messageTemplate } from './message-template';
+import { quickTelling } from './quick-telling';
 import { repeatsIn } from './recursion';
 import type { StackFrame } from './stack-frame';
 
@@ -15,7 +17,7 @@ export interface FailureIdentity {
   function: string;
   /** The end of its file's path. */
   file: string;
-  /** Service and endpoint, where neither type nor stack tells what failed; else ''. */
+  /** Service and endpoint, or what was called, where no frame of the program's own tells where it failed; else ''. */
   endpoint: string;
 }
 
@@ -38,24 +40,50 @@ export function identityOf(
   recorded: RecordedException,
   mapFrame: MapFrame = (frame) => frame
 ): FailureIdentity {
-  const read = readException(recorded.stack, recorded);
-  return identityOfRead(read, mapFrame);
+  const quick = isStackOverflow(recorded.type, recorded.message)
+    ? null
+    : quickTelling(recorded.stack, recorded.type);
+  if (!quick) return identityOfRead(readException(recorded.stack, recorded), mapFrame);
+  return identityFrom(recorded.type, recorded.message, quick.rootType, quick.frame, mapFrame);
 }
 
 /** The same of an exception that was read already. */
 export function identityOfRead(read: ExceptionText, mapFrame: MapFrame = (frame) => frame): FailureIdentity {
   const [first] = read.parts;
   const root = read.parts[read.root];
-  const frame = tellingFrame(read);
-  const own = frame && mapFrame(frame);
+  return identityFrom(
+    first.type,
+    first.message,
+    read.root > 0 ? root.type : '',
+    tellingFrame(read),
+    mapFrame
+  );
+}
+
+function identityFrom(
+  type: string,
+  message: string,
+  rootType: string,
+  frame: StackFrame | null,
+  mapFrame: MapFrame
+): FailureIdentity {
   return {
-    type: first.type,
-    message: messageTemplate(first.message),
-    rootType: root.type === first.type ? '' : root.type,
-    function: own ? functionName(own) : '',
-    file: own ? plainFile(own.file) : '',
+    type,
+    message: messageTemplate(message),
+    rootType: rootType === type ? '' : rootType,
+    ...(frame ? placeOf(mapFrame(frame)) : NOWHERE),
     endpoint: ''
   };
+}
+
+type Place = Pick<FailureIdentity, 'function' | 'file'>;
+const NOWHERE: Place = { function: '', file: '' };
+/** Frames that were read before are the same objects. */
+const places = new WeakMap<StackFrame, Place>();
+function placeOf(frame: StackFrame): Place {
+  let place = places.get(frame);
+  if (!place) places.set(frame, (place = { function: functionName(frame), file: plainFile(frame.file) }));
+  return place;
 }
 
 /** Equal for equal identities. */
@@ -90,7 +118,6 @@ function innermostOwn({ type, message, frames }: ExceptionPart): StackFrame | nu
   const repeated = cycle ? own.slice(cycle.from, cycle.from + cycle.length) : [frame];
   return repeated.toSorted((a, b) => (plainFunction(a.function) < plainFunction(b.function) ? -1 : 1))[0];
 }
-const lastName = (name: string): string => name.split(/[.:$\\\s>]/).at(-1)!;
 
 /** Go tells of a panic from the function that recovers: what threw stands below the runtime's own call. */
 const thrownBy = (frames: readonly StackFrame[]): readonly StackFrame[] =>
@@ -104,46 +131,3 @@ export const isStackOverflow = (type: string, message: string): boolean =>
   /maximum call stack|too much recursion|stack overflow|stack level too deep|goroutine stack exceeds/i.test(
     message
   );
-
-const SCRIPT = /\.(?:[cm]?[jt]sx?|vue|svelte)$/i;
-/** Engines of JavaScript name the object a method was called on, which need not be of the class that has it, and functions without a name in ways of their own. */
-function functionName({ function: name, file }: StackFrame): string {
-  const plain = plainFunction(name);
-  if (!SCRIPT.test(plainFile(file))) return plain;
-  return /<$|^<anonymous>$/.test(plain)
-    ? ''
-    : plain.replace(/^.*[./](?=[^./]+$)/, '').replace(/^<anonymous>$/, '');
-}
-
-/** A function's name without what compilers and runtimes number anew with each build. */
-export const plainFunction = (name: string): string =>
-  name
-    .replace(/^(?:async |new |get |set )+/, '')
-    // PHP: its separators as the others'.
-    .replace(/\\|->|::/g, '.')
-    .replace(/ \[as .*\]$/, '')
-    // JVM: lambdas, proxies, generated accessors.
-    .replace(/lambda\$(\w+)\$\d+/g, 'lambda in $1')
-    .replace(/\$\$(?:Lambda|FastClass|Enhancer|SpringCGLIB|EnhancerBy\w+)[\w$/.]*?(?=\.\w+$|$)/g, '')
-    .replace(/\$\d+(?=\.|$)/g, '')
-    // Go: closures, generics; the receiver stays.
-    .replace(/\.func\d+(?:\.\d+)*/g, '.func')
-    .replace(/\[\.{3}\]/g, '')
-    // Ruby: levels of blocks.
-    .replace(/^block (?:\(\d+ levels?\) )?in /, 'block in ')
-    .replace(/^rescue in |^ensure in /, '')
-    // .NET: state machines of async methods, display classes of closures.
-    .replace(/\+?<(\w*)>[db]__\d+(?:_\d+)?(?:\.MoveNext)?/g, '.$1')
-    .replace(/[+.]<>c(?:__DisplayClass\d+_\d+)?/g, '')
-    .slice(0, 200);
-
-/** The end of a file's path, which is the same wherever the program lies, without the hash a build gave it. */
-export function plainFile(file: string): string {
-  const path = file.replace(/[?#].*$/, '').replace(/^(?:https?:\/\/[^/]*|[a-z-]+:\/\/\/?)/i, '');
-  const parts = path.split(/[\\/]/).filter(Boolean);
-  return parts
-    .slice(-2)
-    .join('/')
-    .replace(/([.-])(?=[\w-]*\d)[0-9a-zA-Z_-]{8,32}(?=\.\w+$)/, '')
-    .slice(0, 200);
-}

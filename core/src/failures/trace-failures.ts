@@ -122,15 +122,15 @@ class Reader {
     };
   }
 
-  /** Without an exception it is the request's endpoint, or what was called, that tells failures apart. */
+  /** Without a frame of the program's own it is the request's endpoint, or what was called, that tells failures apart. */
   #identity(node: number, exception: RecordedException | null): FailureIdentity {
     const { span } = this.#tree.nodes[node];
     const told = exception ? identityOf(exception, this.#mapFrame) : NOTHING;
-    if (told.type !== '' || told.function !== '') return told;
+    if (told.function !== '' || told.file !== '') return told;
     const what = isEntry(span) ? endpointOf(span) : (span.call?.fingerprint ?? messageTemplate(span.name));
     return {
       ...told,
-      message: told.message || failureWords(span),
+      message: told.message || (told.type ? '' : failureWords(span)),
       endpoint: `${span.resource.service}: ${what}`
     };
   }

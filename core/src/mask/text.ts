@@ -142,8 +142,27 @@ const FRAME_LINE =
   /^\s*(?:at\s|File ".*", line \d+|\.\.\. \d+ more|from\s\S+:\d+|#\d+\s|[\w./$<>-]+\(\.{0,3}\)?|goroutine \d+)/;
 
 /** A recorded stack: messages in it are masked as such, of its frames only what opens doors. */
-export const maskStack = (stack: string): string =>
-  stack
+export function maskStack(stack: string): string {
+  // What follows the message repeats as a whole: the same place throws again and again.
+  const frames = stack.search(/\n\s+at /);
+  if (frames < 0) return maskLines(stack);
+  const tail = stack.slice(frames);
+  let masked = tails.get(tail);
+  if (masked === undefined) {
+    masked = maskLines(tail);
+    if (tails.size >= MAX_TAILS) tails.clear();
+    if (tail.length <= MAX_TAIL_LENGTH) tails.set(tail, masked);
+  }
+  return maskLines(stack.slice(0, frames)) + masked;
+}
+
+/** Bounded: some megabytes at most. */
+const tails = new Map<string, string>();
+const MAX_TAILS = 1000;
+const MAX_TAIL_LENGTH = 8000;
+
+const maskLines = (text: string): string =>
+  text
     .split('\n')
     .map((line) => maskText(line, FRAME_LINE.test(line) ? 'name' : 'message'))
     .join('\n');

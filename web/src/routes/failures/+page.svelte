@@ -21,21 +21,48 @@
     { keys: 'Enter', does: 'open it' }
   ]);
   const COLUMNS: Column<FailureGroup>[] = [
-    textColumn('failure', 'failure', failureName, { width: 190, grows: true }),
-    textColumn('place', 'where', failurePlace, { width: 150, grows: true, about: 'Innermost function of the program’s own code; without a stack the endpoint' }),
-    countColumn('times', 'times', ({ times }) => times, { width: 62, about: 'How often it happened' }),
-    countColumn('requests', 'requests', ({ requests }) => requests, { width: 72, about: 'Requests it happened in' }),
-    rareColumn('people', 'people', ({ people }) => people, { width: 60, about: 'Users or sessions that the kept requests name' }),
-    rareColumn('starts', 'starts here', ({ starts }) => starts, { width: 84, about: 'How often it starts here rather than passes another failure on' }),
-    rareColumn('seen', 'seen', ({ seen }) => seen, { width: 56, about: 'How often the outermost request failed of it; the others were caught, or nobody waited' }),
-    { key: 'series', title: 'over time', width: 100 },
-    { key: 'first', title: 'first', width: 112, value: ({ firstMs }) => firstMs, text: ({ firstMs }) => dateTime(firstMs) },
-    { key: 'last', title: 'last', width: 112, value: ({ lastMs }) => lastMs, text: ({ lastMs }) => dateTime(lastMs) }
+    textColumn('failure', 'failure', failureName, { width: 170, grows: true }),
+    textColumn('place', 'where', failurePlace, {
+      width: 120,
+      grows: true,
+      about: 'Innermost function of the program’s own code; without one the endpoint, or what was called'
+    }),
+    countColumn('times', 'times', ({ times }) => times, { width: 58, about: 'How often it happened' }),
+    countColumn('requests', 'requests', ({ requests }) => requests, {
+      width: 70,
+      about: 'Requests it happened in'
+    }),
+    rareColumn('people', 'people', ({ people }) => people, {
+      width: 56,
+      about: 'Users or sessions that the kept requests name'
+    }),
+    rareColumn('starts', 'starts', ({ starts }) => starts, {
+      width: 52,
+      about: 'How often it starts here rather than passes another failure on'
+    }),
+    rareColumn('seen', 'seen', ({ seen }) => seen, {
+      width: 48,
+      about: 'How often the outermost request failed of it; the others were caught, or nobody waited'
+    }),
+    { key: 'series', title: 'over time', width: 108 },
+    {
+      key: 'first',
+      title: 'first seen',
+      width: 104,
+      value: ({ firstMs }) => firstMs,
+      text: ({ firstMs }) => dateTime(firstMs)
+    }
+  ];
+  const ALSO_IN_FILES: Column<FailureGroup>[] = [
+    { key: 'lastMs', title: 'last seen', width: 0, value: ({ lastMs }) => lastMs },
+    { key: 'type', title: 'type', width: 0, value: ({ type }) => type }
   ];
   const pathOf = (series: readonly number[]): string => {
     const most = Math.max(1, ...series);
     return series
-      .map((count, i) => (count > 0 ? `M${((i + 0.5) / series.length) * 92} 14v${-Math.max(1, (count / most) * 13)}` : ''))
+      .map((count, i) =>
+        count > 0 ? `M${((i + 0.5) / series.length) * 92} 14v${-Math.max(1, (count / most) * 13)}` : ''
+      )
       .join('');
   };
 </script>
@@ -47,7 +74,8 @@
   {#snippet reading()}
     {#each listReading(list) as sentence, i (i)}<Sentence text={sentence} />{/each}
     <p class="text-[11px] text-ink-3">
-      A failure is an exception that a span tells of, or a span that failed without one. Those of one type, one message but for its values, and one innermost function of the program’s own code are one.
+      A failure is an exception that a span tells of, or a span that failed without one. Those of one type,
+      one message but for its values, and one innermost function of the program’s own code are one.
     </p>
   {/snippet}
 
@@ -71,15 +99,22 @@
       hrefOf={({ id }) => viewLink(`/failures/${id}`)}
       actionsOf={({ id }) => [{ name: 'Its requests', href: viewLink('/requests', { failure: id }) }]}
       sort="-times"
+      exportAlso={ALSO_IN_FILES}
       file="failures"
     >
       {#snippet head()}<h1 class="text-[13px] text-ink">
-          {list.groups.length < list.count ? `${list.groups.length} of ${list.count} kinds of failures` : 'Failures'}
+          {list.groups.length < list.count
+            ? `${list.groups.length} of ${list.count} kinds of failures`
+            : 'Failures'}
         </h1>{/snippet}
       {#snippet cell(row, column)}
         {#if column.key === 'series'}
           <svg width="92" height="15" viewBox="0 0 92 15" role="img" aria-label="Over time"
-            ><path d="M0 14.5H92" stroke="var(--rule)" /><path d={pathOf(row.series)} stroke="var(--alarm)" stroke-width={Math.max(0.8, 80 / row.series.length)} /></svg
+            ><path d="M0 14.5H92" stroke="var(--rule)" /><path
+              d={pathOf(row.series)}
+              stroke="var(--alarm)"
+              stroke-width={Math.max(0.8, 80 / row.series.length)}
+            /></svg
           >
         {/if}
       {/snippet}

@@ -47,7 +47,9 @@
     example?.before.map((step) => ({
       ...step,
       ago: (example.atUs - step.atUs) * 1000,
-      href: viewLink(`/requests/${step.traceId}/${example.traceId === step.traceId ? example.spanId : step.spanId}`)
+      href: viewLink(
+        `/requests/${step.traceId}/${example.traceId === step.traceId ? example.spanId : step.spanId}`
+      )
     })) ?? []
   );
 </script>
@@ -64,7 +66,10 @@
         <tbody>
           {#each before as { ago, words, kind, href, atUs }, i (i)}
             <tr class="border-t border-grid align-baseline">
-              <td class="w-16 py-1 pr-2 text-right num whitespace-nowrap text-ink-3" title={exactTime(atUs / 1000)}>−{formatDuration(ago)}</td>
+              <td
+                class="w-16 py-1 pr-2 text-right num whitespace-nowrap text-ink-3"
+                title={exactTime(atUs / 1000)}>−{formatDuration(ago)}</td
+              >
               <td class="max-w-0 truncate num" title={words}
                 >{#if kind === 'log'}log: {words}{:else}<a class="hover:underline" {href}>{words}</a>{/if}</td
               >
@@ -72,7 +77,7 @@
           {/each}
           <tr class="border-t border-grid">
             <td class="w-16 py-1 pr-2 text-right num text-alarm">0</td>
-            <td class="max-w-0 truncate num text-alarm" title={title}>{title}</td>
+            <td class="max-w-0 truncate num text-alarm" {title}>{title}</td>
           </tr>
         </tbody>
       </table>
@@ -82,8 +87,13 @@
           : 'Its requests name nobody: this is of the same trace alone.'}
       </p>
       <p class="mt-2 flex flex-wrap gap-1.5">
-        <a class="button" href={viewLink(`/requests/${example.traceId}/${example.spanId}`, {}, { row: example.atSpanId })}>Open this request</a>
-        {#if failure && failure.at + 1 < failure.of}<a class="button" href={nth(failure.at + 1)}>Another</a>{/if}
+        <a
+          class="button"
+          href={viewLink(`/requests/${example.traceId}/${example.spanId}`, {}, { row: example.atSpanId })}
+          >Open this request</a
+        >
+        {#if failure && failure.at + 1 < failure.of}<a class="button" href={nth(failure.at + 1)}>Another</a
+          >{/if}
         {#if failure && failure.at > 0}<a class="button" href={nth(0)}>The newest</a>{/if}
       </p>
     {/if}
@@ -112,10 +122,13 @@
           </span>
         </div>
         <p class="text-ink-2">
-          <span class="num">{failurePlace(data.identity)}</span> · seen <b class="text-ink">{plural(group.times, 'time')}</b> in {plural(
+          {#if failurePlace(data.identity)}<span class="num">{failurePlace(data.identity)}</span> ·
+          {/if}seen <b class="text-ink">{plural(group.times, 'time')}</b> in {plural(
             group.requests,
             'request'
-          )}{group.people > 0 ? ` of ${plural(group.people, 'person', 'people')}` : ''} · first {dateTime(group.firstMs)}, last {dateTime(group.lastMs)}
+          )}{group.people > 0 ? ` of ${plural(group.people, 'person', 'people')}` : ''} · first {dateTime(
+            group.firstMs
+          )}, last {dateTime(group.lastMs)}
         </p>
       </header>
       <section class="border-b border-rule bg-sheet pt-2" aria-label="The way through the services">
@@ -123,7 +136,10 @@
         {:else if failure.startsAs.length > 0}
           <p class="px-4 pb-2">
             It does not start here. It passes on
-            {#each failure.startsAs as { id, identity, times }, i (id)}{i > 0 ? ', ' : ' '}<a class="underline" href={open(id)}>{failureName(identity)}</a>
+            {#each failure.startsAs as { id, identity, times }, i (id)}{i > 0 ? ', ' : ' '}<a
+                class="underline"
+                href={open(id)}>{failureName(identity)}</a
+              >
               <span class="num text-ink-2">{formatCount(times)}</span>{/each}.
           </p>
         {:else}<p class="px-4 pb-2 text-ink-3">None of its traces is kept: its way is not told.</p>{/if}
@@ -142,7 +158,8 @@
           <h2 class="mb-1 text-[13px]">Where it is thrown</h2>
           {#if example?.exception}<ThrownAt exception={example.exception} hasSources={data.hasSources} />
           {:else if example}<p class="text-ink-2">
-              The span failed without telling of an exception: {data.identity.message || 'its status alone says so'}.
+              The span failed without telling of an exception: {data.identity.message ||
+                'its status alone says so'}.
             </p>
           {:else}<p class="text-ink-3">None of its requests is kept.</p>{/if}
         </section>
@@ -153,21 +170,27 @@
               <table class="w-full" aria-label="What sets these requests apart">
                 <thead
                   ><tr class="border-y border-rule"
-                    ><th class="column">attribute</th><th class="column text-right">of these</th><th class="column text-right">else</th></tr
+                    ><th class="column">attribute</th><th class="column text-right">of these</th><th
+                      class="column text-right">else</th
+                    ></tr
                   ></thead
                 >
                 <tbody>
                   {#each failure.apart.rows as row (`${row.name} ${row.value}`)}
                     <tr class="border-b border-grid"
-                      ><td class="max-w-0 truncate px-2 py-1 num" title="{row.name}: {row.value}">{row.name}: {row.value}</td><td class="px-2 text-right num"
-                        >{formatShare(row.slowShare)}</td
-                      ><td class="px-2 text-right num text-ink-2">{formatShare(row.otherShare)}</td></tr
+                      ><td class="max-w-0 truncate px-2 py-1 num" title="{row.name}: {row.value}"
+                        >{row.name}: {row.value}</td
+                      ><td class="px-2 text-right num">{formatShare(row.slowShare)}</td><td
+                        class="px-2 text-right num text-ink-2">{formatShare(row.otherShare)}</td
+                      ></tr
                     >
                   {/each}
                 </tbody>
               </table>
             {:else}<p class="px-4 text-ink-3">
-                {failure.apart.these === 0 ? 'None of these requests is kept.' : `Nothing that was recorded sets ${plural(failure.apart.these, 'request')} apart from ${formatCount(failure.apart.others)} others of the same endpoints.`}
+                {failure.apart.these === 0
+                  ? 'None of these requests is kept.'
+                  : `Nothing that was recorded sets ${plural(failure.apart.these, 'request')} apart from ${formatCount(failure.apart.others)} others of the same endpoints.`}
               </p>{/if}
           </section>
           {#each [{ name: 'Endpoints', rows: failure.places.endpoints }, { name: 'Hosts', rows: failure.places.hosts }, { name: 'Releases', rows: failure.places.releases }] as { name, rows } (name)}
@@ -176,7 +199,9 @@
                 <h2 class="mb-1 px-4 text-[13px]">{name}</h2>
                 {#each rows as row (`${row.service} ${row.name}`)}
                   <p class="flex justify-between gap-3 px-4 py-0.5 num">
-                    <span class="min-w-0 truncate" title="{row.service}: {row.name}">{row.name} <span class="text-ink-3">{row.service}</span></span>
+                    <span class="min-w-0 truncate" title="{row.service}: {row.name}"
+                      >{row.name} <span class="text-ink-3">{row.service}</span></span
+                    >
                     <span class="text-ink-2">{formatCount(row.times)}</span>
                   </p>
                 {/each}
@@ -188,7 +213,9 @@
               <h2 class="mb-1 px-4 text-[13px]">In the same traces</h2>
               {#each failure.withIt as { id, identity, traces } (id)}
                 <p class="flex justify-between gap-3 px-4 py-0.5">
-                  <a class="min-w-0 truncate hover:underline" href={open(id)} title={failureName(identity)}>{failureName(identity)}</a>
+                  <a class="min-w-0 truncate hover:underline" href={open(id)} title={failureName(identity)}
+                    >{failureName(identity)}</a
+                  >
                   <span class="num text-ink-2">{formatCount(traces)}</span>
                 </p>
               {/each}

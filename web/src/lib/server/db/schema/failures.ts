@@ -1,3 +1,4 @@
+import { sql } from 'drizzle-orm';
 import { index, integer, primaryKey, sqliteTable, text } from 'drizzle-orm/sqlite-core';
 import { integers, ofRequest, servedBy, texts } from './columns';
 
@@ -44,9 +45,11 @@ export const failures = sqliteTable(
   },
   (t) => [
     index('failures_trace').on(t.traceId, t.spanId),
-    // Covers the counting of people and requests in a scope.
-    index('failures_start').on(t.startUs, t.groupId, t.endpointId, t.hostId, t.releaseId, t.personId, t.run),
-    index('failures_group').on(t.groupId, t.startUs)
+    index('failures_group').on(t.groupId, t.startUs),
+    // Covers the counting of people; most failures name nobody.
+    index('failures_person')
+      .on(t.groupId, t.startUs, t.personId)
+      .where(sql`${t.personId} > 0`)
   ]
 );
 
