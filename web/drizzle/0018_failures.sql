@@ -10,6 +10,15 @@ CREATE TABLE `failure_groups` (
 );
 --> statement-breakpoint
 CREATE UNIQUE INDEX `failure_groups_key_unique` ON `failure_groups` (`key`);--> statement-breakpoint
+CREATE TABLE `failure_marks` (
+	`group_id` integer PRIMARY KEY NOT NULL,
+	`kind` text NOT NULL,
+	`release` text NOT NULL,
+	`more_times` integer NOT NULL,
+	`times_then` integer NOT NULL,
+	`at_us` integer NOT NULL
+);
+--> statement-breakpoint
 CREATE TABLE `failure_rollups` (
 	`step` integer NOT NULL,
 	`at` integer NOT NULL,

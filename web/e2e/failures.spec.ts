@@ -129,6 +129,25 @@ test('from all failures to one: where it starts, its line, what sets it apart, w
   await expect(reading(page)).toContainText('Caused by');
   await page.goBack();
 
+  // Marked as fixed it is listed no more, until it comes back; undone, it is open.
+  await page.getByRole('button', { name: 'Mark as fixed…' }).click();
+  await page.getByLabel('fixed in').selectOption('the next release');
+  await page.getByRole('button', { name: 'Mark it' }).click();
+  await expect(page.getByRole('main')).toContainText('marked as fixed in the next release');
+  await page.getByRole('link', { name: 'All failures' }).click();
+  await expect(table.getByRole('link').first()).toBeVisible();
+  await expect(failure).toBeHidden();
+  await page.getByRole('link', { name: 'fixed', exact: true }).click();
+  await failure.click();
+  await page.getByRole('button', { name: 'Open again' }).click();
+  await expect(page.getByRole('main')).not.toContainText('marked as fixed');
+  await page.getByRole('button', { name: 'Ignore…' }).click();
+  await page.getByLabel(/until it happens so many times more/).fill('3');
+  await page.getByRole('button', { name: 'Ignore it' }).click();
+  await expect(page.getByRole('main')).toContainText('· ignored');
+  await page.getByRole('button', { name: 'Undo' }).first().click();
+  await expect(page.getByRole('main')).not.toContainText('· ignored');
+
   // Its requests, by a condition that can be taken off.
   await page.getByRole('link', { name: 'Its requests' }).click();
   await expect(page.getByText('10 requests').first()).toBeVisible();

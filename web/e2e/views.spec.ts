@@ -32,6 +32,16 @@ const VIEWS: Record<string, (page: Page) => Promise<void>> = {
     await page.goto('/findings');
     await expect(page.getByRole('link', { name: 'Open a typical one' }).first()).toBeVisible();
   },
+  failures: async (page) => {
+    await page.goto('/failures');
+    await expect(page.getByRole('table', { name: 'Failures' }).getByRole('link').first()).toBeVisible();
+  },
+  'a failure': async (page) => {
+    await page.goto('/failures');
+    await page.getByRole('table', { name: 'Failures' }).getByRole('link').first().click();
+    await page.getByRole('button', { name: 'Mark as fixed…' }).click();
+    await expect(page.getByRole('button', { name: 'Mark it' })).toBeVisible();
+  },
   'a rule': async (page) => {
     await page.goto('/findings/query-per-row');
     await expect(page.getByRole('heading', { name: 'One query per row' })).toBeVisible();

@@ -1,15 +1,18 @@
 <script lang="ts">
   import type { FailureGroup } from '$lib/server/queries/failures';
-  import { failureName, failurePlace, listReading } from '$lib/ui/failures/failure-words';
+  import { failureName, failurePlace, listReading, stateWords } from '$lib/ui/failures/failure-words';
   import FailuresOverTime from '$lib/ui/failures/FailuresOverTime.svelte';
+  import { defineParams, oneOf } from '$lib/ui/frame/params';
   import { screenKeys } from '$lib/ui/frame/keys.svelte';
+  import { urlState } from '$lib/ui/frame/url-state.svelte';
+  import Choices from '$lib/ui/kit/Choices.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import { dateTime } from '$lib/ui/kit/time';
   import { viewLink } from '$lib/ui/shell/links';
   import NoData from '$lib/ui/shell/NoData.svelte';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
-  import { countColumn, rareColumn, textColumn } from '$lib/ui/tables/column-makers';
+  import { countColumn, rareColumn } from '$lib/ui/tables/column-makers';
   import type { Column } from '$lib/ui/tables/columns';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
   import type { PageData } from './$types';
@@ -20,13 +23,27 @@
     { keys: '↑ ↓', does: 'choose a failure' },
     { keys: 'Enter', does: 'open it' }
   ]);
+  /** What is listed: what is open or came back, or what was marked. */
+  const STATES = ['open', 'fixed', 'ignored', 'all'] as const;
+  const SHOWS = { open: 'open, and back', fixed: 'fixed', ignored: 'ignored', all: 'all' };
+  const address = urlState(defineParams({ show: oneOf(STATES, 'open', 'state') }));
+  const { shown } = $derived(address);
+  const rows = $derived(
+    list.groups.filter(
+      ({ state: { state } }) =>
+        shown.show === 'all' || state === shown.show || (shown.show === 'open' && state === 'back')
+    )
+  );
   const COLUMNS: Column<FailureGroup>[] = [
-    textColumn('failure', 'failure', failureName, { width: 170, grows: true }),
-    textColumn('place', 'where', failurePlace, {
-      width: 120,
+    {
+      key: 'failure',
+      title: 'failure, and where',
+      about:
+        'Type and message; the innermost function of the program’s own code, without one the endpoint, or what was called',
+      width: 260,
       grows: true,
-      about: 'Innermost function of the program’s own code; without one the endpoint, or what was called'
-    }),
+      value: failureName
+    },
     countColumn('times', 'times', ({ times }) => times, { width: 58, about: 'How often it happened' }),
     countColumn('requests', 'requests', ({ requests }) => requests, {
       width: 70,
@@ -55,6 +72,7 @@
   ];
   const ALSO_IN_FILES: Column<FailureGroup>[] = [
     { key: 'lastMs', title: 'last seen', width: 0, value: ({ lastMs }) => lastMs },
+    { key: 'where', title: 'where', width: 0, value: failurePlace },
     { key: 'type', title: 'type', width: 0, value: ({ type }) => type }
   ];
   const pathOf = (series: readonly number[]): string => {
@@ -93,22 +111,37 @@
     </div>
     <DataTable
       label="Failures"
-      rows={list.groups}
+      {rows}
       columns={COLUMNS}
       keyOf={({ id }) => String(id)}
       hrefOf={({ id }) => viewLink(`/failures/${id}`)}
       actionsOf={({ id }) => [{ name: 'Its requests', href: viewLink('/requests', { failure: id }) }]}
       sort="-times"
       exportAlso={ALSO_IN_FILES}
+      empty="None of these failures is {SHOWS[shown.show]}."
       file="failures"
+      rowHeight={42}
+      linkName={(row) => `${failureName(row)} ${failurePlace(row)}`}
     >
       {#snippet head()}<h1 class="text-[13px] text-ink">
           {list.groups.length < list.count
             ? `${list.groups.length} of ${list.count} kinds of failures`
             : 'Failures'}
-        </h1>{/snippet}
+        </h1>
+        <Choices
+          label=""
+          choices={STATES.map((key) => ({ key, name: SHOWS[key], href: address.href({ show: key }) }))}
+          value={shown.show}
+        />{/snippet}
       {#snippet cell(row, column)}
-        {#if column.key === 'series'}
+        {#if column.key === 'failure'}
+          <span class="block truncate font-[560]" title={failureName(row)}>{failureName(row)}</span>
+          <span class="block truncate num text-[11px] text-ink-3" title={failurePlace(row)}
+            >{#if row.mark}<b class={row.state.state === 'back' ? 'text-alarm' : 'text-ink-2'}
+                >{stateWords(row)}</b
+              >&nbsp;·&nbsp;{/if}{failurePlace(row)}</span
+          >
+        {:else if column.key === 'series'}
           <svg width="92" height="15" viewBox="0 0 92 15" role="img" aria-label="Over time"
             ><path d="M0 14.5H92" stroke="var(--rule)" /><path
               d={pathOf(row.series)}

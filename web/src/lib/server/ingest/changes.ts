@@ -93,6 +93,23 @@ export const CHANGES = {
   ],
   takeFindingUp: (finding: MarkedFinding): InStatement[] => [unmark(finding)],
 
+  /** @param moreTimes for one that is ignored: until it happened so many times more; 0 for until a new release alone */
+  markFailure: (
+    groupId: number,
+    kind: 'fixed' | 'ignored',
+    release: string,
+    moreTimes: number
+  ): InStatement[] => [
+    {
+      sql: `INSERT OR REPLACE INTO failure_marks (group_id, kind, release, more_times, times_then, at_us)
+        VALUES (?1, ?2, ?3, ?4, (SELECT coalesce(sum(times), 0) FROM failure_rollups WHERE group_id = ?1 AND step = 1440 AND margin = 1), ?5)`,
+      args: [groupId, kind, release, moreTimes, nowUs()]
+    }
+  ],
+  unmarkFailure: (groupId: number): InStatement[] => [
+    { sql: 'DELETE FROM failure_marks WHERE group_id = ?', args: [groupId] }
+  ],
+
   storeSession: (session: typeof tables.sessions.$inferInsert): InStatement[] => [
     { sql: 'DELETE FROM sessions WHERE expires_at_us <= ?', args: [nowUs()] },
     insert('INSERT OR REPLACE', tables.sessions, session)

@@ -108,7 +108,19 @@ export async function failureOf(
   ]);
   const place = Math.min(at, Math.max(0, examples.length - 1));
   const example = examples[place] ? await exampleOf(examples[place].id) : null;
-  return { group, binMs: list.binMs, fromMs: list.fromMs, ways, startsAs, withIt, places, apart, example, at: place, of: examples.length };
+  return {
+    group,
+    binMs: list.binMs,
+    fromMs: list.fromMs,
+    ways,
+    startsAs,
+    withIt,
+    places,
+    apart,
+    example,
+    at: place,
+    of: examples.length
+  };
 }
 
 interface Within {
@@ -143,7 +155,9 @@ async function startsAsOf({ sql, args }: Within): Promise<FailureDetail['startsA
     args
   );
   const identities = await identitiesOf(rows.map(({ id }) => id));
-  return rows.flatMap(({ id, times }) => (identities.has(id) ? [{ id, identity: identities.get(id)!, times }] : []));
+  return rows.flatMap(({ id, times }) =>
+    identities.has(id) ? [{ id, identity: identities.get(id)!, times }] : []
+  );
 }
 
 async function withItOf({ sql, args }: Within): Promise<WithIt[]> {
@@ -153,7 +167,9 @@ async function withItOf({ sql, args }: Within): Promise<WithIt[]> {
     args
   );
   const identities = await identitiesOf(rows.map(({ id }) => id));
-  return rows.flatMap(({ id, traces }) => (identities.has(id) ? [{ id, identity: identities.get(id)!, traces }] : []));
+  return rows.flatMap(({ id, traces }) =>
+    identities.has(id) ? [{ id, identity: identities.get(id)!, traces }] : []
+  );
 }
 
 async function placesOf({ sql, args }: Within): Promise<FailureDetail['places']> {
@@ -174,12 +190,13 @@ async function placesOf({ sql, args }: Within): Promise<FailureDetail['places']>
 /** Attributes that say nothing but that it failed. */
 const TAUTOLOGIES =
   /^(?:http\.(?:response\.)?status_code|error(?:\.type)?|otel\..*|http\.(?:request\.method|route|method|response\.body\.size)|url\.(?:path|full|scheme)|server\..*|network\..*|exception\..*|rpc\..*status_code)$/;
-/** What the requests with it have that the others of their endpoints have not. */
+/** What the requests with it have that the others of their endpoints have not: they themselves, and those they are part of. */
 async function apartOf(scope: Scope, window: TimeWindow, id: number): Promise<FailureDetail['apart']> {
   const filter = singleFilter(scope, 'r');
   const facts = await selectJson<[has: number, hostId: number, releaseId: number, pairs: string]>(
     `SELECT json_group_array(json_array(has, host_id, release_id, pairs)) FROM (
-      SELECT EXISTS (SELECT 1 FROM failures x WHERE x.trace_id = r.trace_id AND x.span_id = r.span_id AND x.group_id = ?1) AS has, r.host_id, r.release_id, r.pairs
+      SELECT EXISTS (SELECT 1 FROM failures x WHERE x.trace_id = r.trace_id AND x.span_id = r.span_id AND x.group_id = ?1) AS has, r.host_id, r.release_id,
+          (SELECT replace(group_concat(o.pairs, ''), '  ', ' ') FROM requests o WHERE o.trace_id = r.trace_id) AS pairs
         FROM requests r WHERE r.start_us >= ?2 AND r.start_us < ?3
           AND r.endpoint_id IN (SELECT DISTINCT f.endpoint_id FROM failures f WHERE f.group_id = ?1 AND f.start_us >= ?2 AND f.start_us < ?3)${numbered(filter.sql, 4)}
         ORDER BY r.start_us DESC LIMIT ${MAX_FACTS})`,
@@ -188,7 +205,7 @@ async function apartOf(scope: Scope, window: TimeWindow, id: number): Promise<Fa
   const found = liftsOf(
     facts.map(([has, hostId, releaseId, pairs]) => ({
       slow: has === 1,
-      keys: keysOf(hostId, releaseId, pairs)
+      keys: new Set(keysOf(hostId, releaseId, pairs))
     }))
   );
   const names = await namesOfKeys(found.lifts.map(({ key }) => key));

@@ -234,3 +234,32 @@ it('counts the same once that comes twice, and what comes late as what it turns 
     ])
   );
 });
+
+it('marks one as fixed in the next release; a release that came since and shows it brings it back, and undo opens it', async () => {
+  const group = async () =>
+    (await failuresOf(scope, window, NOW)).groups.find(({ type }) => type === 'BerthTaken')!;
+  const { id } = await group();
+  await writer.change('markFailure', id, 'fixed', '', 0);
+  expect((await group()).state).toEqual({ state: 'fixed', since: '' });
+  // It goes on in the release that has it: that is no return.
+  await send({ trace: 2000, minutesAgo: -3, error: taken(3) });
+  const later = (at: number) =>
+    failuresOf(scope, { fromUs: window.fromUs, toUs: (NOW + at * MINUTE) * 1000 }, NOW + at * MINUTE);
+  const stateAt = async (at: number) =>
+    (await later(at)).groups.find(({ type }) => type === 'BerthTaken')!.state;
+  expect(await stateAt(10)).toEqual({ state: 'fixed', since: '' });
+  const [again] = [made({ trace: 2001, minutesAgo: -5, error: taken(4) })].map(({ gateway, berths }) =>
+    [gateway, berths].map((part) => ({
+      ...part,
+      resource: resource(
+        (part as { resource: { attributes: { value: { stringValue: string } }[] } }).resource.attributes[0]
+          .value.stringValue,
+        '7.4'
+      )
+    }))
+  );
+  await sendRequests(writer, again);
+  expect(await stateAt(10)).toEqual({ state: 'back', since: '7.4' });
+  await writer.change('unmarkFailure', id);
+  expect((await stateAt(10)).state).toBe('open');
+});

@@ -1,5 +1,6 @@
 import { groupBy } from '@tromix/core/group-by';
 import { greatestOf, leastOf } from '@tromix/core/stats/extremes';
+import type { FailureMark, FailureState } from '@tromix/core/failures/mark-state';
 import type { FailureIdentity } from '@tromix/core/failures/identity';
 import type { Scope, TimeWindow } from '$lib/scope';
 import type { Step } from '$lib/roll-up-steps';
@@ -8,6 +9,7 @@ import { FAILURE_ROLLUP } from '../ingest/rollup-shapes';
 import { binsOf, rangesOf, seriesStep, type BinRange } from './bins';
 import { namesFilter, singleFilter, type Filter } from './filter';
 import { readRanges } from './remembered';
+import { markedOf } from './failure-marks';
 import { timesOf, wholeMargin } from './rollups';
 
 /** A group of failures in a scope. */
@@ -26,6 +28,8 @@ export interface FailureGroup extends FailureIdentity {
   lastMs: number;
   /** How often in each bin of the window. */
   series: number[];
+  state: FailureState;
+  mark: FailureMark | null;
 }
 
 export interface FailureList {
@@ -38,6 +42,7 @@ export interface FailureList {
   fromMs: number;
 }
 
+const UNMARKED: Pick<FailureGroup, 'state' | 'mark'> = { state: { state: 'open', since: '' }, mark: null };
 /** Groups that are listed: those that happened most often. */
 const MAX_LISTED = 200;
 const MAX_BINS = 96;
@@ -47,16 +52,22 @@ const MINUTE_MS = 60_000;
 type Sums = [groupId: number, times: number, requests: number, starts: number, seen: number];
 
 /** The failures of a scope by group, and when they happened. @param only of this group alone */
-export async function failuresOf(scope: Scope, window: TimeWindow, nowMs: number, only = 0): Promise<FailureList> {
+export async function failuresOf(
+  scope: Scope,
+  window: TimeWindow,
+  nowMs: number,
+  only = 0
+): Promise<FailureList> {
   const sums = await sumsOf(scope, window, nowMs, only);
   const listed = sums.slice(0, MAX_LISTED);
   const ids = listed.map(([id]) => id);
   const step = seriesStep(window, nowMs, MAX_BINS, steps);
-  const [identities, people, known, series] = await Promise.all([
+  const [identities, people, known, series, marks] = await Promise.all([
     identitiesOf(ids),
     peopleOf(ids, scope, window),
     knownSince(ids),
-    seriesOf(ids, scope, window, step)
+    seriesOf(ids, scope, window, step),
+    markedOf(ids)
   ]);
   const bins = binsOf(window, step);
   return {
@@ -66,7 +77,18 @@ export async function failuresOf(scope: Scope, window: TimeWindow, nowMs: number
       if (!identity || !since) return [];
       const counts = new Array<number>(Math.max(1, bins.to - bins.from)).fill(0);
       for (const [at, count] of series.get(id) ?? []) counts[at - bins.from] = count;
-      return { ...identity, id, times, requests, starts, seen, people: people.get(id) ?? 0, ...since, series: counts };
+      return {
+        ...identity,
+        id,
+        times,
+        requests,
+        starts,
+        seen,
+        people: people.get(id) ?? 0,
+        ...since,
+        series: counts,
+        ...(marks.get(id) ?? UNMARKED)
+      };
     }),
     count: sums.length,
     times: sums.reduce((sum, [, times]) => sum + times, 0),
@@ -88,15 +110,19 @@ async function sumsOf(scope: Scope, window: TimeWindow, nowMs: number, only: num
   const names = namesFilter(scope, 'f');
   const margin = marginOf(scope);
   const group = ofGroup(only);
-  const rows = await readRanges(['failures', margin, names, only], rangesOf(window, nowMs, steps), (part: readonly BinRange[]) => {
-    const times = timesOf(part, margin, 'f');
-    return selectJson<Sums>(
-      `SELECT json_group_array(json_array(group_id, t, r, s, n)) FROM (
+  const rows = await readRanges(
+    ['failures', margin, names, only],
+    rangesOf(window, nowMs, steps),
+    (part: readonly BinRange[]) => {
+      const times = timesOf(part, margin, 'f');
+      return selectJson<Sums>(
+        `SELECT json_group_array(json_array(group_id, t, r, s, n)) FROM (
         SELECT f.group_id, sum(f.times) AS t, sum(f.requests) AS r, sum(f.starts) AS s, sum(f.seen) AS n FROM failure_rollups f
         WHERE ${times.sql}${names.sql}${group.sql} GROUP BY f.group_id HAVING t > 0)`,
-      [...times.args, ...names.args, ...group.args]
-    );
-  });
+        [...times.args, ...names.args, ...group.args]
+      );
+    }
+  );
   return [...groupBy(rows, ([id]) => id).values()]
     .map((parts): Sums => {
       const sum = (i: 1 | 2 | 3 | 4): number => parts.reduce((total, part) => total + part[i], 0);
@@ -115,7 +141,11 @@ export async function identitiesOf(ids: readonly number[]): Promise<Map<number, 
 }
 
 /** How many people the kept requests of each group name. */
-async function peopleOf(ids: readonly number[], scope: Scope, window: TimeWindow): Promise<Map<number, number>> {
+async function peopleOf(
+  ids: readonly number[],
+  scope: Scope,
+  window: TimeWindow
+): Promise<Map<number, number>> {
   const names = singleFilter(scope, 'f');
   const rows = await select<{ id: number; people: number }>(
     `SELECT f.group_id AS id, count(DISTINCT f.person_id) AS people FROM failures f
@@ -127,7 +157,9 @@ async function peopleOf(ids: readonly number[], scope: Scope, window: TimeWindow
 }
 
 /** When each group was first and last seen, wherever: by the finest bins that know it. */
-async function knownSince(ids: readonly number[]): Promise<Map<number, Pick<FailureGroup, 'firstMs' | 'lastMs'>>> {
+async function knownSince(
+  ids: readonly number[]
+): Promise<Map<number, Pick<FailureGroup, 'firstMs' | 'lastMs'>>> {
   const bound = (which: 'min' | 'max', step: number): string =>
     `(SELECT ${which}(at) FROM failure_rollups WHERE group_id = g.value AND step = ${step})`;
   const rows = await selectJson<(number | null)[]>(
@@ -142,12 +174,15 @@ async function knownSince(ids: readonly number[]): Promise<Map<number, Pick<Fail
       });
       // A coarse bin says more only where it begins before the whole time of which finer ones are kept.
       const finest = known[0];
-      const earlier = known.filter(({ first, step }) => first + step <= finest.first).map(({ first }) => first);
+      const earlier = known
+        .filter(({ first, step }) => first + step <= finest.first)
+        .map(({ first }) => first);
       return [
         id!,
         {
           firstMs: leastOf([finest.first, ...earlier]) * MINUTE_MS,
-          lastMs: greatestOf(known.filter(({ step }) => step === finest.step).map(({ last }) => last)) * MINUTE_MS
+          lastMs:
+            greatestOf(known.filter(({ step }) => step === finest.step).map(({ last }) => last)) * MINUTE_MS
         }
       ];
     })

@@ -32,7 +32,10 @@
   };
   const label = $derived(
     graph.nodes
-      .map(({ service, label: said, times, column }) => `${column === 0 ? 'Starts in' : column === graph.columns - 1 ? 'ends in' : 'passes'} ${service} as ${said}, ${plural(times, 'time')}`)
+      .map(
+        ({ service, label: said, times, column }) =>
+          `${column === 0 ? 'Starts in' : column === graph.columns - 1 ? 'ends in' : 'passes'} ${service} as ${said}, ${plural(times, 'time')}`
+      )
       .join('; ')
   );
 </script>
@@ -54,8 +57,12 @@
         stroke-width={1 + (times / most) * 3}
         stroke-dasharray={straight ? '4 3' : undefined}><title>{plural(times, 'time')}</title></path
       >
-      {#if straight}<text x={(x(a) + boxWidth + x(b)) / 2} y={height - 14} text-anchor="middle" fill="var(--ink-2)" class="text-[11px]"
-          >{formatCount(times)} go straight on</text
+      {#if straight}<text
+          x={(x(a) + boxWidth + x(b)) / 2}
+          y={height - 14}
+          text-anchor="middle"
+          fill="var(--ink-2)"
+          class="text-[11px]">{formatCount(times)} go straight on</text
         >{/if}
     {/each}
     {#each graph.nodes as node, i (i)}

@@ -31,19 +31,31 @@
   const restSeries = $derived(
     Array.from({ length }, (_, i) => rest.reduce((sum, { series }) => sum + series[i], 0))
   );
-  const all = $derived([...shown, ...(rest.length > 0 ? [{ name: `${formatCount(rest.length)} others`, series: restSeries }] : [])]);
+  const all = $derived([
+    ...shown,
+    ...(rest.length > 0 ? [{ name: `${formatCount(rest.length)} others`, series: restSeries }] : [])
+  ]);
+  // Every bin takes part, also an empty one: a bar is as wide as the bins are apart.
   const bins = $derived(
-    Array.from({ length }, (_, i) => ({ at: fromMs + i * binMs, counts: all.map(({ series }) => series[i]) })).filter(
-      ({ counts }) => counts.some((count) => count > 0)
-    )
+    Array.from({ length }, (_, i) => ({
+      at: fromMs + i * binMs,
+      counts: all.map(({ series }) => series[i])
+    }))
   );
   const places = $derived(
     bins.map(({ at, counts }): Place => ({
       at: shortTime(at),
-      facts: all.flatMap(({ name }, i) => (counts[i] > 0 ? [{ name, value: formatCount(counts[i]) }] : []))
+      facts: [
+        { name: 'failures', value: formatCount(counts.reduce((one, count) => one + count, 0)) },
+        ...(all.length > 1
+          ? all.flatMap(({ name }, i) => (counts[i] > 0 ? [{ name, value: formatCount(counts[i]) }] : []))
+          : [])
+      ]
     }))
   );
-  const sum = $derived(bins.reduce((total, { counts }) => total + counts.reduce((one, count) => one + count, 0), 0));
+  const sum = $derived(
+    bins.reduce((total, { counts }) => total + counts.reduce((one, count) => one + count, 0), 0)
+  );
   let flagAt = $state(NaN);
 
   function option(theme: ChartTheme): object {
@@ -58,7 +70,7 @@
         stack: 'failures',
         barWidth: '92%',
         itemStyle: { color: i < SHADES.length ? of('alarm') : of('ink-3'), opacity: SHADES[i] ?? 0.5 },
-        data: bins.map(({ at, counts }) => [at + binMs / 2, counts[i] || null]),
+        data: bins.map(({ at, counts }) => [at + binMs / 2, counts[i]]),
         ...(i === 0 && flag
           ? {
               markLine: {

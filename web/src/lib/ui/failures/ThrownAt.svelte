@@ -16,7 +16,11 @@
     <b class="font-[620]">{telling.function || '(anonymous)'}</b>
     <span class="break-all text-ink-2">{telling.file}:{telling.line}</span>
   </p>
-  {#key `${telling.file}:${telling.line}`}<Source file={telling.file} line={telling.line} {hasSources} />{/key}
+  {#key `${telling.file}:${telling.line}`}<Source
+      file={telling.file}
+      line={telling.line}
+      {hasSources}
+    />{/key}
 {/if}
 <ExceptionParts {read} />
 {#if exception.stack === ''}<p class="text-ink-3">No stack was recorded.</p>{/if}

@@ -2,7 +2,7 @@ import type { FailureIdentity } from '@tromix/core/failures/identity';
 import { formatCount, formatShare, plural } from '@tromix/core/text/format';
 import { words, type Words } from '@tromix/core/text/words';
 import type { FailureDetail } from '$lib/server/queries/failure';
-import type { FailureList } from '$lib/server/queries/failures';
+import type { FailureGroup, FailureList } from '$lib/server/queries/failures';
 
 /** A group of failures by its name: its type without the packages before it, and its message. */
 export function failureName({ type, message, endpoint }: FailureIdentity): string {
@@ -12,7 +12,11 @@ export function failureName({ type, message, endpoint }: FailureIdentity): strin
 }
 
 /** The last part of a type's name. */
-export const shortType = (type: string): string => type.split(/[.\\]|::/).at(-1)!.replace(/^.*\$/, '');
+export const shortType = (type: string): string =>
+  type
+    .split(/[.\\]|::/)
+    .at(-1)!
+    .replace(/^.*\$/, '');
 
 /** Where it comes from: the function and the end of its file's path, or the endpoint of a request that failed without an exception. */
 export const failurePlace = ({ function: name, file, endpoint }: FailureIdentity): string =>
@@ -25,9 +29,19 @@ export function whyOne(identity: FailureIdentity): string[] {
     type ? `the type ${type}` : '',
     message ? `the message “${message}”, whatever stands for each ?` : '',
     rootType ? `the cause it comes from, ${rootType}` : '',
-    name || file ? `the innermost function of the program’s own code, ${[name || '(anonymous)', file].filter(Boolean).join(' in ')}` : '',
+    name || file
+      ? `the innermost function of the program’s own code, ${[name || '(anonymous)', file].filter(Boolean).join(' in ')}`
+      : '',
     endpoint ? `where it failed, ${endpoint}` : ''
   ].filter(Boolean);
+}
+
+/** What became of a group that was marked; '' for one that is open. */
+export function stateWords({ state, mark }: Pick<FailureGroup, 'state' | 'mark'>): string {
+  if (!mark) return '';
+  const was = mark.kind === 'fixed' ? `marked as fixed in ${mark.release || 'the next release'}` : 'ignored';
+  if (state.state !== 'back') return was;
+  return `${was}, back ${mark.kind === 'ignored' && /times$/.test(state.since) ? `after ${state.since}` : `since ${state.since}`}`;
 }
 
 export function listReading({ groups, count, times }: FailureList): Words[] {
@@ -67,8 +81,10 @@ export function detailReading(detail: FailureDetail): Words[] {
   const caught = group.times - group.seen;
   if (group.seen === 0) sentences.push(['No request of a person failed of it.']);
   else if (caught > 0)
-    sentences.push(words`${[formatCount(caught)]} of ${[formatCount(group.times)]} were caught, or nobody waited for them.`);
-  if (places.releases.length === 1 && apart.others > 0)
+    sentences.push(
+      words`${[formatCount(caught)]} of ${[formatCount(group.times)]} were caught, or nobody waited for them.`
+    );
+  if (places.releases.length === 1 && apart.rows.some(({ name }) => name === 'release'))
     sentences.push(words`It was seen only with release ${[places.releases[0].name]}.`);
   const [most] = apart.rows;
   if (most)

@@ -2,9 +2,16 @@
   import { page } from '$app/state';
   import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
   import { pinnable } from '$lib/ui/cases/pins.svelte';
-  import { detailReading, failureName, failurePlace, whyOne } from '$lib/ui/failures/failure-words';
+  import {
+    detailReading,
+    failureName,
+    failurePlace,
+    stateWords,
+    whyOne
+  } from '$lib/ui/failures/failure-words';
   import FailuresOverTime from '$lib/ui/failures/FailuresOverTime.svelte';
   import FailureWays from '$lib/ui/failures/FailureWays.svelte';
+  import MarkFailure from '$lib/ui/failures/MarkFailure.svelte';
   import ThrownAt from '$lib/ui/failures/ThrownAt.svelte';
   import Empty from '$lib/ui/kit/Empty.svelte';
   import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
@@ -122,14 +129,20 @@
           </span>
         </div>
         <p class="text-ink-2">
-          {#if failurePlace(data.identity)}<span class="num">{failurePlace(data.identity)}</span> ·
-          {/if}seen <b class="text-ink">{plural(group.times, 'time')}</b> in {plural(
+          {#if failurePlace(data.identity)}<span class="num">{failurePlace(data.identity)}</span
+            >&nbsp;·&nbsp;{/if}seen
+          <b class="text-ink">{plural(group.times, 'time')}</b> in {plural(
             group.requests,
             'request'
           )}{group.people > 0 ? ` of ${plural(group.people, 'person', 'people')}` : ''} · first {dateTime(
             group.firstMs
-          )}, last {dateTime(group.lastMs)}
+          )}, last {dateTime(group.lastMs)}{#if group.mark}&nbsp;·&nbsp;<b
+              class={group.state.state === 'back' ? 'text-alarm' : 'text-ink'}>{stateWords(group)}</b
+            >{/if}
         </p>
+        <div class="mt-1.5 flex flex-wrap items-center gap-2">
+          <MarkFailure {group} releases={failure.places.releases.map(({ name }) => name)} />
+        </div>
       </header>
       <section class="border-b border-rule bg-sheet pt-2" aria-label="The way through the services">
         {#if failure.ways.length > 0}<FailureWays ways={failure.ways} />

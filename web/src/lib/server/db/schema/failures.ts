@@ -69,3 +69,10 @@ export const failureRollups = sqliteTable(
     index('failure_rollups_group').on(t.groupId, t.step, t.at)
   ]
 );
+
+/** What somebody decided about groups of failures: see core/failures/mark-state.ts. */
+export const failureMarks = sqliteTable('failure_marks', {
+  groupId: integer('group_id').primaryKey(),
+  ...texts('kind', 'release'),
+  ...integers('moreTimes', 'timesThen', 'atUs')
+});
