@@ -202,7 +202,8 @@ test('every menu pins its very thing, and any view is handed on as a brief witho
   const pinned = page.getByText('Pinned to “Which rows?”.');
 
   const row = calls.getByRole('row').nth(1);
-  const name = (await row.getByRole('cell').first().innerText()).slice(0, 30);
+  // Without the letter of its account, which only repeats its colour.
+  const name = (await row.getByRole('cell').first().innerText()).replace(/^[A-Z?]\s+/, '').slice(0, 30);
   await row.getByRole('button', { name: /more/i }).click();
   await page.getByRole('menuitem', { name: 'Pin to a case' }).click();
   await expect(pinned.first()).toBeVisible();

@@ -96,7 +96,7 @@ test('from all failures to one: where it starts, its line, what sets it apart, w
   await failure.click();
 
   await expect(page.getByRole('heading', { level: 1 })).toHaveText(NAME);
-  await expect(page.getByRole('main')).toContainText('seen 10 times in 10 requests of 1 person');
+  await expect(page.getByRole('main')).toContainText('seen 10 times in 10 requests of 1 user or session');
   await expect(reading(page)).toContainText(
     'It starts in stowage; slipway answers 502 POST /holds/:id/load. Mend it in stowage.'
   );

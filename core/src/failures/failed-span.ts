@@ -8,7 +8,7 @@ import { messageTemplate } from './message-template';
 const CALL_FAILS_FROM = 400;
 
 /** The exception events of a span (OpenTelemetry semantic conventions, "Exceptions on spans"). */
-export const exceptionEvents = ({ events }: Span): SpanEvent[] =>
+const exceptionEvents = ({ events }: Span): SpanEvent[] =>
   events.length === 0 ? events : events.filter(({ name }) => name === 'exception');
 
 /** Whether a span failed, or tells of an exception. */
@@ -32,11 +32,9 @@ export const recordedException = (attributes: Span['attributes']): RecordedExcep
   stack: textOf(attributes, 'exception.stacktrace')
 });
 
-/** The exception a span failed by: the last one it tells of. null for none. */
-export function exceptionOf(span: Span): { event: SpanEvent; exception: RecordedException } | null {
-  const event = exceptionEvents(span).at(-1);
-  return event ? { event, exception: recordedException(event.attributes) } : null;
-}
+/** The exceptions a span tells of, in the order it tells of them: the last one is the one it ended with. */
+export const exceptionsOf = (span: Span): { event: SpanEvent; exception: RecordedException }[] =>
+  exceptionEvents(span).map((event) => ({ event, exception: recordedException(event.attributes) }));
 
 /** How a span failed that tells of no exception, in the words of its own facts: a status of HTTP or RPC, what it says of itself with its values replaced, or only that it failed. */
 export function failureWords(span: Span): string {

@@ -81,8 +81,8 @@ const SHAPES: Shape[] = [
   },
   {
     // name@https://host/app.js:12:5, of Firefox and Safari
-    pattern: /^(?:async\*)?([^@\s]*)@(.*?)(?::(\d+))?(?::(\d+))?$/,
-    read: ([, name, file, line, column]) => place(name, file, line, column)
+    pattern: /^(?:async\*)?([^@\s]*)@(?:(\[native code\])|(.+?):(\d+)(?::(\d+))?)$/,
+    read: ([, name, native, file, line, column]) => place(name, native ?? file, line, column)
   }
 ];
 

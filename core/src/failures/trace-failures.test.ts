@@ -112,6 +112,24 @@ describe('where a failure starts, passes and is seen', () => {
       )
     ).toEqual([[false, 1e6]]));
 
+  it('counts each exception that one span tells of, the same told of twice once; what it went on after was caught', () =>
+    expect(
+      told(
+        failuresIn(
+          buildTree([
+            served('gate', '', 'gateway', {
+              status: 2,
+              events: [
+                thrown('Busy', 'crane busy', 1),
+                thrown('BerthTaken', 'taken', 2),
+                thrown('BerthTaken', 'taken', 3)
+              ]
+            })
+          ])
+        )
+      )
+    ).toEqual(['Busy, gateway Busy', 'BerthTaken, gateway BerthTaken, seen']));
+
   it('finds nothing where nothing failed, also of a call that was answered with less than 400', () =>
     expect(failuresIn(buildTree([served('gate', '', 'gateway'), asks('a', 'gate', 'gateway', 304)]))).toEqual(
       []

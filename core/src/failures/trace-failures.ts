@@ -1,6 +1,6 @@
 import { endpointOf, isEntry } from '../trace/endpoint';
 import { innermostRequests, type TraceTree } from '../trace/tree';
-import { exceptionOf, failed, failureWords, tellsOfFailure } from './failed-span';
+import { exceptionsOf, failed, failureWords, tellsOfFailure } from './failed-span';
 import { identityOf, type FailureIdentity, type MapFrame, type RecordedException } from './identity';
 import { messageTemplate } from './message-template';
 
@@ -70,6 +70,7 @@ class Reader {
   /** Follows a failure from where it starts upwards. */
   follow(start: number, tells: readonly boolean[]): void {
     const { reported, nodes } = this.#tree;
+    this.#handled(start);
     const place = this.found.length;
     const first = this.#failure(start, -1);
     this.found.push(first);
@@ -81,7 +82,7 @@ class Reader {
       if (!missing && isEntry(span)) outermost = up;
       if (!tells[up]) continue;
       const sameService = span.resource.service === nodes[last].span.resource.service;
-      const own = exceptionOf(span)?.exception;
+      const own = exceptionsOf(span).at(-1)?.exception;
       const isNew = own ? !(sameService && isSame(own, said.exception)) : !sameService;
       if (!sameService) way.push(this.#station(up));
       last = up;
@@ -103,10 +104,25 @@ class Reader {
     for (const failure of this.found.slice(place + 1)) failure.seen = first.seen;
   }
 
-  #failure(node: number, passesOn: number): TraceFailure {
-    const { nodes, start, end } = this.#tree;
-    const { span } = nodes[node];
-    const thrown = exceptionOf(span);
+  /** Exceptions that a span told of before the one it ended with: it went on after each, so they were caught. */
+  #handled(node: number): void {
+    const told = exceptionsOf(this.#tree.nodes[node].span);
+    const last = told.at(-1);
+    told.forEach((thrown, i) => {
+      const isLast = told.slice(i + 1).some(({ exception }) => isSame(exception, thrown.exception));
+      if (thrown === last || isLast) return;
+      const failure = this.#failure(node, -1, thrown);
+      const { service } = this.#tree.nodes[node].span.resource;
+      this.found.push({ ...failure, way: [{ service, label: thrown.exception.type || 'an exception' }] });
+    });
+  }
+
+  #failure(
+    node: number,
+    passesOn: number,
+    thrown = exceptionsOf(this.#tree.nodes[node].span).at(-1)
+  ): TraceFailure {
+    const { start, end } = this.#tree;
     const exception = thrown?.exception ?? null;
     return {
       node,
@@ -137,7 +153,7 @@ class Reader {
 
   #station(node: number): Station {
     const { span } = this.#tree.nodes[node];
-    const type = exceptionOf(span)?.exception.type;
+    const type = exceptionsOf(span).at(-1)?.exception.type;
     const words = failureWords(span);
     return {
       service: span.resource.service,

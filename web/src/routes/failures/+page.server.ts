@@ -1,4 +1,5 @@
 import { scopeFrom, scopeWindow } from '$lib/scope';
+import { releaseMarks } from '$lib/server/queries/compared';
 import { failuresOf } from '$lib/server/queries/failures';
 import type { PageServerLoad } from './$types';
 
@@ -7,5 +8,9 @@ export const load: PageServerLoad = async ({ url, depends }) => {
   const scope = scopeFrom(url.searchParams);
   const nowMs = Date.now();
   const window = scopeWindow(scope, nowMs);
-  return { window, failures: await failuresOf(scope, window, nowMs) };
+  const [failures, marks] = await Promise.all([
+    failuresOf(scope, window, nowMs),
+    releaseMarks(scope, window)
+  ]);
+  return { window, failures, flags: marks.filter(({ at }) => at * 1000 >= window.fromUs) };
 };

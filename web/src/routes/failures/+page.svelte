@@ -106,6 +106,7 @@
         fromMs={list.fromMs}
         binMs={list.binMs}
         toMs={data.window.toUs / 1000}
+        flags={data.flags}
         file="failures-over-time"
       />
     </div>

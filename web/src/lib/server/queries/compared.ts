@@ -49,7 +49,7 @@ export async function turnOf(
   against: Against
 ): Promise<Turn> {
   const { scope, window, nowMs, read } = compared;
-  const all = await marksOf(scope, window);
+  const all = await releaseMarks(scope, window);
   const within = all.filter(({ at }) => at * 1000 > window.fromUs);
   const marks = within.slice(0, MAX_MARKS);
   const points = (await series).get(0) ?? [];
@@ -135,7 +135,7 @@ function explainedBy({ before, after }: Sides<Map<string, Totals>>): number {
 }
 
 /** Releases that replaced another before the end of the window, newest first. */
-async function marksOf(scope: Scope, window: TimeWindow): Promise<Mark[]> {
+export async function releaseMarks(scope: Scope, window: TimeWindow): Promise<Mark[]> {
   const rows = await select<{ id: number; at_us: number; name: string; service: string }>(
     `SELECT l.id AS id, l.first_us AS at_us, l.name AS name, s.name AS service FROM releases l JOIN services s ON s.id = l.service_id
       WHERE l.first_us > 0 AND l.first_us < ? AND (? = '' OR s.name = ?)

@@ -18,11 +18,12 @@
     fromMs: number;
     binMs: number;
     toMs: number;
-    flag?: { at: number; label: string } | null;
+    /** Releases that replaced another. */
+    flags?: readonly { at: number; service: string; release: string }[];
     height?: number;
     file?: string;
   }
-  let { parts, fromMs, binMs, toMs, flag = null, height = 84, file = '' }: Props = $props();
+  let { parts, fromMs, binMs, toMs, flags = [], height = 84, file = '' }: Props = $props();
   /** So many are told apart. */
   const SHADES = [0.95, 0.62, 0.38];
   const shown = $derived(parts.slice(0, SHADES.length));
@@ -56,7 +57,8 @@
   const sum = $derived(
     bins.reduce((total, { counts }) => total + counts.reduce((one, count) => one + count, 0), 0)
   );
-  let flagAt = $state(NaN);
+  /** Where their lines stand, pixels from the left. */
+  let flagsAt = $state<number[]>([]);
 
   function option(theme: ChartTheme): object {
     const { of, values } = theme;
@@ -71,14 +73,14 @@
         barWidth: '92%',
         itemStyle: { color: i < SHADES.length ? of('alarm') : of('ink-3'), opacity: SHADES[i] ?? 0.5 },
         data: bins.map(({ at, counts }) => [at + binMs / 2, counts[i]]),
-        ...(i === 0 && flag
+        ...(i === 0 && flags.length > 0
           ? {
               markLine: {
                 symbol: 'none',
                 silent: true,
                 lineStyle: { color: of('ink-2'), type: 'solid' },
                 label: { show: false },
-                data: [{ xAxis: flag.at }]
+                data: flags.map(({ at }) => ({ xAxis: at }))
               }
             }
           : {})
@@ -105,7 +107,11 @@
   {places}
   {legend}
   {file}
-  ondrawn={(chart) => (flagAt = flag ? Number(chart.convertToPixel({ xAxisIndex: 0 }, flag.at)) : NaN)}
+  ondrawn={(chart) => (flagsAt = flags.map(({ at }) => Number(chart.convertToPixel({ xAxisIndex: 0 }, at))))}
 >
-  {#snippet over()}{#if flag}<Flag left={flagAt} label={flag.label} />{/if}{/snippet}
+  {#snippet over()}{#each flags as { at, service, release }, i (`${at} ${service}`)}<Flag
+        left={flagsAt[i] ?? NaN}
+        top={i % 2 ? 22 : 10}
+        label="{service} {release}"
+      />{/each}{/snippet}
 </Chart>

@@ -1,5 +1,6 @@
 import { error } from '@sveltejs/kit';
 import { scopeFrom, scopeWindow } from '$lib/scope';
+import { releaseMarks } from '$lib/server/queries/compared';
 import { failureOf } from '$lib/server/queries/failure';
 import { identitiesOf } from '$lib/server/queries/failures';
 import { settings } from '$lib/server/settings';
@@ -13,11 +14,13 @@ export const load: PageServerLoad = async ({ url, params, depends }) => {
   const nowMs = Date.now();
   const window = scopeWindow(scope, nowMs);
   const at = Number(url.searchParams.get('nth') ?? 0);
-  const [failure, identities] = await Promise.all([
+  const [failure, identities, marks] = await Promise.all([
     failureOf(scope, window, nowMs, id, Number.isSafeInteger(at) && at > 0 ? at : 0),
-    identitiesOf([id])
+    identitiesOf([id]),
+    releaseMarks(scope, window)
   ]);
   const identity = identities.get(id);
   if (!identity) error(404, 'This group of failures is not here.');
-  return { window, id, identity, failure, hasSources: settings().sourceFolders.length > 0 };
+  const flags = marks.filter(({ at }) => at * 1000 >= window.fromUs);
+  return { window, flags, id, identity, failure, hasSources: settings().sourceFolders.length > 0 };
 };

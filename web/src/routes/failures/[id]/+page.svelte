@@ -134,9 +134,8 @@
           <b class="text-ink">{plural(group.times, 'time')}</b> in {plural(
             group.requests,
             'request'
-          )}{group.people > 0 ? ` of ${plural(group.people, 'person', 'people')}` : ''} · first {dateTime(
-            group.firstMs
-          )}, last {dateTime(group.lastMs)}{#if group.mark}&nbsp;·&nbsp;<b
+          )}{group.people > 0 ? ` of ${plural(group.people, 'user or session', 'users or sessions')}` : ''} · first
+          {dateTime(group.firstMs)}, last {dateTime(group.lastMs)}{#if group.mark}&nbsp;·&nbsp;<b
               class={group.state.state === 'back' ? 'text-alarm' : 'text-ink'}>{stateWords(group)}</b
             >{/if}
         </p>
@@ -162,6 +161,9 @@
             fromMs={failure.fromMs}
             binMs={failure.binMs}
             toMs={data.window.toUs / 1000}
+            flags={data.flags.filter(({ service }) =>
+              failure.ways.some(({ stations }) => stations.some((one) => one.service === service))
+            )}
             file="failure-over-time"
           />
         </div>
