@@ -24,6 +24,8 @@
     file?: string;
   }
   let { parts, fromMs, binMs, toMs, flags = [], height = 84, file = '' }: Props = $props();
+  /** From here on a flag has no room behind its line. */
+  const LAST_PART = 0.85;
   /** So many are told apart. */
   const SHADES = [0.95, 0.62, 0.38];
   const shown = $derived(parts.slice(0, SHADES.length));
@@ -113,5 +115,6 @@
         left={flagsAt[i] ?? NaN}
         top={i % 2 ? 22 : 10}
         label="{service} {release}"
+        before={at > fromMs + LAST_PART * (toMs - fromMs)}
       />{/each}{/snippet}
 </Chart>

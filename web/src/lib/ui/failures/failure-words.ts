@@ -27,7 +27,7 @@ export function whyOne(identity: FailureIdentity): string[] {
   const { type, message, rootType, function: name, file, endpoint } = identity;
   return [
     type ? `the type ${type}` : '',
-    message ? `the message “${message}”, whatever stands for each ?` : '',
+    message ? `the message “${message}”${message.includes('?') ? ', whatever stands for each ?' : ''}` : '',
     rootType ? `the cause it comes from, ${rootType}` : '',
     name || file
       ? `the innermost function of the program’s own code, ${[name || '(anonymous)', file].filter(Boolean).join(' in ')}`
