@@ -90,9 +90,7 @@ test('a case is lived on running services: noticed, pinned, its cause, fixed, pr
   // Handed over: a brief, and a bundle that is the same case elsewhere.
   await page.getByRole('main').getByRole('button', { name: 'Brief' }).click();
   const brief = page.getByRole('dialog', { name: 'Brief' });
-  await expect(brief.frameLocator('iframe').getByRole('heading', { level: 1 })).toContainText(
-    LOOP
-  );
+  await expect(brief.frameLocator('iframe').getByRole('heading', { level: 1 })).toContainText(LOOP);
   await brief.getByRole('button', { name: 'Close' }).click();
   const packing = page.waitForEvent('download');
   await page.getByRole('link', { name: 'Bundle' }).click();
