@@ -92,10 +92,9 @@ const BEGINNINGS: { pattern: RegExp; relation: Relation }[] = [
   { pattern: /^\s*\[cause\]: (.*)$/, relation: 'cause' },
   { pattern: /^\s*\[errors\]: \[$/, relation: 'one of several' },
   { pattern: /^\s*---> \(Inner Exception #\d+\) (.*?)(?:<---)?$/, relation: 'one of several' },
-  { pattern: /^\s*---> (.*)$/, relation: 'cause' },
-  // Ruby: place, message, and its class in brackets.
-  { pattern: /^(\S[^"]*?:\d+:in [`'].*': .*)$/, relation: 'cause' }
+  { pattern: /^\s*---> (.*)$/, relation: 'cause' }
 ];
+/** Ruby: place, message, and its class in brackets. */
 const RUBY_HEAD = /^(\S[^"]*?:\d+:in [`'].*?'): (.*?)(?: \(([A-Z]\w*(?:::\w+)*)\))?$/;
 /** .NET closes an inner exception: what follows are frames of the one around it. */
 const END_OF_INNER = /^\s*--- End of inner exception stack trace ---$/;
@@ -220,7 +219,6 @@ function pythonParts(lines: readonly string[]): ExceptionPart[] {
     }
     const frame = frameOf(line);
     if (frame) frames.push(frame);
-    else if (open && bare !== '' && isMessage(bare)) continueMessage({ ...open.part, frames: [] }, bare);
     else if (!open && frames.length > 0 && isPythonHead(line, depth)) {
       const part: ExceptionPart = { ...headOf(bare), relation: 'itself', frames: frames.reverse() };
       open = { part, depth, next: null };

@@ -21,6 +21,16 @@ export interface FailureIdentity {
   endpoint: string;
 }
 
+/** Of what tells nothing of itself. */
+export const NO_IDENTITY: FailureIdentity = {
+  type: '',
+  message: '',
+  rootType: '',
+  function: '',
+  file: '',
+  endpoint: ''
+};
+
 /** The original place of a frame of built code; the frame itself where it is not known. */
 export type MapFrame = (frame: StackFrame) => StackFrame;
 
@@ -68,16 +78,15 @@ function identityFrom(
   mapFrame: MapFrame
 ): FailureIdentity {
   return {
+    ...NO_IDENTITY,
     type,
     message: messageTemplate(message),
     rootType: rootType === type ? '' : rootType,
-    ...(frame ? placeOf(mapFrame(frame)) : NOWHERE),
-    endpoint: ''
+    ...(frame && placeOf(mapFrame(frame)))
   };
 }
 
 type Place = Pick<FailureIdentity, 'function' | 'file'>;
-const NOWHERE: Place = { function: '', file: '' };
 /** Frames that were read before are the same objects. */
 const places = new WeakMap<StackFrame, Place>();
 function placeOf(frame: StackFrame): Place {

@@ -77,7 +77,6 @@ function innermostOfPython(stack: string, type: string): Telling | null {
   for (let at = stack.lastIndexOf('\n  File "'); at >= 0; at = stack.lastIndexOf('\n  File "', at - 1)) {
     const frame = knownFrame(trimmedEnd(stack.slice(at + 1, lineEnd(stack, at + 1))));
     if (frame?.application && lastName(frame.function) !== made) return { frame, rootType: '' };
-    if (at === 0) break;
   }
   return null;
 }

@@ -1,7 +1,13 @@
 import { endpointOf, isEntry } from '../trace/endpoint';
 import { innermostRequests, type TraceTree } from '../trace/tree';
 import { exceptionsOf, failed, failureWords, tellsOfFailure } from './failed-span';
-import { identityOf, type FailureIdentity, type MapFrame, type RecordedException } from './identity';
+import {
+  NO_IDENTITY,
+  identityOf,
+  type FailureIdentity,
+  type MapFrame,
+  type RecordedException
+} from './identity';
 import { messageTemplate } from './message-template';
 
 /** A place on the way of a failure from where it starts to where people see it: one service, asked once. */
@@ -141,7 +147,7 @@ class Reader {
   /** Without a frame of the program's own it is the request's endpoint, or what was called, that tells failures apart. */
   #identity(node: number, exception: RecordedException | null): FailureIdentity {
     const { span } = this.#tree.nodes[node];
-    const told = exception ? identityOf(exception, this.#mapFrame) : NOTHING;
+    const told = exception ? identityOf(exception, this.#mapFrame) : NO_IDENTITY;
     if (told.function !== '' || told.file !== '') return told;
     const what = isEntry(span) ? endpointOf(span) : (span.call?.fingerprint ?? messageTemplate(span.name));
     return {
@@ -161,15 +167,6 @@ class Reader {
     };
   }
 }
-
-const NOTHING: FailureIdentity = {
-  type: '',
-  message: '',
-  rootType: '',
-  function: '',
-  file: '',
-  endpoint: ''
-};
 
 const isSame = (a: RecordedException, b: RecordedException | null): boolean =>
   b !== null && a.type === b.type && a.message === b.message;

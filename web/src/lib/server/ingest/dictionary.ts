@@ -1,5 +1,5 @@
 import type { InStatement } from '@libsql/client';
-import { identityKey, type FailureIdentity } from '@tromix/core/failures/identity';
+import { identityKey, NO_IDENTITY, type FailureIdentity } from '@tromix/core/failures/identity';
 import type { Station } from '@tromix/core/failures/trace-failures';
 import { DEFAULT_APDEX_T_MS } from '@tromix/core/stats/apdex';
 import { runKeyOf } from '@tromix/core/load/trace-ids';
@@ -540,11 +540,3 @@ export class Dictionary {
 const NONE: Numbered = { id: 0 };
 /** Who asked, by the OpenTelemetry semantic conventions (user, session; `enduser` before them). */
 const PERSONS = ['user.id', 'enduser.id', 'session.id'];
-const NO_IDENTITY: FailureIdentity = {
-  type: '',
-  message: '',
-  rootType: '',
-  function: '',
-  file: '',
-  endpoint: ''
-};

@@ -154,10 +154,7 @@ async function startsAsOf({ sql, args }: Within): Promise<FailureDetail['startsA
     `SELECT f.passes_on AS id, count(*) AS times FROM failures f WHERE ${sql} AND f.passes_on > 0 GROUP BY f.passes_on ORDER BY times DESC LIMIT ${MAX_WITH}`,
     args
   );
-  const identities = await identitiesOf(rows.map(({ id }) => id));
-  return rows.flatMap(({ id, times }) =>
-    identities.has(id) ? [{ id, identity: identities.get(id)!, times }] : []
-  );
+  return identified(rows);
 }
 
 async function withItOf({ sql, args }: Within): Promise<WithIt[]> {
@@ -166,10 +163,18 @@ async function withItOf({ sql, args }: Within): Promise<WithIt[]> {
       JOIN failures o ON o.trace_id = t.trace_id AND o.group_id <> t.group_id GROUP BY o.group_id ORDER BY traces DESC LIMIT ${MAX_WITH}`,
     args
   );
+  return identified(rows);
+}
+
+/** Rows of groups, with what each group is. */
+async function identified<Row extends { id: number }>(
+  rows: readonly Row[]
+): Promise<(Row & { identity: FailureIdentity })[]> {
   const identities = await identitiesOf(rows.map(({ id }) => id));
-  return rows.flatMap(({ id, traces }) =>
-    identities.has(id) ? [{ id, identity: identities.get(id)!, traces }] : []
-  );
+  return rows.flatMap((row) => {
+    const identity = identities.get(row.id);
+    return identity ? [{ ...row, identity }] : [];
+  });
 }
 
 async function placesOf({ sql, args }: Within): Promise<FailureDetail['places']> {

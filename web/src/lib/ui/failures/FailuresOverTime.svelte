@@ -4,6 +4,7 @@
   import Chart from '$lib/ui/chart/Chart.svelte';
   import type { Place } from '$lib/ui/chart/facts';
   import Flag from '$lib/ui/chart/Flag.svelte';
+  import { flagLines } from '$lib/ui/chart/flag-lines';
   import type { ChartTheme } from '$lib/ui/chart/theme';
   import { shortTime } from '$lib/ui/kit/time';
 
@@ -40,25 +41,23 @@
   ]);
   // Every bin takes part, also an empty one: a bar is as wide as the bins are apart.
   const bins = $derived(
-    Array.from({ length }, (_, i) => ({
-      at: fromMs + i * binMs,
-      counts: all.map(({ series }) => series[i])
-    }))
+    Array.from({ length }, (_, i) => {
+      const counts = all.map(({ series }) => series[i]);
+      return { at: fromMs + i * binMs, counts, sum: counts.reduce((total, count) => total + count, 0) };
+    })
   );
   const places = $derived(
-    bins.map(({ at, counts }): Place => ({
+    bins.map(({ at, counts, sum }): Place => ({
       at: shortTime(at),
       facts: [
-        { name: 'failures', value: formatCount(counts.reduce((one, count) => one + count, 0)) },
+        { name: 'failures', value: formatCount(sum) },
         ...(all.length > 1
           ? all.flatMap(({ name }, i) => (counts[i] > 0 ? [{ name, value: formatCount(counts[i]) }] : []))
           : [])
       ]
     }))
   );
-  const sum = $derived(
-    bins.reduce((total, { counts }) => total + counts.reduce((one, count) => one + count, 0), 0)
-  );
+  const times = $derived(bins.reduce((total, { sum }) => total + sum, 0));
   /** Where their lines stand, pixels from the left. */
   let flagsAt = $state<number[]>([]);
 
@@ -75,17 +74,11 @@
         barWidth: '92%',
         itemStyle: { color: i < SHADES.length ? of('alarm') : of('ink-3'), opacity: SHADES[i] ?? 0.5 },
         data: bins.map(({ at, counts }) => [at + binMs / 2, counts[i]]),
-        ...(i === 0 && flags.length > 0
-          ? {
-              markLine: {
-                symbol: 'none',
-                silent: true,
-                lineStyle: { color: of('ink-2'), type: 'solid' },
-                label: { show: false },
-                data: flags.map(({ at }) => ({ xAxis: at }))
-              }
-            }
-          : {})
+        ...(i === 0 &&
+          flagLines(
+            flags.map(({ at }) => at),
+            theme
+          ))
       }))
     };
   }
@@ -105,7 +98,7 @@
 <Chart
   {option}
   {height}
-  label="{plural(sum, 'failure')} over time."
+  label="{plural(times, 'failure')} over time."
   {places}
   {legend}
   {file}

@@ -13,25 +13,19 @@
     /** Releases that show it, newest first by use. */
     releases: readonly string[];
   }
+  type Decision = Pick<FailureMark, 'kind' | 'release' | 'moreTimes'>;
   let { group, releases }: Props = $props();
   let asking = $state<'' | FailureMark['kind']>('');
   let release = $state('');
   let moreTimes = $state(100);
 
   const url = $derived(`/api/failures/${group.id}/mark`);
-  async function put(mark: Pick<FailureMark, 'kind' | 'release' | 'moreTimes'> | null): Promise<void> {
+  async function put(mark: Decision | null): Promise<void> {
     await (mark ? send('POST', url, mark) : send('DELETE', url));
     await invalidate('tromix:data');
   }
-  async function decide(
-    mark: Pick<FailureMark, 'kind' | 'release' | 'moreTimes'> | null,
-    said: string
-  ): Promise<void> {
-    const before = group.mark && {
-      kind: group.mark.kind,
-      release: group.mark.release,
-      moreTimes: group.mark.moreTimes
-    };
+  async function decide(mark: Decision | null, said: string): Promise<void> {
+    const before = group.mark;
     try {
       await put(mark);
       asking = '';

@@ -4,6 +4,7 @@
   import Chart from '$lib/ui/chart/Chart.svelte';
   import { placeMarkup, type Place } from '$lib/ui/chart/facts';
   import Flag from '$lib/ui/chart/Flag.svelte';
+  import { flagLines } from '$lib/ui/chart/flag-lines';
   import { withGaps } from '$lib/ui/chart/gaps';
   import { plainColour, type ChartTheme } from '$lib/ui/chart/theme';
   import { LOOKS } from '$lib/ui/ledger/accounts';
@@ -50,7 +51,8 @@
     series.reduce((least, { at }, i) => (i === 0 ? least : Math.min(least, at - series[i - 1].at)), Infinity)
   );
 
-  function option({ of, time, values, tooltip }: ChartTheme): object {
+  function option(theme: ChartTheme): object {
+    const { time, values, tooltip } = theme;
     const lengthMs = series.length > 0 ? series.at(-1)!.at - series[0].at : 0;
     return {
       grid: { left: 52, right: 12, top: 12, bottom: 22 },
@@ -78,17 +80,7 @@
         lineStyle: { width: 0 },
         areaStyle: { color: plainColour(LOOKS[account].flat), opacity: 0.9 },
         data: withGaps(series, stepMs, ({ ledger }) => ledger[account] / 1e6),
-        ...(i === 0 && flag
-          ? {
-              markLine: {
-                symbol: 'none',
-                silent: true,
-                lineStyle: { color: of('ink-2'), type: 'solid' },
-                label: { show: false },
-                data: [{ xAxis: flag.at }]
-              }
-            }
-          : {})
+        ...(i === 0 && flagLines(flag ? [flag.at] : [], theme))
       }))
     };
   }
