@@ -7,6 +7,9 @@ import { messageTemplate } from './message-template';
 /** HTTP status from which an outgoing call is one that failed (OpenTelemetry semantic conventions for HTTP spans, "Status"). */
 const CALL_FAILS_FROM = 400;
 
+/** What is said of a span that did not fail and names no exception, where its log tells of an error. */
+export const ERROR_IN_LOG = 'an error in its log';
+
 /** The exception events of a span (OpenTelemetry semantic conventions, "Exceptions on spans"). */
 const exceptionEvents = ({ events }: Span): SpanEvent[] =>
   events.length === 0 ? events : events.filter(({ name }) => name === 'exception');

@@ -1,6 +1,6 @@
 import { endpointOf, isEntry } from '../trace/endpoint';
 import { innermostRequests, type TraceTree } from '../trace/tree';
-import { exceptionsOf, failed, failureWords, tellsOfFailure } from './failed-span';
+import { ERROR_IN_LOG, exceptionsOf, failed, failureWords, tellsOfFailure } from './failed-span';
 import {
   NO_IDENTITY,
   identityOf,
@@ -159,7 +159,8 @@ class Reader {
 
   #station(node: number): Station {
     const { span } = this.#tree.nodes[node];
-    const type = exceptionsOf(span).at(-1)?.exception.type;
+    const thrown = exceptionsOf(span).at(-1)?.exception;
+    const type = thrown?.type || (thrown && !failed(span) ? ERROR_IN_LOG : '');
     const words = failureWords(span);
     return {
       service: span.resource.service,

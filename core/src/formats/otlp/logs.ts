@@ -1,5 +1,6 @@
 import { cutText } from '../../text/well-formed';
-import type { Attributes, AttributeValue } from '../../trace/span';
+import { resourceFrom } from '../../trace/resource';
+import type { Attributes, AttributeValue, Resource } from '../../trace/span';
 import { inTimeRange, TIME_RANGE } from '../../trace/time-range';
 import { EvidenceError } from '../evidence-error';
 import { ExportLogsServiceRequest } from './schema';
@@ -15,10 +16,12 @@ import {
   type ValueLimits
 } from './values';
 
-/** A log record that names the span it was written in. */
+/** A log record, of a span or only of its process. */
 export interface LogRecord {
+  resource: Resource;
+  /** Empty where the record names no trace. */
   traceId: string;
-  /** Empty where the record names only its trace. */
+  /** Empty where the record names no span. */
   spanId: string;
   /** Whole epoch microseconds, and the nanoseconds (0 to 999) beyond them. */
   atUs: number;
@@ -35,7 +38,7 @@ export interface LogBatch {
   rejected: { reason: string; count: number }[];
 }
 
-const WITHOUT_TRACE = 'log record names no trace or no time';
+const WITHOUT_TIME = 'log record names no time';
 const OUT_OF_RANGE = `log record’s time is outside ${TIME_RANGE}`;
 /** Longest body kept, characters. */
 const MAX_BODY = 4096;
@@ -61,20 +64,24 @@ export function decodeLogsJson(text: string): LogBatch {
 function readLogs(document: Loose, limits: ValueLimits = DEFAULT_VALUE_LIMITS): LogBatch {
   const records: LogRecord[] = [];
   const rejected = new Map<string, number>();
-  for (const resource of listOf(document.resourceLogs))
-    for (const scope of listOf(resource.scopeLogs))
+  for (const group of listOf(document.resourceLogs)) {
+    const told = (group.resource as Loose | undefined)?.attributes;
+    const resource = resourceFrom(attributesOf(told, limits, () => undefined));
+    for (const scope of listOf(group.scopeLogs))
       for (const raw of listOf(scope.logRecords)) {
-        const traceId = idOf(raw.traceId, 16);
         const at = momentOf(raw.timeUnixNano) ?? momentOf(raw.observedTimeUnixNano);
-        const reason = !traceId || !at ? WITHOUT_TRACE : inTimeRange(at.us) ? '' : OUT_OF_RANGE;
-        if (!traceId || !at || reason) {
+        const reason = !at ? WITHOUT_TIME : inTimeRange(at.us) ? '' : OUT_OF_RANGE;
+        if (!at || reason) {
           rejected.set(reason, (rejected.get(reason) ?? 0) + 1);
           continue;
         }
+        const traceId = idOf(raw.traceId, 16);
         const body = attributesOf([{ key: 'body', value: raw.body }], limits, () => undefined).get('body');
         records.push({
+          resource,
           traceId,
-          spanId: idOf(raw.spanId, 8),
+          // A span is found by its trace alone.
+          spanId: traceId ? idOf(raw.spanId, 8) : '',
           atUs: at.us,
           atNs: at.ns,
           severity: Math.min(24, Math.max(0, intOf(raw.severityNumber))),
@@ -82,6 +89,7 @@ function readLogs(document: Loose, limits: ValueLimits = DEFAULT_VALUE_LIMITS): 
           attributes: attributesOf(raw.attributes, limits, () => undefined)
         });
       }
+  }
   return { records, rejected: [...rejected].map(([reason, count]) => ({ reason, count })) };
 }
 

@@ -55,10 +55,14 @@ describe('logs', () => {
   const wrap = (...logRecords: object[]): { resourceLogs: object[] } => ({
     resourceLogs: [{ scopeLogs: [{ logRecords }] }]
   });
-  it('reads JSON, and counts records that name no trace', () => {
-    const { records, rejected } = decodeLogsJson(JSON.stringify(wrap(record, { ...record, traceId: '' })));
-    expect(rejected).toEqual([{ reason: 'log record names no trace or no time', count: 1 }]);
-    expect(records).toEqual([
+  it('reads JSON, also records that name no trace, and counts those without a time', () => {
+    const { records, rejected } = decodeLogsJson(
+      JSON.stringify(wrap(record, { ...record, traceId: '' }, { ...record, timeUnixNano: '0' }))
+    );
+    expect(rejected).toEqual([{ reason: 'log record names no time', count: 1 }]);
+    expect(records[1]).toMatchObject({ traceId: '', spanId: '', body: 'berth is taken' });
+    expect(records[0].resource.service).toBe('unknown_service');
+    expect(records.slice(0, 1)).toMatchObject([
       {
         traceId: TRACE_ID,
         spanId: '00000000000000aa',

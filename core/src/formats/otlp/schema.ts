@@ -84,7 +84,9 @@ const root = protobuf.Root.fromJSON({
       }
     },
     ScopeLogs: { fields: { logRecords: field(2, 'LogRecord', 'repeated') } },
-    ResourceLogs: { fields: { scopeLogs: field(2, 'ScopeLogs', 'repeated') } },
+    ResourceLogs: {
+      fields: { resource: field(1, 'Resource'), scopeLogs: field(2, 'ScopeLogs', 'repeated') }
+    },
     ExportLogsServiceRequest: { fields: { resourceLogs: field(1, 'ResourceLogs', 'repeated') } },
     NumberDataPoint: {
       oneofs: { value: { oneof: ['asDouble', 'asInt'] } },

@@ -41,6 +41,7 @@ const Environment = v.object({
   TROMIX_KEEP_DAYS: v.optional(integerText, '30'),
   TROMIX_MAX_DB_BYTES: v.optional(integerText, String(20 * 1024 * MIB)),
   TROMIX_GRACE_MINUTES: v.optional(integerText, '60'),
+  TROMIX_KEEP_LOG_DAYS: v.optional(integerText, '3'),
   TROMIX_INSPECT: v.optional(v.string(), '127.0.0.1:9229-9239'),
   TROMIX_LOAD_TARGETS: v.optional(v.string(), ''),
   TROMIX_SOURCES: v.optional(v.string(), ''),
@@ -124,7 +125,8 @@ export function settingsFrom(env: NodeJS.ProcessEnv, root: string): Settings {
     retention: {
       days: e.TROMIX_KEEP_DAYS,
       maxBytes: e.TROMIX_MAX_DB_BYTES,
-      graceMinutes: e.TROMIX_GRACE_MINUTES
+      graceMinutes: e.TROMIX_GRACE_MINUTES,
+      logDays: e.TROMIX_KEEP_LOG_DAYS
     },
     sourceFolders: list(e.TROMIX_SOURCES).map((folder) => path.resolve(root, folder)),
     watchedFolder: e.TROMIX_WATCH ? path.resolve(root, e.TROMIX_WATCH) : '',

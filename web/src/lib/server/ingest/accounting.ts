@@ -2,12 +2,20 @@ import { requestParts, type RequestPart } from '@tromix/core/calls/parts';
 import type { Finding } from '@tromix/core/findings/finding';
 import { findInRequest } from '@tromix/core/findings/request-findings';
 import { RUN_KEY } from '@tromix/core/load/spans';
+import { withLoggedFailures, type LoggedFailure } from '@tromix/core/failures/logged-failures';
 import { failuresIn, type TraceFailure } from '@tromix/core/failures/trace-failures';
 import { isEntry, isUnrouted } from '@tromix/core/trace/endpoint';
 import { accountTrace, type RequestAccount, type TraceAccount } from '@tromix/core/trace/requests';
 import type { Span } from '@tromix/core/trace/span';
 import { buildTree } from '@tromix/core/trace/tree';
 import type { Dictionary, KnownResource, Numbered } from './dictionary';
+
+/** What is stored of a trace. */
+export interface TraceRecords {
+  spans: Span[];
+  /** What its log records tell of failures. */
+  logged: LoggedFailure[];
+}
 
 /** What a trace has come to, with names that may still have no number. */
 export interface Accounted {
@@ -47,8 +55,12 @@ export interface AccountedRequest extends AccountedWork {
 }
 
 /** Accounts for one whole trace: requests with their ledgers and parts, and findings. Writes nothing but names into the dictionary. */
-export function accountFor(traceId: string, spans: readonly Span[], dictionary: Dictionary): Accounted {
-  const trace = accountTrace(buildTree(spans));
+export function accountFor(
+  traceId: string,
+  { spans, logged }: TraceRecords,
+  dictionary: Dictionary
+): Accounted {
+  const trace = accountTrace(buildTree(withLoggedFailures(spans, logged)));
   const requests: AccountedRequest[] = [];
   const background: AccountedWork[] = [];
   // Innermost first: an entry span inside a root span shows that its service serves.

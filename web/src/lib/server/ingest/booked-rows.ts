@@ -57,7 +57,7 @@ export const COUNTED_FAILURES = rowsOf(failures, [
 ]);
 export type CountedFailure = ReturnType<typeof COUNTED_FAILURES.read>;
 
-type FailureRecord = Omit<InferInsertModel<typeof failures>, 'id'>;
+export type FailureRecord = Omit<InferInsertModel<typeof failures>, 'id'>;
 type FindingRecord = Omit<InferInsertModel<typeof findings>, 'id'>;
 /** Every column is given: what the sums read has no default. */
 type RequestRecord = Required<InferInsertModel<typeof requests>>;

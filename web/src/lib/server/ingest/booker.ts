@@ -13,7 +13,8 @@ import {
   REQUESTS,
   type Booked,
   type CountedFailure,
-  type CountedFinding
+  type CountedFinding,
+  type FailureRecord
 } from './booked-rows';
 import type { Dictionary } from './dictionary';
 import { readParts } from './parts-row';
@@ -113,6 +114,23 @@ export async function bookingStatements(
         args: [JSON.stringify([...read])]
       }
     ],
+    firstMinute: sums.firstMinute
+  };
+}
+
+/**
+ * What stores failures that happened outside of every trace, and adds them to the roll-ups.
+ * @returns the statements, and the first minute whose sums they change.
+ */
+export async function failureStatements(
+  database: Database,
+  failures: readonly FailureRecord[]
+): Promise<{ statements: InStatement[]; firstMinute: number }> {
+  if (failures.length === 0) return { statements: [], firstMinute: Infinity };
+  const sums = new Sums();
+  for (const failure of failures) sums.addFailure(failure, 1);
+  return {
+    statements: [FAILURES.insert('INSERT', failures), ...(await sums.statements(database))],
     firstMinute: sums.firstMinute
   };
 }

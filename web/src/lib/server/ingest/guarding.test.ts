@@ -42,7 +42,7 @@ beforeEach(async () => {
     settleMs: 0,
     maxTraceSpans: 1000,
     markFile: path.join(folder, 'reading'),
-    retention: { days: 30, maxBytes: 1e12, graceMinutes: 60 }
+    retention: { days: 30, maxBytes: 1e12, graceMinutes: 60, logDays: 3 }
   };
   await open();
   client = createClient({ url });

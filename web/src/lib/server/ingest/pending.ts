@@ -21,6 +21,14 @@ export class PendingMarks {
 export const pendingIds = (database: Database): Promise<string[]> =>
   jsonOf<string>(database, 'SELECT json_group_array(trace_id) FROM pending_traces');
 
+/** Those of some traces of which spans are stored. */
+export const storedTraces = (database: Database, ids: ReadonlySet<string>): Promise<string[]> =>
+  jsonOf<string>(
+    database,
+    `SELECT json_group_array(j.value) FROM json_each(?) j WHERE EXISTS (SELECT 1 FROM spans s WHERE s.trace_id = j.value)`,
+    [JSON.stringify([...ids])]
+  );
+
 /** Traces whose spans are stored, that have no request, and that no mark names, some at a time: what an earlier version lost track of. */
 export async function* forgottenTraces(database: Database): AsyncGenerator<string[]> {
   for (let last = ''; ;) {

@@ -2,11 +2,12 @@ import type { Resource, Span } from '@tromix/core/trace/span';
 import { attributesFrom, spansFrom, type StoredSpans } from '$lib/stored-spans';
 import { oneOf } from '../db/bulk';
 import { jsonOf, jsonValue, type Database } from '../db/database';
+import type { TraceRecords } from './accounting';
+import { loggedFailures } from './log-rows';
 import { spansSelect } from './span-rows';
 
 /** Spans of a trace that are still to be booked, and the mark up to which they were read. */
-export interface DueTrace {
-  spans: Span[];
+export interface DueTrace extends TraceRecords {
   generation: number;
 }
 
@@ -37,11 +38,12 @@ export async function completeFromStore(
     }
     const known = traces.get(id)!;
     const complete = new Set(known.map((span) => span.spanId)).size === count;
-    due.set(id, { spans: complete ? known : [], generation: generation ?? 0 });
+    due.set(id, { spans: complete ? known : [], logged: [], generation: generation ?? 0 });
     if (!complete) partial.push(id);
   }
   if (partial.length > 0)
     for (const span of await storedSpans(database, partial)) due.get(span.traceId)?.spans.push(span);
+  for (const [id, logged] of await loggedFailures(database, [...due.keys()])) due.get(id)!.logged = logged;
   return { due, tooLarge };
 }
 

@@ -13,6 +13,8 @@ export interface Retention {
   maxBytes: number;
   /** Every request is kept for so long; only then do the keep rules decide. */
   graceMinutes: number;
+  /** Log records that name no trace, days. */
+  logDays: number;
 }
 
 const WATERMARK = 'keep-swept-us';
@@ -21,6 +23,7 @@ const US_PER_HOUR = 3_600_000_000;
 const US_PER_DAY = 86_400_000_000;
 /** Traces removed by one transaction: writing must not wait long. */
 const REMOVED = 500;
+const REMOVED_LOGS = 5000;
 /** Pieces of background work kept. */
 export const MAX_BACKGROUND = 20_000;
 const TRACE_TABLES = [
@@ -108,7 +111,31 @@ export class Sweeper {
       if (ids.length === 0) break;
       count += (await this.#remove(ids, hurry)).count;
     }
+    const logLimit = nowUs - this.#retention.logDays * US_PER_DAY;
+    while (!hurry() && (await this.#removeLogs(logLimit)) > 0);
+    await this.#database.write([
+      {
+        // Their trace has spans no more, or never had any.
+        sql: `DELETE FROM logs WHERE trace_id <> '' AND at_us < ? AND NOT EXISTS (SELECT 1 FROM spans s WHERE s.trace_id = logs.trace_id)`,
+        args: [limit]
+      }
+    ]);
     return count + (await this.#setAside(limit, hurry));
+  }
+
+  /** Some of the oldest log records that belong to no trace, and the failures they told of. @returns how many records went */
+  async #removeLogs(beforeUs: number): Promise<number> {
+    const { rows } = await this.#database.query(
+      `SELECT max(at_us), count(*) FROM (SELECT at_us FROM logs WHERE trace_id = '' AND span_id = '' AND at_us < ? ORDER BY at_us LIMIT ${REMOVED_LOGS})`,
+      [beforeUs]
+    );
+    const [lastUs, count] = rows[0].map(Number);
+    if (count > 0)
+      await this.#database.write([
+        { sql: "DELETE FROM logs WHERE trace_id = '' AND span_id = '' AND at_us <= ?", args: [lastUs] },
+        { sql: "DELETE FROM failures WHERE trace_id = '' AND start_us <= ?", args: [lastUs] }
+      ]);
+    return count;
   }
 
   /** Traces that were set aside have no request to be found by. */
@@ -144,7 +171,8 @@ export class Sweeper {
     let count = 0;
     while (!hurry() && (await this.#bytes()) > this.#retention.maxBytes) {
       const ids = await this.#oldest(Number.MAX_SAFE_INTEGER, nowUs);
-      if (ids.length === 0) break;
+      const logs = await this.#removeLogs(Number.MAX_SAFE_INTEGER);
+      if (ids.length === 0 && logs === 0) break;
       count += (await this.#remove(ids, hurry)).count;
     }
     return count;

@@ -25,7 +25,7 @@ beforeEach(async () => {
     settleMs: 1000,
     maxTraceSpans: 100_000,
     markFile: '',
-    retention: { days: 100_000, maxBytes: 1e12, graceMinutes: 60 }
+    retention: { days: 100_000, maxBytes: 1e12, graceMinutes: 60, logDays: 3 }
   };
   writer = await open();
   client = createClient({ url });

@@ -18,13 +18,13 @@ import { Busy, type Accepted, type Encoding } from './accepted';
 import { accountFor, type Accounted } from './accounting';
 import { inflated, nameOf } from './body';
 import { rowsFor } from './booked-rows';
-import { bookingStatements } from './booker';
+import { bookingStatements, failureStatements } from './booker';
 import { CHANGES, type ChangeName, type Changes } from './changes';
 import { CounterSeries } from './counters';
 import { Dictionary } from './dictionary';
 import { putLoadRunRow, tracesNotYetOf, type LoadRunRecord } from './load-run-rows';
-import { insertLogs, logRow } from './log-rows';
-import { forgottenTraces, oldTraces, pendingIds, PendingMarks } from './pending';
+import { failuresOfLogs, insertLogs, maskLog, notYetStored } from './log-rows';
+import { forgottenTraces, oldTraces, pendingIds, PendingMarks, storedTraces } from './pending';
 import { ReadingMark, type Marked } from './reading-mark';
 import { monotonicMs, RestingTraces } from './resting-traces';
 import { Senders, type Sender } from './senders';
@@ -188,10 +188,27 @@ export class Writer {
     );
   }
 
-  /** Stores OTLP log records that name a span. */
+  /** Stores OTLP log records. Traces that they tell failures of are booked anew; failures outside of every trace are booked at once. */
   addLogs(records: readonly LogRecord[]): Promise<void> {
-    const rows = records.map((record) => logRow(record, this.#mask.hashKey));
-    return this.#inTurn(() => this.#database.write([insertLogs(rows)]));
+    const masked = records.map((record) => maskLog(record, this.#mask, this.#dictionary));
+    return this.#inTurn(async () => {
+      await this.#dictionary.learn(this.#database);
+      const telling = masked.filter(({ tellsOfFailure }) => tellsOfFailure);
+      const fresh = await notYetStored(this.#database, telling);
+      const outside = fresh.filter(({ record }) => record.traceId === '');
+      const failures = failuresOfLogs(outside, this.#dictionary);
+      await this.#dictionary.learn(this.#database);
+      const { statements, firstMinute } = await failureStatements(
+        this.#database,
+        failures.map((failure) => failure())
+      );
+      const traces = await storedTraces(this.#database, new Set(fresh.map(({ record }) => record.traceId)));
+      if (traces.length > 0) statements.push(this.#pending.mark(traces));
+      await this.#commit([insertLogs(masked), ...statements]);
+      for (const id of traces) this.#rest(id, []);
+      this.#unannounced.traces += outside.length;
+      this.#unannounced.firstMinute = Math.min(this.#unannounced.firstMinute, firstMinute);
+    });
   }
 
   /** @returns values turned away, since there are too many series */
@@ -446,9 +463,9 @@ export class Writer {
 
   #accountForAll(due: ReadonlyMap<string, DueTrace>): Accounted[] {
     try {
-      return [...due].map(([id, { spans }]) => {
+      return [...due].map(([id, trace]) => {
         this.#mark.on('trace', id);
-        return accountFor(id, spans, this.#dictionary);
+        return accountFor(id, trace, this.#dictionary);
       });
     } finally {
       this.#mark.off();

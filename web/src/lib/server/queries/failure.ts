@@ -1,9 +1,11 @@
 import { recordedException } from '@tromix/core/failures/failed-span';
 import type { FailureIdentity, RecordedException } from '@tromix/core/failures/identity';
+import { loggedException } from '@tromix/core/failures/logged-failures';
 import type { Station } from '@tromix/core/failures/trace-failures';
 import { liftsOf, type Lift } from '@tromix/core/stats/lift';
 import type { Attributes } from '@tromix/core/trace/span';
 import type { Scope, TimeWindow } from '$lib/scope';
+import { attributesFrom } from '$lib/stored-spans';
 import { select, selectJson } from '../db/reader';
 import type { AttributeValue } from './attributes';
 import { failuresOf, identitiesOf, type FailureGroup } from './failures';
@@ -47,7 +49,7 @@ export interface FailureExample {
   exception: RecordedException | null;
   /** What came up to ten minutes before it, of the same person or session where one is named, else of the same trace. */
   before: StepBefore[];
-  beforeOf: 'person' | 'trace';
+  beforeOf: 'person' | 'trace' | 'process';
 }
 
 export type FailureLift = AttributeValue & Omit<Lift, 'key' | 'slow' | 'lift'>;
@@ -129,7 +131,7 @@ interface Within {
 }
 
 function withinOf(scope: Scope, window: TimeWindow, id: number): Within {
-  const names = singleFilter(scope, 'f');
+  const names = singleFilter(scope, 'f', 'release');
   return {
     sql: `f.group_id = ? AND f.start_us >= ? AND f.start_us < ?${names.sql}`,
     args: [id, window.fromUs, window.toUs, ...(names.args as (string | number)[])]
@@ -259,9 +261,41 @@ async function exampleOf(id: number): Promise<FailureExample | null> {
   return {
     ...rest,
     endpoint: endpoint ?? '',
-    exception: event ? recordedException(new Map(event[2]) as Attributes) : null,
-    ...(await beforeOf(row.traceId, row.atUs, personId))
+    exception: event ? recordedException(new Map(event[2]) as Attributes) : await loggedExceptionOf(row),
+    ...(row.traceId ? await beforeOf(row.traceId, row.atUs, personId) : await writtenBefore(row))
   };
+}
+
+/** What the log says was thrown: by the record nearest to the failure, of its span or of no span. */
+async function loggedExceptionOf({
+  traceId,
+  atSpanId,
+  atUs,
+  service
+}: Pick<FailureExample, 'traceId' | 'atSpanId' | 'atUs' | 'service'>): Promise<RecordedException | null> {
+  const [found] = await select<{ body: string; attributes: string }>(
+    `SELECT l.body AS body, l.attributes AS attributes FROM logs l JOIN resources r ON r.id = l.resource_id JOIN services s ON s.id = r.service_id
+      WHERE l.failure = 1 AND l.trace_id = ?1 AND (l.span_id = ?2 OR l.span_id = '') AND s.name = ?4
+        AND (?1 <> '' OR l.at_us = ?3) ORDER BY abs(l.at_us - ?3) LIMIT 1`,
+    [traceId, atSpanId, atUs, service]
+  );
+  return found ? loggedException({ body: found.body, attributes: attributesFrom(found.attributes) }) : null;
+}
+
+/** What the log of the same service and host says, up to ten minutes back: of a failure outside of every trace. */
+async function writtenBefore({
+  atUs,
+  service,
+  host
+}: Pick<FailureExample, 'atUs' | 'service' | 'host'>): Promise<Pick<FailureExample, 'before' | 'beforeOf'>> {
+  const newest = await select<StepBefore>(
+    `SELECT l.at_us AS atUs, l.body AS words, 'log' AS kind, l.trace_id AS traceId, l.span_id AS spanId
+      FROM (SELECT * FROM logs WHERE at_us >= ? AND at_us < ? ORDER BY at_us DESC LIMIT ${MAX_FACTS}) l
+      JOIN resources r ON r.id = l.resource_id JOIN services s ON s.id = r.service_id JOIN hosts h ON h.id = r.host_id
+      WHERE s.name = ? AND h.name = ? ORDER BY l.at_us DESC LIMIT ${MAX_BEFORE}`,
+    [atUs - BEFORE_US, atUs, service, host]
+  );
+  return { before: newest.reverse(), beforeOf: 'process' };
 }
 
 /** What the same person did, else what the same trace tells, up to ten minutes back, oldest first. */

@@ -107,7 +107,7 @@ const ofGroup = (only: number): Filter => ({
 
 /** Most frequent first. */
 async function sumsOf(scope: Scope, window: TimeWindow, nowMs: number, only: number): Promise<Sums[]> {
-  const names = namesFilter(scope, 'f');
+  const names = namesFilter(scope, 'f', 'release');
   const margin = marginOf(scope);
   const group = ofGroup(only);
   const rows = await readRanges(
@@ -146,7 +146,7 @@ async function peopleOf(
   scope: Scope,
   window: TimeWindow
 ): Promise<Map<number, number>> {
-  const names = singleFilter(scope, 'f');
+  const names = singleFilter(scope, 'f', 'release');
   const rows = await select<{ id: number; people: number }>(
     `SELECT f.group_id AS id, count(DISTINCT f.person_id) AS people FROM failures f
       WHERE f.start_us >= ? AND f.start_us < ? AND f.person_id > 0 AND f.group_id IN (SELECT value FROM json_each(?))${names.sql}
@@ -196,7 +196,7 @@ async function seriesOf(
   window: TimeWindow,
   step: Step
 ): Promise<Map<number, [at: number, times: number][]>> {
-  const names = namesFilter(scope, 'f');
+  const names = namesFilter(scope, 'f', 'release');
   const times = timesOf([{ step, ...binsOf(window, step) }], marginOf(scope), 'f');
   const rows = await selectJson<[groupId: number, at: number, times: number]>(
     `SELECT json_group_array(json_array(group_id, at, t)) FROM (

@@ -21,14 +21,22 @@ class Conditions implements Filter {
   }
 }
 
+/** What tells the service of a row: its endpoint, or, of what need not happen in a request, its release. */
+const OF_SERVICE = {
+  endpoint: (alias: string): string =>
+    `${alias}.endpoint_id IN (SELECT e.id FROM endpoints e JOIN services s ON s.id = e.service_id WHERE s.name = ?)`,
+  release: (alias: string): string =>
+    `${alias}.release_id IN (SELECT l.id FROM releases l JOIN services s ON s.id = l.service_id WHERE s.name = ?)`
+};
+
 /** Conditions of the scope's names on a table that has endpoint_id, host_id and release_id under the alias. */
-export function namesFilter(scope: Scope, alias: string): Filter {
+export function namesFilter(
+  scope: Scope,
+  alias: string,
+  serviceBy: keyof typeof OF_SERVICE = 'endpoint'
+): Filter {
   const conditions = new Conditions();
-  if (scope.service)
-    conditions.add(
-      `${alias}.endpoint_id IN (SELECT e.id FROM endpoints e JOIN services s ON s.id = e.service_id WHERE s.name = ?)`,
-      scope.service
-    );
+  if (scope.service) conditions.add(OF_SERVICE[serviceBy](alias), scope.service);
   if (scope.endpoint)
     conditions.add(`${alias}.endpoint_id IN (SELECT id FROM endpoints WHERE name = ?)`, scope.endpoint);
   if (scope.host) {
@@ -41,8 +49,12 @@ export function namesFilter(scope: Scope, alias: string): Filter {
 }
 
 /** Conditions of the scope’s names on a table of single requests, which has trace_id too: with those of a load run. */
-export function singleFilter(scope: Scope, alias: string): Filter {
-  const { sql, args } = namesFilter(scope, alias);
+export function singleFilter(
+  scope: Scope,
+  alias: string,
+  serviceBy: keyof typeof OF_SERVICE = 'endpoint'
+): Filter {
+  const { sql, args } = namesFilter(scope, alias, serviceBy);
   if (!scope.run) return { sql, args };
   const key = '(SELECT key FROM load_runs WHERE id = ?)';
   // Behind every hexadecimal digit stands a g.

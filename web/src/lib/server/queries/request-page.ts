@@ -38,5 +38,15 @@ export interface RequestPage {
   hasSources: boolean;
 }
 
-/** A log record of the trace: span, epoch microseconds and nanoseconds beyond, OTLP severity number, text. */
-export type StoredLog = [spanId: string, atUs: number, atNs: number, severity: number, body: string];
+/** A log record of the trace: span, epoch microseconds and nanoseconds beyond, OTLP severity number, text, and the service that wrote it. */
+export type StoredLog = [
+  spanId: string,
+  atUs: number,
+  atNs: number,
+  severity: number,
+  body: string,
+  service: string
+];
+
+/** Log records of one trace that are shown, the first. */
+export const MAX_LOGS = 2000;

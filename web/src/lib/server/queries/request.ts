@@ -3,7 +3,13 @@ import { error } from '@sveltejs/kit';
 import type { Scope } from '$lib/scope';
 import { bytesValue } from '../db/database';
 import { reader, select, selectJson } from '../db/reader';
-import type { CoveringProfile, RequestPage, SameFinding, StoredLog } from './request-page';
+import {
+  MAX_LOGS,
+  type CoveringProfile,
+  type RequestPage,
+  type SameFinding,
+  type StoredLog
+} from './request-page';
 import { spansFrom, type StoredSpans } from '$lib/stored-spans';
 import { spansSelect } from '../ingest/span-rows';
 import { loadResources } from '../ingest/stored-spans';
@@ -61,8 +67,9 @@ export async function requestOf(
     ),
     neighboursOf(scope, spanId, request.endpoint_id, request.duration_ns, nowMs),
     selectJson<StoredLog>(
-      `SELECT json_group_array(json_array(span_id, at_us, at_ns, severity, body)) FROM (
-        SELECT * FROM logs WHERE trace_id = ? ORDER BY at_us, at_ns LIMIT ${MAX_LOGS})`,
+      `SELECT json_group_array(json_array(l.span_id, l.at_us, l.at_ns, l.severity, l.body, coalesce(s.name, ''))) FROM (
+          SELECT * FROM logs WHERE trace_id = ? ORDER BY at_us, at_ns LIMIT ${MAX_LOGS}) l
+        LEFT JOIN resources r ON r.id = l.resource_id LEFT JOIN services s ON s.id = r.service_id`,
       [traceId]
     ),
     normalOf(request.endpoint_id, traceId, request.start_us, request.release_us)
@@ -101,8 +108,6 @@ async function resourcesOf(traceId: string): Promise<RequestPage['resources']> {
   ]);
 }
 
-/** Log records of one trace that are shown. */
-const MAX_LOGS = 2000;
 /** Of how many requests before and after the middle one is taken. */
 const NORMAL_AMONG = 500;
 

@@ -1,3 +1,4 @@
+import { LEVELS } from '../logs/log-state';
 import { defineParams, flag, oneOf, text, texts, type StateOfSet } from '../frame/params';
 
 export const TABS = ['timeline', 'calls', 'services', 'beside'] as const;
@@ -13,6 +14,9 @@ export const REQUEST_PARAMS = defineParams({
   /** Combs that are unfolded, and spans that are folded, beside those that are from the start. */
   openCombs: texts('comb'),
   closedSpans: texts('folded'),
+  /** What is sought in its log. */
+  logText: text('text'),
+  logLevel: oneOf(LEVELS, 'all', 'level'),
   /** Beside another request, the rows that are alike are listed too. */
   alike: flag()
 });

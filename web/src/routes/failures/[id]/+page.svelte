@@ -35,6 +35,12 @@
     else query.delete('nth');
     return `${page.url.pathname}?${query}`;
   };
+  const BEFORE_OF = {
+    person: 'Requests of the same person or session, and records of the same trace, up to 10 minutes back.',
+    trace: 'Its requests name nobody: this is of the same trace alone.',
+    process:
+      'It happened outside of every request: this is what the same service wrote on the same host, up to 10 minutes back.'
+  };
   const open = (id: number): string => viewLink(`/failures/${id}`);
   pinnable(() => ({
     title,
@@ -48,15 +54,17 @@
           { name: 'last', value: dateTime(failure.group.lastMs) }
         ]
       : [],
-    traces: example ? [example.traceId] : []
+    traces: example?.traceId ? [example.traceId] : []
   }));
   const before = $derived(
     example?.before.map((step) => ({
       ...step,
       ago: (example.atUs - step.atUs) * 1000,
-      href: viewLink(
-        `/requests/${step.traceId}/${example.traceId === step.traceId ? example.spanId : step.spanId}`
-      )
+      href: step.traceId
+        ? viewLink(
+            `/requests/${step.traceId}/${example.traceId === step.traceId ? example.spanId : step.spanId}`
+          )
+        : ''
     })) ?? []
   );
 </script>
@@ -89,16 +97,22 @@
         </tbody>
       </table>
       <p class="mt-1 text-[11px] text-ink-3">
-        {example.beforeOf === 'person'
-          ? 'Requests of the same person or session, and records of the same trace, up to 10 minutes back.'
-          : 'Its requests name nobody: this is of the same trace alone.'}
+        {BEFORE_OF[example.beforeOf]}
       </p>
       <p class="mt-2 flex flex-wrap gap-1.5">
-        <a
-          class="button"
-          href={viewLink(`/requests/${example.traceId}/${example.spanId}`, {}, { row: example.atSpanId })}
-          >Open this request</a
-        >
+        {#if example.traceId}<a
+            class="button"
+            href={viewLink(`/requests/${example.traceId}/${example.spanId}`, {}, { row: example.atSpanId })}
+            >Open this request</a
+          >{:else}<a
+            class="button"
+            href={viewLink('/logs', {
+              service: example.service,
+              host: example.host,
+              from: Math.floor(example.atUs / 1000) - 60_000,
+              to: Math.ceil(example.atUs / 1000) + 60_000
+            })}>The log around it</a
+          >{/if}
         {#if failure && failure.at + 1 < failure.of}<a class="button" href={nth(failure.at + 1)}>Another</a
           >{/if}
         {#if failure && failure.at > 0}<a class="button" href={nth(0)}>The newest</a>{/if}

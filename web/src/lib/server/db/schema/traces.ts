@@ -1,3 +1,4 @@
+import { sql } from 'drizzle-orm';
 import { blob, index, integer, primaryKey, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
 import { integers, texts } from './columns';
 
@@ -66,16 +67,25 @@ export const setAside = sqliteTable(
   (t) => [primaryKey({ columns: [t.kind, t.id] })]
 );
 
-/** Log records that name a span's trace. */
+/** Log records: of a span, of a trace, or only of their process. */
 export const logs = sqliteTable(
   'logs',
   {
     id: integer('id').primaryKey(),
-    traceId: text('trace_id').notNull(),
-    spanId: text('span_id').notNull(),
+    /** '' where it names none. */
+    ...texts('traceId', 'spanId'),
+    /** The process that wrote it; 0 for those of an earlier version. */
+    resourceId: integer('resource_id').notNull().default(0),
     ...integers('atUs', 'atNs', 'severity'),
-    body: text('body').notNull(),
-    attributes: text('attributes').notNull()
+    ...texts('body', 'attributes'),
+    /** 1: it tells of a failure, see core/failures/logged-failures.ts. */
+    failure: integer('failure').notNull().default(0)
   },
-  (t) => [uniqueIndex('logs_trace').on(t.traceId, t.spanId, t.atUs, t.atNs, t.body)]
+  (t) => [
+    uniqueIndex('logs_trace').on(t.traceId, t.spanId, t.atUs, t.atNs, t.resourceId, t.body),
+    index('logs_time').on(t.atUs),
+    index('logs_failure')
+      .on(t.traceId, t.atUs)
+      .where(sql`${t.failure} = 1`)
+  ]
 );

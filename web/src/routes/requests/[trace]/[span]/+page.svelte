@@ -29,6 +29,7 @@
   import ByCallGroup from '$lib/ui/request/ByCallGroup.svelte';
   import ByService from '$lib/ui/request/ByService.svelte';
   import { ticketText } from '$lib/ui/request/ticket-text';
+  import RequestLog from '$lib/ui/request/RequestLog.svelte';
   import Timeline from '$lib/ui/request/Timeline.svelte';
   import {
     notedFolds,
@@ -262,5 +263,17 @@
       }}
       bind:selected={() => selected, choose}
     />
+    {#if data.request.logs.length > 0}
+      <RequestLog
+        {model}
+        logs={data.request.logs}
+        {selected}
+        text={shown.logText}
+        level={shown.logLevel}
+        onselect={choose}
+        onsearch={(logText) => address.note({ logText })}
+        onlevel={(logLevel) => address.note({ logLevel })}
+      />
+    {/if}
   {/if}
 </Page>
