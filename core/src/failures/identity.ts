@@ -118,7 +118,7 @@ export function tellingFrame({ parts, root }: ExceptionText): StackFrame | null 
 }
 
 function innermostOwn({ type, message, frames }: ExceptionPart): StackFrame | null {
-  const own = thrownBy(frames).filter(({ application }) => application);
+  const own = thrownBy(frames).filter(({ application }, i, all) => application && !isBuiltIn(all, i));
   // Some runtimes count the making of the exception as a call.
   const made = lastName(type);
   const [frame] = own.filter(({ function: name }) => lastName(name) !== made);
@@ -126,6 +126,17 @@ function innermostOwn({ type, message, frames }: ExceptionPart): StackFrame | nu
   const [cycle] = repeatsIn(own);
   const repeated = cycle ? own.slice(cycle.from, cycle.from + cycle.length) : [frame];
   return repeated.toSorted((a, b) => (plainFunction(a.function) < plainFunction(b.function) ? -1 : 1))[0];
+}
+
+/** Ruby tells of a built-in method at the very place that calls it. */
+function isBuiltIn(frames: readonly StackFrame[], at: number): boolean {
+  const [frame, caller] = [frames[at], frames[at + 1]];
+  return (
+    frame.file.endsWith('.rb') &&
+    caller?.file === frame.file &&
+    caller.line === frame.line &&
+    caller.function !== frame.function
+  );
 }
 
 /** Go tells of a panic from the function that recovers: what threw stands below the runtime's own call. */

@@ -64,8 +64,9 @@ const SHAPES: Shape[] = [
     read: ([, file, line, name]) => place(name, file, line)
   },
   {
-    // <tab>/path/file.go:12 +0x1d
-    pattern: /^\t(\/?[^\s:]+\.(?:go|s)):(\d+)(?: \+0x[0-9a-f]+)?$/,
+    // <tab>/path/file.go:12 +0x1d, of a fatal error with registers behind
+    pattern:
+      /^\t(\/?[^\s:]+\.(?:go|s)):(\d+)(?: \+0x[0-9a-f]+)?(?: fp=0x[0-9a-f]+ sp=0x[0-9a-f]+ pc=0x[0-9a-f]+)?$/,
     read: ([, file, line]) => place('', file, line)
   },
   {

@@ -15,6 +15,7 @@ export const ERROR_CODES = {
   'no-roots': 'A heap dump in which nothing holds anything.',
   'no-statements': 'A log without a statement that could be read.',
   'no-threads': 'A thread dump without a thread.',
+  'not-a-crash': 'Nothing that a process left behind as it ended.',
   'not-a-heap': 'No heap dump.',
   'not-a-run': 'No load run of a known version.',
   'not-a-profile': 'No profile of a known format.',

@@ -47,6 +47,3 @@ export type StoredLog = [
   body: string,
   service: string
 ];
-
-/** Log records of one trace that are shown, the first. */
-export const MAX_LOGS = 2000;

@@ -1,15 +1,10 @@
 import type { Span } from '@tromix/core/trace/span';
 import { error } from '@sveltejs/kit';
+import { MAX_TRACE_LOGS } from '$lib/log-choices';
 import type { Scope } from '$lib/scope';
 import { bytesValue } from '../db/database';
 import { reader, select, selectJson } from '../db/reader';
-import {
-  MAX_LOGS,
-  type CoveringProfile,
-  type RequestPage,
-  type SameFinding,
-  type StoredLog
-} from './request-page';
+import type { CoveringProfile, RequestPage, SameFinding, StoredLog } from './request-page';
 import { spansFrom, type StoredSpans } from '$lib/stored-spans';
 import { spansSelect } from '../ingest/span-rows';
 import { loadResources } from '../ingest/stored-spans';
@@ -68,7 +63,7 @@ export async function requestOf(
     neighboursOf(scope, spanId, request.endpoint_id, request.duration_ns, nowMs),
     selectJson<StoredLog>(
       `SELECT json_group_array(json_array(l.span_id, l.at_us, l.at_ns, l.severity, l.body, coalesce(s.name, ''))) FROM (
-          SELECT * FROM logs WHERE trace_id = ? ORDER BY at_us, at_ns LIMIT ${MAX_LOGS}) l
+          SELECT * FROM logs WHERE trace_id = ? ORDER BY at_us, at_ns LIMIT ${MAX_TRACE_LOGS}) l
         LEFT JOIN resources r ON r.id = l.resource_id LEFT JOIN services s ON s.id = r.service_id`,
       [traceId]
     ),

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { formatCount, formatDuration } from '@tromix/core/text/format';
-  import { MAX_LOGS, type StoredLog } from '$lib/server/queries/request-page';
+  import { MAX_TRACE_LOGS } from '$lib/log-choices';
+  import type { StoredLog } from '$lib/server/queries/request-page';
   import Level from '$lib/ui/logs/Level.svelte';
   import { LEVELS, type LogState } from '$lib/ui/logs/log-state';
   import SearchField from '$lib/ui/logs/SearchField.svelte';
@@ -41,7 +42,7 @@
     <span
       >{rows.length < all.length ? `${formatCount(rows.length)} of ` : ''}{formatCount(
         all.length
-      )}{all.length >= MAX_LOGS ? ', the first of perhaps more' : ''}</span
+      )}{all.length >= MAX_TRACE_LOGS ? ', the first of perhaps more' : ''}</span
     >
     <SearchField
       label="Search the log"

@@ -1,0 +1,1 @@
+setTimeout(()=>process.abort(),50);
