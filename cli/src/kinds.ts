@@ -1,4 +1,5 @@
 import type { EvidenceKind } from '@tromix/core/evidence/kinds';
+import { crash } from './kinds/crash';
 import { heap } from './kinds/heap';
 import type { KindOnCommandLine } from './kinds/kind';
 import { load } from './kinds/load';
@@ -8,10 +9,15 @@ import { threads } from './kinds/threads';
 import { traces } from './kinds/traces';
 
 /** How each kind is inspected and printed. */
-export const KINDS_ON_COMMAND_LINE = { traces, profile, statements, threads, heap, load } satisfies Record<
-  EvidenceKind | 'traces',
-  object
->;
+export const KINDS_ON_COMMAND_LINE = {
+  traces,
+  profile,
+  statements,
+  threads,
+  crash,
+  heap,
+  load
+} satisfies Record<EvidenceKind | 'traces', object>;
 
 type Kinds = typeof KINDS_ON_COMMAND_LINE;
 /** What is said of files of a kind. */

@@ -2,6 +2,9 @@ import * as v from 'valibot';
 import { STATEMENT_LOG_FORMATS } from '../calls/statement-log/model';
 import { recogniseStatementLog } from '../calls/statement-log/recognise';
 import { StatementsSummary } from '../calls/statement-log/summary';
+import { CRASH_FORMATS } from '../crashes/crash';
+import { recogniseCrash } from '../crashes/recognise';
+import { CrashSummary } from '../crashes/summary';
 import type { FileHead } from '../formats/file-head';
 import { heapFormat } from '../heap/heap-format';
 import { HEAP_FORMATS } from '../heap/heap-index';
@@ -26,6 +29,15 @@ export const KINDS = {
     formats: HEAP_FORMATS,
     recognise: ({ bytes }: FileHead) => heapFormat(bytes),
     summary: HeapSummary
+  },
+  // Before dumps of threads: what a runtime writes as it ends names threads too.
+  crash: {
+    label: 'crash',
+    reads:
+      'Node.js report of a fatal error, JVM fatal error log, standard error of Go, Python, the JVM, Node.js, Ruby or PHP, the end that tromix run saw',
+    formats: CRASH_FORMATS,
+    recognise: recogniseCrash,
+    summary: CrashSummary
   },
   threads: {
     label: 'thread dump',

@@ -14,7 +14,11 @@ const REPORT_SECRETS = ['environmentVariables', 'networkInterfaces'];
 export function maskDocument(text: string, format: EvidenceFormat): string {
   switch (format) {
     case 'node-report':
+    case 'node-crash':
+    case 'process-end':
       return maskReport(text);
+    case 'jvm-fatal-log':
+      return maskLines(withoutEnvironment(text));
     case 'v8-cpu-profile':
     case 'v8-heap-profile':
       // Names of functions and places of files: pairs of names and values are the format's own.
@@ -23,12 +27,26 @@ export function maskDocument(text: string, format: EvidenceFormat): string {
     case 'v8-heap-snapshot':
       return text;
     default:
-      return text
-        .split('\n')
-        .map((line) => maskText(line, 'name'))
-        .join('\n');
+      return maskLines(text);
   }
 }
+
+const maskLines = (text: string): string =>
+  text
+    .split('\n')
+    .map((line) => maskText(line, 'name'))
+    .join('\n');
+
+/** Of a JVM's fatal error log go the environment and the command line but for the program: options may be anything. */
+function withoutEnvironment(log: string): string {
+  return log
+    .replace(/^Environment Variables:\n[\s\S]*?(?:\n\n|$(?![\s\S]))/m, '')
+    .replace(/^(?:java_command|jvm_args|jvm_flags): .*\n/gm, '')
+    .replace(/^(Command Line: )(.*)$/m, (_, head: string, words: string) => head + programIn(words));
+}
+
+/** The first word that is no option: the main class or the archive. */
+const programIn = (words: string): string => words.split(' ').find((word) => !word.startsWith('-')) ?? '';
 
 function maskReport(text: string): string {
   let report: unknown;
@@ -45,7 +63,11 @@ function maskReport(text: string): string {
 function withoutSecrets(report: Record<string, unknown>): Record<string, unknown> {
   const cleaned: Record<string, unknown> = { ...report };
   for (const name of REPORT_SECRETS) delete cleaned[name];
-  const { header, workers } = cleaned;
+  const { header, workers, nodeReport, jvmFatalLog } = cleaned;
+  // What `tromix run` saw holds what the process wrote itself.
+  if (typeof nodeReport === 'object' && nodeReport !== null)
+    cleaned.nodeReport = withoutSecrets(nodeReport as Record<string, unknown>);
+  if (typeof jvmFatalLog === 'string') cleaned.jvmFatalLog = withoutEnvironment(jvmFatalLog);
   if (typeof header === 'object' && header !== null) {
     const { networkInterfaces, commandLine, ...rest } = header as Record<string, unknown>;
     void networkInterfaces;

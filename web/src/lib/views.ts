@@ -23,6 +23,7 @@ export const VIEWS: readonly View[] = [
   { name: 'Threads', path: '/threads', key: 't', question: 'What is the code doing?', lists: 'threads' },
   { name: 'Heap', path: '/heap', key: 'h', question: 'What is the code doing?', lists: 'heap' },
   { name: 'Failures', path: '/failures', key: 'b', question: 'What broke?' },
+  { name: 'Crashes', path: '/crashes', key: 'x', question: 'What broke?', lists: 'crash' },
   { name: 'Logs', path: '/logs', key: 'k', question: 'What broke?' },
   { name: 'Compare', path: '/compare', key: 'm', question: 'Did the fix help?' },
   { name: 'Load runs', path: '/load', key: 'l', question: 'Did the fix help?', lists: 'load' },

@@ -36,6 +36,14 @@ const VIEWS: { [K in EvidenceKind]: KindView<K> } = {
     holds: ({ summary }) => summary && { count: summary.threads, noun: 'thread' },
     savedAs: 'threads.txt'
   },
+  crash: {
+    label: KINDS.crash.label,
+    place: (id) => ({ path: `/crashes/${id}` }),
+    sign: '✕',
+    weight: () => '',
+    holds: () => null,
+    savedAs: 'crash.txt'
+  },
   heap: {
     label: KINDS.heap.label,
     place: (id, name) => ({

@@ -4,6 +4,8 @@ import { expose } from 'comlink';
 import nodeEndpoint from 'comlink/dist/umd/node-adapter';
 import { compareSides, type Comparison } from '@tromix/core/compare/comparison';
 import type { ComparedSide } from '@tromix/core/compare/compared-side';
+import type { Crash, CrashFormat } from '@tromix/core/crashes/crash';
+import { readCrash } from '@tromix/core/crashes/read';
 import { gunzip } from '@tromix/core/formats/gzip';
 import { inspectProfile, type InspectedProfile } from '@tromix/core/inspect/profile';
 import { inspectThreads, type InspectedThreads } from '@tromix/core/inspect/threads';
@@ -43,6 +45,10 @@ export interface FunctionInProfile {
 
 /** Reads evidence and works out what takes long, off the server's own thread, for questions that come without a browser. */
 class EvidenceReader {
+  async crash(file: ReadFile<CrashFormat>): Promise<Crash> {
+    return readCrash(await content(file), file.format);
+  }
+
   async profile(file: ReadFile<ProfileFormat>, top: number): Promise<InspectedProfile> {
     return inspectProfile(readProfile(await content(file), file.format).profile, top);
   }

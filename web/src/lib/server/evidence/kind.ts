@@ -1,3 +1,4 @@
+import type { FailureIdentity } from '@tromix/core/failures/identity';
 import type { StatementLog } from '@tromix/core/calls/statement-log/model';
 import type { EvidenceKind, FormatOf, SummaryOf } from '@tromix/core/evidence/kinds';
 import type { Warning } from '@tromix/core/formats/evidence-error';
@@ -30,6 +31,8 @@ export interface ExaminedKind<K extends EvidenceKind> {
   names?: readonly string[];
   /** Statements, where it is a log of them. */
   log?: StatementLog;
+  /** What tells the failure that it is from others, of a process of that service. */
+  failure?: FailureIdentity;
 }
 export type Examined =
   { kind: 'traces'; format: TraceFormat } | { [K in EvidenceKind]: ExaminedKind<K> }[EvidenceKind];

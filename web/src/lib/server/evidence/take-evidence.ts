@@ -1,5 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import type { EvidenceKind } from '@tromix/core/evidence/kinds';
+import type { FailureIdentity } from '@tromix/core/failures/identity';
 import type { Warning } from '@tromix/core/formats/evidence-error';
 import { isGzip } from '@tromix/core/formats/gzip';
 import { maskText } from '@tromix/core/mask/text';
@@ -127,6 +128,7 @@ async function keep<K extends EvidenceKind>(
   const warnings = [...examined.warnings, ...(onServer.warnings?.(label) ?? [])];
   const { id } = taken;
   const { kind, format, durationNs, log } = examined;
+  const failure = examined.failure && ofService(examined.failure, label.service);
   // What comes again may have been looked at already: what was found in it stays.
   const summary = examined.summary ?? (await evidenceItem(id))?.summary ?? null;
   const record = {
@@ -141,7 +143,7 @@ async function keep<K extends EvidenceKind>(
     summary: JSON.stringify({ ...summary, warnings })
   };
   const list = async (): Promise<void> => {
-    await callWriter((writer) => writer.addEvidence(record, log?.groups));
+    await callWriter((writer) => writer.addEvidence(record, { statements: log?.groups, failure }));
     if (examined.names && examined.names.length > 0) await change('nameEvidence', id, examined.names);
   };
   if (onServer.keepsFile)
@@ -170,6 +172,12 @@ async function keep<K extends EvidenceKind>(
     }
   };
 }
+
+/** A failure without a place in the code is one of its service. */
+const ofService = (identity: FailureIdentity, service: string): FailureIdentity => ({
+  ...identity,
+  endpoint: identity.endpoint && `${service}${identity.endpoint}`
+});
 
 async function ingestFile(taken: TakenFile, encoding: 'json' | 'protobuf'): Promise<Outcome<TakenEvidence>> {
   const body = await readFile(taken.path);

@@ -3,6 +3,7 @@ import type { Finding } from '@tromix/core/findings/finding';
 import { findInRequest } from '@tromix/core/findings/request-findings';
 import { RUN_KEY } from '@tromix/core/load/spans';
 import { withLoggedFailures, type LoggedFailure } from '@tromix/core/failures/logged-failures';
+import { kindOfFailure } from '@tromix/core/failures/failure-kind';
 import { failuresIn, type TraceFailure } from '@tromix/core/failures/trace-failures';
 import { isEntry, isUnrouted } from '@tromix/core/trace/endpoint';
 import { accountTrace, type RequestAccount, type TraceAccount } from '@tromix/core/trace/requests';
@@ -85,7 +86,9 @@ function failuresOf(
   if (found.length === 0) return [];
   const byNode = new Map(work.map((one) => [one.account.node, one]));
   const named = [...byNode.values()].map(({ span }) => span.attributes).reverse();
-  const groups = found.map(({ identity }) => dictionary.failureGroup(identity));
+  const groups = found.map(({ identity, exception }) =>
+    dictionary.failureGroup(identity, kindOfFailure(exception))
+  );
   const person = dictionary.person(named);
   return found.flatMap((failure, i) => {
     const of = byNode.get(failure.request);

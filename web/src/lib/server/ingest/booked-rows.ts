@@ -3,7 +3,7 @@ import { LEDGER_KEYS, ledgerRecord } from '../db/ledger-columns';
 import { columnsBut, rowsOf } from '../db/rows';
 import { backgroundWork, failures, findings, requestParts, requests } from '../db/schema';
 import type { Accounted, AccountedFailure, AccountedRequest, AccountedWork } from './accounting';
-import type { Dictionary } from './dictionary';
+import type { Dictionary, KnownResource, Numbered } from './dictionary';
 import { partRecord, writeParts, type PartRecord } from './parts-row';
 
 export const REQUESTS = rowsOf(requests);
@@ -186,6 +186,34 @@ function failureRows(list: readonly AccountedFailure[], run: number): FailureRec
     };
   });
 }
+
+/** A failure outside of every trace. @param evidenceId of a crash. @returns what makes its row once its names have numbers */
+export const failureOutside =
+  (of: {
+    process: KnownResource;
+    group: Numbered;
+    way: Numbered;
+    person?: Numbered;
+    atUs: number;
+    evidenceId?: string;
+  }): (() => FailureRecord) =>
+  () => ({
+    traceId: '',
+    spanId: '',
+    atSpanId: of.evidenceId ?? '',
+    serviceId: of.process.service.id,
+    endpointId: 0,
+    hostId: of.process.host.id,
+    releaseId: of.process.release.id,
+    startUs: of.atUs,
+    groupId: of.group.id,
+    passesOn: 0,
+    wayId: of.way.id,
+    seen: 0,
+    isFirst: 0,
+    personId: of.person?.id ?? 0,
+    run: 0
+  });
 
 /** A list as text in which each item stands between spaces. */
 const spaced = (items: readonly (string | number)[]): string =>

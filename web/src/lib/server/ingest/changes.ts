@@ -172,6 +172,8 @@ export const CHANGES = {
     { sql: 'DELETE FROM evidence WHERE id = ?', args: [id] },
     { sql: 'DELETE FROM statement_groups WHERE evidence_id = ?', args: [id] },
     { sql: 'DELETE FROM evidence_names WHERE evidence_id = ?', args: [id] },
+    // A crash stays counted, as requests do whose traces went.
+    { sql: "DELETE FROM failures WHERE trace_id = '' AND span_id = '' AND at_span_id = ?", args: [id] },
     { sql: "DELETE FROM load_runs WHERE evidence_id = ? AND evidence_id <> ''", args: [id] }
   ]
 };

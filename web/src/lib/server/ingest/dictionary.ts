@@ -1,5 +1,6 @@
 import type { InStatement } from '@libsql/client';
 import { identityKey, NO_IDENTITY, type FailureIdentity } from '@tromix/core/failures/identity';
+import type { FailureKind } from '@tromix/core/failures/failure-kind';
 import type { Station } from '@tromix/core/failures/trace-failures';
 import { DEFAULT_APDEX_T_MS } from '@tromix/core/stats/apdex';
 import { runKeyOf } from '@tromix/core/load/trace-ids';
@@ -103,7 +104,7 @@ const TABLES = {
   subjects: simple('finding_subjects', ['rule', 'subject'], 2),
   failures: simple(
     'failure_groups',
-    ['key', 'type', 'message', 'root_type', 'function', 'file', 'endpoint'],
+    ['key', 'type', 'message', 'root_type', 'function', 'file', 'endpoint', 'kind'],
     1
   ),
   ways: simple('failure_ways', ['way'], 1),
@@ -424,7 +425,7 @@ export class Dictionary {
   }
 
   /** The number of a group of failures. Beyond the guard new ones are one. */
-  failureGroup(identity: FailureIdentity): Numbered {
+  failureGroup(identity: FailureIdentity, kind: FailureKind): Numbered {
     const { failures } = this.#names;
     const key = identityKey(identity);
     const full = !failures.has(key) && failures.size >= MAX_FAILURE_GROUPS;
@@ -436,7 +437,8 @@ export class Dictionary {
       known.rootType,
       known.function,
       known.file,
-      known.endpoint
+      known.endpoint,
+      kind
     ]);
   }
 

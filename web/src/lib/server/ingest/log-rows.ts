@@ -1,5 +1,6 @@
 import type { InStatement } from '@libsql/client';
 import { maskResource, type MaskOptions } from '@tromix/core/calls/mask';
+import { kindOfFailure } from '@tromix/core/failures/failure-kind';
 import { ERROR_IN_LOG } from '@tromix/core/failures/failed-span';
 import {
   loggedException,
@@ -15,7 +16,7 @@ import { oneOf } from '../db/bulk';
 import { jsonOf, type Database } from '../db/database';
 import { columnsBut, rowsOf } from '../db/rows';
 import { logs } from '../db/schema';
-import type { FailureRecord } from './booked-rows';
+import { failureOutside, type FailureRecord } from './booked-rows';
 import type { Dictionary, KnownResource } from './dictionary';
 
 type LogRow = Omit<typeof logs.$inferInsert, 'id'>;
@@ -81,26 +82,15 @@ export function failuresOfLogs(
 ): (() => FailureRecord)[] {
   return records.map(({ record, process }) => {
     const service = process.serviceName;
-    const group = dictionary.failureGroup(loggedIdentity(service, record));
-    const label = loggedException(record).type || ERROR_IN_LOG;
-    const way = dictionary.failureWay([{ service, label }]);
-    const person = dictionary.person([record.attributes]);
-    return () => ({
-      traceId: '',
-      spanId: '',
-      atSpanId: '',
-      serviceId: process.service.id,
-      endpointId: 0,
-      hostId: process.host.id,
-      releaseId: process.release.id,
-      startUs: record.atUs,
-      groupId: group.id,
-      passesOn: 0,
-      wayId: way.id,
-      seen: 0,
-      isFirst: 0,
-      personId: person.id,
-      run: 0
+    const thrown = loggedException(record);
+    const group = dictionary.failureGroup(loggedIdentity(service, record), kindOfFailure(thrown));
+    const way = dictionary.failureWay([{ service, label: thrown.type || ERROR_IN_LOG }]);
+    return failureOutside({
+      process,
+      group,
+      way,
+      person: dictionary.person([record.attributes]),
+      atUs: record.atUs
     });
   });
 }

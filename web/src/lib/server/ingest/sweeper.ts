@@ -133,7 +133,10 @@ export class Sweeper {
     if (count > 0)
       await this.#database.write([
         { sql: "DELETE FROM logs WHERE trace_id = '' AND span_id = '' AND at_us <= ?", args: [lastUs] },
-        { sql: "DELETE FROM failures WHERE trace_id = '' AND start_us <= ?", args: [lastUs] }
+        {
+          sql: "DELETE FROM failures WHERE trace_id = '' AND span_id = '' AND at_span_id = '' AND start_us <= ?",
+          args: [lastUs]
+        }
       ]);
     return count;
   }

@@ -3,6 +3,7 @@ import { setImmediate as breathe } from 'node:timers/promises';
 import type { InStatement } from '@libsql/client';
 import { maskSpan, type MaskOptions } from '@tromix/core/calls/mask';
 import type { StatementGroup } from '@tromix/core/calls/statement-log/model';
+import type { FailureIdentity } from '@tromix/core/failures/identity';
 import { EvidenceError } from '@tromix/core/formats/evidence-error';
 import type { LogRecord } from '@tromix/core/formats/otlp/logs';
 import type { CounterValue } from '@tromix/core/formats/otlp/metrics';
@@ -20,6 +21,7 @@ import { inflated, nameOf } from './body';
 import { rowsFor } from './booked-rows';
 import { bookingStatements, failureStatements } from './booker';
 import { CHANGES, type ChangeName, type Changes } from './changes';
+import { failureOfCrash } from './crash-rows';
 import { CounterSeries } from './counters';
 import { Dictionary } from './dictionary';
 import { putLoadRunRow, tracesNotYetOf, type LoadRunRecord } from './load-run-rows';
@@ -218,13 +220,32 @@ export class Writer {
     return left;
   }
 
-  /** Stores a piece of evidence, with the statements of a log. */
-  addEvidence(record: EvidenceRecord, statements: readonly StatementGroup[] = []): Promise<void> {
+  /** Stores a piece of evidence, with the statements of a log, or as the failure that a crash is. */
+  addEvidence(
+    record: EvidenceRecord,
+    { statements = [], failure }: { statements?: readonly StatementGroup[]; failure?: FailureIdentity } = {}
+  ): Promise<void> {
     return this.#inTurn(async () => {
       const insert = EVIDENCE.insert('INSERT OR REPLACE', [record]);
       const groups = await statementRows(this.#database, record.id, statements, this.#dictionary);
-      await this.#database.write(groups.length > 0 ? [insert, insertStatements(groups)] : [insert]);
+      const counted = failure ? await this.#crash(record, failure) : [];
+      await this.#commit([insert, ...(groups.length > 0 ? [insertStatements(groups)] : []), ...counted]);
     });
+  }
+
+  /** A crash that comes again is counted once. */
+  async #crash(record: EvidenceRecord, identity: FailureIdentity): Promise<InStatement[]> {
+    const { rows } = await this.#database.query(
+      "SELECT 1 FROM failures WHERE trace_id = '' AND span_id = '' AND at_span_id = ? LIMIT 1",
+      [record.id]
+    );
+    if (rows.length > 0) return [];
+    const failure = failureOfCrash(record, identity, this.#dictionary);
+    await this.#dictionary.learn(this.#database);
+    const { statements, firstMinute } = await failureStatements(this.#database, [failure()]);
+    this.#unannounced.traces++;
+    this.#unannounced.firstMinute = Math.min(this.#unannounced.firstMinute, firstMinute);
+    return statements;
   }
 
   /** Makes one of the named changes. */

@@ -3,7 +3,6 @@ import { expose } from 'comlink';
 import nodeEndpoint from 'comlink/dist/umd/node-adapter';
 import type { LoadRunRecord } from './load-run-rows';
 import type { Sender } from './senders';
-import type { StatementGroup } from '@tromix/core/calls/statement-log/model';
 import { EvidenceError } from '@tromix/core/formats/evidence-error';
 import { askAt, RemoteDatabase } from '../db/remote';
 import { yieldToReaders } from '../yield-priority';
@@ -15,7 +14,7 @@ import { SteadyClock } from './steady-clock';
 import type { ChangeName, Changes } from './changes';
 import { SIGNALS, type SentBody, type SignalName } from './signals';
 import { Busy, type Accepted, type Encoding } from './accepted';
-import { Writer, type EvidenceRecord, type WriterOptions } from './writer';
+import { Writer, type WriterOptions } from './writer';
 
 export type WriterThreadOptions = WriterOptions & { port: MessagePort };
 
@@ -77,8 +76,8 @@ class WriterService {
     return this.#open().sweep(Date.now());
   }
 
-  addEvidence(record: EvidenceRecord, statements: StatementGroup[] = []): Promise<void> {
-    return this.#open().addEvidence(record, statements);
+  addEvidence(...evidence: Parameters<Writer['addEvidence']>): Promise<void> {
+    return this.#open().addEvidence(...evidence);
   }
 
   senders(): Promise<Sender[]> {

@@ -8,6 +8,8 @@ import type { Scope, TimeWindow } from '$lib/scope';
 import { attributesFrom } from '$lib/stored-spans';
 import { select, selectJson } from '../db/reader';
 import type { AttributeValue } from './attributes';
+import { crashContent } from './crash-content';
+import { itemOfKind } from './evidence';
 import { failuresOf, identitiesOf, type FailureGroup } from './failures';
 import { singleFilter } from './filter';
 import { keysOf, namesOfKeys } from './lift-keys';
@@ -261,9 +263,18 @@ async function exampleOf(id: number): Promise<FailureExample | null> {
   return {
     ...rest,
     endpoint: endpoint ?? '',
-    exception: event ? recordedException(new Map(event[2]) as Attributes) : await loggedExceptionOf(row),
+    exception: event ? recordedException(new Map(event[2]) as Attributes) : await toldElsewhere(row),
     ...(row.traceId ? await beforeOf(row.traceId, row.atUs, personId) : await writtenBefore(row))
   };
+}
+
+/** Of a crash its evidence tells. */
+async function toldElsewhere(
+  row: Parameters<typeof loggedExceptionOf>[0]
+): Promise<RecordedException | null> {
+  if (row.traceId || !row.atSpanId) return loggedExceptionOf(row);
+  const item = await itemOfKind(row.atSpanId, 'crash');
+  return item ? ((await crashContent(item))?.exception ?? null) : null;
 }
 
 /** What the log says was thrown: by the record nearest to the failure, of its span or of no span. */
@@ -283,7 +294,7 @@ async function loggedExceptionOf({
 }
 
 /** What the log of the same service and host says, up to ten minutes back: of a failure outside of every trace. */
-async function writtenBefore({
+export async function writtenBefore({
   atUs,
   service,
   host

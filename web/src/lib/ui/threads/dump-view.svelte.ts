@@ -11,8 +11,8 @@ import { isIdleDaemon, matching, type ThreadsState } from './threads-state';
 export interface DumpWish {
   opened: OpenedThreads | null;
   /** Files of the series, and the one that was opened. */
-  files: readonly EvidenceItem<'threads'>[];
-  file: EvidenceItem<'threads'>;
+  files: readonly EvidenceItem<'threads' | 'crash'>[];
+  file: EvidenceItem<'threads' | 'crash'>;
   /** As the address says, with the text that is typed. */
   filters: ThreadsState;
 }

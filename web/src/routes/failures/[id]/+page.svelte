@@ -104,6 +104,8 @@
             class="button"
             href={viewLink(`/requests/${example.traceId}/${example.spanId}`, {}, { row: example.atSpanId })}
             >Open this request</a
+          >{:else if example.atSpanId}<a class="button" href={viewLink(`/crashes/${example.atSpanId}`)}
+            >Open this crash</a
           >{:else}<a
             class="button"
             href={viewLink('/logs', {

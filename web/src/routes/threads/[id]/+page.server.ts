@@ -4,7 +4,7 @@ import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ params, depends }) => {
   depends('tromix:evidence');
-  const item = await itemOfKind(params.id, 'threads');
+  const item = (await itemOfKind(params.id, 'threads')) ?? (await itemOfKind(params.id, 'crash'));
   if (!item) error(404, 'There is no such thread dump. It may have been removed.');
-  return { item, series: await evidenceSeries(item) };
+  return { item, series: await evidenceSeries<'threads' | 'crash'>(item) };
 };

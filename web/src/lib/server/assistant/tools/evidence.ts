@@ -1,11 +1,10 @@
 import { formatWeight, wholeName } from '@tromix/core/profile/units';
-import type { EvidenceKind } from '@tromix/core/evidence/kinds';
+import { EVIDENCE_KINDS, type EvidenceKind } from '@tromix/core/evidence/kinds';
 import { formatBytes, formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
 import * as v from 'valibot';
-import { EvidenceStore } from '../../evidence/evidence-store';
+import { fileOf } from '../../evidence/file-of';
 import { heapPlace, indexState } from '../../heap/indexes';
 import { evidenceOf, evidenceSeries, itemOfKind, type EvidenceItem } from '../../queries/evidence';
-import { settings } from '../../settings';
 import { callEvidenceReader, callHeapReader } from '../../workers';
 import { AskInstead, oneLine, paged } from '../answer';
 import { linkOf, PAGE } from '../scope-input';
@@ -25,11 +24,6 @@ async function itemOr<K extends EvidenceKind>(of: string, kind: K): Promise<Evid
   if (!item) throw new AskInstead(`There is no ${kind} of this id. Ask list_evidence with kind "${kind}".`);
   return item;
 }
-const fileOf = <K extends EvidenceKind>({ id, format }: EvidenceItem<K>) => ({
-  path: new EvidenceStore(settings().dataFolder).pathOf(id),
-  format,
-  maxBytes: settings().maxProfileBytes
-});
 const nameOf = ({ service, name, release, host, startedAtUs }: EvidenceItem): string =>
   oneLine(
     [
@@ -53,14 +47,14 @@ const findingLine = ({
 
 export const listEvidence = tool({
   name: 'list_evidence',
-  says: 'Recorded profiles, thread dumps, heap dumps, load runs and statement logs, newest first, with their ids for the tools that read them.',
+  says: 'Recorded profiles, thread dumps, crashes, heap dumps, load runs and statement logs, newest first, with their ids for the tools that read them.',
   input: {
-    kind: v.optional(v.picklist(['profile', 'threads', 'heap', 'load', 'statements'])),
+    kind: v.optional(v.picklist(EVIDENCE_KINDS)),
     service: v.optional(v.pipe(v.string(), v.maxLength(300))),
     page: PAGE
   },
   async answer({ kind, service, page }, { origin }) {
-    const kinds: EvidenceKind[] = kind ? [kind] : ['profile', 'threads', 'heap', 'load', 'statements'];
+    const kinds: EvidenceKind[] = kind ? [kind] : EVIDENCE_KINDS;
     const all = (await Promise.all(kinds.map((one) => evidenceOf(one))))
       .flat()
       .filter((item) => service === undefined || item.service === service)

@@ -9,7 +9,9 @@ export const failureGroups = sqliteTable('failure_groups', {
   id: integer('id').primaryKey(),
   /** All that makes them one, as one text. */
   key: text('key').notNull().unique(),
-  ...texts('type', 'message', 'rootType', 'function', 'file', 'endpoint')
+  ...texts('type', 'message', 'rootType', 'function', 'file', 'endpoint'),
+  /** What told of it first: see core/failures/failure-kind.ts. */
+  kind: text('kind').notNull().default('exception')
 });
 
 /** Ways that failures take from where they start to where people see them. */
@@ -26,7 +28,7 @@ export const failures = sqliteTable(
     id: integer('id').primaryKey(),
     /** The request it happened in. */
     ...ofRequest,
-    /** The span that tells of it. */
+    /** The span that tells of it; of a crash, which happens outside of every trace, its evidence. */
     atSpanId: text('at_span_id').notNull(),
     serviceId: integer('service_id').notNull(),
     ...servedBy,
