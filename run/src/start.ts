@@ -1,6 +1,8 @@
 import { register } from 'node:module';
 import { pathToFileURL } from 'node:url';
 import { diag } from '@opentelemetry/api';
+import { dumpNearLimit } from './near-limit';
+import { noteEndings } from './endings';
 import { isTool } from './tools';
 import { startTracing } from './tracing';
 
@@ -20,6 +22,8 @@ export function startUnnoticed(more?: () => void): void {
     diag.disable();
     instrumentModules();
     startTracing();
+    noteEndings();
+    dumpNearLimit();
     more?.();
   } catch {
     // The program runs without being seen.

@@ -1,3 +1,4 @@
+import { keepExpiring } from '$lib/server/evidence/expire';
 import type { Handle, HandleServerError, RequestEvent, ServerInit } from '@sveltejs/kit';
 import { fileOf, wordedOpening } from '$lib/server/db/client';
 import { lockData } from '$lib/server/data-lock';
@@ -31,6 +32,7 @@ export const init: ServerInit = async () => {
     throw wordedOpening(fileOf(databaseUrl) || databaseUrl, cause as Error);
   });
   keepWriting();
+  keepExpiring();
   const { unlisted } = await cleanLeftOver(dataFolder);
   if (unlisted > 0)
     console.error(

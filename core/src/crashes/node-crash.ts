@@ -34,14 +34,10 @@ const Report = v.object({
     v.optional(v.object({ rss: bytes, maxRss: bytes, constrained_memory: bytes }), {}),
     { rss: null, maxRss: null, constrained_memory: null }
   ),
-  userLimits: v.fallback(
-    v.optional(v.object({ open_files: limit, max_memory_size_kbytes: limit, stack_size_kbytes: limit }), {}),
-    {
-      open_files: { soft: 'unlimited' },
-      max_memory_size_kbytes: { soft: 'unlimited' },
-      stack_size_kbytes: { soft: 'unlimited' }
-    }
-  )
+  userLimits: v.fallback(v.optional(v.object({ open_files: limit, stack_size_bytes: limit }), {}), {
+    open_files: { soft: 'unlimited' },
+    stack_size_bytes: { soft: 'unlimited' }
+  })
 });
 
 /** Reports that are written because the process ends. Others are asked for: they tell of threads. */
@@ -76,8 +72,7 @@ export function nodeCrash(document: unknown): Crash {
   const exception = thrown(header, javascriptStack);
   const known = (name: string, value: number | null): Crash['memory'] =>
     value === null || value >= NO_LIMIT ? [] : [{ name, bytes: value }];
-  const limitOf = (soft: number | 'unlimited', factor: number): number | null =>
-    soft === 'unlimited' ? null : soft * factor;
+  const limitOf = (soft: number | 'unlimited'): number | null => (soft === 'unlimited' ? null : soft);
   return {
     ...NO_CRASH,
     cause:
@@ -106,8 +101,8 @@ export function nodeCrash(document: unknown): Crash {
         value,
         unit: 'bytes' as const
       })),
-      { name: 'stack', value: limitOf(userLimits.stack_size_kbytes.soft, 1024), unit: 'bytes' },
-      { name: 'open files', value: limitOf(userLimits.open_files.soft, 1), unit: 'files' }
+      { name: 'stack', value: limitOf(userLimits.stack_size_bytes.soft), unit: 'bytes' },
+      { name: 'open files', value: limitOf(userLimits.open_files.soft), unit: 'files' }
     ],
     program: programOf(header.commandLine)
   };

@@ -25,6 +25,8 @@ export const ProcessEnd = v.object({
   signal: v.pipe(v.string(), v.regex(/^(?:SIG[A-Z0-9]+)?$/)),
   /** The end of its standard error; '' where that went to a terminal. */
   stderr: v.pipe(v.string(), v.maxLength(MAX_STDERR)),
+  /** What was thrown as the runtime prints it, with its causes. */
+  thrown: v.optional(v.pipe(v.string(), v.maxLength(MAX_STDERR)), ''),
   /** A diagnostic report of Node.js, or the JVM’s fatal error log, that the process wrote as it ended. */
   nodeReport: v.optional(v.unknown()),
   jvmFatalLog: v.optional(v.string())
@@ -65,9 +67,15 @@ export function readProcessEnd(content: string): Crash {
 }
 
 /** By the report of the runtime, where it wrote one, else by its last lines. */
-function toldBy({ nodeReport, jvmFatalLog, stderr }: ProcessEnd): Crash {
+function toldBy({ nodeReport, jvmFatalLog, stderr, thrown }: ProcessEnd): Crash {
   try {
-    if (nodeReport !== undefined) return nodeCrash(nodeReport);
+    if (nodeReport !== undefined) {
+      const crash = nodeCrash(nodeReport);
+      // With what caused it, which the report leaves out.
+      return thrown && crash.exception
+        ? { ...crash, exception: { ...crash.exception, stack: thrown } }
+        : crash;
+    }
     if (jvmFatalLog !== undefined) return readJvmFatal(jvmFatalLog);
   } catch (cause) {
     if (!(cause instanceof EvidenceError)) throw cause;

@@ -60,7 +60,8 @@ function maskReport(text: string): string {
   return maskText(JSON.stringify(cleaned, null, 2), 'name');
 }
 
-function withoutSecrets(report: Record<string, unknown>): Record<string, unknown> {
+/** A diagnostic report of Node.js without its environment, addresses and arguments; also where what `tromix run` saw holds one. */
+export function withoutSecrets(report: Record<string, unknown>): Record<string, unknown> {
   const cleaned: Record<string, unknown> = { ...report };
   for (const name of REPORT_SECRETS) delete cleaned[name];
   const { header, workers, nodeReport, jvmFatalLog } = cleaned;

@@ -13,6 +13,8 @@ export interface EvidenceLabel {
   release: string;
   pid: number;
   startedAtUs: number | null;
+  /** It goes by itself after so many days; undefined where it stays. */
+  keepDays?: number;
 }
 
 /** What was found in a file of one kind. */

@@ -87,6 +87,7 @@ function maskedLabel(label: EvidenceLabel): EvidenceLabel {
 /** A time that a file tells of itself; not known where it cannot be. */
 const knownTime = (us: number | null): number | null => (us !== null && inTimeRange(us) ? us : null);
 
+const MS_PER_DAY = 86_400_000;
 /** A file may take so long to be read, and for each byte so much longer. */
 const READ_MS = 60_000;
 const READ_MS_PER_BYTE = 1 / 1024;
@@ -131,8 +132,10 @@ async function keep<K extends EvidenceKind>(
   const failure = examined.failure && ofService(examined.failure, label.service);
   // What comes again may have been looked at already: what was found in it stays.
   const summary = examined.summary ?? (await evidenceItem(id))?.summary ?? null;
+  const { keepDays, ...known } = label;
   const record = {
-    ...label,
+    ...known,
+    keepUntilUs: keepDays === undefined ? null : (Date.now() + keepDays * MS_PER_DAY) * 1000,
     id,
     kind,
     format,

@@ -125,9 +125,10 @@ export class DumpView {
   /** A recording that was moved in time says so by when it began. */
   #atMs(i: number): number {
     const { opened, files, file } = this.#wish;
-    const { startedAtUs, summary } = files[opened?.partOf[i] ?? 0] ?? file;
+    const of = files[opened?.partOf[i] ?? 0] ?? file;
     const own = Date.parse(this.dumps[i]?.capturedAt ?? '');
-    if (!Number.isFinite(own)) return (startedAtUs ?? 0) / 1000;
+    if (of.kind === 'crash' || !Number.isFinite(own)) return (of.startedAtUs ?? 0) / 1000;
+    const { startedAtUs, summary } = of;
     return own + (startedAtUs === null || !summary?.firstMs ? 0 : startedAtUs / 1000 - summary.firstMs);
   }
 }

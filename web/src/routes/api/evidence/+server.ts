@@ -14,6 +14,7 @@ const Label = v.object({
   host: label,
   release: label,
   pid: v.optional(v.pipe(whole, v.maxValue(2 ** 32 - 1, 'expected a process id'))),
+  keepDays: v.optional(v.pipe(whole, v.minValue(1, 'expected a number of days'), v.maxValue(36_500))),
   startedAtUs: v.optional(
     v.pipe(whole, v.check(inTimeRange, `expected microseconds since 1970, within ${TIME_RANGE}`))
   )

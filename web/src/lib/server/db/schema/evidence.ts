@@ -18,7 +18,9 @@ export const evidence = sqliteTable(
     /** JSON: what the reader found, with its warnings. */
     summary: text('summary').notNull(),
     /** Equal for dumps of one process that are read as a series; '' for what stands alone. */
-    series: text('series').notNull().default('')
+    series: text('series').notNull().default(''),
+    /** When it goes by itself, epoch microseconds, as whoever gathered it said; null where it stays. */
+    keepUntilUs: integer('keep_until_us')
   },
   (t) => [index('evidence_started').on(t.startedAtUs), index('evidence_series').on(t.series)]
 );

@@ -1,0 +1,138 @@
+import { mkdtempSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { endingIn } from '@tromix/core/crashes/crash-text';
+import { MAX_STDERR, type ProcessEnd } from '@tromix/core/crashes/process-end';
+import { signalOfExit, wasAskedToEnd } from '@tromix/core/crashes/signals';
+import { withoutSecrets } from '@tromix/core/mask/documents';
+import type { Ended } from './foreground';
+import type { EvidenceSender } from './send-evidence';
+
+/** What a process below wrote of its own end, see run/src/endings.ts. */
+type Written = Partial<Pick<ProcessEnd, 'startedAtMs' | 'endedAtMs' | 'thrown' | 'nodeReport'>>;
+
+const LOOK_MS = 1000;
+/** A heap dump that did not grow for so long is whole. */
+const WHOLE_MS = 3000;
+/** Nodes’s exit codes that tell of the runtime itself, beside those that stand for signals (Node.js documentation, "Exit codes"). */
+const RUNTIME_FAILED = [5, 6, 7, 13];
+
+/** Gathers what processes leave behind as they crash, and hands it over: of the program itself, and of those it starts. */
+export class CrashWatch {
+  readonly folder: string;
+  readonly #sender: EvidenceSender;
+  readonly #command: string;
+  /** Heap dumps that are still to be handed over. */
+  #heapDumps: number;
+  readonly #startedAtMs = Date.now();
+  readonly #sent = new Set<string>();
+  #child = 0;
+  readonly #timer: NodeJS.Timeout;
+
+  constructor(sender: EvidenceSender, command: readonly string[], heapDumps: number) {
+    this.#heapDumps = heapDumps;
+    this.folder = mkdtempSync(path.join(os.tmpdir(), 'tromix-run-'));
+    this.#sender = sender;
+    const [program, ...rest] = command;
+    this.#command = [program, rest.find((word) => !word.startsWith('-'))].filter(Boolean).join(' ');
+    this.#timer = setInterval(() => void this.#look(), LOOK_MS);
+    this.#timer.unref();
+  }
+
+  /** The process that was started: what it left is handed over once it is known how it ended. */
+  set child(pid: number) {
+    this.#child = pid;
+  }
+
+  async ended({ pid, code, signal, passedOn, stderr }: Ended): Promise<void> {
+    const written = this.#writtenBy(pid);
+    const name = signal ?? signalOfExit(code ?? 0);
+    const asked = wasAskedToEnd(name) || (passedOn !== null && code !== null);
+    const isCrash =
+      written.nodeReport !== undefined ||
+      (!asked && name !== '') ||
+      (code !== null && code !== 0 && !asked && (RUNTIME_FAILED.includes(code) || endingIn(stderr) !== null));
+    if (isCrash)
+      await this.#send({ ...written, pid, exitCode: code, signal: name, stderr: stderr.slice(-MAX_STDERR) });
+    await this.#look(true);
+    this.close();
+  }
+
+  close(): void {
+    clearInterval(this.#timer);
+    rmSync(this.folder, { recursive: true, force: true });
+  }
+
+  /** Crashes of processes that the program started, and heap dumps. */
+  async #look(isLast = false): Promise<void> {
+    for (const name of filesIn(this.folder)) {
+      const pid = Number(/^(?:end|fatal)-(\d+)\.json$/.exec(name)?.[1]);
+      if (pid > 0 && pid !== this.#child && !isRunning(pid) && !this.#sent.has(String(pid))) {
+        this.#sent.add(String(pid));
+        await this.#send({ ...this.#writtenBy(pid), pid, exitCode: null, signal: '', stderr: '' });
+      } else if (name.endsWith('.heapsnapshot') && !this.#sent.has(name) && (isLast || this.#isWhole(name))) {
+        this.#sent.add(name);
+        if (this.#heapDumps-- > 0)
+          await this.#sender.sendHeapDump(
+            path.join(this.folder, name),
+            Number(/\.(\d+)\.\d+\.\d+\.heapsnapshot$/.exec(name)?.[1] ?? 0)
+          );
+        rmSync(path.join(this.folder, name), { force: true });
+      }
+    }
+  }
+
+  #isWhole(name: string): boolean {
+    try {
+      return Date.now() - statSync(path.join(this.folder, name)).mtimeMs > WHOLE_MS;
+    } catch {
+      return false;
+    }
+  }
+
+  #writtenBy(pid: number): Written {
+    const end = readJson(path.join(this.folder, `end-${pid}.json`)) as Written | null;
+    if (end) return end;
+    const report = readJson(path.join(this.folder, `fatal-${pid}.json`)) as Record<string, unknown> | null;
+    if (!report) return {};
+    return { nodeReport: report };
+  }
+
+  #send(end: Written & Pick<ProcessEnd, 'pid' | 'exitCode' | 'signal' | 'stderr'>): Promise<void> {
+    const whole: ProcessEnd = {
+      processEnd: 1,
+      program: this.#command,
+      runtime: end.nodeReport === undefined ? '' : `Node.js ${process.version}`,
+      startedAtMs: this.#startedAtMs,
+      endedAtMs: Date.now(),
+      thrown: '',
+      ...end
+    };
+    return this.#sender.sendCrash(JSON.stringify(withoutSecrets({ ...whole })), whole.pid);
+  }
+}
+
+function filesIn(folder: string): string[] {
+  try {
+    return readdirSync(folder);
+  } catch {
+    return [];
+  }
+}
+
+function readJson(file: string): unknown {
+  try {
+    return JSON.parse(readFileSync(file, 'utf8'));
+  } catch {
+    return null;
+  }
+}
+
+function isRunning(pid: number): boolean {
+  try {
+    process.kill(pid, 0);
+    return true;
+  } catch {
+    return false;
+  }
+}

@@ -1,0 +1,1 @@
+ALTER TABLE `evidence` ADD `keep_until_us` integer;
