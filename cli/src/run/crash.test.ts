@@ -1,6 +1,6 @@
 import { spawn, spawnSync } from 'node:child_process';
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import http from 'node:http';
 import type { AddressInfo } from 'node:net';
 import os from 'node:os';
@@ -179,11 +179,21 @@ it('leaves nothing behind, ends alike with nobody listening, and passes the stan
   const before = readdirSync(os.tmpdir()).filter((name) => name.startsWith('tromix-run-'));
   const bytes =
     'process.stderr.write(Buffer.from([0, 255, 10, 13, 65])); process.stderr.write("x".repeat(3e6)); process.exit(9)';
-  const { status, stderr } = spawnSync(
+  // To a file, as start scripts do: what is written to one is there when a program ends.
+  const file = path.join(folder, 'stderr.txt');
+  const words = [
     process.execPath,
-    [BIN, 'run', '--to', 'http://127.0.0.1:9', '--', process.execPath, '-e', bytes],
-    { maxBuffer: 1e9, cwd: folder }
-  );
+    BIN,
+    'run',
+    '--to',
+    'http://127.0.0.1:9',
+    '--',
+    process.execPath,
+    '-e',
+    bytes
+  ];
+  const { status } = spawnSync('sh', ['-c', `"$@" 2>${file}`, 'sh', ...words], { cwd: folder });
+  const stderr = readFileSync(file);
   expect(status).toBe(9);
   expect(stderr.length).toBe(3_000_005);
   expect([...stderr.subarray(0, 5)]).toEqual([0, 255, 10, 13, 65]);
@@ -196,3 +206,29 @@ it('does not wait for what a program leaves running', async () => {
   await run([], ['sh', '-c', 'sleep 8 >/dev/null & exit 0'], undefined, 'exit');
   expect(Date.now() - began).toBeLessThan(7000);
 }, 20_000);
+
+it('reads the last lines from the file that the standard error goes to', async () => {
+  const throws = program(
+    'throws-to-file.cjs',
+    "console.error('about to moor'); throw new RangeError('quay 4 is full');"
+  );
+  const child = spawn(
+    'sh',
+    [
+      '-c',
+      `echo earlier > err.txt; "$@" 2>>err.txt`,
+      'sh',
+      process.execPath,
+      BIN,
+      'run',
+      '--to',
+      to,
+      '--',
+      process.execPath,
+      throws
+    ],
+    { cwd: folder }
+  );
+  await new Promise((done) => child.once('close', done));
+  expect(crashes()[0].lastLines[0]).toBe('about to moor');
+});

@@ -3,6 +3,7 @@ import type { Readable } from 'node:stream';
 import { proxySignals } from 'foreground-child/proxy-signals';
 import { watchdog } from 'foreground-child/watchdog';
 import { MAX_STDERR } from '@tromix/core/crashes/process-end';
+import { fileEnd, fileTail, stderrKind } from './own-stderr';
 import { Tail } from './tail';
 
 /** How a program ended. */
@@ -32,20 +33,24 @@ export function runInForeground(
   readsStderr: boolean,
   ended: (how: Ended) => Promise<void>
 ): ChildProcess {
-  const isRead = readsStderr && !process.stderr.isTTY;
-  const child = spawn(program, args, { env, stdio: [0, 1, isRead ? 'pipe' : 2] });
+  const kind = readsStderr ? stderrKind() : 'terminal';
+  const from = kind === 'file' ? fileEnd() : 0;
+  const child = spawn(program, args, { env, stdio: [0, 1, kind === 'pipe' ? 'pipe' : 2] });
   const tail = new Tail(MAX_STDERR);
-  child.stderr?.on('data', (part: Buffer) => tail.add(part));
-  child.stderr?.pipe(process.stderr);
+  child.stderr?.on('data', (part: Buffer) => tail.add(part)).pipe(process.stderr);
   let passedOn: NodeJS.Signals | null = null;
   for (const signal of ASKING) process.on(signal, () => (passedOn = signal));
   proxySignals(child);
   child.once('spawn', () => watchdog(child));
   child.once('exit', (code, signal) => {
     const end = (): void =>
-      void ended({ pid: child.pid!, code, signal, passedOn, stderr: tail.text }).finally(() =>
-        endAlike(code, signal)
-      );
+      void ended({
+        pid: child.pid!,
+        code,
+        signal,
+        passedOn,
+        stderr: kind === 'file' ? fileTail(from) : tail.text
+      }).finally(() => endAlike(code, signal));
     if (child.stderr) afterLastWords(child.stderr, end);
     else end();
   });
