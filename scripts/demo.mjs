@@ -35,7 +35,8 @@ if (!process.argv.includes('--quiet')) {
       ...process.env,
       QH_OTLP: `http://127.0.0.1:${port}`,
       QH_DATA: path.join(data, 'quillhaven'),
-      QH_FIXED: fixed
+      QH_FIXED: fixed,
+      QH_AGENTS: '1'
     },
     silent: true
   });

@@ -1,11 +1,13 @@
-import { Fleet } from './fleet/fleet';
+import { Fleet, type Place } from './fleet/fleet';
+import { agentSteps } from './fleet/agent-steps';
+import { processEndOf, type Died } from './fleet/crash-report';
 import { officeAtWork } from './fleet/office';
 import { FAULTS } from './platform/settings';
 
 /**
  * Runs Quillhaven beside an application that takes its traces, until it is stopped.
  * Environment: QH_OTLP (where traces go), QH_DATA (the services' files), QH_FIRST_PORT, QH_FIXED (faults switched off: names, or all),
- * QH_USERS (0 for no load), QH_THINK_SECONDS.
+ * QH_USERS (0 for no load), QH_THINK_SECONDS, QH_AGENTS (1 for ship agents beside the harbour office).
  */
 const env = process.env;
 const fixed = new Set((env.QH_FIXED ?? '').split(',').filter(Boolean));
@@ -15,13 +17,31 @@ if (unknown.length > 0) {
   process.exit(2);
 }
 const faults = fixed.has('all') ? [] : FAULTS.filter((fault) => !fixed.has(fault));
+/** Ship agents too, whose requests bring processes down. */
+const withAgents = env.QH_AGENTS === '1';
 const fleet = new Fleet({
   firstPort: Number(env.QH_FIRST_PORT ?? 4400),
   otlpEndpoint: env.QH_OTLP ?? 'http://127.0.0.1:4380',
   otlpEncoding: env.QH_OTLP_ENCODING === 'json' ? 'json' : 'protobuf',
   dataFolder: env.QH_DATA ?? 'data',
-  inspect: true
+  inspect: true,
+  ...(withAgents ? { heapLimits: { tides: 96 }, onCrash: handOver } : {})
 });
+
+/** As `tromix run` does. */
+function handOver({ service, host }: Place, release: string, died: Died): void {
+  const query = new URLSearchParams({
+    name: 'process-end.json',
+    service,
+    host,
+    release,
+    pid: String(died.pid)
+  });
+  void fetch(`${env.QH_OTLP ?? 'http://127.0.0.1:4380'}/api/evidence?${query}`, {
+    method: 'POST',
+    body: processEndOf(fleet.reports, died)
+  }).catch(() => undefined);
+}
 
 const stopped = new AbortController();
 async function stop(): Promise<void> {
@@ -40,6 +60,14 @@ process.send?.({ ready: fleet.gateway });
 console.log(`Quillhaven answers at ${fleet.gateway}`);
 
 const users = Number(env.QH_USERS ?? 3);
+if (users > 0 && withAgents)
+  void officeAtWork(fleet.gateway, {
+    users: 2,
+    rampUpSeconds: 3,
+    pauseSeconds: 2,
+    signal: stopped.signal,
+    steps: agentSteps(fleet.gateway)
+  });
 if (users > 0) {
   await officeAtWork(fleet.gateway, {
     users,

@@ -1,10 +1,12 @@
 import path from 'node:path';
 import { mkdirSync } from 'node:fs';
 import { settingsFromEnvironment } from './platform/settings';
+import { startLogs } from './platform/log';
 import { startTelemetry } from './platform/telemetry';
 
 const settings = settingsFromEnvironment(process.env);
 const stopTelemetry = startTelemetry(settings);
+const stopLogs = startLogs(settings);
 mkdirSync(settings.dataFolder, { recursive: true });
 
 // The services import HTTP, so they are loaded after telemetry has begun.
@@ -27,7 +29,7 @@ async function stop(): Promise<void> {
   stopping = true;
   server.close();
   server.closeAllConnections();
-  await stopTelemetry().catch(() => undefined);
+  await Promise.allSettled([stopTelemetry(), stopLogs()]);
   process.exit(0);
 }
 process.on('SIGTERM', () => void stop());

@@ -151,3 +151,17 @@ export const isStackOverflow = (type: string, message: string): boolean =>
   /maximum call stack|too much recursion|stack overflow|stack level too deep|goroutine stack exceeds/i.test(
     message
   );
+
+/** A group of failures by its name: its type without the packages before it, and its message. */
+export function failureTitle({ type, message, endpoint }: FailureIdentity): string {
+  const short = shortType(type);
+  const said = [short, message].filter(Boolean).join(': ');
+  return said || endpoint || 'A failure without words';
+}
+
+/** The last part of a type's name. */
+export const shortType = (type: string): string =>
+  type
+    .split(/[.\\]|::/)
+    .at(-1)!
+    .replace(/^.*\$/, '');

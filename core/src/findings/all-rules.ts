@@ -1,3 +1,4 @@
+import { FAILURE_RULES } from './failure-rules';
 import { HEAP_RULES } from './heap-rules';
 import { LOAD_RULES } from './load-rules';
 import { PROFILE_RULES } from './profile-rules';
@@ -7,10 +8,11 @@ import { THREAD_RULES } from './thread-rules';
 
 /** Every rule, by what it looks at. */
 export const ALL_RULES: readonly {
-  about: 'requests' | 'profiles' | 'threads' | 'heap' | 'load runs';
+  about: 'requests' | 'failures' | 'profiles' | 'threads' | 'heap' | 'load runs';
   rules: readonly RuleText[];
 }[] = [
   { about: 'requests', rules: REQUEST_RULES },
+  { about: 'failures', rules: FAILURE_RULES },
   { about: 'profiles', rules: PROFILE_RULES },
   { about: 'threads', rules: THREAD_RULES },
   { about: 'heap', rules: HEAP_RULES },

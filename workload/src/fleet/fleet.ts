@@ -1,11 +1,15 @@
 import { fork, type ChildProcess } from 'node:child_process';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { reportOptions, type Died } from './crash-report';
 import type { ServiceName } from '../platform/settings';
 
 const ROOT = fileURLToPath(new URL('../..', import.meta.url));
 const STOP_MS = 4000;
 const START_MS = 30_000;
+/** A process that crashed is started again after so long. */
+const AGAIN_MS = 1500;
+const MOST_SAID = 20_000;
 
 export interface Place {
   service: ServiceName;
@@ -40,6 +44,10 @@ export interface FleetOptions {
   dataFolder: string;
   /** Open the inspectors, so that profiles can be recorded. */
   inspect: boolean;
+  /** Megabytes of the heap, by service: what fills it ends sooner. */
+  heapLimits?: Partial<Record<ServiceName, number>>;
+  /** Called with how a process ended that was not asked to, before it is started again. */
+  onCrash?: (place: Place, release: string, died: Died) => void;
 }
 
 /** The services of Quillhaven as processes on this machine. */
@@ -51,6 +59,11 @@ export class Fleet {
   constructor(options: FleetOptions) {
     this.#options = options;
     this.places = placesFrom(options.firstPort);
+  }
+
+  /** Where processes write how they ended. */
+  get reports(): string {
+    return path.join(this.#options.dataFolder, 'reports');
   }
 
   get gateway(): string {
@@ -79,11 +92,16 @@ export class Fleet {
   }
 
   async #start(place: Place, release: string, faults: readonly string[]): Promise<void> {
+    const heap = this.#options.heapLimits?.[place.service];
     const peers: Record<string, string[]> = {};
     for (const at of this.places) (peers[at.service] ??= []).push(address(at));
     const child = fork(path.join(ROOT, 'run.mjs'), ['src/service.ts'], {
       cwd: ROOT,
-      execArgv: this.#options.inspect ? [`--inspect=127.0.0.1:${place.inspectorPort}`] : [],
+      execArgv: [
+        ...(this.#options.inspect ? [`--inspect=127.0.0.1:${place.inspectorPort}`] : []),
+        ...(this.#options.onCrash ? reportOptions(this.reports) : []),
+        ...(heap ? [`--max-old-space-size=${heap}`] : [])
+      ],
       env: {
         ...process.env,
         // As OpenTelemetry's environment names a process, for whoever looks at it from outside.
@@ -103,7 +121,18 @@ export class Fleet {
     });
     this.#running.set(place, child);
     let said = '';
-    child.stderr?.on('data', (part: Buffer) => (said = (said + String(part)).slice(-2000)));
+    child.stderr?.on('data', (part: Buffer) => (said = (said + String(part)).slice(-MOST_SAID)));
+    const startedAtMs = Date.now();
+    child.once('exit', (code, signal) => {
+      // Whoever stops a process has it no longer running.
+      if (this.#running.get(place) !== child || !ready) return;
+      this.#options.onCrash?.(place, release, { pid: child.pid!, startedAtMs, code, signal, stderr: said });
+      setTimeout(() => {
+        if (this.#running.get(place) === child)
+          void this.#start(place, release, faults).catch(() => undefined);
+      }, AGAIN_MS);
+    });
+    let ready = false;
     await new Promise<void>((resolve, reject) => {
       const late = setTimeout(
         () => reject(new Error(`${place.service} on ${place.host} did not start in time. ${said}`)),
@@ -111,6 +140,7 @@ export class Fleet {
       );
       child.once('message', () => {
         clearTimeout(late);
+        ready = true;
         resolve();
       });
       child.once('exit', (code) => {

@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto';
-import { readPlan, type LoadPlan } from '@tromix/core/load/plan';
+import { readPlan, type LoadPlan, type LoadPlanInput } from '@tromix/core/load/plan';
 import { FAULTS } from '@tromix/core/load/samples';
 import { sendRun } from '@tromix/load/send';
 import { harbourSteps } from './harbour-steps';
@@ -11,15 +11,17 @@ export interface OfficeHours {
   /** Between two things somebody does, on average. */
   pauseSeconds: number;
   signal: AbortSignal;
+  /** What they do; else what the harbour office does. */
+  steps?: LoadPlanInput['steps'];
 }
 
 /** People of the harbour office at work, until they are stopped. Their requests are nobody's load run: they stand for users. */
 export async function officeAtWork(
   gateway: string,
-  { users, rampUpSeconds, pauseSeconds, signal }: OfficeHours
+  { users, rampUpSeconds, pauseSeconds, signal, steps = harbourSteps(gateway) }: OfficeHours
 ): Promise<{ requests: number; failed: number }> {
   const read = readPlan({
-    steps: harbourSteps(gateway),
+    steps,
     users,
     rampUpSeconds,
     pauseSeconds,

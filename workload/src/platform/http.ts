@@ -37,7 +37,7 @@ export function serve(port: number, routes: Routes): Promise<http.Server> {
         const path = Object.fromEntries(names.map((name, i) => [name, decodeURIComponent(found[i + 1])]));
         reply(200, await handler({ path, query: url.searchParams, body: await readBody(request) }));
       } catch (error) {
-        reply(500, { error: (error as Error).message });
+        reply((error as { status?: number }).status ?? 500, { error: (error as Error).message });
       }
       return;
     }

@@ -8,7 +8,11 @@ export const FAULTS = [
   'chatty-remote',
   'row-by-row-writes',
   'slow-host',
-  'cold-start'
+  'cold-start',
+  'berth-conflict',
+  'flaky-gauge',
+  'watch-by-number',
+  'endless-agents'
 ] as const;
 
 export type ServiceName = 'gateway' | 'berths' | 'tides' | 'manifests' | 'pilots';

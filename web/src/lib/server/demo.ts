@@ -28,6 +28,15 @@ const Manifest = v.object({
   dumps: v.array(Recorded),
   /** Files of load runs. */
   loads: v.optional(v.array(v.string()), () => []),
+  /** What fails, recorded by itself: it ends when the story does. */
+  failures: v.optional(
+    v.object({
+      endedAtUs: v.number(),
+      traces: v.array(v.string()),
+      logs: v.array(v.string()),
+      crashes: v.array(Recorded)
+    })
+  ),
   /** Files of cases. */
   cases: v.optional(v.array(v.string()), () => [])
 });
@@ -52,8 +61,52 @@ export async function loadDemo(folder: string): Promise<void> {
   const shiftUs = begun * 1000 - manifest.endedAtUs;
   // Before their traces: so these are known as theirs at once.
   for (const file of manifest.loads) await loadRun(path.join(folder, file), shiftUs);
+  let spans = await loadTraces(folder, manifest.traces, shiftUs);
+  if (manifest.failures) spans += await loadFailures(folder, manifest.failures, begun);
+  storyEndMs = begun;
+  await callWriter((writer) => writer.settleAll());
+  for (const one of [...manifest.profiles, ...manifest.dumps]) await loadEvidence(folder, one, shiftUs);
+  for (const file of manifest.cases) await loadCase(path.join(folder, file), shiftUs);
+  console.log(
+    `Demo data: ${spans} spans, ${manifest.profiles.length} profiles and ${manifest.dumps.length} dumps loaded in ${((Date.now() - begun) / 1000).toFixed(1)} s.`
+  );
+}
+
+async function loadEvidence(
+  folder: string,
+  { file, startedAtUs, ...label }: v.InferOutput<typeof Recorded>,
+  shiftUs: number
+): Promise<void> {
+  const outcome = await takeEvidence(createReadStream(path.join(folder, file)), {
+    ...label,
+    name: file,
+    startedAtUs: startedAtUs + shiftUs
+  });
+  if (!outcome.ok) throw new Error(`The recording ${file} cannot be read: ${outcome.message}`);
+}
+
+/** @returns the spans that were loaded */
+async function loadFailures(
+  folder: string,
+  { endedAtUs, traces, logs, crashes }: NonNullable<v.InferOutput<typeof Manifest>['failures']>,
+  endMs: number
+): Promise<number> {
+  const shiftUs = endMs * 1000 - endedAtUs;
+  for (const file of logs) {
+    const body = await readFile(path.join(folder, file));
+    const outcome = await callWriter((writer) =>
+      writer.receive('logs', { body, encoding: 'protobuf', gzip: true, shiftUs })
+    );
+    if (!outcome.ok) throw new Error(`The recording ${file} cannot be read: ${outcome.message}`);
+  }
+  for (const crash of crashes) await loadEvidence(folder, crash, shiftUs);
+  return loadTraces(folder, traces, shiftUs);
+}
+
+/** @returns the spans that were loaded */
+async function loadTraces(folder: string, files: readonly string[], shiftUs: number): Promise<number> {
   let spans = 0;
-  for (const file of manifest.traces) {
+  for (const file of files) {
     const body = await readFile(path.join(folder, file));
     const outcome = await callWriter((writer) =>
       writer.ingest(body, file.includes('.json') ? 'json' : 'protobuf', true, shiftUs)
@@ -61,20 +114,7 @@ export async function loadDemo(folder: string): Promise<void> {
     if (!outcome.ok) throw new Error(`The recording ${file} cannot be read: ${outcome.message}`);
     spans += outcome.value.spans;
   }
-  storyEndMs = begun;
-  await callWriter((writer) => writer.settleAll());
-  for (const { file, startedAtUs, ...label } of [...manifest.profiles, ...manifest.dumps]) {
-    const outcome = await takeEvidence(createReadStream(path.join(folder, file)), {
-      ...label,
-      name: file,
-      startedAtUs: startedAtUs + shiftUs
-    });
-    if (!outcome.ok) throw new Error(`The recording ${file} cannot be read: ${outcome.message}`);
-  }
-  for (const file of manifest.cases) await loadCase(path.join(folder, file), shiftUs);
-  console.log(
-    `Demo data: ${spans} spans, ${manifest.profiles.length} profiles and ${manifest.dumps.length} dumps loaded in ${((Date.now() - begun) / 1000).toFixed(1)} s.`
-  );
+  return spans;
 }
 
 /** A case as it was kept, and by how many microseconds the recording was moved when it was made. */

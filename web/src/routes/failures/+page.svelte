@@ -1,8 +1,8 @@
 <script lang="ts">
   import type { FailureGroup } from '$lib/server/queries/failures';
   import { failureName, failurePlace, listReading, stateWords } from '$lib/ui/failures/failure-words';
+  import { FAILURES_PARAMS, HANDLED, KIND_NAMES, SHOWS } from '$lib/ui/failures/failures-state';
   import FailuresOverTime from '$lib/ui/failures/FailuresOverTime.svelte';
-  import { defineParams, oneOf } from '$lib/ui/frame/params';
   import { screenKeys } from '$lib/ui/frame/keys.svelte';
   import { urlState } from '$lib/ui/frame/url-state.svelte';
   import Choices from '$lib/ui/kit/Choices.svelte';
@@ -23,11 +23,13 @@
     { keys: '↑ ↓', does: 'choose a failure' },
     { keys: 'Enter', does: 'open it' }
   ]);
-  /** What is listed: what is open or came back, or what was marked. */
-  const STATES = ['open', 'fixed', 'ignored', 'all'] as const;
-  const SHOWS = { open: 'open, and back', fixed: 'fixed', ignored: 'ignored', all: 'all' };
-  const address = urlState(defineParams({ show: oneOf(STATES, 'open', 'state') }));
+  const address = urlState(FAILURES_PARAMS);
   const { shown } = $derived(address);
+  const choicesOf = <K extends string>(
+    names: Record<K, string>,
+    hrefOf: (key: K) => string
+  ): { key: K; name: string; href: string }[] =>
+    (Object.keys(names) as K[]).map((key) => ({ key, name: names[key], href: hrefOf(key) }));
   const rows = $derived(
     list.groups.filter(
       ({ state: { state } }) =>
@@ -97,7 +99,19 @@
     </p>
   {/snippet}
 
-  {#if list.count === 0}
+  <div class="flex flex-wrap items-baseline gap-x-4 gap-y-1 px-4 pt-2 pb-1 text-ink-2">
+    <Choices
+      label="of kind"
+      choices={choicesOf(KIND_NAMES, (kind) => address.href({ kind }))}
+      value={shown.kind}
+    />
+    <Choices
+      label="show"
+      choices={choicesOf(HANDLED, (handled) => address.href({ handled }))}
+      value={shown.handled}
+    />
+  </div>
+  {#if list.count === 0 && shown.kind === 'any' && shown.handled === 'any'}
     <NoData title="No failures in this time range"><p>Nothing that was recorded here failed.</p></NoData>
   {:else}
     <div class="border-b border-rule bg-sheet px-2 pt-2">
@@ -119,7 +133,7 @@
       actionsOf={({ id }) => [{ name: 'Its requests', href: viewLink('/requests', { failure: id }) }]}
       sort="-times"
       exportAlso={ALSO_IN_FILES}
-      empty="None of these failures is {SHOWS[shown.show]}."
+      empty="No failure of this time is like that."
       file="failures"
       rowHeight={42}
       linkName={(row) => `${failureName(row)} ${failurePlace(row)}`}
@@ -131,7 +145,7 @@
         </h1>
         <Choices
           label=""
-          choices={STATES.map((key) => ({ key, name: SHOWS[key], href: address.href({ show: key }) }))}
+          choices={choicesOf(SHOWS, (show) => address.href({ show }))}
           value={shown.show}
         />{/snippet}
       {#snippet cell(row, column)}

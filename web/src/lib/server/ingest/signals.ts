@@ -11,6 +11,8 @@ export interface SentBody {
   body: Uint8Array;
   encoding: Encoding;
   gzip: boolean;
+  /** Moves log records in time, as recordings are; 0 where they are of now. */
+  shiftUs?: number;
 }
 
 /** A signal of OTLP/HTTP: what its answer calls what was turned away, and how the writer takes it. */
@@ -27,13 +29,13 @@ export const SIGNALS = {
     rejectedName: 'rejectedSpans',
     take: (writer, { body, encoding, gzip }) => writer.ingest(body, encoding, gzip, 0, 'process')
   },
-  /** Kept are the records that name a trace. */
   logs: {
     rejectedName: 'rejectedLogRecords',
-    take: async (writer, { body, encoding, gzip }) => {
+    take: async (writer, { body, encoding, gzip, shiftUs = 0 }) => {
       const { records, rejected } = writer.decoded(body, gzip, nameOf(body), (content) =>
         encoding === 'json' ? decodeLogsJson(textOf(content)) : decodeLogsProtobuf(content)
       );
+      for (const record of records) record.atUs += shiftUs;
       await writer.addLogs(records);
       return { spans: records.length, rejected, warnings: [], old: null };
     }

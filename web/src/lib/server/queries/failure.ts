@@ -1,3 +1,5 @@
+import type { FailureFinding } from '@tromix/core/findings/failure-finding';
+import { failureTitle } from '@tromix/core/failures/identity';
 import { recordedException } from '@tromix/core/failures/failed-span';
 import type { FailureIdentity, RecordedException } from '@tromix/core/failures/identity';
 import { loggedException } from '@tromix/core/failures/logged-failures';
@@ -10,6 +12,7 @@ import { select, selectJson } from '../db/reader';
 import type { AttributeValue } from './attributes';
 import { crashContent } from './crash-content';
 import { itemOfKind } from './evidence';
+import { failureFindings } from './failure-findings';
 import { failuresOf, identitiesOf, type FailureGroup } from './failures';
 import { singleFilter } from './filter';
 import { keysOf, namesOfKeys } from './lift-keys';
@@ -61,6 +64,7 @@ export interface FailureDetail {
   binMs: number;
   fromMs: number;
   ways: FailureWay[];
+  findings: FailureFinding[];
   /** What it passes on, where it starts elsewhere. */
   startsAs: { id: number; identity: FailureIdentity; times: number }[];
   withIt: WithIt[];
@@ -95,7 +99,7 @@ export async function failureOf(
   id: number,
   at: number
 ): Promise<FailureDetail | null> {
-  const list = await failuresOf(scope, window, nowMs, id);
+  const list = await failuresOf(scope, window, nowMs, { only: id });
   const [group] = list.groups;
   if (!group) return null;
   const within = withinOf(scope, window, id);
@@ -110,6 +114,7 @@ export async function failureOf(
       within.args
     )
   ]);
+  const findings = await failureFindings(scope, window, nowMs, id, failureTitle(group), ways);
   const place = Math.min(at, Math.max(0, examples.length - 1));
   const example = examples[place] ? await exampleOf(examples[place].id) : null;
   return {
@@ -117,6 +122,7 @@ export async function failureOf(
     binMs: list.binMs,
     fromMs: list.fromMs,
     ways,
+    findings,
     startsAs,
     withIt,
     places,

@@ -1,6 +1,7 @@
 import { groupBy } from '@tromix/core/group-by';
 import { greatestOf, leastOf } from '@tromix/core/stats/extremes';
 import type { FailureMark, FailureState } from '@tromix/core/failures/mark-state';
+import type { FailureKind } from '@tromix/core/failures/failure-kind';
 import type { FailureIdentity } from '@tromix/core/failures/identity';
 import type { Scope, TimeWindow } from '$lib/scope';
 import type { Step } from '$lib/roll-up-steps';
@@ -51,14 +52,28 @@ const MINUTE_MS = 60_000;
 
 type Sums = [groupId: number, times: number, requests: number, starts: number, seen: number];
 
-/** The failures of a scope by group, and when they happened. @param only of this group alone */
+/** Which failures are listed. */
+export interface FailureFilter {
+  /** This group alone. */
+  only?: number;
+  kind?: FailureKind;
+  /** Those of which no request of a person failed; or those that reached somebody. */
+  handled?: 'caught' | 'reached';
+}
+
+/** The failures of a scope by group, and when they happened. */
 export async function failuresOf(
   scope: Scope,
   window: TimeWindow,
   nowMs: number,
-  only = 0
+  { only = 0, kind, handled }: FailureFilter = {}
 ): Promise<FailureList> {
-  const sums = await sumsOf(scope, window, nowMs, only);
+  const all = await sumsOf(scope, window, nowMs, only);
+  const ofKind = kind ? await groupsOfKind(kind, window) : null;
+  const sums = all.filter(
+    ([id, , , , seen]) =>
+      (ofKind?.has(id) ?? true) && (handled === undefined || (handled === 'caught') === (seen === 0))
+  );
   const listed = sums.slice(0, MAX_LISTED);
   const ids = listed.map(([id]) => id);
   const step = seriesStep(window, nowMs, MAX_BINS, steps);
@@ -95,6 +110,19 @@ export async function failuresOf(
     binMs: step * MINUTE_MS,
     fromMs: bins.from * step * MINUTE_MS
   };
+}
+
+/** Groups that were first told of so; of crashes also those of which a process ended within the window. */
+async function groupsOfKind(kind: FailureKind, window: TimeWindow): Promise<Set<number>> {
+  const crashed =
+    kind === 'crash'
+      ? ` UNION SELECT group_id FROM failures WHERE trace_id = '' AND span_id = '' AND at_span_id <> '' AND start_us >= ?2 AND start_us < ?3`
+      : '';
+  const ids = await selectJson<number>(
+    `SELECT json_group_array(id) FROM (SELECT id FROM failure_groups WHERE kind = ?1${crashed})`,
+    [kind, ...(crashed ? [window.fromUs, window.toUs] : [])]
+  );
+  return new Set(ids);
 }
 
 /** Without names the rows of everything are enough. */

@@ -4,19 +4,8 @@ import { words, type Words } from '@tromix/core/text/words';
 import type { FailureDetail } from '$lib/server/queries/failure';
 import type { FailureGroup, FailureList } from '$lib/server/queries/failures';
 
-/** A group of failures by its name: its type without the packages before it, and its message. */
-export function failureName({ type, message, endpoint }: FailureIdentity): string {
-  const short = shortType(type);
-  const said = [short, message].filter(Boolean).join(': ');
-  return said || endpoint || 'A failure without words';
-}
-
-/** The last part of a type's name. */
-export const shortType = (type: string): string =>
-  type
-    .split(/[.\\]|::/)
-    .at(-1)!
-    .replace(/^.*\$/, '');
+export { failureTitle as failureName, shortType } from '@tromix/core/failures/identity';
+import { failureTitle as failureName } from '@tromix/core/failures/identity';
 
 /** Where it comes from: the function and the end of its file's path, or the endpoint of a request that failed without an exception. */
 export const failurePlace = ({ function: name, file, endpoint }: FailureIdentity): string =>

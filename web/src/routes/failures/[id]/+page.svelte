@@ -13,6 +13,7 @@
   import FailureWays from '$lib/ui/failures/FailureWays.svelte';
   import MarkFailure from '$lib/ui/failures/MarkFailure.svelte';
   import ThrownAt from '$lib/ui/failures/ThrownAt.svelte';
+  import FoundSign from '$lib/ui/findings/FoundSign.svelte';
   import Empty from '$lib/ui/kit/Empty.svelte';
   import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
@@ -75,6 +76,15 @@
   {/snippet}
   {#snippet reading()}
     {#each said as sentence, i (i)}<Sentence text={sentence} />{/each}
+    {#each failure?.findings ?? [] as finding (finding.title)}
+      <section class="mt-2" aria-label="Finding">
+        <h3 class="font-[620]">
+          <FoundSign severity={finding.severity} />
+          <a class="hover:underline" href={viewLink(`/findings/${finding.rule}`)}>{finding.title}</a>
+        </h3>
+        <p class="text-ink-2">{finding.sentence} {finding.remedy}</p>
+      </section>
+    {/each}
     {#if example}
       <h3 class="mt-3 mb-1 heading">What happened before, in one of them</h3>
       <table class="w-full" aria-label="What happened before">

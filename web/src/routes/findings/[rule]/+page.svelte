@@ -10,6 +10,7 @@
   const rule = $derived(data.rule);
   const COSTS: Record<PageData['about'], string> = {
     requests: 'its share of the requests times how often it happens',
+    failures: 'how often it happens',
     profiles: 'its share of the selection of the profile',
     threads: 'the share of the program’s threads it holds up',
     heap: 'the share of the heap it is about',
@@ -18,6 +19,7 @@
   /** Where what a rule is about is listed. */
   const VIEWS_OF: Record<typeof data.about, string> = {
     requests: '/findings',
+    failures: '/failures',
     profiles: '/profiles',
     threads: '/threads',
     heap: '/heap',
