@@ -14,7 +14,7 @@ import { officeAtWork } from './fleet/office';
 import { FAULTS } from './platform/settings';
 
 /**
- * Records what fails in Quillhaven, into the demo set that is there: ship agents ask for pilots and for their goods. Release 7.1 of pilots names watches by number, 7.2 does not, 7.3
+ * Records what fails in Quillhaven, into the demo set that is there: ship agents ask for pilots and for their goods. Release 7.3 of pilots names watches by number, 7.4 does not, 7.5
  * does again; by night berths are taken; a gauge is silent now and then; manifests end by a recursion, tides by running out of memory.
  */
 const PART_SECONDS = Number(process.env.QH_PART_SECONDS ?? 100);
@@ -59,7 +59,7 @@ const fleet = new Fleet({
 await fleet.start('7.2', FAULTS);
 await fleet.replace('tides', '7.3', FAULTS);
 await fleet.replace('berths', '7.3', FAULTS);
-await fleet.replace('pilots', '7.1', FAULTS);
+await fleet.replace('pilots', '7.3', FAULTS);
 const stopLoad = new AbortController();
 const agents = officeAtWork(fleet.gateway, {
   users: 6,
@@ -68,7 +68,7 @@ const agents = officeAtWork(fleet.gateway, {
   signal: stopLoad.signal,
   steps: agentSteps(fleet.gateway)
 });
-for (const release of ['7.2', '7.3']) {
+for (const release of ['7.4', '7.5']) {
   await sleep(PART_SECONDS * 1000);
   await fleet.replace('pilots', release, FAULTS);
 }

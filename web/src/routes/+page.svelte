@@ -10,6 +10,7 @@
   import { toCsv } from '@tromix/core/text/csv';
   import { saveText } from '$lib/ui/kit/save-text';
   import Choices from '$lib/ui/kit/Choices.svelte';
+  import FailuresHere from '$lib/ui/failures/FailuresHere.svelte';
   import FoundFinding from '$lib/ui/findings/FoundFinding.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import LedgerOverTime from '$lib/ui/overview/LedgerOverTime.svelte';
@@ -147,6 +148,7 @@
     {#if overview.findings.length > 0}
       <a class="button" href={viewLink('/findings')}>All findings, and those set aside</a>
     {/if}
+    <FailuresHere failures={data.failing} />
   {/snippet}
 
   {#if overview.all.count === 0}

@@ -9,7 +9,7 @@ export class WatchUnknown extends HttpError {}
 
 const WATCHES = ['first', 'middle', 'morning', 'forenoon'];
 /** The release in which watches were first named by number, and the one in which they are again. */
-const BY_NUMBER = ['7.1', '7.3'];
+const BY_NUMBER = ['7.3', '7.5'];
 const TRIES = 3;
 
 /** Assigns pilots to calls: the tide is asked for, a berth is reserved, and the watch that takes the call is named. */

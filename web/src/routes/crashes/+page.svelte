@@ -9,7 +9,7 @@
   import { screenKeys } from '$lib/ui/frame/keys.svelte';
   import Empty from '$lib/ui/kit/Empty.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
-  import { dateTime, timeRange } from '$lib/ui/kit/time';
+  import { dateTime, shortTime, timeRange } from '$lib/ui/kit/time';
   import { viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
@@ -33,7 +33,7 @@
       width: 118,
       value: ({ lastMs }) => lastMs,
       text: ({ firstMs, lastMs, times }) =>
-        times > 1 ? timeRange(firstMs, lastMs, data.nowMs) : dateTime(lastMs)
+        times > 1 ? timeRange(firstMs, lastMs, data.nowMs) : shortTime(lastMs, data.nowMs)
     },
     textColumn('service', 'service', ({ last }) => last.service, { width: 96 }),
     textColumn('host', 'host', ({ last }) => last.host, { width: 76 }),

@@ -1,6 +1,7 @@
 import { choiceOf } from '$lib/choice';
 import { SLOW_KINDS, type SlowKind } from '$lib/endpoint-choices';
 import { endpointOf } from '$lib/server/queries/endpoint';
+import { mostFailing } from '$lib/server/queries/failures';
 import { overviewOf } from '$lib/server/queries/overview';
 import { scopeFrom } from '$lib/scope';
 import type { PageServerLoad } from './$types';
@@ -11,7 +12,9 @@ export const load: PageServerLoad = async ({ url, depends }) => {
   const slow: SlowKind = choiceOf(SLOW_KINDS, asked, 'tenth');
   const scope = scopeFrom(url.searchParams);
   const now = Date.now();
-  const endpoint = scope.endpoint ? await endpointOf(scope, slow, now) : null;
+  const [endpoint, failing] = scope.endpoint
+    ? await Promise.all([endpointOf(scope, slow, now), mostFailing(scope, now)])
+    : [null, []];
   // Without one, or with one that is not there: those there are.
-  return { endpoint, list: endpoint ? null : await overviewOf({ ...scope, endpoint: '' }, now) };
+  return { endpoint, failing, list: endpoint ? null : await overviewOf({ ...scope, endpoint: '' }, now) };
 };

@@ -10,6 +10,7 @@
   import { scopeWindow } from '$lib/scope';
   import AccountChip from '$lib/ui/ledger/AccountChip.svelte';
   import Choices from '$lib/ui/kit/Choices.svelte';
+  import FailuresHere from '$lib/ui/failures/FailuresHere.svelte';
   import FoundFinding from '$lib/ui/findings/FoundFinding.svelte';
   import { shortStatement } from '$lib/ui/calls/short-statement';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
@@ -81,6 +82,7 @@
       {#each endpoint.findings as finding (JSON.stringify([finding.rule, finding.subject]))}<FoundFinding
           {finding}
         />{/each}
+      <FailuresHere failures={data.failing} />
       <Apdex page={endpoint} />
       <h3 class="mt-3 mb-1 heading">Requests to open</h3>
       {#each endpoint.samples as sample, i (i)}

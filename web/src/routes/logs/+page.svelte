@@ -34,7 +34,7 @@
     {
       key: 'at',
       title: 'at',
-      width: 92,
+      width: 108,
       value: ({ atUs, atNs }) => atUs + atNs / 1000,
       text: ({ atUs }) => exactTime(atUs / 1000)
     },

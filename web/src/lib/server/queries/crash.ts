@@ -59,12 +59,14 @@ export interface CrashDetail {
 const UNDER_WAY_US = 120e6;
 /** Callers notice within so long. */
 const NOTICED_US = 5e6;
+/** Clocks of two hosts may differ by so much; what was answered earlier the process answered itself. */
+const CLOCKS_US = 100_000;
 const AROUND_MINUTES = 10;
 const DUMPS_US = 15 * 60e6;
 const MAX_TRACES = 2000;
 const MAX_LISTED = 50;
 
-export async function crashOf(id: string): Promise<CrashDetail | null> {
+export async function crashOf(id: string, nowMs: number): Promise<CrashDetail | null> {
   const item = await itemOfKind(id, 'crash');
   if (!item) return null;
   const { service, host, pid } = item;
@@ -76,7 +78,7 @@ export async function crashOf(id: string): Promise<CrashDetail | null> {
     service && host ? writtenBefore({ atUs: atUs + 1, service, host }) : { before: [] },
     cutOffIn(traces, processes),
     failedCallsIn(traces, service, atUs),
-    besideOf(service, host, atUs),
+    besideOf(service, host, atUs, nowMs),
     servedAgain(service, host, pid, atUs),
     dumpsAround(item, atUs)
   ]);
@@ -178,7 +180,7 @@ async function failedCallsIn(
       WHERE s.kind = 3 AND s.start_us < ?3 AND s.start_us + s.duration_ns / 1000 >= ?2
         AND NOT EXISTS (SELECT 1 FROM spans c WHERE c.trace_id = s.trace_id AND c.parent_id = s.span_id)
       ORDER BY atUs LIMIT ${MAX_TRACES}`,
-    [JSON.stringify(traces), atUs - 1e6, atUs + NOTICED_US]
+    [JSON.stringify(traces), atUs - CLOCKS_US, atUs + NOTICED_US]
   );
   return rows
     .flatMap(({ attributes: stored, ...row }) => {
@@ -189,9 +191,11 @@ async function failedCallsIn(
     .slice(0, MAX_LISTED);
 }
 
-async function besideOf(service: string, host: string, atUs: number): Promise<Beside> {
+async function besideOf(service: string, host: string, atUs: number, nowMs: number): Promise<Beside> {
   const minute = Math.floor(atUs / 60e6);
-  const [from, to] = [minute - AROUND_MINUTES, minute + AROUND_MINUTES + 1];
+  const from = minute - AROUND_MINUTES;
+  // What is to come is not there yet.
+  const to = Math.max(minute, Math.min(minute + AROUND_MINUTES, Math.floor(nowMs / 60_000))) + 1;
   const rows = await selectJson<[at: number, isService: number, isHost: number, count: number]>(
     `SELECT json_group_array(json_array(at, mine, here, n)) FROM (
       SELECT m.at, s.name = ? AS mine, h.name = ? AS here, sum(m.count) AS n FROM rollups m

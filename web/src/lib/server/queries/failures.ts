@@ -3,7 +3,7 @@ import { greatestOf, leastOf } from '@tromix/core/stats/extremes';
 import type { FailureMark, FailureState } from '@tromix/core/failures/mark-state';
 import type { FailureKind } from '@tromix/core/failures/failure-kind';
 import type { FailureIdentity } from '@tromix/core/failures/identity';
-import type { Scope, TimeWindow } from '$lib/scope';
+import { scopeWindow, type Scope, type TimeWindow } from '$lib/scope';
 import type { Step } from '$lib/roll-up-steps';
 import { select, selectJson } from '../db/reader';
 import { FAILURE_ROLLUP } from '../ingest/rollup-shapes';
@@ -110,6 +110,16 @@ export async function failuresOf(
     binMs: step * MINUTE_MS,
     fromMs: bins.from * step * MINUTE_MS
   };
+}
+
+const MOST_FAILING = 3;
+
+/** The most frequent groups that start in a scope and are open. */
+export async function mostFailing(scope: Scope, nowMs: number): Promise<FailureGroup[]> {
+  const { groups } = await failuresOf(scope, scopeWindow(scope, nowMs), nowMs);
+  return groups
+    .filter(({ starts, state }) => starts > 0 && (state.state === 'open' || state.state === 'back'))
+    .slice(0, MOST_FAILING);
 }
 
 /** Groups that were first told of so; of crashes also those of which a process ended within the window. */

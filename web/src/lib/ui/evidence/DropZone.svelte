@@ -108,8 +108,8 @@
       onchange={() => void take([...(field.files ?? [])]).then(() => (field.value = ''))}
     />
     <p class="text-ink-2">
-      A profile, a thread or heap dump, OTLP traces (JSON, JSON lines, protobuf), or a log of statements
-      (PostgreSQL, MySQL slow log); plain or gzip.
+      A profile, a thread or heap dump, a crash report, OTLP traces (JSON, JSON lines, protobuf), or a log of
+      statements (PostgreSQL, MySQL slow log); plain or gzip.
     </p>
   </div>
   <details class="mt-2">

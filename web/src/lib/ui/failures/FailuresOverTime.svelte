@@ -4,6 +4,7 @@
   import Chart from '$lib/ui/chart/Chart.svelte';
   import type { Place } from '$lib/ui/chart/facts';
   import Flag from '$lib/ui/chart/Flag.svelte';
+  import { flagGroups, type FlagGroup, type ReleaseFlag } from '$lib/ui/chart/flag-groups';
   import { flagLines } from '$lib/ui/chart/flag-lines';
   import type { ChartTheme } from '$lib/ui/chart/theme';
   import { shortTime } from '$lib/ui/kit/time';
@@ -20,7 +21,7 @@
     binMs: number;
     toMs: number;
     /** Releases that replaced another. */
-    flags?: readonly { at: number; service: string; release: string }[];
+    flags?: readonly ReleaseFlag[];
     height?: number;
     file?: string;
   }
@@ -58,8 +59,8 @@
     }))
   );
   const times = $derived(bins.reduce((total, { sum }) => total + sum, 0));
-  /** Where their lines stand, pixels from the left. */
-  let flagsAt = $state<number[]>([]);
+  /** Those that would lie over each other as one, and where they stand, pixels from the left. */
+  let groups = $state.raw<(FlagGroup<ReleaseFlag> & { left: number })[]>([]);
 
   function option(theme: ChartTheme): object {
     const { of, values } = theme;
@@ -102,12 +103,16 @@
   {places}
   {legend}
   {file}
-  ondrawn={(chart) => (flagsAt = flags.map(({ at }) => Number(chart.convertToPixel({ xAxisIndex: 0 }, at))))}
+  ondrawn={(chart) => {
+    const x = (at: number): number => Number(chart.convertToPixel({ xAxisIndex: 0 }, at));
+    groups = flagGroups(flags, x).map((group) => ({ ...group, left: x(group.at[0]) }));
+  }}
 >
-  {#snippet over()}{#each flags as { at, service, release }, i (`${at} ${service}`)}<Flag
-        left={flagsAt[i] ?? NaN}
+  {#snippet over()}{#each groups as { at, left, label, about }, i (`${at[0]} ${label}`)}<Flag
+        {left}
         top={i % 2 ? 22 : 10}
-        label="{service} {release}"
-        before={at > fromMs + LAST_PART * (toMs - fromMs)}
+        {label}
+        {about}
+        before={at[0] > fromMs + LAST_PART * (toMs - fromMs)}
       />{/each}{/snippet}
 </Chart>

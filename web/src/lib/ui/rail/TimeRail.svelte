@@ -12,7 +12,7 @@
   import Chart from '$lib/ui/chart/Chart.svelte';
   import { withGaps, type LinePoint } from '$lib/ui/chart/gaps';
   import type { ChartTheme } from '$lib/ui/chart/theme';
-  import { flagGroups } from './flags';
+  import { flagGroups } from '../chart/flag-groups';
   import { ticksOf } from './ticks';
 
   interface Props {

@@ -3,6 +3,7 @@
   import type { Ledger } from '@tromix/core/trace/account';
   import { formatDuration, formatShare } from '@tromix/core/text/format';
   import AccountChip from '$lib/ui/ledger/AccountChip.svelte';
+  import type { FailedAt } from './failed-at';
   import { ACCOUNTS, LOOKS } from '$lib/ui/ledger/accounts';
 
   interface Props {
@@ -10,8 +11,10 @@
     durationNs: number;
     /** Part of own code that samples know of, and no span. */
     seenNs: number;
+    /** Where it failed, as far as it is told. */
+    failed?: FailedAt | null;
   }
-  let { ledger, durationNs, seenNs }: Props = $props();
+  let { ledger, durationNs, seenNs, failed = null }: Props = $props();
   const order = $derived(
     ACCOUNTS.filter((account) => ledger[account] > 0).toSorted((a, b) => ledger[b] - ledger[a])
   );
@@ -23,7 +26,7 @@
   role="img"
   aria-label="Ledger: {order
     .map((account) => `${LOOKS[account].name} ${formatDuration(ledger[account])}`)
-    .join(', ')}"
+    .join(', ')}{failed ? `; failed in ${LOOKS[failed.account].name}: ${failed.what}` : ''}"
 >
   {#each order as account (account)}
     {@const part = ledger[account] / whole}
@@ -38,6 +41,15 @@
           ledger[account]
         )}{/if}
     </div>
+    {#if failed?.account === account}
+      <div
+        class="flex-none border-r border-sheet bg-alarm px-1.5 font-mono text-[12px] leading-[30px] font-semibold text-sheet"
+        title="Failed here: {failed.what}, in {failed.span} of {failed.service}"
+        aria-hidden="true"
+      >
+        ✕
+      </div>
+    {/if}
   {/each}
 </div>
 <div class="mx-4 mt-1 mb-2.5 flex flex-wrap gap-x-4 text-[12px] text-ink-2">

@@ -1,16 +1,11 @@
 import type { Finding } from '@tromix/core/findings/finding';
 import { formatCount, formatDuration, formatDurationRange, formatShare } from '@tromix/core/text/format';
+import { codeSpan, markdownText } from '@tromix/core/text/markdown';
 import { ACCOUNTS, LOOKS } from '$lib/ui/ledger/accounts';
 import type { RequestModel } from './request-model';
 import { requestReading } from './request-reading';
 
 const MOST_CALLS = 8;
-
-/** One line of Markdown from text of outside: no line breaks, nothing that would be markup. */
-const inline = (text: string): string =>
-  text.replace(/\s+/g, ' ').replace(/[`|<>*_[\]\\]/g, (sign) => `\\${sign}`);
-/** Text as a code span that no backtick of its own can end. */
-const code = (text: string): string => `\`${text.replace(/\s+/g, ' ').replaceAll('`', "'")}\``;
 
 /** The request as Markdown a colleague can act on without the tool. @param address where it can be opened. */
 export function ticketText(model: RequestModel, findings: readonly Finding[], address: string): string {
@@ -19,9 +14,9 @@ export function ticketText(model: RequestModel, findings: readonly Finding[], ad
   const { service, host, release } = span.resource;
   const whole = Math.max(1, request.durationNs);
   const lines = [
-    `# ${inline(request.endpoint)}: ${formatDuration(request.durationNs)}${request.failed ? ', failed' : ''}`,
+    `# ${markdownText(request.endpoint)}: ${formatDuration(request.durationNs)}${request.failed ? ', failed' : ''}`,
     '',
-    `${inline(service)} ${inline(release)} on ${inline(host)}, ${new Date(model.startUs / 1000).toISOString()}. Trace ${span.traceId}, span ${span.spanId}.`,
+    `${markdownText(service)} ${markdownText(release)} on ${markdownText(host)}, ${new Date(model.startUs / 1000).toISOString()}. Trace ${span.traceId}, span ${span.spanId}.`,
     '',
     requestReading(model, findings).join(' ').replaceAll('*', '**'),
     '',
@@ -38,11 +33,13 @@ export function ticketText(model: RequestModel, findings: readonly Finding[], ad
   ];
   if (findings.length > 0) lines.push('', '## Findings', '');
   for (const finding of findings) {
-    lines.push(`- **${inline(finding.title)}.** ${inline(finding.sentence)} ${inline(finding.remedy)}`);
-    if (finding.evidence.fingerprint) lines.push(`  ${code(finding.evidence.fingerprint)}`);
+    lines.push(
+      `- **${markdownText(finding.title)}.** ${markdownText(finding.sentence)} ${markdownText(finding.remedy)}`
+    );
+    if (finding.evidence.fingerprint) lines.push(`  ${codeSpan(finding.evidence.fingerprint)}`);
     if (finding.saving && finding.saving.highNs > 0)
       lines.push(
-        `  Expected after it: ${formatDurationRange(request.durationNs - finding.saving.highNs, request.durationNs - finding.saving.lowNs)}. ${inline(finding.assumption ?? '')}`
+        `  Expected after it: ${formatDurationRange(request.durationNs - finding.saving.highNs, request.durationNs - finding.saving.lowNs)}. ${markdownText(finding.assumption ?? '')}`
       );
   }
   if (groups.length > 0)
@@ -55,7 +52,7 @@ export function ticketText(model: RequestModel, findings: readonly Finding[], ad
     );
   for (const group of groups.slice(0, MOST_CALLS))
     lines.push(
-      `| ${formatCount(group.count)} | ${formatDuration(group.totalNs)} | ${formatDuration(group.bookedNs)} | ${code(group.fingerprint).replaceAll('|', '¦')} | ${inline(group.origin)} |`
+      `| ${formatCount(group.count)} | ${formatDuration(group.totalNs)} | ${formatDuration(group.bookedNs)} | ${codeSpan(group.fingerprint).replaceAll('|', '¦')} | ${markdownText(group.origin)} |`
     );
   lines.push('', address, '');
   return lines.join('\n');

@@ -56,9 +56,11 @@
       ['program', crash.program || 'not told']
     ];
   });
-  const UNITS = { bytes: formatBytes, files: formatCount, processes: formatCount, seconds: formatCount };
+  /** A figure and its unit stay on one line. */
+  const bytesText = (bytes: number): string => formatBytes(bytes).replaceAll(' ', '\u00a0');
+  const UNITS = { bytes: bytesText, files: formatCount, processes: formatCount, seconds: formatCount };
   const memory = $derived<[string, string][]>([
-    ...(crash?.memory ?? []).map(({ name, bytes }): [string, string] => [name, formatBytes(bytes)]),
+    ...(crash?.memory ?? []).map(({ name, bytes }): [string, string] => [name, bytesText(bytes)]),
     ...(crash?.limits ?? []).map(({ name, value, unit }): [string, string] => [
       `limit of ${name}`,
       value === null ? 'none' : UNITS[unit](value)

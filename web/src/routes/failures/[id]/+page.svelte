@@ -9,12 +9,16 @@
     stateWords,
     whyOne
   } from '$lib/ui/failures/failure-words';
+  import { failureTicket } from '$lib/ui/failures/failure-ticket';
   import FailuresOverTime from '$lib/ui/failures/FailuresOverTime.svelte';
   import FailureWays from '$lib/ui/failures/FailureWays.svelte';
   import MarkFailure from '$lib/ui/failures/MarkFailure.svelte';
   import ThrownAt from '$lib/ui/failures/ThrownAt.svelte';
   import FoundSign from '$lib/ui/findings/FoundSign.svelte';
   import Empty from '$lib/ui/kit/Empty.svelte';
+  import ExportMenu from '$lib/ui/kit/ExportMenu.svelte';
+  import { copyText, type Action } from '$lib/ui/kit/actions';
+  import { saveText } from '$lib/ui/kit/save-text';
   import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import { dateTime, exactTime } from '$lib/ui/kit/time';
@@ -22,6 +26,7 @@
   import { viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
+  import type { FailureDetail } from '$lib/server/queries/failure';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
@@ -41,6 +46,16 @@
     trace: 'Its requests name nobody: this is of the same trace alone.',
     process:
       'It happened outside of every request: this is what the same service wrote on the same host, up to 10 minutes back.'
+  };
+  const failureExports = (detail: FailureDetail): Action[] => {
+    const text = (): string => failureTicket(detail, page.url.href);
+    return [
+      { name: 'Text for a ticket, copied', run: () => copyText(text()) },
+      {
+        name: 'Text for a ticket, as a file',
+        run: () => saveText(`failure-${data.id}.md`, text(), 'text/markdown')
+      }
+    ];
   };
   const open = (id: number): string => viewLink(`/failures/${id}`);
   pinnable(() => ({
@@ -150,6 +165,7 @@
         <div class="flex items-start gap-3">
           <h1 class="min-w-0 text-[17px] leading-snug break-words">{title}</h1>
           <span class="ml-auto flex flex-none gap-1.5">
+            <ExportMenu exports={failureExports(failure)} />
             <a class="button" href={viewLink('/requests', { failure: data.id })}>Its requests</a>
             <a class="button" href={viewLink('/failures')}>All failures</a>
           </span>

@@ -14,6 +14,7 @@
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
   import { screenKeys } from '$lib/ui/frame/keys.svelte';
   import { combKey } from '@tromix/core/trace/rows';
+  import { failedAt } from '$lib/ui/request/failed-at';
   import { findingsOf, modelOf, type RequestModel } from '$lib/ui/request/request-model';
   import { requestReading } from '$lib/ui/request/request-reading';
   import { dumpsDuring } from '$lib/ui/request/dumps-during';
@@ -72,6 +73,7 @@
   /** Slow requests of its endpoint against normal ones. */
   const why = $derived(whyLink({ service: span.resource.service, endpoint: request.endpoint }));
   pinnable(() => requestOffer(data.request, request, ledger, timeline?.picture(plainColour) ?? ''));
+  const failedHere = $derived(failedAt(model));
   const warnings = $derived(model.trace.tree.warnings);
   const address = urlState(REQUEST_PARAMS, () => ({ row: chosen, alike, ...notedFolds(folds) }));
   const { shown } = $derived(address);
@@ -185,6 +187,12 @@
     {#if findings}
       {#each requestReading(model, findings, ledger) as sentence, i (i)}<Sentence text={sentence} />{/each}
     {/if}
+    {#if failedHere}
+      <p class="my-2" data-testid="failed-at">
+        It failed of <b class="font-[620] text-alarm">{failedHere.what}</b> in
+        <button class="underline" onclick={() => choose(failedHere.spanId)}>{failedHere.span}</button> of {failedHere.service}.
+      </p>
+    {/if}
     {#each findings ?? [] as finding, i (i)}
       <RequestFinding
         {model}
@@ -242,7 +250,7 @@
       {#if data.request.faster}<a class="button" href={neighbour(data.request.faster)}>faster ›</a>{/if}
     </span>
   </div>
-  <RequestLedger {ledger} durationNs={request.durationNs} seenNs={stretches.seenNs} />
+  <RequestLedger {ledger} durationNs={request.durationNs} seenNs={stretches.seenNs} failed={failedHere} />
   <div class="px-4 pb-1.5 text-ink-2"><Choices label="View" choices={tabs} value={tab} /></div>
   {#if tab === 'calls'}
     <ByCallGroup {model} />

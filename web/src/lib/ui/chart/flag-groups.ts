@@ -1,4 +1,10 @@
-import type { RailFlag } from '$lib/server/queries/rail';
+/** A release that came. */
+export interface ReleaseFlag {
+  /** Epoch milliseconds. */
+  at: number;
+  service: string;
+  release: string;
+}
 
 /** Pixels of a sign of the flags' face, and around the text. */
 const SIGN = 6.1;
@@ -7,7 +13,7 @@ const PADDING = 12;
 const MOST_SIGNS = 28;
 
 /** Releases so near to each other that one flag stands for all. */
-export interface FlagGroup {
+export interface FlagGroup<F extends ReleaseFlag = ReleaseFlag> {
   /** Where each came. */
   at: number[];
   label: string;
@@ -16,12 +22,15 @@ export interface FlagGroup {
   /** All of them in words. */
   about: string;
   /** The newest of them. */
-  newest: RailFlag;
+  newest: F;
 }
 
 /** Flags of releases, those that would lie over each other as one. @param x pixel of a time. */
-export function flagGroups(flags: readonly RailFlag[], x: (ms: number) => number): FlagGroup[] {
-  const groups: RailFlag[][] = [];
+export function flagGroups<F extends ReleaseFlag>(
+  flags: readonly F[],
+  x: (ms: number) => number
+): FlagGroup<F>[] {
+  const groups: F[][] = [];
   for (const flag of flags.toSorted((a, b) => a.at - b.at)) {
     const last = groups.at(-1);
     if (last && x(flag.at) - x(last[0].at) < lengthOf(labelOf(last))) last.push(flag);
@@ -36,10 +45,10 @@ export function flagGroups(flags: readonly RailFlag[], x: (ms: number) => number
   }));
 }
 
-const nameOf = ({ service, release }: RailFlag): string => `${service} ${release}`;
+const nameOf = ({ service, release }: ReleaseFlag): string => `${service} ${release}`;
 const lengthOf = (label: string): number => label.length * SIGN + PADDING;
 
-function labelOf(flags: readonly RailFlag[]): string {
+function labelOf(flags: readonly ReleaseFlag[]): string {
   const whole = flags.map(nameOf).join(', ');
   if (whole.length <= MOST_SIGNS) return whole;
   return flags.length === 1 ? `${whole.slice(0, MOST_SIGNS - 1)}…` : `${flags.length} releases`;

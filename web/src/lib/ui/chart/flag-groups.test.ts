@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { RailFlag } from '$lib/server/queries/rail';
-import { flagGroups } from './flags';
+import { flagGroups } from './flag-groups';
 
 const x = (ms: number): number => ms;
 const flag = (at: number, service: string, release = '7.3'): RailFlag => ({ at, service, release });
