@@ -1,3 +1,4 @@
+import { isOfGroup } from '../db/of-group';
 import type { InStatement, InValue } from '@libsql/client';
 import { getTableColumns, getTableName } from 'drizzle-orm';
 import type { SQLiteTable } from 'drizzle-orm/sqlite-core';
@@ -102,9 +103,20 @@ export const CHANGES = {
   ): InStatement[] => [
     {
       sql: `INSERT OR REPLACE INTO failure_marks (group_id, kind, release, more_times, times_then, at_us)
-        VALUES (?1, ?2, ?3, ?4, (SELECT coalesce(sum(times), 0) FROM failure_rollups WHERE group_id = ?1 AND step = 1440 AND margin = 1), ?5)`,
+        VALUES (?1, ?2, ?3, ?4, (SELECT coalesce(sum(times), 0) FROM failure_rollups WHERE ${isOfGroup('group_id', '?1')} AND step = 1440 AND margin = 1), ?5)`,
       args: [groupId, kind, release, moreTimes, nowUs()]
     }
+  ],
+  /** With those that were merged into it before. */
+  mergeFailure: (groupId: number, intoId: number): InStatement[] => [
+    { sql: 'UPDATE failure_merges SET into_id = ? WHERE into_id = ?', args: [intoId, groupId] },
+    {
+      sql: 'INSERT OR REPLACE INTO failure_merges (group_id, into_id) VALUES (?, ?)',
+      args: [groupId, intoId]
+    }
+  ],
+  partFailure: (groupId: number): InStatement[] => [
+    { sql: 'DELETE FROM failure_merges WHERE group_id = ?', args: [groupId] }
   ],
   unmarkFailure: (groupId: number): InStatement[] => [
     { sql: 'DELETE FROM failure_marks WHERE group_id = ?', args: [groupId] }

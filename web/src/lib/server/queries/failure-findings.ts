@@ -5,6 +5,7 @@ import type { Scope, TimeWindow } from '$lib/scope';
 import { selectJson } from '../db/reader';
 import { FAILURE_ROLLUP } from '../ingest/rollup-shapes';
 import { rangesOf } from './bins';
+import { isOfGroup } from '../db/of-group';
 import { namesFilter } from './filter';
 import { timesOf, wholeMargin } from './rollups';
 
@@ -47,7 +48,7 @@ async function cohortsOf(
   const names = namesFilter(scope, 'm');
   const rows = await selectJson<CohortRow>(
     `WITH failing AS (SELECT f.endpoint_id, f.host_id, f.release_id, sum(f.requests) AS failed FROM failure_rollups f
-        WHERE ${ofFailures.sql} AND f.group_id = ? AND f.endpoint_id > 0 GROUP BY f.endpoint_id, f.host_id, f.release_id)
+        WHERE ${ofFailures.sql} AND ${isOfGroup('f.group_id', '?')} AND f.endpoint_id > 0 GROUP BY f.endpoint_id, f.host_id, f.release_id)
       SELECT json_group_array(json_array(s.name, e.name, h.name, l.name, l.first_us, coalesce(g.failed, 0), a.n)) FROM (
         SELECT m.endpoint_id, m.host_id, m.release_id, sum(m.count) AS n FROM rollups m
           WHERE ${ofRequests.sql} AND m.endpoint_id IN (SELECT endpoint_id FROM failing)${names.sql}
@@ -55,7 +56,7 @@ async function cohortsOf(
       JOIN endpoints e ON e.id = a.endpoint_id JOIN services s ON s.id = e.service_id JOIN hosts h ON h.id = a.host_id
       JOIN releases l ON l.id = a.release_id
       LEFT JOIN failing g ON g.endpoint_id = a.endpoint_id AND g.host_id = a.host_id AND g.release_id = a.release_id`,
-    [...ofFailures.args, id, ...ofRequests.args, ...names.args]
+    [...ofFailures.args, id, id, ...ofRequests.args, ...names.args]
   );
   return rows.map(([service, endpoint, host, release, releaseFirstUs, failed, requests]) => ({
     service,

@@ -5,6 +5,7 @@ import {
   type SeenIn
 } from '@tromix/core/failures/mark-state';
 import { select } from '../db/reader';
+import { isOfGroup } from '../db/of-group';
 import { FAILURE_ROLLUP } from '../ingest/rollup-shapes';
 
 const { steps } = FAILURE_ROLLUP;
@@ -22,7 +23,7 @@ export async function markedOf(
 ): Promise<Map<number, { state: FailureState; mark: FailureMark }>> {
   const marks = await select<MarkRow>(
     `SELECT m.group_id AS id, m.kind, m.release, m.more_times AS moreTimes, m.times_then AS timesThen, m.at_us AS atUs,
-        (SELECT coalesce(sum(times), 0) FROM failure_rollups f WHERE f.group_id = m.group_id AND f.step = 1440 AND f.margin = 1) AS times
+        (SELECT coalesce(sum(times), 0) FROM failure_rollups f WHERE ${isOfGroup('f.group_id', 'm.group_id')} AND f.step = 1440 AND f.margin = 1) AS times
       FROM failure_marks m WHERE m.group_id IN (SELECT value FROM json_each(?))`,
     [JSON.stringify(ids)]
   );
@@ -40,12 +41,12 @@ async function seenInReleases(id: number): Promise<(SeenIn & { releaseUs: number
   const last = steps
     .map(
       (step) =>
-        `coalesce((SELECT max(f.at) FROM failure_rollups f WHERE f.group_id = ?1 AND f.step = ${step} AND f.margin = 0 AND f.release_id = l.id), 0) * ${step * US_PER_MINUTE}`
+        `coalesce((SELECT max(f.at) FROM failure_rollups f WHERE ${isOfGroup('f.group_id', '?1')} AND f.step = ${step} AND f.margin = 0 AND f.release_id = l.id), 0) * ${step * US_PER_MINUTE}`
     )
     .join(', ');
   return select<SeenIn & { releaseUs: number }>(
     `SELECT l.name AS release, l.first_us AS firstUs, l.first_us AS releaseUs, max(${last}) AS lastUs FROM releases l
-      WHERE l.service_id IN (SELECT DISTINCT o.service_id FROM failure_rollups f JOIN releases o ON o.id = f.release_id WHERE f.group_id = ?1 AND f.step = 1440 AND f.margin = 0)`,
+      WHERE l.service_id IN (SELECT DISTINCT o.service_id FROM failure_rollups f JOIN releases o ON o.id = f.release_id WHERE ${isOfGroup('f.group_id', '?1')} AND f.step = 1440 AND f.margin = 0)`,
     [id]
   );
 }

@@ -12,6 +12,8 @@ import { select, selectJson } from '../db/reader';
 import type { AttributeValue } from './attributes';
 import { crashContent } from './crash-content';
 import { itemOfKind } from './evidence';
+import { loadMerges } from './failure-merges';
+import { isOfGroup } from '../db/of-group';
 import { failureFindings } from './failure-findings';
 import { failuresOf, identitiesOf, type FailureGroup } from './failures';
 import { singleFilter } from './filter';
@@ -64,6 +66,8 @@ export interface FailureDetail {
   binMs: number;
   fromMs: number;
   ways: FailureWay[];
+  /** Groups that somebody merged into it. */
+  merged: { id: number; identity: FailureIdentity }[];
   findings: FailureFinding[];
   /** What it passes on, where it starts elsewhere. */
   startsAs: { id: number; identity: FailureIdentity; times: number }[];
@@ -102,11 +106,13 @@ export async function failureOf(
   const list = await failuresOf(scope, window, nowMs, { only: id });
   const [group] = list.groups;
   if (!group) return null;
-  const within = withinOf(scope, window, id);
+  const merges = await loadMerges();
+  const members = merges.membersOf(id);
+  const within = withinOf(scope, window, members);
   const [ways, startsAs, withIt, places, apart, examples] = await Promise.all([
     waysOf(within),
     startsAsOf(within),
-    withItOf(within),
+    withItOf(within, id),
     placesOf(within),
     apartOf(scope, window, id),
     select<{ id: number }>(
@@ -122,6 +128,7 @@ export async function failureOf(
     binMs: list.binMs,
     fromMs: list.fromMs,
     ways,
+    merged: await identified(members.slice(1).map((member) => ({ id: member }))),
     findings,
     startsAs,
     withIt,
@@ -138,11 +145,11 @@ interface Within {
   args: (string | number)[];
 }
 
-function withinOf(scope: Scope, window: TimeWindow, id: number): Within {
+function withinOf(scope: Scope, window: TimeWindow, members: readonly number[]): Within {
   const names = singleFilter(scope, 'f', 'release');
   return {
-    sql: `f.group_id = ? AND f.start_us >= ? AND f.start_us < ?${names.sql}`,
-    args: [id, window.fromUs, window.toUs, ...(names.args as (string | number)[])]
+    sql: `f.group_id IN (SELECT value FROM json_each(?)) AND f.start_us >= ? AND f.start_us < ?${names.sql}`,
+    args: [JSON.stringify(members), window.fromUs, window.toUs, ...(names.args as (string | number)[])]
   };
 }
 
@@ -161,17 +168,20 @@ async function waysOf({ sql, args }: Within): Promise<FailureWay[]> {
 
 async function startsAsOf({ sql, args }: Within): Promise<FailureDetail['startsAs']> {
   const rows = await select<{ id: number; times: number }>(
-    `SELECT f.passes_on AS id, count(*) AS times FROM failures f WHERE ${sql} AND f.passes_on > 0 GROUP BY f.passes_on ORDER BY times DESC LIMIT ${MAX_WITH}`,
+    `SELECT coalesce(m.into_id, f.passes_on) AS id, count(*) AS times FROM failures f LEFT JOIN failure_merges m ON m.group_id = f.passes_on
+      WHERE ${sql} AND f.passes_on > 0 GROUP BY 1 ORDER BY times DESC LIMIT ${MAX_WITH}`,
     args
   );
   return identified(rows);
 }
 
-async function withItOf({ sql, args }: Within): Promise<WithIt[]> {
+async function withItOf({ sql, args }: Within, own: number): Promise<WithIt[]> {
   const rows = await select<{ id: number; traces: number }>(
-    `SELECT o.group_id AS id, count(DISTINCT o.trace_id) AS traces FROM (SELECT DISTINCT f.trace_id, f.group_id FROM failures f WHERE ${sql} LIMIT ${MAX_FACTS}) t
-      JOIN failures o ON o.trace_id = t.trace_id AND o.group_id <> t.group_id GROUP BY o.group_id ORDER BY traces DESC LIMIT ${MAX_WITH}`,
-    args
+    `SELECT coalesce(m.into_id, o.group_id) AS id, count(DISTINCT o.trace_id) AS traces
+      FROM (SELECT DISTINCT f.trace_id FROM failures f WHERE ${sql} AND f.trace_id <> '' LIMIT ${MAX_FACTS}) t
+      JOIN failures o ON o.trace_id = t.trace_id LEFT JOIN failure_merges m ON m.group_id = o.group_id
+      WHERE coalesce(m.into_id, o.group_id) <> ? GROUP BY 1 ORDER BY traces DESC LIMIT ${MAX_WITH}`,
+    [...args, own]
   );
   return identified(rows);
 }
@@ -210,10 +220,10 @@ async function apartOf(scope: Scope, window: TimeWindow, id: number): Promise<Fa
   const filter = singleFilter(scope, 'r');
   const facts = await selectJson<[has: number, hostId: number, releaseId: number, pairs: string]>(
     `SELECT json_group_array(json_array(has, host_id, release_id, pairs)) FROM (
-      SELECT EXISTS (SELECT 1 FROM failures x WHERE x.trace_id = r.trace_id AND x.span_id = r.span_id AND x.group_id = ?1) AS has, r.host_id, r.release_id,
+      SELECT EXISTS (SELECT 1 FROM failures x WHERE x.trace_id = r.trace_id AND x.span_id = r.span_id AND ${isOfGroup('x.group_id', '?1')}) AS has, r.host_id, r.release_id,
           (SELECT replace(group_concat(o.pairs, ''), '  ', ' ') FROM requests o WHERE o.trace_id = r.trace_id) AS pairs
         FROM requests r WHERE r.start_us >= ?2 AND r.start_us < ?3
-          AND r.endpoint_id IN (SELECT DISTINCT f.endpoint_id FROM failures f WHERE f.group_id = ?1 AND f.start_us >= ?2 AND f.start_us < ?3)${numbered(filter.sql, 4)}
+          AND r.endpoint_id IN (SELECT DISTINCT f.endpoint_id FROM failures f WHERE ${isOfGroup('f.group_id', '?1')} AND f.start_us >= ?2 AND f.start_us < ?3)${numbered(filter.sql, 4)}
         ORDER BY r.start_us DESC LIMIT ${MAX_FACTS})`,
     [id, window.fromUs, window.toUs, ...filter.args]
   );

@@ -235,6 +235,26 @@ it('counts the same once that comes twice, and what comes late as what it turns 
   );
 });
 
+it('takes merged groups as one, with all that is told of them, and parts them again', async () => {
+  const all = async () => (await failuresOf(scope, window, NOW)).groups;
+  const [from, into] = ['409 from berths', 'BerthTaken'].map(
+    (name) => async () => (await all()).find((group) => (group.type || group.message) === name)
+  );
+  const before = [(await from())!, (await into())!];
+  await writer.change('mergeFailure', before[0].id, before[1].id);
+  expect(await all()).toHaveLength(1);
+  const merged = (await into())!;
+  expect(merged.times).toBe(before[0].times + before[1].times);
+  expect(merged.people).toBe(before[1].people);
+  expect(merged.series.reduce((sum, count) => sum + count, 0)).toBe(merged.times);
+  const detail = (await failureOf(scope, window, NOW, merged.id, 0))!;
+  expect(detail.merged.map(({ identity }) => identity.message)).toEqual(['409 from berths']);
+  expect(detail.withIt).toEqual([]);
+  await writer.change('partFailure', before[0].id);
+  expect((await from())!.times).toBe(before[0].times);
+  expect((await into())!.times).toBe(before[1].times);
+});
+
 it('marks one as fixed in the next release; a release that came since and shows it brings it back, and undo opens it', async () => {
   const group = async () =>
     (await failuresOf(scope, window, NOW)).groups.find(({ type }) => type === 'BerthTaken')!;

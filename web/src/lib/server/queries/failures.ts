@@ -11,6 +11,7 @@ import { binsOf, rangesOf, seriesStep, type BinRange } from './bins';
 import { namesFilter, singleFilter, type Filter } from './filter';
 import { readRanges } from './remembered';
 import { markedOf } from './failure-marks';
+import { loadMerges, type Merges } from './failure-merges';
 import { timesOf, wholeMargin } from './rollups';
 
 /** A group of failures in a scope. */
@@ -68,20 +69,23 @@ export async function failuresOf(
   nowMs: number,
   { only = 0, kind, handled }: FailureFilter = {}
 ): Promise<FailureList> {
-  const all = await sumsOf(scope, window, nowMs, only);
+  const merges = await loadMerges();
+  const all = await sumsOf(scope, window, nowMs, only ? merges.membersOf(only) : [], merges);
   const ofKind = kind ? await groupsOfKind(kind, window) : null;
   const sums = all.filter(
     ([id, , , , seen]) =>
-      (ofKind?.has(id) ?? true) && (handled === undefined || (handled === 'caught') === (seen === 0))
+      (ofKind ? merges.membersOf(id).some((member) => ofKind.has(member)) : true) &&
+      (handled === undefined || (handled === 'caught') === (seen === 0))
   );
   const listed = sums.slice(0, MAX_LISTED);
   const ids = listed.map(([id]) => id);
   const step = seriesStep(window, nowMs, MAX_BINS, steps);
+  const members = ids.flatMap(merges.membersOf);
   const [identities, people, known, series, marks] = await Promise.all([
     identitiesOf(ids),
-    peopleOf(ids, scope, window),
-    knownSince(ids),
-    seriesOf(ids, scope, window, step),
+    peopleOf(members, scope, window),
+    knownSince(members).then((parts) => sinceOfAll(parts, merges)),
+    seriesOf(members, scope, window, step, merges),
     markedOf(ids)
   ]);
   const bins = binsOf(window, step);
@@ -91,7 +95,7 @@ export async function failuresOf(
       const since = known.get(id);
       if (!identity || !since) return [];
       const counts = new Array<number>(Math.max(1, bins.to - bins.from)).fill(0);
-      for (const [at, count] of series.get(id) ?? []) counts[at - bins.from] = count;
+      for (const [at, count] of series.get(id) ?? []) counts[at - bins.from] += count;
       return {
         ...identity,
         id,
@@ -138,18 +142,24 @@ async function groupsOfKind(kind: FailureKind, window: TimeWindow): Promise<Set<
 /** Without names the rows of everything are enough. */
 const marginOf = (scope: Scope): number =>
   scope.run || scope.service || scope.endpoint || scope.host || scope.release ? wholeMargin(scope) : 1;
-const ofGroup = (only: number): Filter => ({
-  sql: only > 0 ? ' AND f.group_id = ?' : '',
-  args: only > 0 ? [only] : []
+const ofGroups = (only: readonly number[]): Filter => ({
+  sql: only.length > 0 ? ' AND f.group_id IN (SELECT value FROM json_each(?))' : '',
+  args: only.length > 0 ? [JSON.stringify(only)] : []
 });
 
-/** Most frequent first. */
-async function sumsOf(scope: Scope, window: TimeWindow, nowMs: number, only: number): Promise<Sums[]> {
+/** Most frequent first; merged groups as one, in which a request with several of them counts for each. */
+async function sumsOf(
+  scope: Scope,
+  window: TimeWindow,
+  nowMs: number,
+  only: readonly number[],
+  merges: Merges
+): Promise<Sums[]> {
   const names = namesFilter(scope, 'f', 'release');
   const margin = marginOf(scope);
-  const group = ofGroup(only);
+  const group = ofGroups(only);
   const rows = await readRanges(
-    ['failures', margin, names, only],
+    ['failures', margin, names, only.join(' ')],
     rangesOf(window, nowMs, steps),
     (part: readonly BinRange[]) => {
       const times = timesOf(part, margin, 'f');
@@ -161,10 +171,10 @@ async function sumsOf(scope: Scope, window: TimeWindow, nowMs: number, only: num
       );
     }
   );
-  return [...groupBy(rows, ([id]) => id).values()]
-    .map((parts): Sums => {
+  return [...groupBy(rows, ([id]) => merges.of(id))]
+    .map(([id, parts]): Sums => {
       const sum = (i: 1 | 2 | 3 | 4): number => parts.reduce((total, part) => total + part[i], 0);
-      return [parts[0][0], sum(1), sum(2), sum(3), sum(4)];
+      return [id, sum(1), sum(2), sum(3), sum(4)];
     })
     .sort((a, b) => b[1] - a[1] || a[0] - b[0]);
 }
@@ -186,9 +196,9 @@ async function peopleOf(
 ): Promise<Map<number, number>> {
   const names = singleFilter(scope, 'f', 'release');
   const rows = await select<{ id: number; people: number }>(
-    `SELECT f.group_id AS id, count(DISTINCT f.person_id) AS people FROM failures f
-      WHERE f.start_us >= ? AND f.start_us < ? AND f.person_id > 0 AND f.group_id IN (SELECT value FROM json_each(?))${names.sql}
-      GROUP BY f.group_id`,
+    `SELECT coalesce(m.into_id, f.group_id) AS id, count(DISTINCT f.person_id) AS people FROM failures f
+      LEFT JOIN failure_merges m ON m.group_id = f.group_id WHERE f.start_us >= ? AND f.start_us < ? AND f.person_id > 0 AND f.group_id IN (SELECT value FROM json_each(?))${names.sql}
+      GROUP BY 1`,
     [window.fromUs, window.toUs, JSON.stringify(ids), ...names.args]
   );
   return new Map(rows.map(({ id, people }) => [id, people]));
@@ -205,25 +215,38 @@ async function knownSince(
     [JSON.stringify(ids)]
   );
   return new Map(
-    rows.map(([id, ...bounds]) => {
+    rows.flatMap(([id, ...bounds]): [number, Pick<FailureGroup, 'firstMs' | 'lastMs'>][] => {
       const known = steps.flatMap((step, i) => {
         const [first, last] = [bounds[2 * i], bounds[2 * i + 1]];
         return first === null || last === null ? [] : [{ step, first: first * step, last: last * step }];
       });
+      if (known.length === 0) return [];
       // A coarse bin says more only where it begins before the whole time of which finer ones are kept.
       const finest = known[0];
       const earlier = known
         .filter(({ first, step }) => first + step <= finest.first)
         .map(({ first }) => first);
-      return [
-        id!,
-        {
-          firstMs: leastOf([finest.first, ...earlier]) * MINUTE_MS,
-          lastMs:
-            greatestOf(known.filter(({ step }) => step === finest.step).map(({ last }) => last)) * MINUTE_MS
-        }
-      ];
+      const firstMs = leastOf([finest.first, ...earlier]) * MINUTE_MS;
+      const lasts = known.filter(({ step }) => step === finest.step).map(({ last }) => last);
+      return [[id!, { firstMs, lastMs: greatestOf(lasts) * MINUTE_MS }]];
     })
+  );
+}
+
+/** Of merged groups the earliest and the latest. */
+function sinceOfAll(
+  parts: ReadonlyMap<number, Pick<FailureGroup, 'firstMs' | 'lastMs'>>,
+  merges: Merges
+): Map<number, Pick<FailureGroup, 'firstMs' | 'lastMs'>> {
+  const all = [...groupBy([...parts], ([id]) => merges.of(id))];
+  return new Map(
+    all.map(([id, members]) => [
+      id,
+      {
+        firstMs: leastOf(members.map(([, { firstMs }]) => firstMs)),
+        lastMs: greatestOf(members.map(([, { lastMs }]) => lastMs))
+      }
+    ])
   );
 }
 
@@ -232,7 +255,8 @@ async function seriesOf(
   ids: readonly number[],
   scope: Scope,
   window: TimeWindow,
-  step: Step
+  step: Step,
+  merges: Merges
 ): Promise<Map<number, [at: number, times: number][]>> {
   const names = namesFilter(scope, 'f', 'release');
   const times = timesOf([{ step, ...binsOf(window, step) }], marginOf(scope), 'f');
@@ -243,7 +267,8 @@ async function seriesOf(
     [...times.args, ...names.args, JSON.stringify(ids)]
   );
   const series = new Map<number, [number, number][]>();
-  for (const [id, at, count] of rows) {
+  for (const [member, at, count] of rows) {
+    const id = merges.of(member);
     const list = series.get(id);
     if (list) list.push([at, count]);
     else series.set(id, [[at, count]]);

@@ -1,5 +1,6 @@
 import type { InValue } from '@libsql/client';
 import { namedHost, type Scope, type TimeWindow } from '$lib/scope';
+import { isOfGroup } from '../db/of-group';
 import { MORE_VALUES } from '../ingest/dictionary';
 
 export interface Filter {
@@ -79,7 +80,8 @@ export function requestsFilter(scope: Scope, window: TimeWindow, alias = 'r'): F
   if (scope.finding) conditions.add(`instr(${alias}.rules, ?) > 0`, ` ${scope.finding} `);
   if (scope.failure !== undefined)
     conditions.add(
-      `EXISTS (SELECT 1 FROM failures x WHERE x.trace_id = ${alias}.trace_id AND x.span_id = ${alias}.span_id AND x.group_id = ?)`,
+      `EXISTS (SELECT 1 FROM failures x WHERE x.trace_id = ${alias}.trace_id AND x.span_id = ${alias}.span_id AND ${isOfGroup('x.group_id', '?')})`,
+      scope.failure,
       scope.failure
     );
   if (scope.user) addAttribute(conditions, alias, USER_NAMES, scope.user);

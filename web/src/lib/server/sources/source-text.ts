@@ -1,5 +1,7 @@
 import { readFile, realpath, stat } from 'node:fs/promises';
 import path from 'node:path';
+import { ownersOf } from './code-owners';
+import { timesTested } from './line-coverage';
 import { originalPositionFor, sourceContentFor, TraceMap } from '@jridgewell/trace-mapping';
 
 /** Lines around a place in a source file. */
@@ -15,7 +17,15 @@ export interface SourceText {
   path: string;
 }
 
-export type SourceAnswer = { ok: true; value: SourceText } | { ok: false; message: string };
+/** What the folder of a source says of a line beside its text. */
+export interface AboutLine {
+  /** By its `CODEOWNERS` file; null where that does not tell. */
+  owners: string[] | null;
+  /** How often tests ran the line, by its `lcov.info`; null where that does not tell. */
+  tested: number | null;
+}
+
+export type SourceAnswer = { ok: true; value: SourceText & AboutLine } | { ok: false; message: string };
 
 const AROUND = 7;
 const MAX_BYTES = 4 * 1024 * 1024;
@@ -34,9 +44,36 @@ export async function sourceText(
   if ('message' in place) return { ok: false, message: place.message };
   const { folder, found } = place;
   const mapped = await mappedText(folder, found, line);
-  if (mapped) return { ok: true, value: mapped };
-  const text = await readFile(found, 'utf8');
-  return { ok: true, value: { ...around(text, line), file: path.relative(folder, found), path: found } };
+  const shown = mapped ?? {
+    ...around(await readFile(found, 'utf8'), line),
+    file: path.relative(await realpath(folder), found),
+    path: found
+  };
+  return { ok: true, value: { ...shown, ...(await aboutLine(folder, shown)) } };
+}
+
+/** Where folders tell of their sources (common practice of forges, and of tools that measure coverage). */
+const OWNERS_FILES = ['CODEOWNERS', 'docs/CODEOWNERS'];
+const COVERAGE_FILES = ['coverage/lcov.info', 'lcov.info'];
+
+async function aboutLine(folder: string, { file, line }: SourceText): Promise<AboutLine> {
+  const relative = file.replaceAll('\\', '/').replace(/^(?:\.\.?\/)+/, '');
+  const [codeOwners, lcov] = await Promise.all([
+    firstText(folder, OWNERS_FILES),
+    firstText(folder, COVERAGE_FILES)
+  ]);
+  return {
+    owners: codeOwners === null ? null : ownersOf(codeOwners, relative),
+    tested: lcov === null ? null : timesTested(lcov, relative, line)
+  };
+}
+
+async function firstText(folder: string, names: readonly string[]): Promise<string | null> {
+  for (const name of names) {
+    const found = await insideOf(folder, name);
+    if (found) return readFile(found, 'utf8');
+  }
+  return null;
 }
 
 /** The whole text of a file in one of the allowed folders. */

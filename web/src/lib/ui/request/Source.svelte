@@ -1,5 +1,6 @@
 <script lang="ts">
-  import type { SourceText } from '$lib/server/sources/source-text';
+  import type { AboutLine, SourceText } from '$lib/server/sources/source-text';
+  import { plural } from '@tromix/core/text/format';
   import { resource } from '$lib/ui/frame/resource.svelte';
   import { send } from '$lib/ui/frame/send';
   import { preferences } from '$lib/ui/shell/preferences.svelte';
@@ -9,7 +10,7 @@
   let { file, line, hasSources }: { file: string; line: number; hasSources: boolean } = $props();
   const asked = resource(
     () => (hasSources ? `/api/source?file=${encodeURIComponent(file)}&line=${line}` : null),
-    (url, signal) => send<SourceText>('GET', url, undefined, signal)
+    (url, signal) => send<SourceText & AboutLine>('GET', url, undefined, signal)
   );
   const source = $derived(asked.value);
   const link = $derived(
@@ -33,6 +34,14 @@
 </span>{/each}</pre>
     {#if source.file !== file}<p class="text-[11px] text-ink-3">
         Mapped to {source.file}:{source.line}.
+      </p>{/if}
+    {#if source.owners || source.tested !== null}<p class="text-[11px] text-ink-2">
+        {#if source.owners}{source.owners.length > 0
+            ? `Owned by ${source.owners.join(', ')}.`
+            : 'Nobody owns it, by its CODEOWNERS file.'}
+        {/if}{#if source.tested !== null}{source.tested > 0
+            ? `Tests ran this line ${plural(source.tested, 'time')}.`
+            : 'No test runs this line.'}{/if}
       </p>{/if}
   {:else if asked.error}<p class="text-[11px] text-ink-3">{asked.error}</p>{/if}
   <div class="mt-1 flex items-center gap-2">

@@ -1,10 +1,14 @@
-import { error } from '@sveltejs/kit';
+import { error, redirect } from '@sveltejs/kit';
 import { scopeFrom, scopeWindow } from '$lib/scope';
 import { releaseMarks } from '$lib/server/queries/compared';
 import { failureOf } from '$lib/server/queries/failure';
-import { identitiesOf } from '$lib/server/queries/failures';
+import { loadMerges } from '$lib/server/queries/failure-merges';
+import { failuresOf, identitiesOf } from '$lib/server/queries/failures';
 import { settings } from '$lib/server/settings';
 import type { PageServerLoad } from './$types';
+
+/** Groups that may be merged with it. */
+const MOST_OTHERS = 60;
 
 export const load: PageServerLoad = async ({ url, params, depends }) => {
   depends('tromix:data');
@@ -14,13 +18,24 @@ export const load: PageServerLoad = async ({ url, params, depends }) => {
   const nowMs = Date.now();
   const window = scopeWindow(scope, nowMs);
   const at = Number(url.searchParams.get('nth') ?? 0);
-  const [failure, identities, marks] = await Promise.all([
+  const merges = await loadMerges();
+  if (merges.of(id) !== id) redirect(302, `/failures/${merges.of(id)}${url.search}`);
+  const [failure, identities, marks, list] = await Promise.all([
     failureOf(scope, window, nowMs, id, Number.isSafeInteger(at) && at > 0 ? at : 0),
     identitiesOf([id]),
-    releaseMarks(scope, window)
+    releaseMarks(scope, window),
+    failuresOf(scope, window, nowMs)
   ]);
   const identity = identities.get(id);
   if (!identity) error(404, 'This group of failures is not here.');
   const flags = marks.filter(({ at }) => at * 1000 >= window.fromUs);
-  return { window, flags, id, identity, failure, hasSources: settings().sourceFolders.length > 0 };
+  const others = list.groups
+    .filter((group) => group.id !== id)
+    .slice(0, MOST_OTHERS)
+    .map(({ id: other, type, message, rootType, function: name, file, endpoint }) => ({
+      id: other,
+      identity: { type, message, rootType, function: name, file, endpoint }
+    }));
+  const hasSources = settings().sourceFolders.length > 0;
+  return { window, flags, id, identity, failure, others, hasSources };
 };

@@ -12,6 +12,7 @@
   import { failureTicket } from '$lib/ui/failures/failure-ticket';
   import FailuresOverTime from '$lib/ui/failures/FailuresOverTime.svelte';
   import FailureWays from '$lib/ui/failures/FailureWays.svelte';
+  import Merge from '$lib/ui/failures/Merge.svelte';
   import MarkFailure from '$lib/ui/failures/MarkFailure.svelte';
   import ThrownAt from '$lib/ui/failures/ThrownAt.svelte';
   import FoundSign from '$lib/ui/findings/FoundSign.svelte';
@@ -150,6 +151,10 @@
     <ul class="list-disc pl-4 break-words text-ink-2">
       {#each whyOne(data.identity) as reason, i (i)}<li>{reason}</li>{/each}
     </ul>
+    {#if failure && failure.merged.length > 0}<p class="mt-1 text-ink-2">
+        Somebody took them to be one with what follows; a request with several of them counts for each.
+      </p>{/if}
+    <Merge id={data.id} merged={failure?.merged ?? []} others={data.others} />
   {/snippet}
 
   {#if !failure}

@@ -78,3 +78,10 @@ export const failureMarks = sqliteTable('failure_marks', {
   ...texts('kind', 'release'),
   ...integers('moreTimes', 'timesThen', 'atUs')
 });
+
+/** Groups that somebody took to be one: each belongs to the other, which is merged into none itself. */
+export const failureMerges = sqliteTable(
+  'failure_merges',
+  { groupId: integer('group_id').primaryKey(), intoId: integer('into_id').notNull() },
+  (t) => [index('failure_merges_into').on(t.intoId)]
+);
