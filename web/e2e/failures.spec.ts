@@ -6,7 +6,7 @@ const NOW = (): number => Date.now() - 120_000;
 const text = (key: string, stringValue: string): object => ({ key, value: { stringValue } });
 
 /** A request of the gateway that asks `stowage`, which throws unless told otherwise. */
-function requestOf(n: number, fails: boolean): object[] {
+function requestOf(n: number, fails: boolean, release = '1.4'): object[] {
   const begin = NOW() + n * 20;
   const at = (ms: number): string => `${begin + ms}000000`;
   const traceId = `fa11${n.toString(16).padStart(28, '0')}`;
@@ -18,7 +18,11 @@ function requestOf(n: number, fails: boolean): object[] {
   ];
   const of = (service: string, span: object): object => ({
     resource: {
-      attributes: [text('service.name', service), text('host.name', 'quay-9'), text('service.version', '1.4')]
+      attributes: [
+        text('service.name', service),
+        text('host.name', 'quay-9'),
+        text('service.version', release)
+      ]
     },
     scopeSpans: [{ spans: [{ traceId, name: 'POST', ...span }] }]
   });
@@ -139,6 +143,12 @@ test('from all failures to one: where it starts, its line, what sets it apart, w
   await expect(failure).toBeHidden();
   await page.getByRole('link', { name: 'fixed', exact: true }).click();
   await failure.click();
+  // A release that came since and shows it brings it back.
+  const again = await page.request.post('/v1/traces', {
+    data: { resourceSpans: requestOf(9000, true, '1.5') }
+  });
+  expect(again.status()).toBe(200);
+  await expect(page.getByRole('main')).toContainText('back since 1.5', { timeout: 30_000 });
   await page.getByRole('button', { name: 'Open again' }).click();
   await expect(page.getByRole('main')).not.toContainText('marked as fixed');
   await page.getByRole('button', { name: 'Ignore…' }).click();

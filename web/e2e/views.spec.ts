@@ -42,6 +42,26 @@ const VIEWS: Record<string, (page: Page) => Promise<void>> = {
     await page.getByRole('button', { name: 'Mark as fixed…' }).click();
     await expect(page.getByRole('button', { name: 'Mark it' })).toBeVisible();
   },
+  crashes: async (page) => {
+    await page.goto('/crashes');
+    await expect(page.getByRole('table', { name: 'Crashes' }).getByRole('link').first()).toBeVisible();
+  },
+  'a crash': async (page) => {
+    await page.goto('/crashes');
+    await page.getByRole('table', { name: 'Crashes' }).getByRole('link').first().click();
+    await expect(page.getByRole('region', { name: 'The program or the place' })).toBeVisible();
+  },
+  logs: async (page) => {
+    await page.goto('/logs?level=warn');
+    await page.getByRole('table', { name: 'Log records' }).getByRole('link').first().click();
+    await expect(page.getByRole('region', { name: 'Record' })).toBeVisible();
+  },
+  'a request with its log': async (page) => {
+    await page.goto('/logs?text=held+for+another');
+    await page.getByRole('table', { name: 'Log records' }).getByRole('link').first().click();
+    await page.getByRole('link', { name: 'The span it was written in' }).click();
+    await expect(page.getByRole('region', { name: 'Log', exact: true })).toBeVisible();
+  },
   'a rule': async (page) => {
     await page.goto('/findings/query-per-row');
     await expect(page.getByRole('heading', { name: 'One query per row' })).toBeVisible();

@@ -49,7 +49,7 @@ export interface CrashDetail {
   beside: Beside;
   /** When another process of the service began to serve on this host, epoch microseconds; null where none did. */
   servedAgainUs: number | null;
-  /** Whether spans of this very process came. */
+  /** Whether requests of this very process came. */
   isKnown: boolean;
   /** Dumps of the same service on the same host, around its end. */
   dumps: EvidenceItem<'heap' | 'threads'>[];
@@ -76,7 +76,10 @@ export async function crashOf(id: string, nowMs: number): Promise<CrashDetail | 
   const [crash, before, cutOff, failedCalls, beside, servedAgainUs, dumps] = await Promise.all([
     crashContent(item),
     service && host ? writtenBefore({ atUs: atUs + 1, service, host }) : { before: [] },
-    cutOffIn(traces, processes),
+    cutOffIn(
+      traces,
+      processes.map(({ id: process }) => process)
+    ),
     failedCallsIn(traces, service, atUs),
     besideOf(service, host, atUs, nowMs),
     servedAgain(service, host, pid, atUs),
@@ -90,20 +93,23 @@ export async function crashOf(id: string, nowMs: number): Promise<CrashDetail | 
     failedCalls,
     beside,
     servedAgainUs,
-    isKnown: processes.length > 0,
+    isKnown: processes.some(({ served }) => served === 1),
     dumps
   };
 }
 
-/** Numbers of the processes that it may be: one where its number is known. */
-async function processesOf({ service, host, pid }: EvidenceItem<'crash'>): Promise<number[]> {
+/** The processes that it may be, by number, and whether they served: one where its number is known. */
+async function processesOf({
+  service,
+  host,
+  pid
+}: EvidenceItem<'crash'>): Promise<{ id: number; served: number }[]> {
   if (!service || pid === 0) return [];
-  const rows = await select<{ id: number }>(
-    `SELECT r.id AS id FROM resources r JOIN services s ON s.id = r.service_id JOIN hosts h ON h.id = r.host_id
+  return select<{ id: number; served: number }>(
+    `SELECT r.id AS id, r.first_us IS NOT NULL AS served FROM resources r JOIN services s ON s.id = r.service_id JOIN hosts h ON h.id = r.host_id
       WHERE s.name = ?1 AND (?2 = '' OR h.name = ?2) AND r.pid = ?3`,
     [service, host, pid]
   );
-  return rows.map(({ id }) => id);
 }
 
 /** Traces that were under way when it ended, the newest first. */

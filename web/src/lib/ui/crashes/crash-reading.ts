@@ -1,5 +1,5 @@
 import { crashSentence } from '@tromix/core/crashes/reading';
-import { formatCount, formatDuration, plural } from '@tromix/core/text/format';
+import { formatDuration, plural } from '@tromix/core/text/format';
 import { words, type Words } from '@tromix/core/text/words';
 import type { Beside, CrashDetail } from '$lib/server/queries/crash';
 
@@ -51,7 +51,9 @@ export function crashReading(detail: CrashDetail, atUs: number): Words[] {
       : [],
     item.service && !isKnown
       ? [
-          `No spans of process ${item.pid > 0 ? formatCount(item.pid) : 'this number'} came under this service’s name: that it is ${item.service} is what its sender says.`
+          item.pid > 0
+            ? `No request of process ${item.pid} came under this service’s name: that it is ${item.service} is what its sender says.`
+            : `It does not tell its process: that it is ${item.service} is what its sender says.`
         ]
       : []
   ].filter((sentence) => sentence.length > 0);

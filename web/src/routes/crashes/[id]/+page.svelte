@@ -52,7 +52,7 @@
       ['was up', crash.uptimeMs === null ? 'not told' : formatDuration(crash.uptimeMs * 1e6)],
       ['thread', crash.thread || 'not told'],
       ['runtime', crash.runtime || 'not told'],
-      ['process', crash.pid > 0 ? String(crash.pid) : 'not told'],
+      ['process', item.pid > 0 ? String(item.pid) : 'not told'],
       ['program', crash.program || 'not told']
     ];
   });
