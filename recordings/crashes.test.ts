@@ -2,13 +2,13 @@ import { readFileSync } from 'node:fs';
 import path from 'node:path';
 import { gunzipSync } from 'node:zlib';
 import { describe, expect, it } from 'vitest';
-import { readCrash } from '@tromix/core/crashes/read';
-import { recogniseCrash } from '@tromix/core/crashes/recognise';
-import type { Crash } from '@tromix/core/crashes/crash';
-import { identityOf } from '@tromix/core/failures/identity';
-import { EvidenceError } from '@tromix/core/formats/evidence-error';
-import { FileHead } from '@tromix/core/formats/file-head';
-import { recognise } from '@tromix/core/formats/recognise';
+import { readCrash } from '../core/src/crashes/read';
+import { recogniseCrash } from '../core/src/crashes/recognise';
+import type { Crash } from '../core/src/crashes/crash';
+import { identityOf } from '../core/src/failures/identity';
+import { EvidenceError } from '../core/src/formats/evidence-error';
+import { FileHead } from '../core/src/formats/file-head';
+import { recognise } from '../core/src/formats/recognise';
 
 interface Recorded {
   stderr: string;

@@ -1,6 +1,7 @@
-// `npm run record-demo`: records the demo set anew from a real run (about 17 minutes).
+// `npm run record-demo`: records the demo set anew from a real run (about 23 minutes).
 import path from 'node:path';
 import { ensurePackages, ROOT, run } from './prepare.mjs';
 
 ensurePackages();
-run(process.execPath, ['run.mjs', 'src/record.ts'], { cwd: path.join(ROOT, 'workload') });
+for (const part of ['src/record.ts', 'src/record-failures.ts'])
+  run(process.execPath, ['run.mjs', part], { cwd: path.join(ROOT, 'workload') });

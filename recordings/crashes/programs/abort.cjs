@@ -1,1 +1,1 @@
-setTimeout(()=>process.abort(),50);
+setTimeout(() => process.abort(), 50);

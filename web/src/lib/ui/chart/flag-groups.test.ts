@@ -23,6 +23,12 @@ describe('flags of releases', () => {
       { label: '4 releases', about: 'gateway 7.3, berths 7.3, tides 7.3, manifests 7.3' }
     ]);
   });
+  it('are one where the last would stand before its line, over the one before', () => {
+    const two = [flag(0, 'berths'), flag(120, 'tides')];
+    expect(flagGroups(two, x, 100)).toMatchObject([{ label: 'berths 7.3, tides 7.3' }]);
+    expect(flagGroups([flag(0, 'berths'), flag(300, 'tides')], x, 100)).toHaveLength(2);
+    expect(flagGroups(two, x, 500)).toHaveLength(2);
+  });
   it('cut a name that is very long', () => {
     const [{ label, about }] = flagGroups([flag(0, 'a'.repeat(80))], x);
     expect([label.length, about.length]).toEqual([28, 84]);

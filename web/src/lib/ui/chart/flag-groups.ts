@@ -25,16 +25,31 @@ export interface FlagGroup<F extends ReleaseFlag = ReleaseFlag> {
   newest: F;
 }
 
-/** Flags of releases, those that would lie over each other as one. @param x pixel of a time. */
+/**
+ * Flags of releases, those that would lie over each other as one.
+ * @param x pixel of a time
+ * @param right from here on a flag has no room behind its line, and stands before it
+ */
 export function flagGroups<F extends ReleaseFlag>(
   flags: readonly F[],
-  x: (ms: number) => number
+  x: (ms: number) => number,
+  right = Infinity
 ): FlagGroup<F>[] {
   const groups: F[][] = [];
   for (const flag of flags.toSorted((a, b) => a.at - b.at)) {
     const last = groups.at(-1);
     if (last && x(flag.at) - x(last[0].at) < lengthOf(labelOf(last))) last.push(flag);
     else groups.push([flag]);
+  }
+  // The last one may stand before its line, over the one before it.
+  for (;;) {
+    const [before, last] = groups.slice(-2);
+    if (!last) break;
+    const length = lengthOf(labelOf(last));
+    const isFlipped = x(last[0].at) + length > right;
+    if (!isFlipped || x(last[last.length - 1].at) - length >= x(before[0].at) + lengthOf(labelOf(before)))
+      break;
+    groups.splice(-2, 2, [...before, ...last]);
   }
   return groups.map((of) => ({
     at: of.map(({ at }) => at),

@@ -28,6 +28,7 @@
   let { parts, fromMs, binMs, toMs, flags = [], height = 84, file = '' }: Props = $props();
   /** From here on a flag has no room behind its line. */
   const LAST_PART = 0.85;
+  const lastRoom = $derived(fromMs + LAST_PART * (toMs - fromMs));
   /** So many are told apart. */
   const SHADES = [0.95, 0.62, 0.38];
   const shown = $derived(parts.slice(0, SHADES.length));
@@ -105,7 +106,7 @@
   {file}
   ondrawn={(chart) => {
     const x = (at: number): number => Number(chart.convertToPixel({ xAxisIndex: 0 }, at));
-    groups = flagGroups(flags, x).map((group) => ({ ...group, left: x(group.at[0]) }));
+    groups = flagGroups(flags, x, x(lastRoom)).map((group) => ({ ...group, left: x(group.at[0]) }));
   }}
 >
   {#snippet over()}{#each groups as { at, left, label, about }, i (`${at[0]} ${label}`)}<Flag
@@ -113,6 +114,6 @@
         top={i % 2 ? 22 : 10}
         {label}
         {about}
-        before={at[0] > fromMs + LAST_PART * (toMs - fromMs)}
+        before={at[0] > lastRoom}
       />{/each}{/snippet}
 </Chart>

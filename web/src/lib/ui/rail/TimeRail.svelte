@@ -191,7 +191,7 @@
     {:else if selection}
       <BrushMarks from={x(selection.from)} to={x(selection.to)} height={PLOT} edgeTop={26} />
     {/if}
-    {#each flagGroups(rail.flags, x) as { at, label, length, about }, i (i)}
+    {#each flagGroups(rail.flags, x, width - FIGURES) as { at, label, length, about }, i (i)}
       <!-- Near the right end it flies to the left, off the figures there. -->
       {@const side = x(at[0]) + length > width - FIGURES ? -1 : 1}
       <g>
