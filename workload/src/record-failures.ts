@@ -4,12 +4,11 @@ import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { fileURLToPath } from 'node:url';
 import { gunzipSync, gzipSync } from 'node:zlib';
-import type { Type } from 'protobufjs';
 import { ExportLogsServiceRequest, ExportTraceServiceRequest } from '@tromix/core/formats/otlp/schema';
 import { agentSteps } from './fleet/agent-steps';
 import { processEndOf } from './fleet/crash-report';
 import { Fleet } from './fleet/fleet';
-import { asThere, messageThere } from './fleet/places-of-others';
+import { asThere, messageThere, type Message } from './fleet/places-of-others';
 import { officeAtWork } from './fleet/office';
 import { FAULTS } from './platform/settings';
 
@@ -80,7 +79,7 @@ await fleet.stop();
 sink.close();
 
 // Protobuf messages of one type merge when written after one another.
-const keep = async (file: string, type: Type, parts: Buffer[]): Promise<string> => {
+const keep = async (file: string, type: Message, parts: Buffer[]): Promise<string> => {
   await writeFile(path.join(OUT, file), gzipSync(messageThere(type, Buffer.concat(parts)), { level: 9 }));
   return file;
 };

@@ -1,7 +1,10 @@
 import os from 'node:os';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
-import type { Type } from 'protobufjs';
+import type { ExportTraceServiceRequest } from '@tromix/core/formats/otlp/schema';
+
+/** A message of OTLP, as the schema has it. */
+export type Message = typeof ExportTraceServiceRequest;
 
 /** This machine's folder of the workload, and the one that stands for it in a recording. */
 const HERE = fileURLToPath(new URL('../..', import.meta.url)).replace(/\/$/, '');
@@ -14,7 +17,7 @@ export const asThere = (text: string): string =>
   text.replaceAll(HERE, THERE).replaceAll(ABOVE_HERE, ABOVE_THERE).replaceAll(`"${os.hostname()}"`, '"quay"');
 
 /** The same of OTLP messages. */
-export function messageThere(type: Type, bytes: Uint8Array): Uint8Array {
+export function messageThere(type: Message, bytes: Uint8Array): Uint8Array {
   const message = type.decode(bytes);
   moveTexts(message as unknown as Record<string, unknown>);
   return type.encode(message).finish();
