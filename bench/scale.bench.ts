@@ -22,6 +22,9 @@ const REQUESTS_PER_BATCH = 250;
 const ENDPOINTS = 50;
 const HOSTS = 4;
 const DAYS = 30;
+/** Share of requests that fail, of how many kinds. */
+const FAILING = 0.02;
+const KINDS = 60;
 const SENDERS = 3;
 const ASKED = 25;
 const folder = mkdtempSync(path.join(os.tmpdir(), 'tromix-scale-'));
@@ -48,6 +51,24 @@ const at = (ms: number): { low: number; high: number; unsigned: boolean } => {
   return { low: Number(ns & 0xffffffffn) | 0, high: Number(ns >> 32n) | 0, unsigned: true };
 };
 
+/** An exception of one of so many kinds, as an SDK records it. */
+function thrownAt(ms: number, kind: number): object {
+  const type = `BerthError${kind}`;
+  const frames = Array.from(
+    { length: 20 },
+    (_, i) => `    at step${i} (/srv/berths/part-${kind}.ts:${10 + i}:5)`
+  );
+  return {
+    timeUnixNano: at(ms),
+    name: 'exception',
+    attributes: [
+      text('exception.type', type),
+      text('exception.message', `berth ${Math.floor(random() * 900)} is taken`),
+      text('exception.stacktrace', [`${type}: taken`, ...frames].join('\n'))
+    ]
+  };
+}
+
 let traces = 0;
 let spanIds = 0;
 function requestSpans(startMs: number, spans: number): { host: number; spans: object[] } {
@@ -57,6 +78,7 @@ function requestSpans(startMs: number, spans: number): { host: number; spans: ob
   const host = Math.floor(random() * HOSTS);
   const slow = host === 3 ? 2 : 1;
   const each = (1 + random() * 4) * slow;
+  const fails = random() < FAILING;
   const list: object[] = [
     {
       traceId,
@@ -65,7 +87,8 @@ function requestSpans(startMs: number, spans: number): { host: number; spans: ob
       kind: 2,
       startTimeUnixNano: at(startMs),
       endTimeUnixNano: at(startMs + each * spans),
-      status: { code: random() < 0.01 ? 2 : 0 },
+      status: { code: fails ? 2 : 0 },
+      events: fails ? [thrownAt(startMs + each, Math.floor(random() ** 2 * KINDS))] : [],
       attributes: [
         text('http.request.method', 'GET'),
         text('http.route', `/berths/part-${endpoint}`),
@@ -259,7 +282,9 @@ const QUESTIONS: [string, string][] = [
   ],
   ['  one user (under 200 ms)', '/requests/__data.json?last=30d&user=user-77'],
   ['endpoint, 30 days', '/endpoint/__data.json?last=30d&service=berths&endpoint=GET+/berths/part-3'],
-  ['calls, 30 days', '/calls/__data.json?last=30d']
+  ['calls, 30 days', '/calls/__data.json?last=30d'],
+  ['failures, 30 days (under 100 ms p95)', '/failures/__data.json?last=30d'],
+  ['  of one service and kind', '/failures/__data.json?last=30d&service=berths&kind=exception']
 ];
 for (const size of SIZES) {
   const took = await load(size);
@@ -275,6 +300,10 @@ for (const size of SIZES) {
   const fresh = await askAfterBooking('/__data.json?last=30d');
   console.log(
     `  ${'overview, 30 days, each after a booking'.padEnd(44)} p50 ${p(fresh, 0.5)} ms, p95 ${p(fresh, 0.95)} ms`
+  );
+  const failing = await askAfterBooking('/failures/__data.json?last=30d');
+  console.log(
+    `  ${'failures, 30 days, each after a booking'.padEnd(44)} p50 ${p(failing, 0.5)} ms, p95 ${p(failing, 0.95)} ms`
   );
   const drawn = await openLarge(hex(largeRoot.traceId), hex(largeRoot.spanId));
   console.log(

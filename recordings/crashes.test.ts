@@ -157,7 +157,7 @@ describe('what is no crash, or a damaged one', () => {
       JSON.stringify({
         ...report,
         javascriptHeap: { usedMemory: 'much', memoryLimit: -1 },
-        resourceUsage: { rss: 1e400 },
+        resourceUsage: { rss: -7 },
         userLimits: 7
       })
     );
