@@ -45,6 +45,7 @@ const Environment = v.object({
   TROMIX_INSPECT: v.optional(v.string(), '127.0.0.1:9229-9239'),
   TROMIX_LOAD_TARGETS: v.optional(v.string(), ''),
   TROMIX_SOURCES: v.optional(v.string(), ''),
+  TROMIX_SOURCE_LINK: v.optional(v.pipe(v.string(), v.maxLength(500)), ''),
   TROMIX_WATCH: v.optional(v.string()),
   TROMIX_MCP: v.optional(v.picklist(['', '0', '1'], 'expected 0 or 1'), ''),
   TROMIX_SETTLE_MS: v.optional(integerText, '1500'),
@@ -77,6 +78,8 @@ export interface Settings {
   retention: Retention;
   /** Folders whose source texts may be shown. */
   sourceFolders: string[];
+  /** Address of a line at a revision, as a template: see core/text/source-link.ts; '' for none. */
+  sourceLink: string;
   /** Folder whose files are taken in as they come; '' for none. */
   watchedFolder: string;
   /** Where inspectors are looked for; recordings may go to these and to the loopback. */
@@ -129,6 +132,7 @@ export function settingsFrom(env: NodeJS.ProcessEnv, root: string): Settings {
       logDays: e.TROMIX_KEEP_LOG_DAYS
     },
     sourceFolders: list(e.TROMIX_SOURCES).map((folder) => path.resolve(root, folder)),
+    sourceLink: e.TROMIX_SOURCE_LINK,
     watchedFolder: e.TROMIX_WATCH ? path.resolve(root, e.TROMIX_WATCH) : '',
     inspectPlaces: readPlaces(e.TROMIX_INSPECT),
     loadTargets: loadTargetsFrom(e.TROMIX_LOAD_TARGETS),

@@ -60,6 +60,7 @@ const writer = new Thread<WriterService>('writer', () => {
     migrationsFolder,
     keepLiteralsOf,
     maxInflatedBytes,
+    sourceFolders,
     settleMs,
     retention,
     maxTraceSpans
@@ -69,6 +70,7 @@ const writer = new Thread<WriterService>('writer', () => {
   const workerData: WriterThreadOptions = {
     keepLiteralsOf,
     maxInflatedBytes,
+    sourceFolders,
     settleMs,
     retention,
     maxTraceSpans,

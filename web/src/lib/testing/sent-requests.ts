@@ -6,11 +6,12 @@ import { forgetSince } from '$lib/server/queries/remembered';
 /** A database of sent requests for tests of what is read from it. */
 export const RETENTION = { days: 30, maxBytes: 1e12, graceMinutes: 60, logDays: 3 };
 
-export async function openWriter(url: string): Promise<Writer> {
+export async function openWriter(url: string, sourceFolders: string[] = []): Promise<Writer> {
   const writer = await Writer.open(
     {
       keepLiteralsOf: [],
       maxInflatedBytes: 1e9,
+      sourceFolders,
       settleMs: 0,
       maxTraceSpans: 100_000,
       markFile: '',

@@ -3,6 +3,7 @@ import type { Finding } from '@tromix/core/findings/finding';
 import { findInRequest } from '@tromix/core/findings/request-findings';
 import { RUN_KEY } from '@tromix/core/load/spans';
 import { withLoggedFailures, type LoggedFailure } from '@tromix/core/failures/logged-failures';
+import type { MapFrame } from '@tromix/core/failures/identity';
 import { kindOfFailure } from '@tromix/core/failures/failure-kind';
 import { failuresIn, type TraceFailure } from '@tromix/core/failures/trace-failures';
 import { isEntry, isUnrouted } from '@tromix/core/trace/endpoint';
@@ -59,7 +60,8 @@ export interface AccountedRequest extends AccountedWork {
 export function accountFor(
   traceId: string,
   { spans, logged }: TraceRecords,
-  dictionary: Dictionary
+  dictionary: Dictionary,
+  mapFrame?: MapFrame
 ): Accounted {
   const trace = accountTrace(buildTree(withLoggedFailures(spans, logged)));
   const requests: AccountedRequest[] = [];
@@ -73,16 +75,17 @@ export function accountFor(
     if (isBackground(work, dictionary)) background.push(work);
     else requests.push(accountRequest(trace, work, dictionary));
   }
-  const failures = failuresOf(trace, [...requests, ...background], dictionary);
+  const failures = failuresOf(trace, [...requests, ...background], dictionary, mapFrame);
   return { traceId, requests: requests.reverse(), background: background.reverse(), failures };
 }
 
 function failuresOf(
   { tree }: TraceAccount,
   work: readonly AccountedWork[],
-  dictionary: Dictionary
+  dictionary: Dictionary,
+  mapFrame?: MapFrame
 ): AccountedFailure[] {
-  const found = failuresIn(tree);
+  const found = failuresIn(tree, mapFrame);
   if (found.length === 0) return [];
   const byNode = new Map(work.map((one) => [one.account.node, one]));
   const named = [...byNode.values()].map(({ span }) => span.attributes).reverse();

@@ -39,6 +39,7 @@ beforeEach(async () => {
   options = {
     keepLiteralsOf: [],
     maxInflatedBytes: 1e8,
+    sourceFolders: [],
     settleMs: 0,
     maxTraceSpans: 1000,
     markFile: path.join(folder, 'reading'),

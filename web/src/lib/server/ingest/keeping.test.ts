@@ -20,6 +20,7 @@ let client: Client;
 const OPTIONS: WriterOptions = {
   keepLiteralsOf: [],
   maxInflatedBytes: 1e9,
+  sourceFolders: [],
   settleMs: 0,
   maxTraceSpans: 100_000,
   markFile: '',

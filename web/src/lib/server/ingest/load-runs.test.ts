@@ -22,6 +22,7 @@ beforeEach(async () => {
     {
       keepLiteralsOf: [],
       maxInflatedBytes: 1e9,
+      sourceFolders: [],
       settleMs: 0,
       maxTraceSpans: 100_000,
       markFile: '',

@@ -22,6 +22,7 @@ beforeEach(async () => {
   options = {
     keepLiteralsOf: [],
     maxInflatedBytes: 1_000_000,
+    sourceFolders: [],
     settleMs: 1000,
     maxTraceSpans: 100_000,
     markFile: '',

@@ -31,6 +31,7 @@ import { ReadingMark, type Marked } from './reading-mark';
 import { monotonicMs, RestingTraces } from './resting-traces';
 import { Senders, type Sender } from './senders';
 import { SetAside, type Aside, type AsideKind } from './set-aside';
+import { SourceMaps } from './source-maps';
 import { spanRow, SPANS } from './span-rows';
 import { insertStatements, statementRows } from './statement-rows';
 import { completeFromStore, type DueTrace } from './stored-spans';
@@ -39,6 +40,8 @@ import { Sweeper, type Retention } from './sweeper';
 export interface WriterOptions {
   keepLiteralsOf: string[];
   maxInflatedBytes: number;
+  /** Where source maps of built files are looked for. */
+  sourceFolders: readonly string[];
   settleMs: number;
   retention: Retention;
   /** Spans of one trace that are accounted for; a larger one is set aside. */
@@ -78,6 +81,7 @@ export class Writer {
   readonly #resting: RestingTraces;
   readonly #counters: CounterSeries;
   readonly #senders = new Senders();
+  readonly #maps: SourceMaps;
   #queue: Promise<unknown> = Promise.resolve();
   #settling: Promise<unknown> = Promise.resolve();
   /** Batches, and spans of theirs, that wait to be stored: they go before booking. */
@@ -108,6 +112,7 @@ export class Writer {
     this.#mask = { hashKey, keepLiteralsOf: new Set(options.keepLiteralsOf) };
     this.#resting = new RestingTraces(options.settleMs);
     this.#counters = new CounterSeries(database, this.#mask);
+    this.#maps = new SourceMaps(options.sourceFolders);
   }
 
   /**
@@ -436,6 +441,7 @@ export class Writer {
       const { due, tooLarge } = await completeFromStore(this.#database, traces, maxTraceSpans);
       for (const { id, spans } of tooLarge)
         await this.#bookApart(new Map([[id, []]]), tooManySpans(spans, maxTraceSpans));
+      await this.#maps.load(due.values());
       const accounted = this.#accountForAll(due);
       await this.#dictionary.learn(this.#database);
       const booked = rowsFor(accounted, this.#dictionary);
@@ -486,7 +492,7 @@ export class Writer {
     try {
       return [...due].map(([id, trace]) => {
         this.#mark.on('trace', id);
-        return accountFor(id, trace, this.#dictionary);
+        return accountFor(id, trace, this.#dictionary, this.#maps.mapFrame);
       });
     } finally {
       this.#mark.off();

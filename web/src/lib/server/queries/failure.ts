@@ -5,7 +5,8 @@ import type { FailureIdentity, RecordedException } from '@tromix/core/failures/i
 import { loggedException } from '@tromix/core/failures/logged-failures';
 import type { Station } from '@tromix/core/failures/trace-failures';
 import { liftsOf, type Lift } from '@tromix/core/stats/lift';
-import type { Attributes } from '@tromix/core/trace/span';
+import type { Revision } from '@tromix/core/text/source-link';
+import { textOf, type Attributes } from '@tromix/core/trace/span';
 import type { Scope, TimeWindow } from '$lib/scope';
 import { attributesFrom } from '$lib/stored-spans';
 import { select, selectJson } from '../db/reader';
@@ -54,6 +55,8 @@ export interface FailureExample {
   release: string;
   endpoint: string;
   exception: RecordedException | null;
+  /** Of the process that threw it. */
+  source: Revision;
   /** What came up to ten minutes before it, of the same person or session where one is named, else of the same trace. */
   before: StepBefore[];
   beforeOf: 'person' | 'trace' | 'process';
@@ -264,21 +267,28 @@ async function exampleOf(id: number): Promise<FailureExample | null> {
     release: string;
     endpoint: string | null;
     events: string | null;
+    resource: string | null;
   }>(
     `SELECT f.trace_id AS traceId, f.span_id AS spanId, f.at_span_id AS atSpanId, f.start_us AS atUs, f.person_id AS personId, s.name AS service,
-        h.name AS host, l.name AS release, e.name AS endpoint, p.events AS events
+        h.name AS host, l.name AS release, e.name AS endpoint, p.events AS events, o.attributes AS resource
       FROM failures f JOIN services s ON s.id = f.service_id JOIN hosts h ON h.id = f.host_id JOIN releases l ON l.id = f.release_id
-      LEFT JOIN endpoints e ON e.id = f.endpoint_id LEFT JOIN spans p ON p.trace_id = f.trace_id AND p.span_id = f.at_span_id WHERE f.id = ?`,
+      LEFT JOIN endpoints e ON e.id = f.endpoint_id LEFT JOIN spans p ON p.trace_id = f.trace_id AND p.span_id = f.at_span_id
+      LEFT JOIN resources o ON o.id = p.resource_id WHERE f.id = ?`,
     [id]
   );
   if (!row) return null;
-  const { events, endpoint, personId, ...rest } = row;
+  const { events, endpoint, personId, resource, ...rest } = row;
+  const process = attributesFrom(resource ?? '[]');
   const event = (JSON.parse(events ?? '[]') as [string, number, [string, string][]][])
     .filter(([name]) => name === 'exception')
     .at(-1);
   return {
     ...rest,
     endpoint: endpoint ?? '',
+    source: {
+      revision: textOf(process, 'vcs.ref.head.revision'),
+      repository: textOf(process, 'vcs.repository.url.full')
+    },
     exception: event ? recordedException(new Map(event[2]) as Attributes) : await toldElsewhere(row),
     ...(row.traceId ? await beforeOf(row.traceId, row.atUs, personId) : await writtenBefore(row))
   };

@@ -126,6 +126,12 @@ export async function mostFailing(scope: Scope, nowMs: number): Promise<FailureG
     .slice(0, MOST_FAILING);
 }
 
+/** The most frequent groups that a call itself tells of, where no line of the program's own code does. @param call as its group is called */
+export async function failuresOfCall(scope: Scope, nowMs: number, call: string): Promise<FailureGroup[]> {
+  const { groups } = await failuresOf(scope, scopeWindow(scope, nowMs), nowMs);
+  return groups.filter(({ endpoint }) => endpoint.endsWith(`: ${call}`)).slice(0, MOST_FAILING);
+}
+
 /** Groups that were first told of so; of crashes also those of which a process ended within the window. */
 async function groupsOfKind(kind: FailureKind, window: TimeWindow): Promise<Set<number>> {
   const crashed =

@@ -29,7 +29,9 @@
     try {
       await put(mark);
       asking = '';
-      toast.success(said, { action: { label: 'Undo', onClick: () => void put(before) } });
+      toast.success(said, {
+        action: { label: 'Undo', onClick: () => void decide(before, 'It is as it was.') }
+      });
     } catch (cause) {
       toast.error((cause as Error).message);
     }

@@ -7,7 +7,18 @@
   import { editorLink, templateFault } from './editor-link';
 
   /** The text around a recorded line, and the way into the developer's editor. */
-  let { file, line, hasSources }: { file: string; line: number; hasSources: boolean } = $props();
+  let {
+    file,
+    line,
+    hasSources,
+    linkOf = () => ''
+  }: {
+    file: string;
+    line: number;
+    hasSources: boolean;
+    /** Address of a line at the revision that ran; '' where it is not known. */
+    linkOf?: (place: { file: string; line: number }) => string;
+  } = $props();
   const asked = resource(
     () => (hasSources ? `/api/source?file=${encodeURIComponent(file)}&line=${line}` : null),
     (url, signal) => send<SourceText & AboutLine>('GET', url, undefined, signal)
@@ -16,6 +27,7 @@
   const link = $derived(
     editorLink(preferences.editorTemplate, { path: source?.path ?? '', file, line: source?.line ?? line })
   );
+  const revisionLink = $derived(linkOf(source ?? { file: file.replace(/^file:\/\//, ''), line }));
   let template = $derived(preferences.editorTemplate);
   const fault = $derived(templateFault(template));
 </script>
@@ -46,6 +58,7 @@
   {:else if asked.error}<p class="text-[11px] text-ink-3">{asked.error}</p>{/if}
   <div class="mt-1 flex items-center gap-2">
     {#if link}<a class="button" href={link}>Open in your editor</a>{/if}
+    {#if revisionLink}<a class="button" href={revisionLink} rel="noreferrer">At its revision</a>{/if}
     <details class="text-[11px] text-ink-3">
       <summary>Editor link</summary>
       <label class="mt-1 block"

@@ -7,6 +7,7 @@
   import { groupReading } from '$lib/ui/calls/calls-reading';
   import CallsOverTime from '$lib/ui/calls/CallsOverTime.svelte';
   import AccountChip from '$lib/ui/ledger/AccountChip.svelte';
+  import FailuresHere from '$lib/ui/failures/FailuresHere.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import Statement from '$lib/ui/calls/Statement.svelte';
   import { exactTime } from '$lib/ui/kit/time';
@@ -61,6 +62,7 @@
   {/snippet}
   {#snippet reading()}
     {#each groupReading(calls) as sentence, i (i)}<Sentence text={sentence} />{/each}
+    <FailuresHere failures={data.failing} scope={{ group: undefined }} />
     <h3 class="mt-3 mb-1 heading">Requests to open</h3>
     {#each calls.samples as sample (sample.what)}
       <a

@@ -36,6 +36,15 @@ export const load: PageServerLoad = async ({ url, params, depends }) => {
       id: other,
       identity: { type, message, rootType, function: name, file, endpoint }
     }));
-  const hasSources = settings().sourceFolders.length > 0;
-  return { window, flags, id, identity, failure, others, hasSources };
+  const { sourceFolders, sourceLink } = settings();
+  return {
+    window,
+    flags,
+    id,
+    identity,
+    failure,
+    others,
+    hasSources: sourceFolders.length > 0,
+    sourceLink
+  };
 };

@@ -218,7 +218,12 @@
       <div class="grid lg:grid-cols-[minmax(0,1.6fr)_minmax(0,1fr)]">
         <section class="min-w-0 border-r border-rule px-4 py-2" aria-label="Where it is thrown">
           <h2 class="mb-1 text-[13px]">Where it is thrown</h2>
-          {#if example?.exception}<ThrownAt exception={example.exception} hasSources={data.hasSources} />
+          {#if example?.exception}<ThrownAt
+              exception={example.exception}
+              hasSources={data.hasSources}
+              source={example.source}
+              template={data.sourceLink}
+            />
           {:else if example}<p class="text-ink-2">
               The span failed without telling of an exception: {data.identity.message ||
                 'its status alone says so'}.
