@@ -2,7 +2,8 @@ import { readFileSync } from 'node:fs';
 import path from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { findInSeries } from '../core/src/findings/thread-findings';
-import { recognise } from '../core/src/formats/recognise';
+import { FileHead } from '../core/src/formats/file-head';
+import { recogniseThreads } from '../core/src/threads/recognise';
 import { readNodeReport } from '../core/src/threads/node-report';
 import { readThreads } from '../core/src/threads/read';
 import type { DumpSeries, ThreadFormat } from '../core/src/threads/model';
@@ -10,7 +11,8 @@ import type { DumpSeries, ThreadFormat } from '../core/src/threads/model';
 /** Dumps of real programs (`threads/`): Go 1.19, Python 3.11, Node.js 20. What their threads do is known from the programs. */
 function dump(name: string): DumpSeries {
   const bytes = readFileSync(path.join(import.meta.dirname, 'threads', name));
-  return readThreads(bytes, recognise(bytes).format as ThreadFormat).series;
+  // Of a crash too the stacks can be looked at.
+  return readThreads(bytes, recogniseThreads(new FileHead(bytes))!).series;
 }
 const modes = ({ dumps: [first] }: DumpSeries): string[] => first.threads.map(({ mode }) => mode);
 
