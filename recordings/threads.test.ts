@@ -6,7 +6,7 @@ import { FileHead } from '../core/src/formats/file-head';
 import { recogniseThreads } from '../core/src/threads/recognise';
 import { readNodeReport } from '../core/src/threads/node-report';
 import { readThreads } from '../core/src/threads/read';
-import type { DumpSeries, ThreadFormat } from '../core/src/threads/model';
+import type { DumpSeries } from '../core/src/threads/model';
 
 /** Dumps of real programs (`threads/`): Go 1.19, Python 3.11, Node.js 20. What their threads do is known from the programs. */
 function dump(name: string): DumpSeries {
