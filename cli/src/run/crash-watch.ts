@@ -9,9 +9,13 @@ import type { Ended } from './foreground';
 import type { EvidenceSender } from './send-evidence';
 
 /** What a process below wrote of its own end, see run/src/endings.ts. */
-type Written = Partial<Pick<ProcessEnd, 'startedAtMs' | 'endedAtMs' | 'thrown' | 'nodeReport'>>;
+type Written = Partial<
+  Pick<ProcessEnd, 'startedAtMs' | 'endedAtMs' | 'thrown' | 'nodeReport' | 'jvmFatalLog'>
+>;
 
 const LOOK_MS = 1000;
+/** A JVM's log is some hundred kilobytes long. */
+const MAX_LOG = 8 * 1024 * 1024;
 /** A heap dump that did not grow for so long is whole. */
 const WHOLE_MS = 3000;
 /** Nodes’s exit codes that tell of the runtime itself, beside those that stand for signals (Node.js documentation, "Exit codes"). */
@@ -50,6 +54,7 @@ export class CrashWatch {
     const asked = wasAskedToEnd(name) || (passedOn !== null && code !== null);
     const isCrash =
       written.nodeReport !== undefined ||
+      written.jvmFatalLog !== undefined ||
       (!asked && name !== '') ||
       (code !== null && code !== 0 && !asked && (RUNTIME_FAILED.includes(code) || endingIn(stderr) !== null));
     if (isCrash)
@@ -93,16 +98,18 @@ export class CrashWatch {
   #writtenBy(pid: number): Written {
     const end = readJson(path.join(this.folder, `end-${pid}.json`)) as Written | null;
     if (end) return end;
-    const report = readJson(path.join(this.folder, `fatal-${pid}.json`)) as Record<string, unknown> | null;
-    if (!report) return {};
-    return { nodeReport: report };
+    const report = readJson(path.join(this.folder, `fatal-${pid}.json`));
+    if (report !== null) return { nodeReport: report };
+    // A JVM writes its log where it was started, unless it is told otherwise.
+    const jvmFatalLog = readText(`hs_err_pid${pid}.log`);
+    return jvmFatalLog === null ? {} : { jvmFatalLog };
   }
 
   #send(end: Written & Pick<ProcessEnd, 'pid' | 'exitCode' | 'signal' | 'stderr'>): Promise<void> {
     const whole: ProcessEnd = {
       processEnd: 1,
       program: this.#command,
-      runtime: end.nodeReport === undefined ? '' : `Node.js ${process.version}`,
+      runtime: '',
       startedAtMs: this.#startedAtMs,
       endedAtMs: Date.now(),
       thrown: '',
@@ -117,6 +124,14 @@ function filesIn(folder: string): string[] {
     return readdirSync(folder);
   } catch {
     return [];
+  }
+}
+
+function readText(file: string): string | null {
+  try {
+    return statSync(file).size <= MAX_LOG ? readFileSync(file, 'utf8') : null;
+  } catch {
+    return null;
   }
 }
 

@@ -1,10 +1,10 @@
-import { spawn, spawnSync } from 'node:child_process';
-import { execFileSync } from 'node:child_process';
+import { execFileSync, spawn, spawnSync } from 'node:child_process';
 import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import http from 'node:http';
 import type { AddressInfo } from 'node:net';
 import os from 'node:os';
 import path from 'node:path';
+import { gunzipSync } from 'node:zlib';
 import type { Crash } from '@tromix/core/crashes/crash';
 import { readProcessEnd } from '@tromix/core/crashes/process-end';
 import { crashSentence } from '@tromix/core/crashes/reading';
@@ -13,6 +13,9 @@ import { afterAll, beforeAll, beforeEach, expect, it } from 'vitest';
 
 const ROOT = path.resolve(import.meta.dirname, '../../..');
 const BIN = path.join(ROOT, 'cli/bin/tromix.mjs');
+const LEFT = JSON.parse(
+  gunzipSync(readFileSync(path.join(ROOT, 'recordings/crashes/crashes.json.gz'))).toString()
+) as Record<string, { stderr: string; report?: string }>;
 let folder: string;
 let server: http.Server;
 let to: string;
@@ -155,10 +158,21 @@ it('hands over a signal that nobody sent through it, and what other runtimes wro
   expect(dies.signal).toBe('SIGSEGV');
   expect(crashes()).toMatchObject([{ cause: 'signal', signal: 'SIGSEGV', lastLines: ['before'] }]);
   got.length = 0;
-  await run([], ['python3', '-c', 'def assign(n):\n  raise LookupError(f"no pilot for {n}")\nassign(7)']);
+  // What a Python 3.11 and a JVM 17 wrote as they ended: see recordings/crashes.
+  const python = program('python.txt', LEFT['python-throw'].stderr);
+  await run([], ['sh', '-c', `cat ${python} >&2; exit 1`]);
   expect(crashes()).toMatchObject([
-    { cause: 'exception', runtime: 'Python', exception: { type: 'LookupError', message: 'no pilot for 7' } }
+    { cause: 'exception', runtime: 'Python', exception: { type: 'NoPilot', message: 'no pilot for call 7' } }
   ]);
+  got.length = 0;
+  const jvm = program('hs_err.txt', LEFT['jvm-crash'].report!);
+  await run([], ['sh', '-c', `cat ${jvm} > hs_err_pid$$.log; kill -ABRT $$`]);
+  expect(crashes()).toMatchObject([
+    { cause: 'signal', thread: 'main', runtime: expect.stringMatching(/^JVM 17/) }
+  ]);
+  // Its environment stays where it is.
+  expect(LEFT['jvm-crash'].report).toContain('Environment Variables:');
+  expect(got[0].body.toString()).not.toContain('Environment Variables:');
 });
 
 it('is silent where a program ends as it wants, or as somebody asks', async () => {
