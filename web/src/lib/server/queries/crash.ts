@@ -2,7 +2,7 @@ import type { Crash } from '@tromix/core/crashes/crash';
 import { select, selectJson } from '../db/reader';
 import { crashContent } from './crash-content';
 import { evidenceOf, itemOfKind, type EvidenceItem } from './evidence';
-import { writtenBefore, type StepBefore } from './failure';
+import { writtenBefore, type StepBefore } from './failure-example';
 
 /** A request that the process had begun and never answered: what it did is there, its own span is not. */
 export interface CutOff {

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { page } from '$app/state';
-  import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
+  import { formatCount, formatShare, plural } from '@tromix/core/text/format';
   import { pinnable } from '$lib/ui/cases/pins.svelte';
   import {
     detailReading,
@@ -14,6 +14,7 @@
   import FailureWays from '$lib/ui/failures/FailureWays.svelte';
   import Merge from '$lib/ui/failures/Merge.svelte';
   import MarkFailure from '$lib/ui/failures/MarkFailure.svelte';
+  import WhatCameBefore from '$lib/ui/failures/WhatCameBefore.svelte';
   import ThrownAt from '$lib/ui/failures/ThrownAt.svelte';
   import FoundSign from '$lib/ui/findings/FoundSign.svelte';
   import Empty from '$lib/ui/kit/Empty.svelte';
@@ -22,7 +23,7 @@
   import { saveText } from '$lib/ui/kit/save-text';
   import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
-  import { dateTime, exactTime } from '$lib/ui/kit/time';
+  import { dateTime } from '$lib/ui/kit/time';
   import { plainText } from '@tromix/core/text/words';
   import { viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
@@ -35,19 +36,6 @@
   const title = $derived(failureName(data.identity));
   const example = $derived(failure?.example ?? null);
   const said = $derived(failure ? detailReading(failure) : []);
-  /** Another of its newest occurrences. */
-  const nth = (n: number): string => {
-    const query = new URLSearchParams(page.url.searchParams);
-    if (n > 0) query.set('nth', String(n));
-    else query.delete('nth');
-    return `${page.url.pathname}?${query}`;
-  };
-  const BEFORE_OF = {
-    person: 'Requests of the same person or session, and records of the same trace, up to 10 minutes back.',
-    trace: 'Its requests name nobody: this is of the same trace alone.',
-    process:
-      'It happened outside of every request: this is what the same service wrote on the same host, up to 10 minutes back.'
-  };
   const failureExports = (detail: FailureDetail): Action[] => {
     const text = (): string => failureTicket(detail, page.url.href);
     return [
@@ -73,17 +61,6 @@
       : [],
     traces: example?.traceId ? [example.traceId] : []
   }));
-  const before = $derived(
-    example?.before.map((step) => ({
-      ...step,
-      ago: (example.atUs - step.atUs) * 1000,
-      href: step.traceId
-        ? viewLink(
-            `/requests/${step.traceId}/${example.traceId === step.traceId ? example.spanId : step.spanId}`
-          )
-        : ''
-    })) ?? []
-  );
 </script>
 
 <Page>
@@ -101,51 +78,7 @@
         <p class="text-ink-2">{finding.sentence} {finding.remedy}</p>
       </section>
     {/each}
-    {#if example}
-      <h3 class="mt-3 mb-1 heading">What happened before, in one of them</h3>
-      <table class="w-full" aria-label="What happened before">
-        <tbody>
-          {#each before as { ago, words, kind, href, atUs }, i (i)}
-            <tr class="border-t border-grid align-baseline">
-              <td
-                class="w-16 py-1 pr-2 text-right num whitespace-nowrap text-ink-3"
-                title={exactTime(atUs / 1000)}>−{formatDuration(ago)}</td
-              >
-              <td class="max-w-0 truncate num" title={words}
-                >{#if kind === 'log'}log: {words}{:else}<a class="hover:underline" {href}>{words}</a>{/if}</td
-              >
-            </tr>
-          {/each}
-          <tr class="border-t border-grid">
-            <td class="w-16 py-1 pr-2 text-right num text-alarm">0</td>
-            <td class="max-w-0 truncate num text-alarm" {title}>{title}</td>
-          </tr>
-        </tbody>
-      </table>
-      <p class="mt-1 text-[11px] text-ink-3">
-        {BEFORE_OF[example.beforeOf]}
-      </p>
-      <p class="mt-2 flex flex-wrap gap-1.5">
-        {#if example.traceId}<a
-            class="button"
-            href={viewLink(`/requests/${example.traceId}/${example.spanId}`, {}, { row: example.atSpanId })}
-            >Open this request</a
-          >{:else if example.atSpanId}<a class="button" href={viewLink(`/crashes/${example.atSpanId}`)}
-            >Open this crash</a
-          >{:else}<a
-            class="button"
-            href={viewLink('/logs', {
-              service: example.service,
-              host: example.host,
-              from: Math.floor(example.atUs / 1000) - 60_000,
-              to: Math.ceil(example.atUs / 1000) + 60_000
-            })}>The log around it</a
-          >{/if}
-        {#if failure && failure.at + 1 < failure.of}<a class="button" href={nth(failure.at + 1)}>Another</a
-          >{/if}
-        {#if failure && failure.at > 0}<a class="button" href={nth(0)}>The newest</a>{/if}
-      </p>
-    {/if}
+    {#if failure && example}<WhatCameBefore {example} {title} at={failure.at} of={failure.of} />{/if}
     <h3 class="mt-3 mb-1 heading">Why these are one</h3>
     <p class="text-ink-2">They have in common:</p>
     <ul class="list-disc pl-4 break-words text-ink-2">
