@@ -196,6 +196,9 @@ test.describe('in the demo', () => {
       await page.getByRole('link', { name: view }).first().click();
       await expect(page.getByRole('button', { name: 'Load run: load run 1' })).toBeVisible();
     }
+    // The view must have come: a menu closes where another page takes the place of the one it is of.
+    await expect(page).toHaveURL(/\/endpoint/);
+    await expect(page.getByRole('main')).toContainText('/tides/window');
     await page.getByRole('button', { name: 'Load run: load run 1' }).click();
     await page.getByRole('menuitemradio', { name: 'anyone' }).click();
     await expect(page.getByRole('button', { name: 'Load run: anyone' })).toBeVisible();

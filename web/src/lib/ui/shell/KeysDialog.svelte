@@ -19,13 +19,15 @@
 <Dialog.Root bind:open={shellState.keysOpen}>
   <Dialog.Portal>
     <Dialog.Overlay class="fixed inset-0 z-40 bg-ink/20" />
-    <Dialog.Content class="fixed top-24 left-1/2 pop w-[420px] -translate-x-1/2 p-4">
+    <Dialog.Content
+      class="fixed top-16 left-1/2 pop max-h-[calc(100vh-6rem)] w-[720px] max-w-[calc(100vw-2rem)] -translate-x-1/2 overflow-auto p-4"
+    >
       <Dialog.Title class="mb-2 text-[15px] font-semibold">Keys</Dialog.Title>
       <Dialog.Description class="sr-only">What the keys do on this screen and everywhere.</Dialog.Description>
       {#each [{ name: 'This screen', list: keysOfScreen() }, { name: 'Everywhere', list: EVERYWHERE }] as { name, list } (name)}
         {#if list.length > 0}
           <h3 class="mt-2 mb-1 heading">{name}</h3>
-          <dl class="grid grid-cols-[150px_1fr] gap-y-1">
+          <dl class="grid grid-cols-[84px_1fr_84px_1fr] gap-x-2 gap-y-1">
             {#each list as { keys, does } (keys)}
               <dt class="num">{keys}</dt>
               <dd class="text-ink-2">{does}</dd>
