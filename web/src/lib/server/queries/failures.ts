@@ -117,17 +117,30 @@ export async function failuresOf(
 }
 
 const MOST_FAILING = 3;
+/** So many are looked at: some may be marked. */
+const FAILING_LOOKED_AT = 12;
+
+/** A group of failures as other views mention it. */
+export type FailingGroup = FailureIdentity & Pick<FailureGroup, 'id' | 'times' | 'state' | 'mark'>;
 
 /** The most frequent groups that start in a scope and are open. */
-export async function mostFailing(scope: Scope, nowMs: number): Promise<FailureGroup[]> {
-  const { groups } = await failuresOf(scope, scopeWindow(scope, nowMs), nowMs);
-  return groups
-    .filter(({ starts, state }) => starts > 0 && (state.state === 'open' || state.state === 'back'))
+export async function mostFailing(scope: Scope, nowMs: number): Promise<FailingGroup[]> {
+  const merges = await loadMerges();
+  const sums = await sumsOf(scope, scopeWindow(scope, nowMs), nowMs, [], merges);
+  const looked = sums.filter(([, , , starts]) => starts > 0).slice(0, FAILING_LOOKED_AT);
+  const ids = looked.map(([id]) => id);
+  const [identities, marks] = await Promise.all([identitiesOf(ids), markedOf(ids)]);
+  return looked
+    .flatMap(([id, times]): FailingGroup[] => {
+      const identity = identities.get(id);
+      return identity ? [{ id, times, ...identity, ...(marks.get(id) ?? UNMARKED) }] : [];
+    })
+    .filter(({ state: { state } }) => state === 'open' || state === 'back')
     .slice(0, MOST_FAILING);
 }
 
 /** The most frequent groups that a call itself tells of, where no line of the program's own code does. @param call as its group is called */
-export async function failuresOfCall(scope: Scope, nowMs: number, call: string): Promise<FailureGroup[]> {
+export async function failuresOfCall(scope: Scope, nowMs: number, call: string): Promise<FailingGroup[]> {
   const { groups } = await failuresOf(scope, scopeWindow(scope, nowMs), nowMs);
   return groups.filter(({ endpoint }) => endpoint.endsWith(`: ${call}`)).slice(0, MOST_FAILING);
 }

@@ -1,12 +1,12 @@
 <script lang="ts">
   import { plural } from '@tromix/core/text/format';
   import type { Scope } from '$lib/scope';
-  import type { FailureGroup } from '$lib/server/queries/failures';
+  import type { FailingGroup } from '$lib/server/queries/failures';
   import { viewLink } from '$lib/ui/shell/links';
   import { failureName, failurePlace, stateWords } from './failure-words';
 
   /** The most frequent failures that start in a scope; nothing where none does. */
-  let { failures, scope = {} }: { failures: readonly FailureGroup[]; scope?: Partial<Scope> } = $props();
+  let { failures, scope = {} }: { failures: readonly FailingGroup[]; scope?: Partial<Scope> } = $props();
 </script>
 
 {#if failures.length > 0}
