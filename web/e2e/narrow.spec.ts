@@ -344,7 +344,9 @@ test('OTLP logs stand on the time axis of their request', async ({ page, request
     .first()
     .click();
   await expect(page.getByRole('region', { name: 'Selected' })).toContainText('the board is empty <i>');
-  await expect(page.getByRole('region', { name: 'Log', exact: true })).toContainText('the board is empty <i>');
+  await expect(page.getByRole('region', { name: 'Log', exact: true })).toContainText(
+    'the board is empty <i>'
+  );
 });
 
 test('exports of a request: the trace, and text for a ticket', async ({ page }) => {

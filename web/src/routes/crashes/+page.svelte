@@ -57,7 +57,10 @@
       width: 74,
       right: true,
       value: ({ last }) => last.summary?.uptimeMs ?? null,
-      text: ({ last }) => (last.summary?.uptimeMs == null ? '–' : formatDuration(last.summary.uptimeMs * 1e6))
+      text: ({ last }) => {
+        const up = last.summary?.uptimeMs ?? null;
+        return up === null ? '–' : formatDuration(up * 1e6);
+      }
     }
   ];
 </script>
