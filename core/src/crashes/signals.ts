@@ -29,6 +29,8 @@ export const SIGNALS: readonly Signal[] = [
   { name: 'SIGXCPU', number: 24, meaning: 'it used more CPU than it may' },
   { name: 'SIGXFSZ', number: 25, meaning: 'it wrote a larger file than it may' },
   { name: 'SIGVTALRM', number: 26, meaning: 'its alarm clock went off' },
+  { name: 'SIGPROF', number: 27, meaning: 'the alarm clock of a profiler went off' },
+  { name: 'SIGPOLL', number: 29, meaning: 'something it waited for could be read or written' },
   { name: 'SIGSYS', number: 31, meaning: 'it asked the kernel for what it may not' }
 ];
 
