@@ -1,4 +1,4 @@
-import { spawn, type ChildProcess } from 'node:child_process';
+import { spawn, type ChildProcess, type SendHandle, type Serializable } from 'node:child_process';
 import type { Readable } from 'node:stream';
 import { proxySignals } from 'foreground-child/proxy-signals';
 import { watchdog } from 'foreground-child/watchdog';
@@ -35,7 +35,11 @@ export function runInForeground(
 ): ChildProcess {
   const kind = readsStderr ? stderrKind() : 'terminal';
   const from = kind === 'file' ? fileEnd() : 0;
-  const child = spawn(program, args, { env, stdio: [0, 1, kind === 'pipe' ? 'pipe' : 2] });
+  const child = spawn(program, args, {
+    env,
+    stdio: [0, 1, kind === 'pipe' ? 'pipe' : 2, ...(process.send ? (['ipc'] as const) : [])]
+  });
+  if (process.send) passMessagesOn(child);
   const tail = new Tail(MAX_STDERR);
   child.stderr?.on('data', (part: Buffer) => tail.add(part)).pipe(process.stderr);
   let passedOn: NodeJS.Signals | null = null;
@@ -55,6 +59,18 @@ export function runInForeground(
     else end();
   });
   return child;
+}
+
+/** Whoever started this process by `fork` talks to the program. */
+function passMessagesOn(child: ChildProcess): void {
+  child.on('message', (message, handle) => void process.send?.(message, handle));
+  process.on('message', (message: Serializable, handle) => void child.send(message, handle as SendHandle));
+  process.on('disconnect', () => {
+    if (child.connected) child.disconnect();
+  });
+  child.on('disconnect', () => {
+    if (process.connected) process.disconnect();
+  });
 }
 
 function afterLastWords(stream: Readable, then: () => void): void {

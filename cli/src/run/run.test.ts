@@ -1,4 +1,4 @@
-import { execFile, execFileSync, spawn } from 'node:child_process';
+import { execFile, execFileSync, fork, spawn } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
@@ -118,6 +118,17 @@ describe('tromix run', () => {
     });
     const code = await new Promise((resolve) => child.once('close', resolve));
     expect({ code, out }).toEqual({ code: 3, out: 'up\nbye\n' });
+  });
+
+  it('passes messages of whoever forked it on to the program, and its answers back', async () => {
+    const file = program(
+      'talks.cjs',
+      "process.on('message', (n) => { process.send(n + 1); process.disconnect(); });"
+    );
+    const child = fork(BIN, ['run', '--', process.execPath, file], { cwd: folder, stdio: 'ignore' });
+    child.send(41);
+    expect(await new Promise((resolve) => child.once('message', resolve))).toBe(42);
+    expect(await new Promise((resolve) => child.once('close', resolve))).toBe(0);
   });
 
   it('says that there is no such command, as a shell does', async () => {
