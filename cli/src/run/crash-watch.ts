@@ -2,6 +2,7 @@ import { mkdtempSync, readdirSync, readFileSync, rmSync, statSync } from 'node:f
 import os from 'node:os';
 import path from 'node:path';
 import { endingIn } from '@tromix/core/crashes/crash-text';
+import { programOf } from '@tromix/core/crashes/node-crash';
 import { MAX_STDERR, type ProcessEnd } from '@tromix/core/crashes/process-end';
 import { signalOfExit, wasAskedToEnd } from '@tromix/core/crashes/signals';
 import { withoutSecrets } from '@tromix/core/mask/documents';
@@ -37,8 +38,7 @@ export class CrashWatch {
     this.#heapDumps = heapDumps;
     this.folder = mkdtempSync(path.join(os.tmpdir(), 'tromix-run-'));
     this.#sender = sender;
-    const [program, ...rest] = command;
-    this.#command = [program, rest.find((word) => !word.startsWith('-'))].filter(Boolean).join(' ');
+    this.#command = programOf(command);
     this.#timer = setInterval(() => void this.#look(), LOOK_MS);
     this.#timer.unref();
   }

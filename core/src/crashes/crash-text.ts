@@ -13,7 +13,6 @@ interface Ending {
 
 /** How a runtime begins to tell of its end, and what it says then. */
 interface Teller {
-  runtime: string;
   begins: RegExp;
   read: (text: string) => Ending | null;
 }
@@ -22,18 +21,17 @@ interface Teller {
 const MAX_TEXT = 2_000_000;
 
 const TELLERS: readonly Teller[] = [
-  { runtime: 'Go', begins: /^(?:panic: |fatal error: )/gm, read: readGo },
-  { runtime: 'Python', begins: /^Fatal Python error: /gm, read: readPythonFault },
-  { runtime: 'Python', begins: /^Traceback \(most recent call last\):$/gm, read: readPython },
-  { runtime: 'JVM', begins: /^(?:Exception in thread "|Terminating due to java\.lang\.)/gm, read: readJvm },
-  { runtime: 'Node.js', begins: /^FATAL ERROR: /gm, read: readNodeFatal },
+  { begins: /^(?:panic: |fatal error: )/gm, read: readGo },
+  { begins: /^Fatal Python error: /gm, read: readPythonFault },
+  { begins: /^Traceback \(most recent call last\):$/gm, read: readPython },
+  { begins: /^(?:Exception in thread "|Terminating due to java\.lang\.)/gm, read: readJvm },
+  { begins: /^FATAL ERROR: /gm, read: readNodeFatal },
   {
-    runtime: 'Node.js',
     begins: /^(?:(?:node:internal\/|file:\/\/|\/|[A-Z]:\\)[^\n]*:\d+\n[^\n]*\n *\^+\n|Uncaught:?$)/gm,
     read: readNode
   },
-  { runtime: 'PHP', begins: /^(?:PHP )?Fatal error: +/gm, read: readPhp },
-  { runtime: 'Ruby', begins: /^\S[^"\n]*?:\d+:in [`'][^\n]*?'[^\n]*? \([A-Z][\w:]*\)$/gm, read: readRuby }
+  { begins: /^(?:PHP )?Fatal error: +/gm, read: readPhp },
+  { begins: /^\S[^"\n]*?:\d+:in [`'][^\n]*?'[^\n]*? \([A-Z][\w:]*\)$/gm, read: readRuby }
 ];
 
 /** The last thing a text tells of that ends a process; null where it tells of none. */

@@ -49,15 +49,14 @@ export function readJvmFatal(content: string): Crash {
     uptimeMs: Number.isFinite(elapsed) ? elapsed * 1000 : null,
     memory: memoryOf(content),
     limits: limitsOf(content),
-    program:
-      find(/^Command Line: .*?((?:\S+\/)?[A-Za-z_$][\w.$/-]*)(?: \S+)*$/m) &&
-      mainClass(find(/^Command Line: (.*)$/m)),
+    program: jvmProgram(find(/^Command Line: (.*)$/m)),
     isCut: !LAST.test(content.slice(-200))
   };
 }
 
-/** The first word that is no option: the main class or the archive. */
-const mainClass = (command: string): string => command.split(' ').find((word) => !word.startsWith('-')) ?? '';
+/** Of a JVM's command line the first word that is no option: the main class or the archive. */
+export const jvmProgram = (command: string): string =>
+  command.split(' ').find((word) => !word.startsWith('-')) ?? '';
 
 /** Frames of Java code, innermost first: those of their own part, where the log has one, else those among the native frames. */
 function javaFrames(content: string): string[] {

@@ -1,6 +1,6 @@
 import * as v from 'valibot';
 import { EvidenceError } from '../formats/evidence-error';
-import { parseJson } from '../formats/parse-json';
+import { jsonDocument } from '../formats/parse-json';
 import { causeOf } from './cause';
 import { NO_CRASH, type Crash } from './crash';
 
@@ -47,16 +47,7 @@ const NO_LIMIT = 2 ** 60;
 
 /** Reads a diagnostic report of Node.js that was written as the process ended. @throws EvidenceError `not-json`, `not-a-crash`. */
 export function readNodeCrash(content: string): Crash {
-  let document: unknown;
-  try {
-    document = parseJson(content);
-  } catch (cause) {
-    throw new EvidenceError(
-      'not-json',
-      `Expected JSON, but it ends or breaks off: ${(cause as Error).message}`
-    );
-  }
-  return nodeCrash(document);
+  return nodeCrash(jsonDocument(content));
 }
 
 /** @throws EvidenceError `not-a-crash`. */

@@ -1,6 +1,6 @@
 import * as v from 'valibot';
 import { EvidenceError } from '../formats/evidence-error';
-import { parseJson } from '../formats/parse-json';
+import { jsonDocument } from '../formats/parse-json';
 import { NO_CRASH, type Crash } from './crash';
 import { crashOf, endingIn, lastLinesOf } from './crash-text';
 import { readJvmFatal } from './jvm-fatal';
@@ -35,16 +35,7 @@ export type ProcessEnd = v.InferOutput<typeof ProcessEnd>;
 
 /** Reads what `tromix run` saw of the end of a process. @throws EvidenceError `not-json`, `not-a-crash`. */
 export function readProcessEnd(content: string): Crash {
-  let document: unknown;
-  try {
-    document = parseJson(content);
-  } catch (cause) {
-    throw new EvidenceError(
-      'not-json',
-      `Expected JSON, but it ends or breaks off: ${(cause as Error).message}`
-    );
-  }
-  const read = v.safeParse(ProcessEnd, document);
+  const read = v.safeParse(ProcessEnd, jsonDocument(content));
   if (!read.success)
     throw new EvidenceError(
       'not-a-crash',

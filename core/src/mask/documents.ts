@@ -1,3 +1,4 @@
+import { jvmProgram } from '../crashes/jvm-fatal';
 import type { EvidenceFormat } from '../formats/recognise';
 import { maskDoors } from './shapes';
 import { maskText } from './text';
@@ -42,11 +43,8 @@ function withoutEnvironment(log: string): string {
   return log
     .replace(/^Environment Variables:\n[\s\S]*?(?:\n\n|$(?![\s\S]))/m, '')
     .replace(/^(?:java_command|jvm_args|jvm_flags): .*\n/gm, '')
-    .replace(/^(Command Line: )(.*)$/m, (_, head: string, words: string) => head + programIn(words));
+    .replace(/^(Command Line: )(.*)$/m, (_, head: string, words: string) => head + jvmProgram(words));
 }
-
-/** The first word that is no option: the main class or the archive. */
-const programIn = (words: string): string => words.split(' ').find((word) => !word.startsWith('-')) ?? '';
 
 function maskReport(text: string): string {
   let report: unknown;

@@ -1,4 +1,4 @@
-import { parseJson } from '../formats/parse-json';
+import { jsonDocument } from '../formats/parse-json';
 import { EvidenceError, Warnings, type Warning } from '../formats/evidence-error';
 import { classify } from '../profile/frame-kind';
 import { FrameList } from './frame-list';
@@ -31,15 +31,7 @@ const AT = /^\s*at (?:async )?(?:(.*?) \()?(.*?)(?::(\d+))?(?::(\d+))?\)?$/;
  * @throws EvidenceError `not-json`, `no-threads`.
  */
 export function readNodeReport(text: string): { series: DumpSeries; warnings: Warning[] } {
-  let report: Report;
-  try {
-    report = parseJson(text) as Report;
-  } catch (cause) {
-    throw new EvidenceError(
-      'not-json',
-      `Expected JSON, but it ends or breaks off: ${(cause as Error).message}`
-    );
-  }
+  const report = jsonDocument(text) as Report;
   if (!report?.header || !report.javascriptStack)
     throw new EvidenceError(
       'no-threads',

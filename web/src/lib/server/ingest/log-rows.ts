@@ -8,6 +8,7 @@ import {
   logTellsOfFailure,
   type LoggedFailure
 } from '@tromix/core/failures/logged-failures';
+import { groupBy } from '@tromix/core/group-by';
 import type { LogRecord } from '@tromix/core/formats/otlp/logs';
 import { maskAttributes } from '@tromix/core/mask/attributes';
 import { maskText } from '@tromix/core/mask/text';
@@ -117,12 +118,17 @@ export async function loggedFailures(
       FROM logs l LEFT JOIN resources r ON r.id = l.resource_id WHERE l.failure = 1 AND ${oneOf('l.trace_id')}`,
     [JSON.stringify(traceIds)]
   );
-  const byTrace = new Map<string, LoggedFailure[]>();
-  for (const [traceId, spanId, process, atUs, atNs, body, attributes] of rows) {
-    const failure = { spanId, process, atUs, atNs, body, attributes: attributesFrom(attributes) };
-    const list = byTrace.get(traceId);
-    if (list) list.push(failure);
-    else byTrace.set(traceId, [failure]);
-  }
-  return byTrace;
+  return new Map(
+    [...groupBy(rows, ([traceId]) => traceId)].map(([id, of]) => [
+      id,
+      of.map(([, spanId, process, atUs, atNs, body, attributes]): LoggedFailure => ({
+        spanId,
+        process,
+        atUs,
+        atNs,
+        body,
+        attributes: attributesFrom(attributes)
+      }))
+    ])
+  );
 }
