@@ -240,7 +240,7 @@
         : 'no requests'}{hasMemory ? ` · ${formatBytes(maxMemory)}` : ''}
     </text>
   </svg>
-  {#each flagGroups(rail.flags, x) as { at, length, about, newest }, i (i)}
+  {#each flagGroups(rail.flags, x, width - FIGURES) as { at, length, about, newest }, i (i)}
     {@const flies = x(at[0]) + length > width - FIGURES}
     <a
       class="absolute top-1 h-3 hover:outline hover:outline-pen"
