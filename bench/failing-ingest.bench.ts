@@ -13,7 +13,8 @@ const ROOT = path.resolve(import.meta.dirname, '..');
 const BATCHES = 20;
 const PORT = 4496;
 const SENDERS = 4;
-const ROUNDS = 5;
+/** Even: each of the two goes first as often, since the database grows on the way. */
+const ROUNDS = 8;
 const folder = mkdtempSync(path.join(os.tmpdir(), 'tromix-bench-'));
 const server = fork(path.join(ROOT, 'web/server.mjs'), [], {
   env: { ...process.env, PORT: String(PORT), TROMIX_DATA: folder, TROMIX_SETTLE_MS: '1500' },
@@ -57,8 +58,10 @@ await ingest(0, 0);
 await ingest(100, 10);
 const ratios: [number, number][] = [];
 for (let round = 0; round < ROUNDS; round++) {
-  const plain = await ingest(1000 + round * 200, 0);
-  const failing = await ingest(1100 + round * 200, 10);
+  const kinds = round % 2 === 0 ? [0, 10] : [10, 0];
+  const first = await ingest(1000 + round * 200, kinds[0]);
+  const second = await ingest(1100 + round * 200, kinds[1]);
+  const [plain, failing] = kinds[0] === 0 ? [first, second] : [second, first];
   ratios.push([plain[0] / failing[0], plain[1] / failing[1]]);
   console.log(
     `acknowledged ${plain[0].toFixed(0)} ms without, ${failing[0].toFixed(0)} with; booked ${plain[1].toFixed(0)} and ${failing[1].toFixed(0)}`
@@ -66,8 +69,9 @@ for (let round = 0; round < ROUNDS; round++) {
 }
 for (const [i, name] of ['acknowledged', 'booked'].entries()) {
   const sorted = ratios.map((of) => of[i]).sort((a, b) => a - b);
+  const middle = (sorted[ROUNDS / 2 - 1] + sorted[ROUNDS / 2]) / 2;
   console.log(
-    `${name}: ${sorted[Math.floor(ROUNDS / 2)].toFixed(2)} of the rate without exceptions (${sorted[0].toFixed(2)} to ${sorted.at(-1)!.toFixed(2)}), must be at least 0.85`
+    `${name}: ${middle.toFixed(2)} of the rate without exceptions (${sorted[0].toFixed(2)} to ${sorted.at(-1)!.toFixed(2)}), must be at least 0.85`
   );
 }
 client.close();
