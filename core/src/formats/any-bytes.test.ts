@@ -5,6 +5,15 @@ import { describe, expect, it } from 'vitest';
 import { fingerprintSql } from '../calls/sql/fingerprint';
 import type { StatementLogFormat } from '../calls/statement-log/model';
 import { readStatementLog } from '../calls/statement-log/read';
+import {
+  columnsOf,
+  decodeHistograms,
+  decodeNumbers,
+  encodeHistograms,
+  encodeNumbers
+} from '../counters/chunk';
+import { distributionsOf, histogramQuantile, merged } from '../counters/histograms';
+import { increasesOf } from '../counters/increases';
 import { maskDocument } from '../mask/documents';
 import { maskSpan } from '../calls/mask';
 import { readProfile, type ProfileFormat } from '../profile/read';
@@ -19,11 +28,8 @@ import { EvidenceError } from './evidence-error';
 import { gunzip } from './gzip';
 import { decodeLogsJson, decodeLogsProtobuf } from './otlp/logs';
 import { decodeMetricsJson, decodeMetricsProtobuf } from './otlp/metrics';
-import {
-  ExportLogsServiceRequest,
-  ExportMetricsServiceRequest,
-  ExportTraceServiceRequest
-} from './otlp/schema';
+import type { MetricBatch } from './otlp/metric-points';
+import { ExportLogsServiceRequest, ExportTraceServiceRequest } from './otlp/schema';
 import { decodeTracesJson, decodeTracesProtobuf, type TraceBatch } from './otlp/traces';
 import { recognise } from './recognise';
 
@@ -88,20 +94,19 @@ const LOGS = {
     }
   ]
 };
-const METRICS = {
-  resourceMetrics: [
-    {
-      resource: RESOURCE,
-      scopeMetrics: [
-        {
-          metrics: [
-            { name: 'process.memory.usage', gauge: { dataPoints: [{ timeUnixNano: at, asInt: '52428800' }] } }
-          ]
-        }
-      ]
-    }
-  ]
-};
+/** Metrics of every kind, as the official SDK sends them. */
+const metrics = (name: string): Uint8Array =>
+  new Uint8Array(readFileSync(new URL(`../../../recordings/counters/${name}`, import.meta.url)));
+/** What a batch of metrics is read for: as bytes and back, and what came between its points. */
+const came = ({ numbers, histograms }: MetricBatch): unknown => [
+  increasesOf(decodeNumbers(encodeNumbers(columnsOf(inTime(numbers)))), false),
+  distributionsOf(decodeHistograms(encodeHistograms(inTime(histograms))), false).map((of) => [
+    histogramQuantile(of, 0.5),
+    merged(of, of)
+  ])
+];
+const inTime = <Point extends { atMs: number }>(points: readonly Point[]): Point[] =>
+  points.toSorted((a, b) => a.atMs - b.atMs);
 const hexBytes = (hex: string): Uint8Array => Uint8Array.from(Buffer.from(hex, 'hex'));
 const wire = (type: typeof ExportTraceServiceRequest, message: object): Uint8Array => {
   const binary = JSON.parse(JSON.stringify(message), (key, value: unknown) =>
@@ -157,13 +162,13 @@ const READERS: Reader[] = [
   { name: 'logs, protobuf', sample: wire(ExportLogsServiceRequest, LOGS), read: decodeLogsProtobuf },
   {
     name: 'counters, JSON',
-    sample: bytes(JSON.stringify(METRICS)),
-    read: (content) => decodeMetricsJson(text(content))
+    sample: metrics('cumulative-2.json'),
+    read: (content) => came(decodeMetricsJson(text(content)))
   },
   {
     name: 'counters, protobuf',
-    sample: wire(ExportMetricsServiceRequest, METRICS),
-    read: decodeMetricsProtobuf
+    sample: metrics('cumulative-2.pb'),
+    read: (content) => came(decodeMetricsProtobuf(content))
   },
   {
     name: 'a CPU profile',

@@ -1,57 +1,24 @@
+import type { PooledHead, SeriesKind } from '../../counters/series';
 import { resourceFrom } from '../../trace/resource';
 import type { Resource } from '../../trace/span';
-import { inTimeRange } from '../../trace/time-range';
 import { EvidenceError } from '../evidence-error';
-import { ExportMetricsServiceRequest } from './schema';
+import { POINT_LIMITS, PointTaker, timesOf, type MetricBatch, type MetricFacts } from './metric-points';
 import {
   attributesOf,
   DEFAULT_VALUE_LIMITS,
+  intOf,
   listOf,
-  momentOf,
-  numberFrom,
   otlpDocument,
   stringOf,
   type Loose
 } from './values';
+import { WireMetrics } from './wire-metrics';
 
-/**
- * Memory a process uses, by the names OpenTelemetry's semantic conventions give it: of the whole process, or of its runtime's heap, which
- * comes in parts (spaces, pools) that are summed.
- */
-export const MEMORY_COUNTERS = [
-  'process.memory.usage',
-  'v8js.memory.heap.used',
-  'jvm.memory.used',
-  'process.runtime.nodejs.memory.heap.used',
-  'process.runtime.jvm.memory.usage'
-] as const;
-
-/** Largest magnitude of a value, bytes: 2^63. More is damage, and would not add up. */
-const MAX_VALUE = 2 ** 63;
-
-/** Kinds of metrics that are not read. */
-const UNREAD = ['histogram', 'exponentialHistogram', 'summary'] as const;
-
-/** A counter of one process at one moment. Bytes. */
-export interface CounterValue {
-  resource: Resource;
-  name: string;
-  atUs: number;
-  value: number;
-}
-
-export interface MetricBatch {
-  values: CounterValue[];
-  /** Data points of other counters, and of kinds that are not read: they are not kept. */
-  others: number;
-  /** Data points that cannot be: their time or value is out of range. */
-  outOfRange: number;
-}
-
-/** Decodes an OTLP `ExportMetricsServiceRequest` in protobuf. @throws EvidenceError `otlp-damaged`. */
+/** Decodes an OTLP `ExportMetricsServiceRequest` in protobuf. @throws EvidenceError `otlp-damaged`, `too-many-parts`. */
 export function decodeMetricsProtobuf(bytes: Uint8Array): MetricBatch {
+  const taker = new PointTaker();
   try {
-    return readMetrics(ExportMetricsServiceRequest.decode(bytes) as unknown as Loose);
+    new WireMetrics(bytes, taker).read();
   } catch (cause) {
     if (cause instanceof EvidenceError) throw cause;
     throw new EvidenceError(
@@ -59,62 +26,76 @@ export function decodeMetricsProtobuf(bytes: Uint8Array): MetricBatch {
       `Expected an OTLP ExportMetricsServiceRequest in protobuf, but the bytes do not decode: ${(cause as Error).message}.`
     );
   }
+  return taker.batch;
 }
 
-/** Decodes OTLP metrics in JSON. @throws EvidenceError `json-damaged`, `not-otlp`. */
+/** Decodes OTLP metrics in JSON. @throws EvidenceError `json-damaged`, `not-otlp`, `too-many-parts`. */
 export function decodeMetricsJson(text: string): MetricBatch {
-  return readMetrics(otlpDocument(text, 'resourceMetrics'));
-}
-
-function readMetrics(document: Loose): MetricBatch {
-  const sums = new Map<string, CounterValue>();
-  let others = 0;
-  let outOfRange = 0;
-  for (const group of listOf(document.resourceMetrics)) {
-    const raw = (group.resource as Loose | undefined)?.attributes;
-    const resource = resourceFrom(attributesOf(raw, DEFAULT_VALUE_LIMITS, () => undefined));
+  const taker = new PointTaker();
+  for (const group of listOf(otlpDocument(text, 'resourceMetrics').resourceMetrics)) {
+    const told = (group.resource as Loose | undefined)?.attributes;
+    let known: Resource | undefined;
+    const resource = (): Resource =>
+      (known ??= resourceFrom(attributesOf(told, DEFAULT_VALUE_LIMITS, () => undefined)));
+    const from = JSON.stringify(told ?? []);
     for (const scope of listOf(group.scopeMetrics))
-      for (const metric of listOf(scope.metrics)) {
-        const name = stringOf(metric.name);
-        const points = listOf(((metric.gauge ?? metric.sum) as Loose | undefined)?.dataPoints);
-        const unread = UNREAD.reduce(
-          (sum, kind) => sum + listOf((metric[kind] as Loose | undefined)?.dataPoints).length,
-          0
-        );
-        others += unread;
-        if (!(MEMORY_COUNTERS as readonly string[]).includes(name)) {
-          others += points.length;
-          continue;
-        }
-        for (const point of points) {
-          const at = momentOf(point.timeUnixNano);
-          const value = numberOfPoint(point);
-          if (!at || value === null) {
-            others++;
-            continue;
-          }
-          if (!inTimeRange(at.us) || Math.abs(value) > MAX_VALUE) {
-            outOfRange++;
-            continue;
-          }
-          const key = `${resource.key} ${name} ${at.us}`;
-          const known = sums.get(key);
-          if (known) known.value += value;
-          else sums.set(key, { resource, name, atUs: at.us, value });
-        }
-      }
+      for (const metric of listOf(scope.metrics)) readMetric(metric, from, resource, taker);
   }
-  return { values: [...sums.values()], others, outOfRange };
+  return taker.batch;
 }
 
-/** JSON writes 64-bit numbers as strings (OTLP/JSON); protobuf gives them in halves, and 0 for what was not sent. */
+/** The kinds of a metric by their names in JSON. */
+const KINDS: Readonly<Record<string, SeriesKind | 'summary'>> = {
+  gauge: 'gauge',
+  sum: 'sum',
+  histogram: 'histogram',
+  exponentialHistogram: 'exponential',
+  summary: 'summary'
+};
+
+function readMetric(metric: Loose, from: string, resource: () => Resource, taker: PointTaker): void {
+  for (const [field, kind] of Object.entries(KINDS)) {
+    const data = metric[field] as Loose | undefined;
+    if (typeof data !== 'object' || data === null) continue;
+    const facts: MetricFacts = {
+      name: stringOf(metric.name),
+      unit: stringOf(metric.unit),
+      temporality: intOf(data.aggregationTemporality),
+      isMonotonic: data.isMonotonic === true
+    };
+    const points = listOf(data.dataPoints);
+    points.forEach(() => taker.countPart());
+    if (kind === 'summary') {
+      for (const point of points) taker.summary(from, resource, facts, point);
+      continue;
+    }
+    const head = taker.head(from, resource, kind, facts);
+    if (!head) taker.reject('temporality', points.length);
+    else for (const point of points) TAKE[kind](taker, head, point);
+  }
+}
+
+type Take = (taker: PointTaker, head: PooledHead, point: Loose) => void;
+
+const seriesOf = (head: PooledHead, { attributes }: Loose): ReturnType<PooledHead['of']> =>
+  head.of(JSON.stringify(attributes ?? []), () => attributesOf(attributes, POINT_LIMITS, () => undefined));
+
+const number: Take = (taker, head, point) =>
+  taker.number(() => seriesOf(head, point), timesOf(point), numberOfPoint(point), intOf(point.flags));
+
+const TAKE: Record<SeriesKind, Take> = {
+  gauge: number,
+  sum: number,
+  histogram: (taker, head, point) => taker.histogram(() => seriesOf(head, point), point),
+  exponential: (taker, head, point) => taker.exponential(() => seriesOf(head, point), point)
+};
+
+/** JSON writes 64-bit numbers as strings (OTLP/JSON), and what is no finite number too. Null where none is told. */
 function numberOfPoint(point: Loose): number | null {
   for (const name of ['asDouble', 'asInt']) {
-    const value = Object.hasOwn(point, name) ? point[name] : null;
-    if (value === null || value === undefined) continue;
-    const number =
-      typeof value === 'object' ? numberFrom(value as { low: number; high: number }) : Number(value);
-    if (Number.isFinite(number)) return number;
+    const value = point[name];
+    if (typeof value === 'number') return value;
+    if (typeof value === 'string' && value !== '') return Number(value);
   }
   return null;
 }

@@ -88,34 +88,55 @@ const root = protobuf.Root.fromJSON({
       fields: { resource: field(1, 'Resource'), scopeLogs: field(2, 'ScopeLogs', 'repeated') }
     },
     ExportLogsServiceRequest: { fields: { resourceLogs: field(1, 'ResourceLogs', 'repeated') } },
-    NumberDataPoint: {
-      oneofs: { value: { oneof: ['asDouble', 'asInt'] } },
+    // The messages around points are walked byte by byte (wire-metrics.ts), number points too.
+    HistogramDataPoint: {
+      fields: {
+        attributes: field(9, 'KeyValue', 'repeated'),
+        startTimeUnixNano: field(2, 'fixed64'),
+        timeUnixNano: field(3, 'fixed64'),
+        count: field(4, 'fixed64'),
+        sum: field(5, 'double'),
+        bucketCounts: field(6, 'fixed64', 'repeated'),
+        explicitBounds: field(7, 'double', 'repeated'),
+        flags: field(10, 'uint32'),
+        min: field(11, 'double'),
+        max: field(12, 'double')
+      },
+      oneofs: { _sum: { oneof: ['sum'] }, _min: { oneof: ['min'] }, _max: { oneof: ['max'] } }
+    },
+    ExponentialBuckets: {
+      fields: { offset: field(1, 'sint32'), bucketCounts: field(2, 'uint64', 'repeated') }
+    },
+    ExponentialHistogramDataPoint: {
+      fields: {
+        attributes: field(1, 'KeyValue', 'repeated'),
+        startTimeUnixNano: field(2, 'fixed64'),
+        timeUnixNano: field(3, 'fixed64'),
+        count: field(4, 'fixed64'),
+        sum: field(5, 'double'),
+        scale: field(6, 'sint32'),
+        zeroCount: field(7, 'fixed64'),
+        positive: field(8, 'ExponentialBuckets'),
+        negative: field(9, 'ExponentialBuckets'),
+        flags: field(10, 'uint32'),
+        min: field(12, 'double'),
+        max: field(13, 'double'),
+        zeroThreshold: field(14, 'double')
+      },
+      oneofs: { _sum: { oneof: ['sum'] }, _min: { oneof: ['min'] }, _max: { oneof: ['max'] } }
+    },
+    ValueAtQuantile: { fields: { quantile: field(1, 'double'), value: field(2, 'double') } },
+    SummaryDataPoint: {
       fields: {
         attributes: field(7, 'KeyValue', 'repeated'),
+        startTimeUnixNano: field(2, 'fixed64'),
         timeUnixNano: field(3, 'fixed64'),
-        asDouble: field(4, 'double'),
-        asInt: field(6, 'sfixed64')
+        count: field(4, 'fixed64'),
+        sum: field(5, 'double'),
+        quantileValues: field(6, 'ValueAtQuantile', 'repeated'),
+        flags: field(8, 'uint32')
       }
     },
-    Points: { fields: { dataPoints: field(1, 'NumberDataPoint', 'repeated') } },
-    // Of kinds that are not read the points are counted; their own fields are skipped.
-    Metric: {
-      fields: {
-        name: field(1, 'string'),
-        gauge: field(5, 'Points'),
-        sum: field(7, 'Points'),
-        histogram: field(9, 'UnreadPoints'),
-        exponentialHistogram: field(10, 'UnreadPoints'),
-        summary: field(11, 'UnreadPoints')
-      }
-    },
-    UnreadPoints: { fields: { dataPoints: field(1, 'UnreadPoint', 'repeated') } },
-    UnreadPoint: { fields: {} },
-    ScopeMetrics: { fields: { metrics: field(2, 'Metric', 'repeated') } },
-    ResourceMetrics: {
-      fields: { resource: field(1, 'Resource'), scopeMetrics: field(2, 'ScopeMetrics', 'repeated') }
-    },
-    ExportMetricsServiceRequest: { fields: { resourceMetrics: field(1, 'ResourceMetrics', 'repeated') } },
     // google.rpc.Status, the error body OTLP/HTTP prescribes.
     RpcStatus: { fields: { code: field(1, 'int32'), message: field(2, 'string') } }
   }
@@ -124,5 +145,9 @@ const root = protobuf.Root.fromJSON({
 export const ExportTraceServiceRequest = root.lookupType('ExportTraceServiceRequest');
 export const ExportTraceServiceResponse = root.lookupType('ExportTraceServiceResponse');
 export const ExportLogsServiceRequest = root.lookupType('ExportLogsServiceRequest');
-export const ExportMetricsServiceRequest = root.lookupType('ExportMetricsServiceRequest');
+export const KeyValue = root.lookupType('KeyValue');
+export const ResourceMessage = root.lookupType('Resource');
+export const HistogramDataPoint = root.lookupType('HistogramDataPoint');
+export const ExponentialHistogramDataPoint = root.lookupType('ExponentialHistogramDataPoint');
+export const SummaryDataPoint = root.lookupType('SummaryDataPoint');
 export const RpcStatus = root.lookupType('RpcStatus');

@@ -42,6 +42,7 @@ const Environment = v.object({
   TROMIX_MAX_DB_BYTES: v.optional(integerText, String(20 * 1024 * MIB)),
   TROMIX_GRACE_MINUTES: v.optional(integerText, '60'),
   TROMIX_KEEP_LOG_DAYS: v.optional(integerText, '3'),
+  TROMIX_KEEP_COUNTER_DAYS: v.optional(integerText, '7'),
   TROMIX_INSPECT: v.optional(v.string(), '127.0.0.1:9229-9239'),
   TROMIX_LOAD_TARGETS: v.optional(v.string(), ''),
   TROMIX_SOURCES: v.optional(v.string(), ''),
@@ -129,7 +130,8 @@ export function settingsFrom(env: NodeJS.ProcessEnv, root: string): Settings {
       days: e.TROMIX_KEEP_DAYS,
       maxBytes: e.TROMIX_MAX_DB_BYTES,
       graceMinutes: e.TROMIX_GRACE_MINUTES,
-      logDays: e.TROMIX_KEEP_LOG_DAYS
+      logDays: e.TROMIX_KEEP_LOG_DAYS,
+      counterDays: e.TROMIX_KEEP_COUNTER_DAYS
     },
     sourceFolders: list(e.TROMIX_SOURCES).map((folder) => path.resolve(root, folder)),
     sourceLink: e.TROMIX_SOURCE_LINK,

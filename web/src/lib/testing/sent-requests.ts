@@ -4,7 +4,7 @@ import { Writer } from '$lib/server/ingest/writer';
 import { forgetSince } from '$lib/server/queries/remembered';
 
 /** A database of sent requests for tests of what is read from it. */
-export const RETENTION = { days: 30, maxBytes: 1e12, graceMinutes: 60, logDays: 3 };
+export const RETENTION = { days: 30, maxBytes: 1e12, graceMinutes: 60, logDays: 3, counterDays: 7 };
 
 export async function openWriter(url: string, sourceFolders: string[] = []): Promise<Writer> {
   const writer = await Writer.open(

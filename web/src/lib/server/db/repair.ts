@@ -62,7 +62,6 @@ export async function repairRows(client: Client): Promise<void> {
     `DELETE FROM requests WHERE ${badTime('start_us')}`,
     `DELETE FROM findings WHERE ${badTime('start_us')}`,
     `DELETE FROM logs WHERE ${badTime('at_us')}`,
-    `DELETE FROM counters WHERE ${badTime('at_us')}`,
     `UPDATE releases SET first_us = 0 WHERE ${badTime('first_us')}`,
     `UPDATE resources SET first_us = NULL WHERE ${badTime('first_us')}`,
     `UPDATE evidence SET started_at_us = NULL WHERE ${badTime('started_at_us')}`,

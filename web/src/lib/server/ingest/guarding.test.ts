@@ -7,7 +7,6 @@ import { createClient, type Client } from '@libsql/client';
 import fc from 'fast-check';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { wellFormed } from '@tromix/core/text/well-formed';
-import type { CounterValue } from '@tromix/core/formats/otlp/metrics';
 import { LAST_US } from '@tromix/core/trace/time-range';
 import { spansFrom, type StoredSpans } from '$lib/stored-spans';
 import { openForWriting } from '../db/client';
@@ -15,7 +14,6 @@ import { jsonValue, LocalDatabase, type Database } from '../db/database';
 import { ReadingMark, leftMark } from './reading-mark';
 import { spansSelect } from './span-rows';
 import { SteadyClock, TRUSTED_AFTER_MS } from './steady-clock';
-import { MAX_SERIES } from './counters';
 import { loadResources } from './stored-spans';
 import type { Accepted } from './accepted';
 import { Writer, type WriterOptions } from './writer';
@@ -43,7 +41,7 @@ beforeEach(async () => {
     settleMs: 0,
     maxTraceSpans: 1000,
     markFile: path.join(folder, 'reading'),
-    retention: { days: 30, maxBytes: 1e12, graceMinutes: 60, logDays: 3 }
+    retention: { days: 30, maxBytes: 1e12, graceMinutes: 60, logDays: 3, counterDays: 7 }
   };
   await open();
   client = createClient({ url });
@@ -286,30 +284,6 @@ describe('names without end', () => {
       expect(await one('SELECT count(*) FROM hosts')).toBe(5001);
     }
   );
-
-  it('of counters are turned away, until those of old processes are gone', { timeout: 60_000 }, async () => {
-    const counter = (pid: number, atUs: number): CounterValue => ({
-      name: 'v8js.memory.heap.used',
-      resource: {
-        key: `p${pid}`,
-        service: 'berths',
-        host: 'quay-2',
-        release: '',
-        pid,
-        attributes: new Map()
-      },
-      atUs,
-      value: 1
-    });
-    const oldUs = (NOW_MS - 40 * 86_400_000) * 1000;
-    const many = Array.from({ length: MAX_SERIES + 5 }, (_, i) => counter(i + 1, oldUs));
-    expect(await writer.addCounters(many)).toBe(5);
-    const fresh = [counter(MAX_SERIES + 100, NOW_MS * 1000)];
-    expect(await writer.addCounters(fresh)).toBe(1);
-    await writer.sweep(NOW_MS);
-    expect(await writer.addCounters(fresh)).toBe(0);
-    expect(await one('SELECT count(*) FROM counters')).toBe(1);
-  });
 });
 
 describe('what ends its thread', () => {

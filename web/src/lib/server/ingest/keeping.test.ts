@@ -24,7 +24,7 @@ const OPTIONS: WriterOptions = {
   settleMs: 0,
   maxTraceSpans: 100_000,
   markFile: '',
-  retention: { days: 36_500, maxBytes: 1e12, graceMinutes: 60, logDays: 3 }
+  retention: { days: 36_500, maxBytes: 1e12, graceMinutes: 60, logDays: 3, counterDays: 7 }
 };
 
 async function open(options: Partial<WriterOptions> = {}): Promise<void> {
@@ -109,7 +109,7 @@ describe('retention', () => {
   it('removes requests by age, and roll-ups step by step', async () => {
     await take([{ trace: 1 }, { trace: 2, atMs: HOUR + 40 * 86_400_000 }]);
     await writer.close();
-    await open({ retention: { days: 30, maxBytes: 1e12, graceMinutes: 60, logDays: 3 } });
+    await open({ retention: { days: 30, maxBytes: 1e12, graceMinutes: 60, logDays: 3, counterDays: 7 } });
     expect(await writer.sweep(HOUR + 40 * 86_400_000)).toBe(1);
     const steps = await client.execute(
       'SELECT step, count(*) FROM rollups WHERE margin = 2 GROUP BY step ORDER BY step'
@@ -132,7 +132,9 @@ describe('retention', () => {
       }))
     );
     await writer.close();
-    await open({ retention: { days: 36_500, maxBytes: 2_000_000, graceMinutes: 60, logDays: 3 } });
+    await open({
+      retention: { days: 36_500, maxBytes: 2_000_000, graceMinutes: 60, logDays: 3, counterDays: 7 }
+    });
     const gone = await writer.sweep(NOW);
     expect(gone).toBeGreaterThan(0);
     expect(gone).toBeLessThan(3000);

@@ -26,7 +26,7 @@ beforeEach(async () => {
       settleMs: 0,
       maxTraceSpans: 100_000,
       markFile: '',
-      retention: { days: 36_500, maxBytes: 1e12, graceMinutes: 60, logDays: 3 }
+      retention: { days: 36_500, maxBytes: 1e12, graceMinutes: 60, logDays: 3, counterDays: 7 }
     },
     await openForWriting(url, MIGRATIONS)
   );

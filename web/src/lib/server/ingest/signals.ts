@@ -1,8 +1,7 @@
 import { decodeLogsJson, decodeLogsProtobuf } from '@tromix/core/formats/otlp/logs';
+import type { MetricBatch } from '@tromix/core/formats/otlp/metric-points';
 import { decodeMetricsJson, decodeMetricsProtobuf } from '@tromix/core/formats/otlp/metrics';
-import { TIME_RANGE } from '@tromix/core/trace/time-range';
 import { nameOf } from './body';
-import { MAX_SERIES } from './counters';
 import type { Accepted, Encoding } from './accepted';
 import type { Writer } from './writer';
 
@@ -11,7 +10,7 @@ export interface SentBody {
   body: Uint8Array;
   encoding: Encoding;
   gzip: boolean;
-  /** Moves log records in time, as recordings are; 0 where they are of now. */
+  /** Moves log records and points of counters in time, as recordings are; 0 where they are of now. */
   shiftUs?: number;
 }
 
@@ -22,6 +21,13 @@ interface Signal {
 }
 
 const textOf = (content: Uint8Array): string => new TextDecoder().decode(content);
+
+function shiftPoints({ numbers, histograms }: MetricBatch, byMs: number): void {
+  for (const point of [...numbers, ...histograms]) {
+    point.atMs += byMs;
+    if (point.startMs > 0) point.startMs += byMs;
+  }
+}
 
 /** The signals that are received, by the last part of their address. A new one is added here, and nowhere else. */
 export const SIGNALS = {
@@ -40,23 +46,15 @@ export const SIGNALS = {
       return { spans: records.length, rejected, warnings: [], old: null };
     }
   },
-  /** Kept is the memory of processes. */
   metrics: {
     rejectedName: 'rejectedDataPoints',
-    take: async (writer, { body, encoding, gzip }) => {
-      const { values, others, outOfRange } = writer.decoded(body, gzip, nameOf(body), (content) =>
+    take: async (writer, { body, encoding, gzip, shiftUs = 0 }) => {
+      const batch = writer.decoded(body, gzip, nameOf(body), (content) =>
         encoding === 'json' ? decodeMetricsJson(textOf(content)) : decodeMetricsProtobuf(content)
       );
-      const beyond = values.length > 0 ? await writer.addCounters(values) : 0;
-      const rejected = [
-        {
-          reason: `its time is outside ${TIME_RANGE}, or its value is not a number of bytes`,
-          count: outOfRange
-        },
-        { reason: 'of metrics, only the memory of processes is kept', count: others },
-        { reason: `more than ${MAX_SERIES} series of counters are not kept`, count: beyond }
-      ].filter(({ count }) => count > 0);
-      return { spans: values.length, rejected, warnings: [], old: null };
+      if (shiftUs !== 0) shiftPoints(batch, Math.round(shiftUs / 1000));
+      const { taken, rejected } = await writer.addCounters(batch);
+      return { spans: taken, rejected, warnings: [], old: null };
     }
   }
 } satisfies Record<string, Signal>;

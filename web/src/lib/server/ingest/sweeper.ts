@@ -2,6 +2,7 @@ import type { InStatement } from '@libsql/client';
 import { judge } from '@tromix/core/trace/keep-rules';
 import { oneOf } from '../db/bulk';
 import type { Database } from '../db/database';
+import { removeOldCounters } from './counters/remove-old';
 import { keepFacts, loadKeepRules } from './keep-facts';
 import { ROLLUP_DAYS, STEPS } from '$lib/roll-up-steps';
 
@@ -15,6 +16,8 @@ export interface Retention {
   graceMinutes: number;
   /** Log records that name no trace, days. */
   logDays: number;
+  /** Points of counters, days. Their sums a minute and an hour stay longer. */
+  counterDays: number;
 }
 
 const WATERMARK = 'keep-swept-us';
@@ -236,10 +239,7 @@ export class Sweeper {
   async #sums(nowMs: number): Promise<void> {
     const nowMinute = Math.floor(nowMs / 60_000);
     await this.#database.write([
-      {
-        sql: 'DELETE FROM counters WHERE at_us < ?',
-        args: [nowMs * 1000 - this.#retention.days * US_PER_DAY]
-      },
+      ...removeOldCounters(nowMs, this.#retention.counterDays),
       {
         sql: `DELETE FROM removed_traces WHERE id <= (SELECT max(id) FROM removed_traces) - ${MAX_REMEMBERED}`,
         args: []

@@ -26,7 +26,7 @@ beforeEach(async () => {
     settleMs: 1000,
     maxTraceSpans: 100_000,
     markFile: '',
-    retention: { days: 100_000, maxBytes: 1e12, graceMinutes: 60, logDays: 3 }
+    retention: { days: 100_000, maxBytes: 1e12, graceMinutes: 60, logDays: 3, counterDays: 7 }
   };
   writer = await open();
   client = createClient({ url });

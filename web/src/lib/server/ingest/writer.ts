@@ -6,7 +6,7 @@ import type { StatementGroup } from '@tromix/core/calls/statement-log/model';
 import type { FailureIdentity } from '@tromix/core/failures/identity';
 import { EvidenceError } from '@tromix/core/formats/evidence-error';
 import type { LogRecord } from '@tromix/core/formats/otlp/logs';
-import type { CounterValue } from '@tromix/core/formats/otlp/metrics';
+import type { MetricBatch } from '@tromix/core/formats/otlp/metric-points';
 import { decodeTracesJson, decodeTracesProtobuf, type TraceBatch } from '@tromix/core/formats/otlp/traces';
 import { greatestOf, leastOf } from '@tromix/core/stats/extremes';
 import { formatCount } from '@tromix/core/text/format';
@@ -22,7 +22,8 @@ import { rowsFor } from './booked-rows';
 import { bookingStatements, failureStatements } from './booker';
 import { CHANGES, type ChangeName, type Changes } from './changes';
 import { failureOfCrash } from './crash-rows';
-import { CounterSeries } from './counters';
+import { CounterStore, type CounterAnswer } from './counters/counter-store';
+import { takeEarlierCounters } from './counters/earlier';
 import { Dictionary } from './dictionary';
 import { putLoadRunRow, tracesNotYetOf, type LoadRunRecord } from './load-run-rows';
 import { failuresOfLogs, insertLogs, maskLog, notYetStored } from './log-rows';
@@ -79,7 +80,7 @@ export class Writer {
   readonly #mark: ReadingMark;
   readonly #pending = new PendingMarks();
   readonly #resting: RestingTraces;
-  readonly #counters: CounterSeries;
+  readonly #counters: CounterStore;
   readonly #senders = new Senders();
   readonly #maps: SourceMaps;
   #queue: Promise<unknown> = Promise.resolve();
@@ -111,7 +112,7 @@ export class Writer {
     this.#mark = new ReadingMark(options.markFile);
     this.#mask = { hashKey, keepLiteralsOf: new Set(options.keepLiteralsOf) };
     this.#resting = new RestingTraces(options.settleMs);
-    this.#counters = new CounterSeries(database, this.#mask);
+    this.#counters = new CounterStore(database, this.#mask, options.retention.counterDays);
     this.#maps = new SourceMaps(options.sourceFolders);
   }
 
@@ -125,6 +126,8 @@ export class Writer {
     if (left) await setAside.note({ ...left, name: left.id, reason: DIED[left.kind] });
     const writer = new Writer(database, options, await Dictionary.load(database), setAside, hashKey);
     for (const id of await pendingIds(database)) writer.#rest(id, []);
+    await writer.#counters.open();
+    await takeEarlierCounters(database, (batch) => writer.#counters.add(batch, Date.now(), 0));
     return writer;
   }
 
@@ -218,11 +221,14 @@ export class Writer {
     });
   }
 
-  /** @returns values turned away, since there are too many series */
-  async addCounters(values: readonly CounterValue[]): Promise<number> {
-    const { statement, left } = await this.#counters.insertion(values);
-    await this.#inTurn(() => this.#database.write([statement]));
-    return left;
+  /** Stores points of counters. @throws Busy when too much is waiting already. */
+  addCounters(batch: MetricBatch, nowMs = Date.now()): Promise<CounterAnswer> {
+    return this.#counters.add(batch, nowMs);
+  }
+
+  /** Puts points of counters into the blocks of their series, where enough of them wait. @param all whatever waits */
+  sealCounters(nowMs = Date.now(), all = false): Promise<void> {
+    return this.#counters.seal(nowMs, all);
   }
 
   /** Stores a piece of evidence, with the statements of a log, or as the failure that a crash is. */
@@ -290,7 +296,8 @@ export class Writer {
   sweep(nowMs: number, trusted = true): Promise<number> {
     return this.#inTurn(async () => {
       const removed = await this.#sweeper.sweep(nowMs, trusted, () => this.#waiting > 0);
-      await this.#counters.makeRoom();
+      await this.#counters.rollUp(nowMs, () => this.#waiting > 0);
+      await this.#counters.makeRoom(nowMs);
       return removed;
     });
   }

@@ -20,6 +20,7 @@ export type WriterThreadOptions = WriterOptions & { port: MessagePort };
 
 const TICK_MS = 250;
 const SWEEP_MS = 60_000;
+const SEAL_MS = 5000;
 
 /** The writer behind a message port. Errors of content travel as values: they are answers, not faults. */
 class WriterService {
@@ -43,6 +44,7 @@ class WriterService {
       tick();
     };
     repeat(TICK_MS, () => writer.settle());
+    repeat(SEAL_MS, () => writer.sealCounters());
     const clock = new SteadyClock(Date.now(), performance.now());
     repeat(SWEEP_MS, () => writer.sweep(Date.now(), clock.trusts(Date.now(), performance.now())));
     writer
@@ -66,6 +68,10 @@ class WriterService {
   /** Takes a body of a signal. */
   receive(signal: SignalName, sent: SentBody): Promise<Outcome<Accepted>> {
     return worded(() => SIGNALS[signal].take(this.#open(), sent));
+  }
+
+  sealCounters(): Promise<void> {
+    return this.#open().sealCounters(undefined, true);
   }
 
   settleAll(): Promise<number> {

@@ -1,7 +1,8 @@
 import { EVIDENCE_KINDS, KINDS, type EvidenceKind } from '@tromix/core/evidence/kinds';
-import { namedHost, railWindow, type Scope, type TimeWindow } from '$lib/scope';
+import { railWindow, type Scope, type TimeWindow } from '$lib/scope';
 import { select } from '../db/reader';
 import { seriesStep } from './bins';
+import { memoryIn } from './process-memory';
 import { namedRuns, type NamedRun } from './load-runs';
 import { countsIn, latency } from './rollups';
 
@@ -31,7 +32,7 @@ export interface Rail {
   pins: RailPin[];
   /** Load runs, the newest first. */
   runs: NamedRun[];
-  /** Memory of the processes in scope, epoch milliseconds and bytes: of each process's moments the most in a bin, added up. */
+  /** Memory of the processes in scope, epoch milliseconds and bytes: of each process the most in a bin, added up. */
   memory: { at: number; bytes: number }[];
 }
 
@@ -96,23 +97,4 @@ export async function railOf(scope: Scope, nowMs: number, besides: TimeWindow | 
       label: `${KINDS[kind].label} of ${service || 'an unnamed process'}`
     }))
   };
-}
-
-/** Of the whole process where it is reported, else of the runtime's heap. */
-export async function memoryIn(
-  scope: Scope,
-  window: TimeWindow,
-  stepMinutes: number
-): Promise<Rail['memory']> {
-  const binUs = Math.round(stepMinutes * 60e6);
-  const times = [window.fromUs, window.toUs];
-  const { name, but } = namedHost(scope);
-  return select<{ at: number; bytes: number }>(
-    `SELECT bin * ${binUs} / 1000 AS at, sum(most) AS bytes FROM (
-      SELECT at_us / ${binUs} AS bin, service, host, pid, max(value) AS most FROM counters
-      WHERE at_us >= ? AND at_us < ? AND (? = '' OR service = ?) AND (? = '' OR (host = ?) <> ?)
-        AND name = (SELECT name FROM counters WHERE at_us >= ? AND at_us < ? ORDER BY name <> 'process.memory.usage', name LIMIT 1)
-      GROUP BY bin, service, host, pid) GROUP BY bin ORDER BY bin`,
-    [...times, scope.service, scope.service, scope.host, name, but ? 1 : 0, ...times]
-  );
 }

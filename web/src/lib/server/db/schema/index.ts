@@ -3,6 +3,7 @@ export * from './names';
 export * from './traces';
 export * from './requests';
 export * from './rollups';
+export * from './counters';
 export * from './failures';
 export * from './evidence';
 export * from './server';

@@ -1,8 +1,8 @@
 import { index, integer, primaryKey, real, sqliteTable, text } from 'drizzle-orm/sqlite-core';
 import { CALL_SUMS } from '../call-sums';
-import { integers, ledger, servedBy, texts } from './columns';
+import { integers, ledger, servedBy } from './columns';
 
-// Sums over time, and counters.
+// Sums over time.
 
 /**
  * Requests summed up by time, endpoint, host and release. The same request is counted at every step and under every margin:
@@ -69,21 +69,5 @@ export const findingRollups = sqliteTable(
     primaryKey({
       columns: [t.step, t.margin, t.at, t.subjectId, t.endpointId, t.hostId, t.releaseId]
     })
-  ]
-);
-
-/** Counters of processes over time: the memory they use. */
-export const counters = sqliteTable(
-  'counters',
-  {
-    ...texts('name', 'service', 'host'),
-    pid: integer('pid').notNull(),
-    /** Epoch microseconds. */
-    atUs: integer('at_us').notNull(),
-    value: real('value').notNull()
-  },
-  (t) => [
-    primaryKey({ columns: [t.name, t.service, t.host, t.pid, t.atUs] }),
-    index('counters_at').on(t.atUs)
   ]
 );

@@ -1,0 +1,65 @@
+import { ByteReader, ByteWriter } from '@tromix/core/counters/bytes';
+import { addBin, type Bins } from '@tromix/core/counters/bins';
+import { readNear, readNumbers, writeNear, writeNumbers } from '@tromix/core/counters/columns';
+import { pack, unpack } from './block';
+
+/** What a bin holds, see core/counters/bins.ts, by its number since the epoch. */
+export interface SumRow {
+  bin: number;
+  weight: number;
+  sum: number;
+  min: number;
+  max: number;
+}
+
+const COLUMNS = ['weight', 'sum', 'min', 'max'] as const;
+
+/** Bins as bytes, ascending. Values with many digits are kept to seven: sums are drawn, and points are there for what must be exact. */
+export function encodeSums(rows: readonly SumRow[]): Uint8Array {
+  const writer = new ByteWriter();
+  writer.count(rows.length);
+  writeNear(
+    writer,
+    rows.map(({ bin }) => bin)
+  );
+  for (const column of COLUMNS)
+    writeNumbers(
+      writer,
+      Float64Array.from(rows, (row) => row[column]),
+      true
+    );
+  return pack(writer.take());
+}
+
+/** @throws RangeError or Error where the bytes are damaged */
+export function decodeSums(bytes: Uint8Array): SumRow[] {
+  const reader = new ByteReader(unpack(bytes));
+  const length = reader.count();
+  const bins = readNear(reader, length);
+  const [weight, sum, min, max] = COLUMNS.map(() => readNumbers(reader, length));
+  return Array.from({ length }, (_, i) => ({
+    bin: bins[i],
+    weight: weight[i],
+    sum: sum[i],
+    min: min[i],
+    max: max[i]
+  }));
+}
+
+/** The bins that hold something. */
+export const rowsOfBins = ({ fromMs, stepMs, weight, sum, min, max }: Bins): SumRow[] =>
+  Array.from(weight, (_, i) => ({
+    bin: fromMs / stepMs + i,
+    weight: weight[i],
+    sum: sum[i],
+    min: min[i],
+    max: max[i]
+  })).filter((row) => row.weight > 0);
+
+/** Adds sums to bins that are as long or longer. @param stepMs length of a bin of the sums */
+export function addSums(bins: Bins, rows: readonly SumRow[], stepMs: number): void {
+  for (const { bin, weight, sum, min, max } of rows) {
+    const at = Math.floor((bin * stepMs - bins.fromMs) / bins.stepMs);
+    if (at >= 0 && at < bins.weight.length) addBin(bins, at, weight, sum, min, max);
+  }
+}

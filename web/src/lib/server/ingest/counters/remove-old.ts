@@ -1,0 +1,33 @@
+import type { InStatement } from '@libsql/client';
+import { ROLLUP_DAYS } from '$lib/roll-up-steps';
+import { LEVELS, MINUTE_DAYS } from '../../counters/levels';
+import { LIVE_MS } from './series-book';
+
+const DAY_MS = 86_400_000;
+
+/** Removes points and sums that are kept no longer, then the series that have none, and the senders of none. @param pointDays how long points are kept */
+export function removeOldCounters(nowMs: number, pointDays: number): InStatement[] {
+  const before = (days: number): number => nowMs - days * DAY_MS;
+  const kept: [level: number, days: number][] = [
+    [LEVELS.points, pointDays],
+    [LEVELS.minutes, Math.max(MINUTE_DAYS, pointDays)],
+    [LEVELS.hours, ROLLUP_DAYS[360]]
+  ];
+  return [
+    // Blocks that are not summed up yet stay, however old.
+    ...kept.map(([level, days]) => ({
+      sql: 'DELETE FROM counter_blocks WHERE level = ? AND rolled = 1 AND end_ms < ?',
+      args: [level, before(days)]
+    })),
+    {
+      sql: `DELETE FROM counter_series WHERE last_ms < ? AND NOT EXISTS (SELECT 1 FROM counter_blocks b WHERE b.series_id = counter_series.id)
+        AND NOT EXISTS (SELECT 1 FROM counter_batches)`,
+      args: [nowMs - 2 * LIVE_MS]
+    },
+    {
+      sql: 'DELETE FROM counter_sources WHERE id NOT IN (SELECT source_id FROM counter_series) AND NOT EXISTS (SELECT 1 FROM counter_batches)',
+      args: []
+    },
+    { sql: 'DELETE FROM counter_refusals WHERE at_ms < ?', args: [before(pointDays)] }
+  ];
+}

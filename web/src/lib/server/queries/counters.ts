@@ -1,0 +1,288 @@
+import { addPoints, emptyBins, type Bins } from '@tromix/core/counters/bins';
+import { distributionsOf, type TimedDistribution } from '@tromix/core/counters/histograms';
+import type { SeriesKind } from '@tromix/core/counters/series';
+import type { Attributes } from '@tromix/core/trace/span';
+import { attributesFrom } from '$lib/stored-spans';
+import { pointsBySeries } from '../counters/batch';
+import { pointsOfBlock, type SeriesPoints } from '../counters/block';
+import { CELL_MS, GRACE_MS, LEVELS, SUMS, type SumLevel } from '../counters/levels';
+import { joined, momentOf } from '../counters/series-points';
+import { addSums, decodeSums, type SumRow } from '../counters/sums';
+import { oneOf } from '../db/bulk';
+import { reader, selectJson } from '../db/reader';
+
+/** Who sends a series. */
+export interface CounterSource {
+  id: number;
+  service: string;
+  host: string;
+  release: string;
+  pid: number;
+  attributes: Attributes;
+}
+
+/** A stored series. */
+export interface StoredSeries {
+  id: number;
+  name: string;
+  unit: string;
+  kind: SeriesKind;
+  isDelta: boolean;
+  isMonotonic: boolean;
+  attributes: Attributes;
+  /** Epoch milliseconds of its newest point. */
+  lastMs: number;
+  source: CounterSource;
+}
+
+/** Which series are asked for. */
+export interface SeriesFilter {
+  names: readonly string[];
+  /** '' for any. */
+  host?: string;
+  service?: string;
+  /** Only those with a point since then, epoch milliseconds. */
+  sinceMs: number;
+}
+
+/** Series that one view reads at the most. */
+const MAX_READ = 5000;
+
+type SeriesRow = [
+  id: number,
+  name: string,
+  unit: string,
+  kind: SeriesKind,
+  isDelta: number,
+  isMonotonic: number,
+  attributes: string,
+  lastMs: number,
+  sourceId: number,
+  service: string,
+  host: string,
+  release: string,
+  pid: number,
+  ofSource: string
+];
+
+/** The series of some names, by who sends them. */
+export async function seriesOf({
+  names,
+  host = '',
+  service = '',
+  sinceMs
+}: SeriesFilter): Promise<StoredSeries[]> {
+  const rows = await selectJson<SeriesRow>(
+    `SELECT json_group_array(json_array(s.id, s.name, s.unit, s.kind, s.is_delta, s.is_monotonic, s.attributes, s.last_ms,
+        o.id, o.service, o.host, o.release, o.pid, o.attributes)) FROM
+      (SELECT s.* FROM counter_series s JOIN counter_sources o ON o.id = s.source_id
+        WHERE ${oneOf('s.name')} AND s.last_ms >= ? AND (? = '' OR o.host = ?) AND (? = '' OR o.service = ?)
+        ORDER BY s.id LIMIT ${MAX_READ}) s JOIN counter_sources o ON o.id = s.source_id`,
+    [JSON.stringify(names), sinceMs, host, host, service, service]
+  );
+  const sources = new Map<number, CounterSource>();
+  return rows.map(
+    ([
+      id,
+      name,
+      unit,
+      kind,
+      isDelta,
+      isMonotonic,
+      attributes,
+      lastMs,
+      sourceId,
+      ofService,
+      ofHost,
+      release,
+      pid,
+      told
+    ]) => {
+      let source = sources.get(sourceId);
+      if (!source) {
+        source = {
+          id: sourceId,
+          service: ofService,
+          host: ofHost,
+          release,
+          pid,
+          attributes: attributesFrom(told)
+        };
+        sources.set(sourceId, source);
+      }
+      return {
+        id,
+        name,
+        unit,
+        kind,
+        isDelta: isDelta === 1,
+        isMonotonic: isMonotonic === 1,
+        attributes: attributesFrom(attributes),
+        lastMs,
+        source
+      };
+    }
+  );
+}
+
+/** A stretch of time, epoch milliseconds. */
+export interface MsWindow {
+  fromMs: number;
+  toMs: number;
+}
+
+/** What is stored of a series over a time, at the level that fits. */
+interface Found {
+  /** Blocks of sums, up to where points are read. */
+  sums: { startMs: number; data: Uint8Array }[];
+  points: SeriesPoints | null;
+  /** Sums count for what lies before, points from there on; epoch milliseconds. */
+  pointsFromMs: number;
+}
+
+/** Numbers of series over a time, in bins. @param stepMs length of a bin; sums of minutes or hours are read where they suffice */
+export async function binsOf(
+  series: readonly StoredSeries[],
+  { fromMs, toMs }: MsWindow,
+  stepMs: number
+): Promise<Map<number, Bins>> {
+  const numbers = series.filter(({ kind }) => kind === 'gauge' || kind === 'sum');
+  const level = levelFor(stepMs);
+  const found = await stored(numbers, { fromMs, toMs }, level);
+  return new Map(
+    numbers.map((one) => {
+      const bins = emptyBins(fromMs, toMs, stepMs);
+      const { sums, points, pointsFromMs } = found.get(one.id)!;
+      if (level !== LEVELS.points)
+        for (const { data } of sums) {
+          const rows = decodeSums(data).filter(({ bin }: SumRow) => bin * SUMS[level].stepMs < pointsFromMs);
+          addSums(bins, rows, SUMS[level].stepMs);
+        }
+      if (points?.kind === 'numbers' && pointsFromMs < toMs) {
+        const exact = emptyBins(Math.max(fromMs, pointsFromMs), toMs, stepMs);
+        addPoints(exact, points.columns, one);
+        addBins(bins, exact);
+      }
+      return [one.id, bins];
+    })
+  );
+}
+
+function addBins(target: Bins, of: Bins): void {
+  const rows = Array.from(of.weight, (weight, i) => ({
+    bin: of.fromMs / of.stepMs + i,
+    weight,
+    sum: of.sum[i],
+    min: of.min[i],
+    max: of.max[i]
+  })).filter(({ weight }) => weight > 0);
+  addSums(target, rows, of.stepMs);
+}
+
+/** What came to histograms over a time. */
+export async function distributionsIn(
+  series: readonly StoredSeries[],
+  { fromMs, toMs }: MsWindow,
+  stepMs: number
+): Promise<Map<number, TimedDistribution[]>> {
+  const histograms = series.filter(({ kind }) => kind === 'histogram' || kind === 'exponential');
+  const level = levelFor(stepMs);
+  const found = await stored(histograms, { fromMs, toMs }, level);
+  return new Map(
+    histograms.map(({ id, isDelta }) => {
+      const { sums, points, pointsFromMs } = found.get(id)!;
+      const list: TimedDistribution[] = [];
+      if (level !== LEVELS.points)
+        for (const { data } of sums) {
+          const of = pointsOfBlock(data, true, true);
+          if (of.kind === 'histograms')
+            for (const { atMs, startMs: _, ...rest } of of.points)
+              if (atMs < pointsFromMs) list.push({ ...rest, fromMs: atMs, toMs: atMs + SUMS[level].stepMs });
+        }
+      if (points?.kind === 'histograms')
+        for (const one of distributionsOf(points.points, isDelta))
+          if (one.toMs > pointsFromMs) list.push(one);
+      return [id, list.filter((one) => one.toMs > fromMs && one.fromMs < toMs)];
+    })
+  );
+}
+
+const levelFor = (stepMs: number): 0 | SumLevel =>
+  stepMs >= SUMS[2].stepMs ? LEVELS.hours : stepMs >= SUMS[1].stepMs ? LEVELS.minutes : LEVELS.points;
+
+/** What lies so near to a window says what came over its edges, milliseconds. */
+const BESIDE_MS = 300_000;
+
+type BlockRow = [
+  series: unknown,
+  level: unknown,
+  startMs: unknown,
+  endMs: unknown,
+  packed: unknown,
+  rolled: unknown,
+  data: unknown
+];
+
+const OF_SERIES = 'series_id IN (SELECT value FROM json_each(?1))';
+
+/** The blocks of some series that a window needs, and the points that wait to be put into blocks. */
+async function stored(
+  series: readonly StoredSeries[],
+  { fromMs, toMs }: MsWindow,
+  level: 0 | SumLevel
+): Promise<Map<number, Found>> {
+  const found = new Map<number, Found>(
+    series.map(({ id }) => [
+      id,
+      { sums: [], points: null, pointsFromMs: level === LEVELS.points ? -Infinity : Infinity }
+    ])
+  );
+  if (series.length === 0) return found;
+  const isHistogram = new Map(
+    series.map(({ id, kind }) => [id, kind === 'histogram' || kind === 'exponential'])
+  );
+  const database = await reader();
+  const ids = JSON.stringify([...found.keys()]);
+  // Those that wait are read first: what is put into a block meanwhile is then found twice, and counts once.
+  const waiting = await database.query('SELECT data FROM counter_batches ORDER BY id');
+  const { rows } = await database.query(
+    level === LEVELS.points
+      ? `SELECT series_id, level, start_ms, end_ms, packed, rolled, data FROM counter_blocks
+          WHERE ${OF_SERIES} AND level = 0 AND start_ms < ?2 AND start_ms >= ?3 - ${CELL_MS} AND end_ms >= ?3 ORDER BY start_ms`
+      : `SELECT series_id, level, start_ms, end_ms, packed, rolled, data FROM counter_blocks
+          WHERE ${OF_SERIES} AND level = ${level} AND start_ms < ?2 AND end_ms >= ?3 - ${SUMS[level].stepMs}
+        UNION ALL SELECT series_id, level, start_ms, end_ms, packed, rolled, data FROM counter_blocks b
+          WHERE ${OF_SERIES} AND level = 0 AND start_ms < ?2 AND end_ms >= ?3
+            AND end_ms >= (SELECT min(o.start_ms) / ${CELL_MS} * ${CELL_MS} - ${BESIDE_MS} FROM counter_blocks o
+              WHERE o.series_id = b.series_id AND o.level = 0 AND o.rolled = 0) ORDER BY start_ms`,
+    [ids, toMs + BESIDE_MS, fromMs - BESIDE_MS]
+  );
+  for (const [id, of, startMs, , packed, rolled, data] of rows as BlockRow[]) {
+    const one = found.get(Number(id))!;
+    const bytes = new Uint8Array(data as ArrayBuffer);
+    if (of !== LEVELS.points) {
+      one.sums.push({ startMs: Number(startMs), data: bytes });
+      continue;
+    }
+    const points = pointsOfBlock(bytes, packed === 1, isHistogram.get(Number(id))!);
+    one.points = one.points ? joined(one.points, points) : points;
+    if (level !== LEVELS.points && rolled !== 1)
+      one.pointsFromMs = Math.min(one.pointsFromMs, cellOf(Number(startMs)));
+  }
+  const batches = waiting.rows.map(([data]) => new Uint8Array(data as ArrayBuffer));
+  addWaiting(found, batches, level !== LEVELS.points);
+  return found;
+}
+
+/** Points that wait count from the first cell that is not summed up yet: late ones are drawn as soon as they are in a block. */
+function addWaiting(found: Map<number, Found>, batches: readonly Uint8Array[], hasSums: boolean): void {
+  const openMs = cellOf(Date.now() - GRACE_MS);
+  for (const [id, points] of pointsBySeries(batches, new Set(found.keys()))) {
+    const one = found.get(id)!;
+    if (hasSums) one.pointsFromMs = Math.min(one.pointsFromMs, Math.max(openMs, cellOf(momentOf(points, 0))));
+    one.points = one.points ? joined(one.points, points) : points;
+  }
+}
+
+/** Start of the cell of the grid that a moment lies in. */
+const cellOf = (atMs: number): number => Math.floor(atMs / CELL_MS) * CELL_MS;
