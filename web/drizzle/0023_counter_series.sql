@@ -13,6 +13,7 @@ CREATE TABLE `counter_blocks` (
 	`points` integer NOT NULL,
 	`packed` integer NOT NULL,
 	`rolled` integer NOT NULL,
+	`times_id` integer,
 	`data` blob NOT NULL
 );
 --> statement-breakpoint
@@ -56,4 +57,13 @@ CREATE TABLE `counter_sources` (
 	`attributes` text NOT NULL
 );
 --> statement-breakpoint
-CREATE UNIQUE INDEX `counter_sources_key_unique` ON `counter_sources` (`key`);
+CREATE UNIQUE INDEX `counter_sources_key_unique` ON `counter_sources` (`key`);--> statement-breakpoint
+CREATE TABLE `counter_times` (
+	`id` integer PRIMARY KEY NOT NULL,
+	`hash` text NOT NULL,
+	`end_ms` integer NOT NULL,
+	`data` blob NOT NULL
+);
+--> statement-breakpoint
+CREATE UNIQUE INDEX `counter_times_hash_unique` ON `counter_times` (`hash`);--> statement-breakpoint
+CREATE INDEX `counter_times_end` ON `counter_times` (`end_ms`);

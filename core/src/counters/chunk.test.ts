@@ -1,6 +1,17 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { columnsOf, decodeHistograms, decodeNumbers, encodeHistograms, encodeNumbers } from './chunk';
+import {
+  columnsOf,
+  decodeHistograms,
+  decodeNumbers,
+  decodeTimesAndValues,
+  encodeHistograms,
+  encodeNumbers,
+  encodeTimes,
+  encodeValues
+} from './chunk';
+import { ByteReader, ByteWriter } from './bytes';
+import { readCoarse, writeCoarse } from './columns';
 import type { HistogramPoint } from './points';
 
 const moments = fc.integer({ min: 1, max: 4_000_000_000_000 });
@@ -53,6 +64,7 @@ describe('points as bytes', () => {
         for (const name of ['atMs', 'startMs', 'values'] as const)
           expect([...back[name]].every((value, i) => Object.is(value, columns[name][i]))).toBe(true);
         expect(back.values).toHaveLength(list.length);
+        expect(decodeTimesAndValues(encodeTimes(columns), encodeValues(columns.values))).toEqual(back);
       })
     );
   });
@@ -77,4 +89,17 @@ describe('points as bytes', () => {
     expect(() => decodeNumbers(Uint8Array.of(9, 1))).toThrow(/Unknown form/);
     expect(() => decodeNumbers(Uint8Array.of(1, 0xff, 0xff, 0xff, 0x7f))).toThrow(/More points/);
   });
+});
+
+it('numbers of which four digits are enough are off by at most one in 8,192, and keep their order', () => {
+  fc.assert(
+    fc.property(fc.array(fc.double({ min: -1e30, max: 1e30, noNaN: true })), (list) => {
+      const kept = list.map((value) => (Math.abs(value) < 1e-30 ? 0 : value)).sort((a, b) => a - b);
+      const writer = new ByteWriter();
+      writeCoarse(writer, kept);
+      const back = [...readCoarse(new ByteReader(writer.take()), kept.length)];
+      expect(back.every((value, i) => Math.abs(value - kept[i]) <= Math.abs(kept[i]) / 8192)).toBe(true);
+      expect(back).toEqual(back.toSorted((a, b) => a - b));
+    })
+  );
 });

@@ -22,10 +22,10 @@ export function columnsOf(points: readonly NumberPoint[]): NumberColumns {
   };
 }
 
-export function encodeNumbers({ atMs, startMs, values }: NumberColumns): Uint8Array {
-  const writer = begin(atMs);
-  writeNear(writer, startMs);
-  writeNumbers(writer, values);
+export function encodeNumbers(columns: NumberColumns): Uint8Array {
+  const writer = new ByteWriter();
+  writer.bytes(encodeTimes(columns));
+  writer.bytes(encodeValues(columns.values));
   return writer.take();
 }
 
@@ -33,6 +33,27 @@ export function encodeNumbers({ atMs, startMs, values }: NumberColumns): Uint8Ar
 export function decodeNumbers(bytes: Uint8Array): NumberColumns {
   const { reader, atMs } = opened(bytes);
   return { atMs, startMs: readNear(reader, atMs.length), values: readNumbers(reader, atMs.length) };
+}
+
+/** The times alone: all series of a sender have the same, and can share them. */
+export function encodeTimes({ atMs, startMs }: Pick<NumberColumns, 'atMs' | 'startMs'>): Uint8Array {
+  const writer = begin(atMs);
+  writeNear(writer, startMs);
+  return writer.take();
+}
+
+/** The values alone. */
+export function encodeValues(values: Float64Array): Uint8Array {
+  const writer = new ByteWriter();
+  writeNumbers(writer, values);
+  return writer.take();
+}
+
+/** Times and values that were written apart. @throws RangeError where the bytes are damaged or of another version */
+export function decodeTimesAndValues(times: Uint8Array, values: Uint8Array): NumberColumns {
+  const { reader, atMs } = opened(times);
+  const { length } = atMs;
+  return { atMs, startMs: readNear(reader, length), values: readNumbers(new ByteReader(values), length) };
 }
 
 /** Points of a histogram, ascending in time. Layouts may change on the way. */

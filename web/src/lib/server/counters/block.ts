@@ -2,6 +2,7 @@ import { deflateRawSync, inflateRawSync } from 'node:zlib';
 import {
   decodeHistograms,
   decodeNumbers,
+  decodeTimesAndValues,
   encodeHistograms,
   encodeNumbers,
   type NumberColumns
@@ -26,10 +27,18 @@ export const pack = (bytes: Uint8Array): Uint8Array => deflateRawSync(bytes, { l
 export const unpack = (bytes: Uint8Array): Uint8Array =>
   inflateRawSync(bytes, { maxOutputLength: MAX_BLOCK });
 
-/** @throws RangeError or Error where the bytes are damaged */
-export function pointsOfBlock(bytes: Uint8Array, packed: boolean, isHistogram: boolean): SeriesPoints {
-  const plain = packed ? unpack(bytes) : bytes;
-  return isHistogram
-    ? { kind: 'histograms', points: decodeHistograms(plain) }
-    : { kind: 'numbers', columns: decodeNumbers(plain) };
+/** What is selected of a block, named b, to read its points. */
+export const BLOCK_BYTES = 'b.packed, b.data, (SELECT t.data FROM counter_times t WHERE t.id = b.times_id)';
+export type BlockBytes = readonly [packed: unknown, data: unknown, times: unknown];
+
+/** The points of a block. @throws RangeError or Error where the bytes are damaged */
+export function pointsOfBlock([packed, data, times]: BlockBytes, isHistogram: boolean): SeriesPoints {
+  const plain = packed === 1 ? unpack(bytesOf(data)) : bytesOf(data);
+  if (isHistogram) return { kind: 'histograms', points: decodeHistograms(plain) };
+  const columns = times ? decodeTimesAndValues(unpack(bytesOf(times)), plain) : decodeNumbers(plain);
+  return { kind: 'numbers', columns };
 }
+
+/** A BLOB as the database gives it, or bytes at hand. */
+export const bytesOf = (blob: unknown): Uint8Array =>
+  blob instanceof Uint8Array ? blob : new Uint8Array(blob as ArrayBuffer);

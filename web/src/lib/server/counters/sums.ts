@@ -1,6 +1,13 @@
 import { ByteReader, ByteWriter } from '@tromix/core/counters/bytes';
 import { addBin, type Bins } from '@tromix/core/counters/bins';
-import { readNear, readNumbers, writeNear, writeNumbers } from '@tromix/core/counters/columns';
+import {
+  readCoarse,
+  readNear,
+  readNumbers,
+  writeCoarse,
+  writeNear,
+  writeNumbers
+} from '@tromix/core/counters/columns';
 import { pack, unpack } from './block';
 
 /** What a bin holds, see core/counters/bins.ts, by its number since the epoch. */
@@ -12,9 +19,10 @@ export interface SumRow {
   max: number;
 }
 
-const COLUMNS = ['weight', 'sum', 'min', 'max'] as const;
-
-/** Bins as bytes, ascending. Values with many digits are kept to seven: sums are drawn, and points are there for what must be exact. */
+/**
+ * Bins as bytes, ascending. Sums with many digits are kept to seven, the least and the greatest value to four: they are drawn, and points are there for what
+ * must be exact.
+ */
 export function encodeSums(rows: readonly SumRow[]): Uint8Array {
   const writer = new ByteWriter();
   writer.count(rows.length);
@@ -22,11 +30,16 @@ export function encodeSums(rows: readonly SumRow[]): Uint8Array {
     writer,
     rows.map(({ bin }) => bin)
   );
-  for (const column of COLUMNS)
+  for (const column of ['weight', 'sum'] as const)
     writeNumbers(
       writer,
       Float64Array.from(rows, (row) => row[column]),
       true
+    );
+  for (const column of ['min', 'max'] as const)
+    writeCoarse(
+      writer,
+      rows.map((row) => row[column])
     );
   return pack(writer.take());
 }
@@ -36,21 +49,26 @@ export function decodeSums(bytes: Uint8Array): SumRow[] {
   const reader = new ByteReader(unpack(bytes));
   const length = reader.count();
   const bins = readNear(reader, length);
-  const [weight, sum, min, max] = COLUMNS.map(() => readNumbers(reader, length));
-  return Array.from({ length }, (_, i) => ({
-    bin: bins[i],
-    weight: weight[i],
-    sum: sum[i],
-    min: min[i],
-    max: max[i]
-  }));
+  const [weight, sum] = [readNumbers(reader, length), readNumbers(reader, length)];
+  const [min, max] = [readCoarse(reader, length), readCoarse(reader, length)];
+  return Array.from({ length }, (_, i) => {
+    // Of a bin of one value, or of equal ones, all digits are known.
+    const mean = sum[i] / weight[i];
+    return {
+      bin: bins[i],
+      weight: weight[i],
+      sum: sum[i],
+      min: Math.min(min[i], mean),
+      max: Math.max(max[i], mean)
+    };
+  });
 }
 
-/** The bins that hold something. */
+/** The bins that hold something; of weights what adding up small parts leaves beyond the milliseconds goes. */
 export const rowsOfBins = ({ fromMs, stepMs, weight, sum, min, max }: Bins): SumRow[] =>
   Array.from(weight, (_, i) => ({
     bin: fromMs / stepMs + i,
-    weight: weight[i],
+    weight: Math.round(weight[i] * 1000) / 1000,
     sum: sum[i],
     min: min[i],
     max: max[i]

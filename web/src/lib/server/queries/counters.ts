@@ -4,7 +4,7 @@ import type { SeriesKind } from '@tromix/core/counters/series';
 import type { Attributes } from '@tromix/core/trace/span';
 import { attributesFrom } from '$lib/stored-spans';
 import { pointsBySeries } from '../counters/batch';
-import { pointsOfBlock, type SeriesPoints } from '../counters/block';
+import { BLOCK_BYTES, bytesOf, pointsOfBlock, type BlockBytes, type SeriesPoints } from '../counters/block';
 import { CELL_MS, GRACE_MS, LEVELS, SUMS, type SumLevel } from '../counters/levels';
 import { joined, momentOf } from '../counters/series-points';
 import { addSums, decodeSums, type SumRow } from '../counters/sums';
@@ -134,7 +134,7 @@ export interface MsWindow {
 /** What is stored of a series over a time, at the level that fits. */
 interface Found {
   /** Blocks of sums, up to where points are read. */
-  sums: { startMs: number; data: Uint8Array }[];
+  sums: BlockBytes[];
   points: SeriesPoints | null;
   /** Sums count for what lies before, points from there on; epoch milliseconds. */
   pointsFromMs: number;
@@ -154,8 +154,10 @@ export async function binsOf(
       const bins = emptyBins(fromMs, toMs, stepMs);
       const { sums, points, pointsFromMs } = found.get(one.id)!;
       if (level !== LEVELS.points)
-        for (const { data } of sums) {
-          const rows = decodeSums(data).filter(({ bin }: SumRow) => bin * SUMS[level].stepMs < pointsFromMs);
+        for (const [, data] of sums) {
+          const rows = decodeSums(bytesOf(data)).filter(
+            ({ bin }: SumRow) => bin * SUMS[level].stepMs < pointsFromMs
+          );
           addSums(bins, rows, SUMS[level].stepMs);
         }
       if (points?.kind === 'numbers' && pointsFromMs < toMs) {
@@ -193,8 +195,8 @@ export async function distributionsIn(
       const { sums, points, pointsFromMs } = found.get(id)!;
       const list: TimedDistribution[] = [];
       if (level !== LEVELS.points)
-        for (const { data } of sums) {
-          const of = pointsOfBlock(data, true, true);
+        for (const bytes of sums) {
+          const of = pointsOfBlock(bytes, true);
           if (of.kind === 'histograms')
             for (const { atMs, startMs: _, ...rest } of of.points)
               if (atMs < pointsFromMs) list.push({ ...rest, fromMs: atMs, toMs: atMs + SUMS[level].stepMs });
@@ -212,16 +214,6 @@ const levelFor = (stepMs: number): 0 | SumLevel =>
 
 /** What lies so near to a window says what came over its edges, milliseconds. */
 const BESIDE_MS = 300_000;
-
-type BlockRow = [
-  series: unknown,
-  level: unknown,
-  startMs: unknown,
-  endMs: unknown,
-  packed: unknown,
-  rolled: unknown,
-  data: unknown
-];
 
 const OF_SERIES = 'series_id IN (SELECT value FROM json_each(?1))';
 
@@ -247,29 +239,29 @@ async function stored(
   const waiting = await database.query('SELECT data FROM counter_batches ORDER BY id');
   const { rows } = await database.query(
     level === LEVELS.points
-      ? `SELECT series_id, level, start_ms, end_ms, packed, rolled, data FROM counter_blocks
+      ? `SELECT series_id, level, start_ms, rolled, ${BLOCK_BYTES} FROM counter_blocks b
           WHERE ${OF_SERIES} AND level = 0 AND start_ms < ?2 AND start_ms >= ?3 - ${CELL_MS} AND end_ms >= ?3 ORDER BY start_ms`
-      : `SELECT series_id, level, start_ms, end_ms, packed, rolled, data FROM counter_blocks
+      : `SELECT series_id, level, start_ms, rolled, ${BLOCK_BYTES} FROM counter_blocks b
           WHERE ${OF_SERIES} AND level = ${level} AND start_ms < ?2 AND end_ms >= ?3 - ${SUMS[level].stepMs}
-        UNION ALL SELECT series_id, level, start_ms, end_ms, packed, rolled, data FROM counter_blocks b
+        UNION ALL SELECT series_id, level, start_ms, rolled, ${BLOCK_BYTES} FROM counter_blocks b
           WHERE ${OF_SERIES} AND level = 0 AND start_ms < ?2 AND end_ms >= ?3
             AND end_ms >= (SELECT min(o.start_ms) / ${CELL_MS} * ${CELL_MS} - ${BESIDE_MS} FROM counter_blocks o
               WHERE o.series_id = b.series_id AND o.level = 0 AND o.rolled = 0) ORDER BY start_ms`,
     [ids, toMs + BESIDE_MS, fromMs - BESIDE_MS]
   );
-  for (const [id, of, startMs, , packed, rolled, data] of rows as BlockRow[]) {
+  for (const [id, of, startMs, rolled, ...bytes] of rows) {
     const one = found.get(Number(id))!;
-    const bytes = new Uint8Array(data as ArrayBuffer);
+    const block = bytes as unknown as BlockBytes;
     if (of !== LEVELS.points) {
-      one.sums.push({ startMs: Number(startMs), data: bytes });
+      one.sums.push(block);
       continue;
     }
-    const points = pointsOfBlock(bytes, packed === 1, isHistogram.get(Number(id))!);
+    const points = pointsOfBlock(block, isHistogram.get(Number(id))!);
     one.points = one.points ? joined(one.points, points) : points;
     if (level !== LEVELS.points && rolled !== 1)
       one.pointsFromMs = Math.min(one.pointsFromMs, cellOf(Number(startMs)));
   }
-  const batches = waiting.rows.map(([data]) => new Uint8Array(data as ArrayBuffer));
+  const batches = waiting.rows.map(([data]) => bytesOf(data));
   addWaiting(found, batches, level !== LEVELS.points);
   return found;
 }

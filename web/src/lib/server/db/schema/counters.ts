@@ -55,6 +55,8 @@ export const counterBlocks = sqliteTable(
     packed: integer('packed').notNull(),
     /** 1: its points are in the sums of the levels above. */
     rolled: integer('rolled').notNull(),
+    /** Its times, where they are shared; else they are in the data. */
+    timesId: integer('times_id'),
     /** See core/counters/chunk.ts. */
     data: blob('data').notNull()
   },
@@ -62,6 +64,20 @@ export const counterBlocks = sqliteTable(
     uniqueIndex('counter_blocks_series').on(t.seriesId, t.level, t.startMs),
     index('counter_blocks_end').on(t.level, t.rolled, t.endMs)
   ]
+);
+
+/** Times of points that all series of a sender have alike. */
+export const counterTimes = sqliteTable(
+  'counter_times',
+  {
+    id: integer('id').primaryKey(),
+    /** SHA-256 of the data, in hexadecimal. */
+    hash: text('hash').notNull().unique(),
+    /** Epoch milliseconds of the last. */
+    endMs: integer('end_ms').notNull(),
+    data: blob('data').notNull()
+  },
+  (t) => [index('counter_times_end').on(t.endMs)]
 );
 
 /** What was turned away, so that nobody takes what is missing for zero. */

@@ -19,6 +19,7 @@ export function removeOldCounters(nowMs: number, pointDays: number): InStatement
       sql: 'DELETE FROM counter_blocks WHERE level = ? AND rolled = 1 AND end_ms < ?',
       args: [level, before(days)]
     })),
+    { sql: 'DELETE FROM counter_times WHERE end_ms < ?', args: [before(pointDays)] },
     {
       sql: `DELETE FROM counter_series WHERE last_ms < ? AND NOT EXISTS (SELECT 1 FROM counter_blocks b WHERE b.series_id = counter_series.id)
         AND NOT EXISTS (SELECT 1 FROM counter_batches)`,

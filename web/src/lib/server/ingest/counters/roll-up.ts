@@ -1,11 +1,21 @@
+import { createHash } from 'node:crypto';
 import { setImmediate as breathe } from 'node:timers/promises';
 import type { InStatement } from '@libsql/client';
 import { addPoints, emptyBins } from '@tromix/core/counters/bins';
+import { encodeTimes, encodeValues } from '@tromix/core/counters/chunk';
 import { distributionsOf, merged, type Distribution } from '@tromix/core/counters/histograms';
 import type { HistogramPoint } from '@tromix/core/counters/points';
 import type { SeriesKind } from '@tromix/core/counters/series';
 import { groupBy } from '@tromix/core/group-by';
-import { blockBytes, pointsOfBlock, type SeriesPoints } from '../../counters/block';
+import {
+  BLOCK_BYTES,
+  blockBytes,
+  bytesOf,
+  pack,
+  pointsOfBlock,
+  type BlockBytes,
+  type SeriesPoints
+} from '../../counters/block';
 import { CELL_MS, GRACE_MS, LEVELS, SUMS, type SumLevel } from '../../counters/levels';
 import { cut, joined, lengthOf, momentOf } from '../../counters/series-points';
 import { decodeSums, encodeSums, rowsOfBins, type SumRow } from '../../counters/sums';
@@ -45,30 +55,26 @@ interface Stored {
   isMonotonic: boolean;
   id: number;
   startMs: number;
-  packed: boolean;
+  sharesTimes: boolean;
   points: SeriesPoints;
 }
 
 async function rolled(database: Database, fromMs: number, ids: readonly number[]): Promise<InStatement[]> {
   const toMs = fromMs + CELL_MS;
   const { rows } = await database.query(
-    `SELECT s.id, s.kind, s.is_delta, s.is_monotonic, b.id, b.start_ms, b.packed, b.data FROM counter_blocks b JOIN counter_series s ON s.id = b.series_id
+    `SELECT s.id, s.kind, s.is_delta, s.is_monotonic, b.id, b.start_ms, b.times_id, ${BLOCK_BYTES} FROM counter_blocks b JOIN counter_series s ON s.id = b.series_id
       WHERE b.level = ${LEVELS.points} AND ${oneOf('b.series_id')} AND b.start_ms < ? AND b.end_ms >= ? AND b.start_ms >= ? ORDER BY b.start_ms`,
     [JSON.stringify(ids), toMs + BESIDE_MS, fromMs - BESIDE_MS, fromMs - CELL_MS]
   );
-  const blocks = rows.map(([series, kind, isDelta, isMonotonic, id, startMs, packed, data]): Stored => ({
+  const blocks = rows.map(([series, kind, isDelta, isMonotonic, id, startMs, timesId, ...bytes]): Stored => ({
     series: Number(series),
     kind: String(kind) as SeriesKind,
     isDelta: isDelta === 1,
     isMonotonic: isMonotonic === 1,
     id: Number(id),
     startMs: Number(startMs),
-    packed: packed === 1,
-    points: pointsOfBlock(
-      new Uint8Array(data as ArrayBuffer),
-      packed === 1,
-      kind === 'histogram' || kind === 'exponential'
-    )
+    sharesTimes: timesId !== null,
+    points: pointsOfBlock(bytes as unknown as BlockBytes, kind === 'histogram' || kind === 'exponential')
   }));
   const statements: InStatement[] = [];
   for (const level of [LEVELS.minutes, LEVELS.hours]) {
@@ -76,17 +82,32 @@ async function rolled(database: Database, fromMs: number, ids: readonly number[]
     for (const [series, of] of groupBy(blocks, ({ series }) => series))
       statements.push(sumBlock(series, level, fromMs, of, before.get(series)));
   }
-  for (const { id, startMs, packed, points } of blocks)
-    if (startMs >= fromMs && startMs < toMs)
-      statements.push(
-        packed
-          ? { sql: 'UPDATE counter_blocks SET rolled = 1 WHERE id = ?', args: [id] }
-          : {
-              sql: 'UPDATE counter_blocks SET rolled = 1, packed = 1, data = ? WHERE id = ?',
-              args: [blockBytes(points, true), id]
-            }
-      );
-  return statements;
+  const inCell = blocks.filter(({ startMs }) => startMs >= fromMs && startMs < toMs);
+  return [...statements, ...completed(inCell)];
+}
+
+/** Statements that compress blocks, whose times are shared, and mark them as summed up. */
+function completed(blocks: readonly Stored[]): InStatement[] {
+  const times = new Map<string, InStatement>();
+  const updates = blocks.map(({ id, sharesTimes, points }): InStatement => {
+    if (sharesTimes) return { sql: 'UPDATE counter_blocks SET rolled = 1 WHERE id = ?', args: [id] };
+    if (points.kind === 'histograms')
+      return {
+        sql: 'UPDATE counter_blocks SET rolled = 1, packed = 1, data = ? WHERE id = ?',
+        args: [blockBytes(points, true), id]
+      };
+    const data = pack(encodeTimes(points.columns));
+    const hash = createHash('sha256').update(data).digest('hex');
+    times.set(hash, {
+      sql: 'INSERT OR IGNORE INTO counter_times (hash, end_ms, data) VALUES (?, ?, ?)',
+      args: [hash, points.columns.atMs.at(-1)!, data]
+    });
+    return {
+      sql: `UPDATE counter_blocks SET rolled = 1, packed = 1, times_id = (SELECT id FROM counter_times WHERE hash = ?), data = ? WHERE id = ?`,
+      args: [hash, pack(encodeValues(points.columns.values)), id]
+    };
+  });
+  return [...times.values(), ...updates];
 }
 
 /** The blocks of sums that the cell lies in, by series. */
@@ -100,7 +121,7 @@ async function sumsBefore(
     `SELECT series_id, data FROM counter_blocks WHERE level = ${level} AND start_ms = ? AND ${oneOf('series_id')}`,
     [sumBlockStart(level, fromMs), JSON.stringify(ids)]
   );
-  return new Map(rows.map(([id, data]) => [Number(id), new Uint8Array(data as ArrayBuffer)]));
+  return new Map(rows.map(([id, data]) => [Number(id), bytesOf(data)]));
 }
 
 const sumBlockStart = (level: SumLevel, atMs: number): number =>
@@ -126,7 +147,9 @@ function sumBlock(
   let data: Uint8Array;
   let bins: number;
   if (points.kind === 'histograms') {
-    const known = before ? (pointsOfBlock(before, true, true) as { points: HistogramPoint[] }).points : [];
+    const known = before
+      ? (pointsOfBlock([1, before, null], true) as { points: HistogramPoint[] }).points
+      : [];
     const rows = [
       ...known.filter(({ atMs }) => outside(atMs / stepMs)),
       ...binnedHistograms(points.points, blocks[0].isDelta, stepMs, first, end)

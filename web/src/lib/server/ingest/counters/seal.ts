@@ -2,7 +2,14 @@ import { setImmediate as breathe } from 'node:timers/promises';
 import type { InStatement } from '@libsql/client';
 import { groupBy } from '@tromix/core/group-by';
 import { pointsBySeries } from '../../counters/batch';
-import { blockBytes, pointsOfBlock, type SeriesPoints } from '../../counters/block';
+import {
+  BLOCK_BYTES,
+  blockBytes,
+  bytesOf,
+  pointsOfBlock,
+  type BlockBytes,
+  type SeriesPoints
+} from '../../counters/block';
 import { CELL_MS, LEVELS } from '../../counters/levels';
 import { cut, joined, lengthOf, momentOf } from '../../counters/series-points';
 import { oneOf } from '../../db/bulk';
@@ -22,7 +29,7 @@ export async function sealWaiting(database: Database): Promise<number> {
       WHERE before < ${AT_ONCE} ORDER BY id`
   );
   if (rows.length === 0) return 0;
-  const fresh: Fresh[] = [...pointsBySeries(rows.map(([, , data]) => new Uint8Array(data as ArrayBuffer)))];
+  const fresh: Fresh[] = [...pointsBySeries(rows.map(([, , data]) => bytesOf(data)))];
   for (let at = 0; at < fresh.length; at += SLICE) {
     await database.write(await sealed(database, fresh.slice(at, at + SLICE)));
     await breathe();
@@ -89,18 +96,18 @@ function* byCell(points: SeriesPoints): Generator<SeriesPoints> {
 async function blocksFor(database: Database, list: readonly Fresh[]): Promise<Map<number, StoredBlock[]>> {
   const asked = list.map(([id, points]) => [id, momentOf(points, 0), points.kind === 'histograms' ? 1 : 0]);
   const { rows } = await database.query(
-    `SELECT b.id, b.series_id, b.start_ms, b.end_ms, b.packed, j.value->>2, b.data FROM json_each(?) j
+    `SELECT b.id, b.series_id, b.start_ms, b.end_ms, j.value->>2, ${BLOCK_BYTES} FROM json_each(?) j
       JOIN counter_blocks b ON b.series_id = j.value->>0 AND b.level = ${LEVELS.points}
         AND b.start_ms >= (j.value->>1) / ${CELL_MS} * ${CELL_MS}
       WHERE b.end_ms >= j.value->>1 OR b.points < ${MAX_POINTS} ORDER BY b.start_ms`,
     [JSON.stringify(asked)]
   );
-  const blocks = rows.map(([id, series, startMs, endMs, packed, isHistogram, data]) => ({
+  const blocks = rows.map(([id, series, startMs, endMs, isHistogram, ...bytes]) => ({
     series: Number(series),
     id: Number(id),
     startMs: Number(startMs),
     endMs: Number(endMs),
-    points: pointsOfBlock(new Uint8Array(data as ArrayBuffer), packed === 1, isHistogram === 1)
+    points: pointsOfBlock(bytes as unknown as BlockBytes, isHistogram === 1)
   }));
   return groupBy(blocks, ({ series }) => series);
 }

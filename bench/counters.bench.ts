@@ -1,0 +1,121 @@
+/**
+ * Counters: a day of 2,000 series, a point every 10 s, in the proportions in which hosts and runtimes send them, through `/v1/metrics` as protobuf: points a
+ * second until acknowledged and until put into blocks, and bytes a point in the database afterwards, sums included; then strips of 200 of them over
+ * 30 days, and the memory of a server with 20,000 series.
+ * Run: npx tsx bench/counters.bench.ts   (needs a build; `SCALE=small` sends two hours)
+ */
+import { fork, type ChildProcess } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { createClient } from '@libsql/client';
+import { MetricSenders } from './metric-batch';
+
+const ROOT = path.resolve(import.meta.dirname, '..');
+const PORT = 4495;
+const URL_OF = `http://127.0.0.1:${PORT}`;
+const SENDERS = 20;
+const STEP_MS = 10_000;
+const ROUNDS = 50;
+const DAY_MS = 86_400_000;
+const LENGTH_MS = process.env.SCALE === 'small' ? DAY_MS / 12 : DAY_MS;
+/** Messages under way at once. */
+const AT_ONCE = 4;
+const folder = mkdtempSync(path.join(os.tmpdir(), 'tromix-bench-'));
+
+async function started(data: string): Promise<ChildProcess> {
+  const server = fork(path.join(ROOT, 'web/server.mjs'), [], {
+    env: { ...process.env, PORT: String(PORT), TROMIX_DATA: data, TROMIX_KEEP_COUNTER_DAYS: '60' },
+    silent: true
+  });
+  await new Promise((resolve) => server.once('message', resolve));
+  return server;
+}
+async function stopped(server: ChildProcess): Promise<void> {
+  server.kill('SIGTERM');
+  await new Promise((resolve) => server.once('exit', resolve));
+}
+async function post(body: Uint8Array): Promise<void> {
+  const response = await fetch(`${URL_OF}/v1/metrics`, {
+    method: 'POST',
+    body: body as BodyInit,
+    headers: { 'content-type': 'application/x-protobuf' }
+  });
+  if (response.status === 503 || response.status === 429) {
+    await new Promise((resolve) => setTimeout(resolve, 200));
+    return post(body);
+  }
+  const answer = await response.text();
+  if (response.status !== 200 || answer.length > 0) throw new Error(`${response.status}: ${answer}`);
+}
+/** Sends all, so many at once. @returns milliseconds the server took: bodies are made in between. */
+async function send(count: number, make: (i: number) => Uint8Array): Promise<number> {
+  let busyMs = 0;
+  for (let at = 0; at < count; at += 40) {
+    const bodies = Array.from({ length: Math.min(40, count - at) }, (_, i) => make(at + i));
+    const begun = performance.now();
+    let next = 0;
+    const sender = async (): Promise<void> => {
+      while (next < bodies.length) await post(bodies[next++]);
+    };
+    await Promise.all(Array.from({ length: AT_ONCE }, sender));
+    busyMs += performance.now() - begun;
+  }
+  return busyMs;
+}
+const quantile = (list: number[], p: number): string =>
+  list.sort((a, b) => a - b)[Math.min(list.length - 1, Math.floor(p * list.length))].toFixed(0);
+const residentMb = (pid: number): number =>
+  Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))![1]) / 1024;
+
+let server = await started(path.join(folder, 'day'));
+const database = createClient({ url: `file:${path.join(folder, 'day', 'tromix.sqlite')}` });
+const number = async (sql: string): Promise<number> => Number((await database.execute(sql)).rows[0][0]);
+const until = async (sql: string): Promise<void> => {
+  while ((await number(sql)) > 0) await new Promise((resolve) => setTimeout(resolve, 100));
+};
+
+const senders = new MetricSenders(SENDERS);
+const begin = Math.floor((Date.now() - DAY_MS - 2 * 3_600_000) / 7_200_000) * 7_200_000;
+const pieces = LENGTH_MS / STEP_MS / ROUNDS;
+const emptyBytes = await number('SELECT page_count * page_size FROM pragma_page_count, pragma_page_size');
+const begun = performance.now();
+const busyMs = await send(Math.round(pieces) * SENDERS, (i) =>
+  senders.batch(i % SENDERS, begin + Math.floor(i / SENDERS) * ROUNDS * STEP_MS, STEP_MS, ROUNDS)
+);
+const points = Math.round(pieces) * SENDERS * ROUNDS * senders.perSender;
+console.log(
+  `${points} points acknowledged at ${(points / busyMs).toFixed(0)} thousand a second, must reach 100 (the clock says ${((performance.now() - begun) / 1000).toFixed(0)} s with the making of them)`
+);
+const waited = performance.now();
+await until('SELECT count(*) FROM counter_batches');
+console.log(
+  `put into blocks ${((performance.now() - waited) / 1000).toFixed(1)} s after the last was acknowledged`
+);
+await until('SELECT count(*) FROM counter_blocks WHERE rolled = 0');
+await database.execute('VACUUM');
+const bytes =
+  (await number('SELECT page_count * page_size FROM pragma_page_count, pragma_page_size')) - emptyBytes;
+const stored = await number('SELECT sum(points) FROM counter_blocks WHERE level = 0');
+const ofLevel = async (level: number): Promise<string> =>
+  (
+    (await number(`SELECT coalesce(sum(length(data)), 0) FROM counter_blocks WHERE level = ${level}`)) /
+    stored
+  ).toFixed(2);
+console.log(
+  `${stored} points stored, ${(bytes / stored).toFixed(2)} bytes each with everything, must stay under 3 (points ${await ofLevel(0)}, minutes ${await ofLevel(1)}, hours ${await ofLevel(2)})`
+);
+console.log(`memory of the server: ${residentMb(server.pid!).toFixed(0)} MB`);
+await stopped(server);
+database.close();
+
+server = await started(path.join(folder, 'many'));
+const many = new MetricSenders(200);
+const now = Date.now();
+for (let minute = 10; minute > 0; minute--)
+  await send(200, (i) => many.batch(i, now - minute * 60_000, STEP_MS, 6));
+console.log(
+  `${200 * many.perSender} series, ten minutes of them: ${residentMb(server.pid!).toFixed(0)} MB, must stay under 600`
+);
+await stopped(server);
+rmSync(folder, { recursive: true, force: true });
