@@ -18,6 +18,11 @@ export const COMMANDS: { name: string; says: string; load: () => Promise<Define>
     load: async () => (await import('./commands/run')).defineRun
   },
   {
+    name: 'host',
+    says: 'sends the counters of this host and its processes',
+    load: async () => (await import('./commands/host')).defineHost
+  },
+  {
     name: 'load',
     says: 'sends the same requests again and again, and measures the answers',
     load: async () => (await import('./commands/load')).defineLoad
