@@ -66,7 +66,7 @@ describe('metrics of the SDK', () => {
     expect(levels.map(({ value }) => value)).toEqual([60.25, 120.25]);
     const bins = emptyBins(levels[0].atMs, levels[1].atMs + 1, 60_000);
     addPoints(bins, columnsOf(levels), levels[0].series);
-    expect([sum([...bins.weight]), Math.min(...bins.min), Math.max(...bins.max)]).toEqual([2, 60.25, 120.25]);
+    expect([sum([...bins.weight]), sum([...bins.sum]), Math.max(...bins.max)]).toEqual([2, 180.5, 120.25]);
   });
 
   describe.each(['cumulative', 'delta'])('of histograms, %s,', (kind) => {

@@ -12,8 +12,7 @@ export interface Bins {
   stepMs: number;
   weight: Float64Array;
   sum: Float64Array;
-  /** NaN where the weight is 0. */
-  min: Float64Array;
+  /** The greatest; NaN where the weight is 0. */
   max: Float64Array;
 }
 
@@ -26,7 +25,6 @@ export function emptyBins(fromMs: number, toMs: number, stepMs: number): Bins {
     stepMs,
     weight: new Float64Array(length),
     sum: new Float64Array(length),
-    min: new Float64Array(length).fill(NaN),
     max: new Float64Array(length).fill(NaN)
   };
 }
@@ -66,25 +64,14 @@ function addRate(bins: Bins, fromMs: number, toMs: number, rate: number): void {
 
 function addTo(bins: Bins, bin: number, weight: number, value: number): void {
   if (bin < 0 || bin >= bins.weight.length) return;
-  addBin(bins, bin, weight, value * weight, value, value);
+  addBin(bins, bin, weight, value * weight, value);
 }
 
 /** Adds what another bin holds. */
-export function addBin(bins: Bins, bin: number, weight: number, sum: number, min: number, max: number): void {
+export function addBin(bins: Bins, bin: number, weight: number, sum: number, max: number): void {
   bins.weight[bin] += weight;
   bins.sum[bin] += sum;
-  if (!(min >= bins.min[bin])) bins.min[bin] = min;
   if (!(max <= bins.max[bin])) bins.max[bin] = max;
-}
-
-/** Adds bins that are as long or shorter; a length must be a multiple of theirs. */
-export function mergeBins(target: Bins, of: Bins): void {
-  for (let i = 0; i < of.weight.length; i++) {
-    if (of.weight[i] === 0) continue;
-    const bin = Math.floor((of.fromMs + i * of.stepMs - target.fromMs) / target.stepMs);
-    if (bin >= 0 && bin < target.weight.length)
-      addBin(target, bin, of.weight[i], of.sum[i], of.min[i], of.max[i]);
-  }
 }
 
 /** The mean of a bin; null where nothing is known of it. */

@@ -15,12 +15,11 @@ export interface SumRow {
   bin: number;
   weight: number;
   sum: number;
-  min: number;
   max: number;
 }
 
 /**
- * Bins as bytes, ascending. Sums with many digits are kept to seven, the least and the greatest value to four: they are drawn, and points are there for what
+ * Bins as bytes, ascending. Sums with many digits are kept to seven, the greatest value to four: they are drawn, and points are there for what
  * must be exact.
  */
 export function encodeSums(rows: readonly SumRow[]): Uint8Array {
@@ -36,11 +35,10 @@ export function encodeSums(rows: readonly SumRow[]): Uint8Array {
       Float64Array.from(rows, (row) => row[column]),
       true
     );
-  for (const column of ['min', 'max'] as const)
-    writeCoarse(
-      writer,
-      rows.map((row) => row[column])
-    );
+  writeCoarse(
+    writer,
+    rows.map(({ max }) => max)
+  );
   return pack(writer.take());
 }
 
@@ -50,34 +48,29 @@ export function decodeSums(bytes: Uint8Array): SumRow[] {
   const length = reader.count();
   const bins = readNear(reader, length);
   const [weight, sum] = [readNumbers(reader, length), readNumbers(reader, length)];
-  const [min, max] = [readCoarse(reader, length), readCoarse(reader, length)];
-  return Array.from({ length }, (_, i) => {
+  const max = readCoarse(reader, length);
+  return Array.from({ length }, (_, i) => ({
+    bin: bins[i],
+    weight: weight[i],
+    sum: sum[i],
     // Of a bin of one value, or of equal ones, all digits are known.
-    const mean = sum[i] / weight[i];
-    return {
-      bin: bins[i],
-      weight: weight[i],
-      sum: sum[i],
-      min: Math.min(min[i], mean),
-      max: Math.max(max[i], mean)
-    };
-  });
+    max: Math.max(max[i], sum[i] / weight[i])
+  }));
 }
 
 /** The bins that hold something; of weights what adding up small parts leaves beyond the milliseconds goes. */
-export const rowsOfBins = ({ fromMs, stepMs, weight, sum, min, max }: Bins): SumRow[] =>
+export const rowsOfBins = ({ fromMs, stepMs, weight, sum, max }: Bins): SumRow[] =>
   Array.from(weight, (_, i) => ({
     bin: fromMs / stepMs + i,
     weight: Math.round(weight[i] * 1000) / 1000,
     sum: sum[i],
-    min: min[i],
     max: max[i]
   })).filter((row) => row.weight > 0);
 
 /** Adds sums to bins that are as long or longer. @param stepMs length of a bin of the sums */
 export function addSums(bins: Bins, rows: readonly SumRow[], stepMs: number): void {
-  for (const { bin, weight, sum, min, max } of rows) {
+  for (const { bin, weight, sum, max } of rows) {
     const at = Math.floor((bin * stepMs - bins.fromMs) / bins.stepMs);
-    if (at >= 0 && at < bins.weight.length) addBin(bins, at, weight, sum, min, max);
+    if (at >= 0 && at < bins.weight.length) addBin(bins, at, weight, sum, max);
   }
 }

@@ -175,7 +175,6 @@ function addBins(target: Bins, of: Bins): void {
     bin: of.fromMs / of.stepMs + i,
     weight,
     sum: of.sum[i],
-    min: of.min[i],
     max: of.max[i]
   })).filter(({ weight }) => weight > 0);
   addSums(target, rows, of.stepMs);

@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import type { InStatement } from '@libsql/client';
 import { maskResource, type MaskOptions } from '@tromix/core/calls/mask';
 import { seriesKey, type Series } from '@tromix/core/counters/series';
@@ -100,7 +101,7 @@ export class SeriesBook {
     for (const series of list) this.#maskSeries(series);
     await this.#learnSources(list, known);
     const keyOf = (series: Series): string =>
-      seriesKey(known.sources.get(sourceKey(maskResource(series.resource, this.#mask)))!, series);
+      hashed(seriesKey(known.sources.get(sourceKey(maskResource(series.resource, this.#mask)))!, series));
     const keys = new Map(list.map((series) => [series, keyOf(series)]));
     const missing = [...keys.values()].filter((key) => !known.series.has(key));
     if (missing.length > 0) {
@@ -219,7 +220,9 @@ function note(known: Known, [key, id, lastMs, source, name]: StoredSeries): Know
   return one;
 }
 
-const sourceKey = ({ key, attributes }: Resource): string => JSON.stringify([key, ...attributes]);
+const sourceKey = ({ key, attributes }: Resource): string => hashed(JSON.stringify([key, ...attributes]));
+/** Keys are long, and only compared. */
+const hashed = (text: string): string => createHash('sha256').update(text).digest('base64');
 const metricOf = (source: number, name: string): string => `${source} ${name}`;
 const count = (counts: Map<string, number>, key: string, by: number): void => {
   counts.set(key, (counts.get(key) ?? 0) + by);
