@@ -2,6 +2,7 @@ import { Fleet, type Place } from './fleet/fleet';
 import { agentSteps } from './fleet/agent-steps';
 import { processEndOf, type Died } from './fleet/crash-report';
 import { officeAtWork } from './fleet/office';
+import { HostStandIn } from './hosts/stand-in';
 import { FAULTS } from './platform/settings';
 
 /**
@@ -43,6 +44,31 @@ function handOver({ service, host }: Place, release: string, died: Died): void {
   }).catch(() => undefined);
 }
 
+const HOSTS_EVERY_MS = 10_000;
+
+/** The invented hosts tell of themselves, as `tromix host` would on each. */
+function hostsTell(): void {
+  const standIn = new HostStandIn(
+    fleet.places.map(({ host }) => host),
+    Date.now()
+  );
+  setInterval(() => {
+    const nowMs = Date.now();
+    const processes = fleet.places.map((place) => ({
+      host: place.host,
+      service: place.service,
+      pid: fleet.pidOf(place),
+      fromMs: nowMs,
+      toMs: nowMs
+    }));
+    void fetch(`${env.QH_OTLP ?? 'http://127.0.0.1:4380'}/v1/metrics`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify(standIn.readAt(nowMs, processes))
+    }).catch(() => undefined);
+  }, HOSTS_EVERY_MS).unref();
+}
+
 const stopped = new AbortController();
 async function stop(): Promise<void> {
   if (stopped.signal.aborted) return;
@@ -56,6 +82,7 @@ for (const signal of ['SIGINT', 'SIGTERM', 'disconnect'] as const) process.on(si
 const isFixed = fixed.size > 0;
 await fleet.start('7.2', faults);
 await fleet.replace('berths', isFixed ? '7.4' : '7.3', faults);
+hostsTell();
 process.send?.({ ready: fleet.gateway });
 console.log(`Quillhaven answers at ${fleet.gateway}`);
 

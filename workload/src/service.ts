@@ -2,11 +2,13 @@ import path from 'node:path';
 import { mkdirSync } from 'node:fs';
 import { settingsFromEnvironment } from './platform/settings';
 import { startLogs } from './platform/log';
+import { startMetrics } from './platform/runtime-metrics';
 import { startTelemetry } from './platform/telemetry';
 
 const settings = settingsFromEnvironment(process.env);
 const stopTelemetry = startTelemetry(settings);
 const stopLogs = startLogs(settings);
+const stopMetrics = startMetrics(settings);
 mkdirSync(settings.dataFolder, { recursive: true });
 
 // The services import HTTP, so they are loaded after telemetry has begun.
@@ -29,7 +31,7 @@ async function stop(): Promise<void> {
   stopping = true;
   server.close();
   server.closeAllConnections();
-  await Promise.allSettled([stopTelemetry(), stopLogs()]);
+  await Promise.allSettled([stopTelemetry(), stopLogs(), stopMetrics()]);
   process.exit(0);
 }
 process.on('SIGTERM', () => void stop());

@@ -1,3 +1,4 @@
+import { stretchesWhere } from './stretches';
 import type { Line } from './strips';
 
 /** A stretch of time in which one line stands clear of all others. */
@@ -12,11 +13,6 @@ export interface OddStretch {
   others: [least: number, greatest: number];
 }
 
-/** Bins a stretch has at the least: one alone is chance. */
-const LEAST_BINS = 3;
-/** Bins below the line that do not end a stretch. */
-const GAP = 1;
-
 /**
  * The stretches in which one of several lines stands clear of the others: over the greatest of them by twice as much as they lie apart themselves, and by at least
  * so much that it matters. Nothing is said of a value by itself: it is the comparison that makes it odd.
@@ -30,7 +26,13 @@ export function oddStretches(lines: readonly (Line | null)[], least: number): Od
   return told
     .flatMap(({ row, line }) => {
       const others = told.filter((other) => other.row !== row).map((other) => other.line);
-      return stretchesOf(line, others, least).map(([from, to]) => ({
+      const isOdd = (bin: number): boolean =>
+        standsClear(
+          line[bin],
+          others.map((other) => other[bin]),
+          least
+        );
+      return stretchesWhere(line.length, isOdd).map(([from, to]) => ({
         row,
         from,
         to,
@@ -39,29 +41,6 @@ export function oddStretches(lines: readonly (Line | null)[], least: number): Od
       }));
     })
     .sort((a, b) => b.to - b.from - (a.to - a.from) || a.row - b.row);
-}
-
-function stretchesOf(line: Line, others: readonly Line[], least: number): [number, number][] {
-  const found: [number, number][] = [];
-  let from = -1;
-  let last = -1;
-  for (let bin = 0; bin <= line.length; bin++) {
-    const isOdd =
-      bin < line.length &&
-      standsClear(
-        line[bin],
-        others.map((other) => other[bin]),
-        least
-      );
-    if (isOdd) {
-      if (from < 0) from = bin;
-      last = bin;
-    } else if (from >= 0 && (bin - last > GAP || bin === line.length)) {
-      if (last - from + 1 >= LEAST_BINS) found.push([from, last + 1]);
-      from = -1;
-    }
-  }
-  return found;
 }
 
 function standsClear(value: number | null, others: readonly (number | null)[], least: number): boolean {

@@ -1,7 +1,7 @@
 import { SeverityNumber, type Logger } from '@opentelemetry/api-logs';
 import { OTLPLogExporter } from '@opentelemetry/exporter-logs-otlp-proto';
-import { resourceFromAttributes } from '@opentelemetry/resources';
 import { BatchLogRecordProcessor, LoggerProvider } from '@opentelemetry/sdk-logs';
+import { processResource } from './process-resource';
 import type { Settings } from './settings';
 
 let logger: Logger | undefined;
@@ -10,12 +10,7 @@ const EXPORT_EVERY_MS = 500;
 /** Sends what the services log; records of a request carry its trace and span. Returns how to flush and stop it. */
 export function startLogs(settings: Settings): () => Promise<void> {
   const provider = new LoggerProvider({
-    resource: resourceFromAttributes({
-      'service.name': settings.service,
-      'service.version': settings.release,
-      'host.name': settings.host,
-      'process.pid': process.pid
-    }),
+    resource: processResource(settings),
     processors: [
       new BatchLogRecordProcessor({
         exporter: new OTLPLogExporter({ url: `${settings.otlpEndpoint}/v1/logs` }),

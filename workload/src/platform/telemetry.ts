@@ -4,24 +4,16 @@ import { OTLPTraceExporter as JsonExporter } from '@opentelemetry/exporter-trace
 import { OTLPTraceExporter as ProtobufExporter } from '@opentelemetry/exporter-trace-otlp-proto';
 import { registerInstrumentations } from '@opentelemetry/instrumentation';
 import { HttpInstrumentation } from '@opentelemetry/instrumentation-http';
-import { resourceFromAttributes } from '@opentelemetry/resources';
 import { BatchSpanProcessor } from '@opentelemetry/sdk-trace-base';
 import { NodeTracerProvider } from '@opentelemetry/sdk-trace-node';
 import { originAttributes } from './origin';
+import { processResource } from './process-resource';
 import type { Settings } from './settings';
 
 const EXPORT_EVERY_MS = 1000;
 
 /** Starts the OpenTelemetry SDK; every HTTP call in and out is traced from then on. Returns how to flush and stop it. */
 export function startTelemetry(settings: Settings): () => Promise<void> {
-  const resource = resourceFromAttributes({
-    'service.name': settings.service,
-    'service.version': settings.release,
-    'service.namespace': 'quillhaven',
-    'host.name': settings.host,
-    'process.pid': process.pid,
-    'process.runtime.name': 'nodejs'
-  });
   const url = `${settings.otlpEndpoint}/v1/traces`;
   const exporter =
     settings.otlpEncoding === 'json' ? new JsonExporter({ url }) : new ProtobufExporter({ url });
@@ -30,7 +22,10 @@ export function startTelemetry(settings: Settings): () => Promise<void> {
     maxQueueSize: 20_000,
     maxExportBatchSize: 2000
   });
-  const provider = new NodeTracerProvider({ resource, spanProcessors: [processor] });
+  const provider = new NodeTracerProvider({
+    resource: processResource(settings),
+    spanProcessors: [processor]
+  });
   provider.register();
   registerInstrumentations({
     instrumentations: [

@@ -8,6 +8,7 @@ import { readRun, writeRun } from '@tromix/core/load/run-file';
 import * as v from 'valibot';
 import { moveCase } from './cases/move-case';
 import { takeEvidence } from './evidence/take-evidence';
+import type { Encoding } from './ingest/accepted';
 import { keptBy } from './queries/cases';
 import { callWriter, change } from './workers';
 
@@ -37,6 +38,8 @@ const Manifest = v.object({
       crashes: v.array(Recorded)
     })
   ),
+  /** What hosts tell, OTLP metrics in JSON. */
+  counters: v.optional(v.array(v.string()), () => []),
   /** Files of cases. */
   cases: v.optional(v.array(v.string()), () => [])
 });
@@ -63,6 +66,7 @@ export async function loadDemo(folder: string): Promise<void> {
   for (const file of manifest.loads) await loadRun(path.join(folder, file), shiftUs);
   let spans = await loadTraces(folder, manifest.traces, shiftUs);
   if (manifest.failures) spans += await loadFailures(folder, manifest.failures, begun);
+  for (const file of manifest.counters) await loadSignal('metrics', path.join(folder, file), 'json', shiftUs);
   storyEndMs = begun;
   await callWriter((writer) => writer.settleAll());
   for (const one of [...manifest.profiles, ...manifest.dumps]) await loadEvidence(folder, one, shiftUs);
@@ -85,6 +89,19 @@ async function loadEvidence(
   if (!outcome.ok) throw new Error(`The recording ${file} cannot be read: ${outcome.message}`);
 }
 
+async function loadSignal(
+  signal: 'logs' | 'metrics',
+  file: string,
+  encoding: Encoding,
+  shiftUs: number
+): Promise<void> {
+  const body = await readFile(file);
+  const outcome = await callWriter((writer) =>
+    writer.receive(signal, { body, encoding, gzip: true, shiftUs })
+  );
+  if (!outcome.ok) throw new Error(`The recording ${file} cannot be read: ${outcome.message}`);
+}
+
 /** @returns the spans that were loaded */
 async function loadFailures(
   folder: string,
@@ -92,13 +109,7 @@ async function loadFailures(
   endMs: number
 ): Promise<number> {
   const shiftUs = endMs * 1000 - endedAtUs;
-  for (const file of logs) {
-    const body = await readFile(path.join(folder, file));
-    const outcome = await callWriter((writer) =>
-      writer.receive('logs', { body, encoding: 'protobuf', gzip: true, shiftUs })
-    );
-    if (!outcome.ok) throw new Error(`The recording ${file} cannot be read: ${outcome.message}`);
-  }
+  for (const file of logs) await loadSignal('logs', path.join(folder, file), 'protobuf', shiftUs);
   for (const crash of crashes) await loadEvidence(folder, crash, shiftUs);
   return loadTraces(folder, traces, shiftUs);
 }

@@ -6,8 +6,8 @@ const MINUTE_MS = 60_000;
 const HOUR_MS = 3_600_000;
 const DAY_MS = 86_400_000;
 
-/** Points are put into blocks by this grid, and summed up once a cell of it is over. */
-export const CELL_MS = 2 * HOUR_MS;
+/** Points are put into blocks by this grid, and summed up once a cell of it is over. Blocks of an hour fill the pages of the database better than longer ones. */
+export const CELL_MS = HOUR_MS;
 /** So long after the end of a cell its late points are waited for, milliseconds. */
 export const GRACE_MS = 10 * 60_000;
 

@@ -25,8 +25,8 @@ const { binsOf, distributionsIn, seriesOf } = await import('./counters');
 const HOUR = 3_600_000;
 const DAY = 24 * HOUR;
 /** The start of a cell of the grid, three days ago: all of a day after it is over. */
-const BEGIN = Math.floor((Date.now() - 3 * DAY) / CELL_MS) * CELL_MS;
-const LATER = BEGIN + 10 * CELL_MS;
+const BEGIN = Math.floor((Date.now() - 3 * DAY) / (2 * HOUR)) * 2 * HOUR;
+const LATER = BEGIN + DAY;
 
 type Values = readonly (readonly [atMs: number, value: number | string])[];
 const nanos = (ms: number): string => `${ms}000000`;
@@ -151,8 +151,8 @@ describe('counters over time', () => {
     await writer.sealCounters(Date.now(), true);
     await writer.sweep(LATER);
     expect(await one('SELECT sum(points) FROM counter_blocks WHERE level = 0')).toBe(700);
-    expect(await increase('calls', BEGIN, BEGIN + CELL_MS, MINUTE)).toBeCloseTo(699, 6);
-    const rates = await means('calls', BEGIN, BEGIN + CELL_MS, MINUTE);
+    expect(await increase('calls', BEGIN, BEGIN + 2 * HOUR, MINUTE)).toBeCloseTo(699, 6);
+    const rates = await means('calls', BEGIN, BEGIN + 2 * HOUR, MINUTE);
     expect(new Set(rates.filter((rate) => rate !== null).map((rate) => rate.toFixed(6)))).toEqual(
       new Set(['0.100000'])
     );
@@ -212,7 +212,7 @@ describe('counters over time', () => {
     ]);
     const told = async (): Promise<[number, number, number | undefined]> => {
       const series = await seriesOf({ names: ['took'], sinceMs: 0 });
-      const list = (await distributionsIn(series, { fromMs: BEGIN, toMs: BEGIN + CELL_MS }, MINUTE)).get(
+      const list = (await distributionsIn(series, { fromMs: BEGIN, toMs: BEGIN + 2 * HOUR }, MINUTE)).get(
         series[0].id
       )!;
       const all = list.filter(({ layout }) => layout.kind === 'explicit' && layout.bounds.length === 3);
@@ -243,9 +243,9 @@ describe('counters over time', () => {
     });
     await writer.close();
     writer = await openWriter(url);
-    expect(await increase('calls', BEGIN, BEGIN + CELL_MS, MINUTE)).toBeCloseTo(399, 6);
+    expect(await increase('calls', BEGIN, BEGIN + 2 * HOUR, MINUTE)).toBeCloseTo(399, 6);
     await writer.sealCounters(Date.now(), true);
-    expect(await increase('calls', BEGIN, BEGIN + CELL_MS, MINUTE)).toBeCloseTo(399, 6);
+    expect(await increase('calls', BEGIN, BEGIN + 2 * HOUR, MINUTE)).toBeCloseTo(399, 6);
     expect(await one('SELECT sum(points) FROM counter_blocks WHERE level = 0')).toBe(400);
     await send([
       counter(
@@ -350,7 +350,7 @@ describe('what an earlier version kept', () => {
 
 it('sums up no cell before its late points have had time to come', async () => {
   const now = Math.floor(Date.now() / CELL_MS) * CELL_MS + GRACE_MS - MINUTE;
-  await send([gauge('level', [[now - GRACE_MS - HOUR, 1]])], now);
+  await send([gauge('level', [[now - GRACE_MS, 1]])], now);
   await writer.sealCounters(now, true);
   await writer.sweep(now);
   expect(await one('SELECT count(*) FROM counter_blocks WHERE rolled = 1')).toBe(0);

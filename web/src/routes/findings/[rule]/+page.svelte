@@ -11,6 +11,7 @@
   const COSTS: Record<PageData['about'], string> = {
     requests: 'its share of the requests times how often it happens',
     failures: 'how often it happens',
+    hosts: 'what it does to requests, where that is known',
     profiles: 'its share of the selection of the profile',
     threads: 'the share of the program’s threads it holds up',
     heap: 'the share of the heap it is about',
@@ -20,6 +21,7 @@
   const VIEWS_OF: Record<typeof data.about, string> = {
     requests: '/findings',
     failures: '/failures',
+    hosts: '/hosts',
     profiles: '/profiles',
     threads: '/threads',
     heap: '/heap',

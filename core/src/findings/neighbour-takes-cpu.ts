@@ -1,0 +1,67 @@
+import { meanOf } from '../counters/odd-one';
+import { longestOf, stretchesWhere } from '../counters/stretches';
+import { formatShare } from '../text/format';
+import { defineRule } from './define-rule';
+import { BUSY, BUSY_SHARE, processWords, timesOf, type FoundOnHost, type HostContext } from './host-finding';
+
+/** A neighbour uses so much of all cores at the least. */
+const LEAST_SHARE = 0.3;
+
+/** A process that serves nobody here uses the cores that requests wait for. */
+export const neighbourTakesCpu = defineRule({
+  rule: 'neighbour-takes-cpu',
+  name: 'A neighbour takes the CPU',
+  looksFor: 'A busy host on which a process that serves no requests uses a large part of the cores.',
+  thresholds: [
+    BUSY,
+    {
+      name: 'of a neighbour',
+      value: `${LEAST_SHARE * 100} % of all cores or more`,
+      why: 'What takes less is not why the host is full.'
+    }
+  ],
+  why: 'The services on the host do what they always do, and wait for a core while the neighbour runs.',
+  doThis: [
+    'Let it run elsewhere, or at another time.',
+    'Limit what it may use, or give it a lower priority.'
+  ],
+  find
+});
+
+function find(context: HostContext): FoundOnHost[] {
+  const { cores, processes, slower, host } = context;
+  const line = context.lines.cpu;
+  const stretch = line && longestOf(stretchesWhere(line.length, (bin) => (line[bin] ?? 0) >= BUSY_SHARE));
+  if (!stretch || cores === null || !processes.some(({ service }) => service)) return [];
+  const level = meanOf(line, ...stretch)!;
+  return processes
+    .filter((process) => process.service === '' && (process.cores ?? 0) >= LEAST_SHARE * cores)
+    .slice(0, 1)
+    .map((process): FoundOnHost => {
+      const [waits] = processes
+        .filter(({ service, waits: of }) => service !== '' && of !== null)
+        .sort((a, b) => b.waits! - a.waits!);
+      const waited = waits
+        ? ` ${waits.service} waited for a core for ${formatShare(waits.waits!)} of the time.`
+        : '';
+      const [slowest] = slower;
+      const took = slowest
+        ? ` Requests of ${slowest.service} took ${slowest.ratio.toFixed(1)} times as long as on other hosts.`
+        : '';
+      return {
+        title: 'A neighbour takes the CPU',
+        severity: slowest || (waits?.waits ?? 0) >= 0.1 ? 'high' : 'medium',
+        sentence: `${processWords(process)} used ${process.cores!.toFixed(2)} of ${cores} cores of ${host}, and serves no requests.${waited}${took}`,
+        remedy: 'Move it, limit it, or let it run when nobody waits.',
+        figures: {
+          cores: process.cores,
+          share: level,
+          waits: waits?.waits ?? null,
+          ratio: slowest?.ratio ?? null
+        },
+        ...timesOf(context, stretch),
+        pid: process.pid,
+        ...(slowest ? { service: slowest.service } : waits ? { service: waits.service } : {})
+      };
+    });
+}

@@ -1,0 +1,416 @@
+import { meanIn, type Bins } from '@tromix/core/counters/bins';
+import { histogramQuantile, merged, type Distribution } from '@tromix/core/counters/histograms';
+import { lineOf, MEASURES, STRIP_NAMES, type Line, type MeasureKey } from '@tromix/core/counters/strips';
+import type {
+  HostContext,
+  HostFileSystem,
+  HostFinding,
+  HostPool,
+  HostProcess,
+  SlowerHere
+} from '@tromix/core/findings/host-finding';
+import { findOnHost, type HostRule } from '@tromix/core/findings/host-rules';
+import { groupBy } from '@tromix/core/group-by';
+import { NO_PICKS, type Scope, type TimeWindow } from '$lib/scope';
+import { select } from '../db/reader';
+import { binsOf, distributionsIn, seriesOf, type MsWindow, type StoredSeries } from './counters';
+import { binnedSeries, msOf, processKey, stepFor } from './hosts';
+import { endpointsById, namesById } from './names-by-id';
+import { totalsIn } from './rollups';
+
+/** A disk or a network interface over the window: bytes a second in and out, and how busy; null for what is not told. */
+export interface HostDevice {
+  name: string;
+  inBytes: number | null;
+  outBytes: number | null;
+  /** Share of the time; null for a network interface. */
+  busy: number | null;
+  /** Errors a second. */
+  errors: number | null;
+}
+
+/** Everything that is known of one host over a window. */
+export interface OneHost {
+  host: string;
+  cores: number | null;
+  limits: { cores: number | null; memoryBytes: number | null };
+  memoryBytes: { used: number | null; limit: number | null };
+  processes: HostProcess[];
+  pools: HostPool[];
+  disks: HostDevice[];
+  interfaces: HostDevice[];
+  fileSystems: Omit<HostFileSystem, 'trend'>[];
+  findings: HostFinding<HostRule>[];
+  slower: SlowerHere[];
+}
+
+const PROCESS_NAMES = [
+  'process.cpu.time',
+  'process.cpu.utilization',
+  'tromix.process.core_wait.time',
+  'process.memory.usage',
+  'process.thread.count',
+  'process.disk.io',
+  'process.unix.file_descriptor.count',
+  'process.open_file_descriptor.count'
+];
+const HOST_NAMES = [
+  'system.cpu.logical.count',
+  'system.paging.operations',
+  'system.disk.io',
+  'system.network.io',
+  'system.network.errors',
+  'system.filesystem.usage',
+  'system.filesystem.limit',
+  'tromix.container.cpu.limit',
+  'tromix.container.memory.limit'
+];
+const POOL_NAMES = [
+  'db.client.connection.count',
+  'db.client.connection.max',
+  'db.client.connection.pending_requests',
+  'db.client.connections.usage',
+  'db.client.connections.max',
+  'db.client.connections.pending_requests'
+];
+const POOL_WAITS = ['db.client.connection.wait_time', 'db.client.connections.wait_time'];
+/** A trend is looked at over so many days. */
+const TREND_MS = 7 * 86_400_000;
+const HOUR_MS = 3_600_000;
+
+type Bin = (series: StoredSeries) => Bins | undefined;
+
+/** One host over a window: what ran on it, its disks, network and pools, and what the rules find. */
+export async function hostOf(
+  scope: Scope,
+  window: TimeWindow,
+  nowMs: number,
+  host: string
+): Promise<OneHost> {
+  const times = msOf(window);
+  const stepMs = stepFor(times);
+  const names = [...STRIP_NAMES, ...PROCESS_NAMES, ...HOST_NAMES, ...POOL_NAMES];
+  const series = await seriesOf({ names: [...new Set(names)], host, sinceMs: times.fromMs });
+  const [bins, processes, fileSystems, slower] = await Promise.all([
+    binsOf(series, times, stepMs),
+    servingOn(host),
+    fileSystemsOf(series, times),
+    slowerHere(scope, window, nowMs, host)
+  ]);
+  const of: Bin = ({ id }) => bins.get(id);
+  const pools = await poolsOf(series, of, host, times, stepMs);
+  const first = bins.values().next().value;
+  const line = (measure: MeasureKey): Line | null =>
+    lineOf(
+      measure,
+      series.map((one) => binnedSeries(one, of(one)))
+    );
+  const context: HostContext = {
+    host,
+    cores: gaugeOf(series, of, 'system.cpu.logical.count'),
+    fromMs: first?.fromMs ?? times.fromMs,
+    stepMs,
+    lines: Object.fromEntries(
+      (Object.keys(MEASURES) as MeasureKey[]).map((measure) => [measure, line(measure)])
+    ),
+    swapping: sumLine(
+      series.filter(({ name }) => name === 'system.paging.operations'),
+      of
+    ),
+    processes: processesOf(series, of, processes),
+    fileSystems,
+    pools,
+    slower
+  };
+  const used = series.filter(
+    ({ name, attributes }) =>
+      name === 'system.memory.usage' &&
+      (attributes.get('system.memory.state') ?? attributes.get('state')) === 'used'
+  );
+  return {
+    host,
+    cores: context.cores,
+    limits: {
+      cores: gaugeOf(series, of, 'tromix.container.cpu.limit'),
+      memoryBytes: gaugeOf(series, of, 'tromix.container.memory.limit')
+    },
+    memoryBytes: { used: sumOfMeans(used, of), limit: gaugeOf(series, of, 'system.memory.limit') },
+    processes: [...context.processes],
+    pools,
+    disks: devicesOf(series, of, 'system.disk', ['read', 'write'], 'system.device'),
+    interfaces: devicesOf(series, of, 'system.network', ['receive', 'transmit'], 'network.interface.name'),
+    fileSystems: fileSystems.map(({ trend: _, ...rest }) => rest),
+    findings: findOnHost(context),
+    slower
+  };
+}
+
+/** The mean of all bins of a series, each weighted by what is known of it; null where nothing is. */
+function meanOf(bins: Bins | undefined): number | null {
+  if (!bins) return null;
+  let weight = 0;
+  let sum = 0;
+  for (let i = 0; i < bins.weight.length; i++) {
+    weight += bins.weight[i];
+    sum += bins.sum[i];
+  }
+  return weight > 0 ? sum / weight : null;
+}
+
+function sumOfMeans(series: readonly StoredSeries[], of: Bin): number | null {
+  const known = series.map((one) => meanOf(of(one))).filter((mean) => mean !== null);
+  return known.length === 0 ? null : known.reduce((sum, mean) => sum + mean, 0);
+}
+
+const gaugeOf = (series: readonly StoredSeries[], of: Bin, name: string): number | null => {
+  const [one] = series.filter((candidate) => candidate.name === name);
+  return one ? meanOf(of(one)) : null;
+};
+
+function sumLine(series: readonly StoredSeries[], of: Bin): Line | null {
+  if (series.length === 0) return null;
+  const bins = series.map(of).filter((one) => one !== undefined);
+  return Array.from({ length: bins[0]?.weight.length ?? 0 }, (_, bin) => {
+    const known = bins.map((one) => meanIn(one, bin)).filter((mean) => mean !== null);
+    return known.length === 0 ? null : known.reduce((sum, mean) => sum + mean, 0);
+  });
+}
+
+interface Serving {
+  service: string;
+  release: string;
+}
+
+/** Which processes of a host sent spans: the newest by their number. */
+async function servingOn(host: string): Promise<Map<number, Serving>> {
+  const rows = await select<{ pid: number; service: string; release: string }>(
+    `SELECT r.pid AS pid, s.name AS service, l.name AS release FROM resources r JOIN hosts h ON h.id = r.host_id
+      JOIN services s ON s.id = r.service_id JOIN releases l ON l.id = r.release_id
+      WHERE h.name = ? AND r.pid > 0 AND r.first_us IS NOT NULL ORDER BY r.first_us`,
+    [host]
+  );
+  return new Map(rows.map(({ pid, service, release }) => [pid, { service, release }]));
+}
+
+/** Processes, those that use most of the cores first. A host and a process may both tell of it: what either tells is taken. */
+function processesOf(
+  series: readonly StoredSeries[],
+  of: Bin,
+  serving: ReadonlyMap<number, Serving>
+): HostProcess[] {
+  const own = series.filter(({ source, name }) => source.pid > 0 && PROCESS_NAMES.includes(name));
+  return [...groupBy(own, ({ source }) => processKey(source)).values()]
+    .map((list): HostProcess => processOf(list, of, serving.get(list[0].source.pid)))
+    .sort((a, b) => (b.cores ?? -1) - (a.cores ?? -1) || (b.memoryBytes ?? 0) - (a.memoryBytes ?? 0));
+}
+
+function processOf(list: readonly StoredSeries[], of: Bin, serves: Serving | undefined): HostProcess {
+  const told = (name: string): string => {
+    for (const { source } of list) {
+      const value = source.attributes.get(name);
+      if (value !== undefined && value !== null && value !== '') return String(value);
+    }
+    return '';
+  };
+  const sum = (name: string, state = '', attribute = ''): number | null => {
+    const named = list.filter(
+      (one) => one.name === name && (!state || one.attributes.get(attribute) === state)
+    );
+    // The newest start of a number counts, and of two who tell of it one.
+    const [first] = named.toSorted((a, b) => b.lastMs - a.lastMs || a.source.id - b.source.id);
+    return sumOfMeans(first ? named.filter(({ source }) => source.id === first.source.id) : [], of);
+  };
+  const cpu = (mode: string): number | null =>
+    sum('process.cpu.time', mode, 'cpu.mode') ?? sum('process.cpu.time', mode, 'process.cpu.state');
+  const [user, system] = [cpu('user'), cpu('system')];
+  const started = Date.parse(told('process.creation.time'));
+  const parent = Number(told('process.parent_pid'));
+  return {
+    pid: list[0].source.pid,
+    name: told('process.executable.name') || serves?.service || list[0].source.service,
+    commandLine: told('process.command_line') || told('process.command'),
+    owner: told('process.owner'),
+    parentPid: parent > 0 ? parent : null,
+    startedMs: Number.isFinite(started) ? started : null,
+    service: serves?.service ?? '',
+    release: serves?.release ?? '',
+    cores: user !== null || system !== null ? (user ?? 0) + (system ?? 0) : sum('process.cpu.utilization'),
+    userCores: user,
+    systemCores: system,
+    waits: sum('tromix.process.core_wait.time'),
+    memoryBytes: sum('process.memory.usage'),
+    threads: sum('process.thread.count'),
+    reads: sum('process.disk.io', 'read', 'disk.io.direction'),
+    writes: sum('process.disk.io', 'write', 'disk.io.direction'),
+    openFiles: sum('process.unix.file_descriptor.count') ?? sum('process.open_file_descriptor.count')
+  };
+}
+
+function devicesOf(
+  series: readonly StoredSeries[],
+  of: Bin,
+  prefix: 'system.disk' | 'system.network',
+  directions: readonly [string, string],
+  attribute: string
+): HostDevice[] {
+  const all = series.filter(({ name }) => name.startsWith(`${prefix}.`));
+  const nameOf = ({ attributes }: StoredSeries): string =>
+    String(attributes.get(attribute) ?? attributes.get('device') ?? '');
+  return [...groupBy(all, nameOf)].map(([name, list]): HostDevice => {
+    const directed = (direction: string): number | null =>
+      sumOfMeans(
+        list.filter(
+          (one) =>
+            one.name === `${prefix}.io` &&
+            [...one.attributes].some(([key, value]) => key.endsWith('direction') && value === direction)
+        ),
+        of
+      );
+    const only = (metric: string): number | null =>
+      sumOfMeans(
+        list.filter((one) => one.name === `${prefix}.${metric}`),
+        of
+      );
+    return {
+      name,
+      inBytes: directed(directions[0]),
+      outBytes: directed(directions[1]),
+      busy: only('io_time'),
+      errors: only('errors')
+    };
+  });
+}
+
+/** File systems with what was used over the last days. */
+async function fileSystemsOf(series: readonly StoredSeries[], { toMs }: MsWindow): Promise<HostFileSystem[]> {
+  const usage = series.filter(
+    ({ name, attributes }) =>
+      name === 'system.filesystem.usage' &&
+      (attributes.get('system.filesystem.state') ?? attributes.get('state')) === 'used'
+  );
+  const limits = series.filter(({ name }) => name === 'system.filesystem.limit');
+  const mountOf = ({ attributes }: StoredSeries): string =>
+    String(attributes.get('system.filesystem.mountpoint') ?? attributes.get('mountpoint') ?? '');
+  const bins = await binsOf([...usage, ...limits], { fromMs: toMs - TREND_MS, toMs }, HOUR_MS);
+  return usage.flatMap((one): HostFileSystem[] => {
+    const used = bins.get(one.id)!;
+    const limit = limits.find(
+      (other) => mountOf(other) === mountOf(one) && other.source.id === one.source.id
+    );
+    const limitBytes = limit ? lastMean(bins.get(limit.id)!) : null;
+    const usedBytes = lastMean(used);
+    if (limitBytes === null || usedBytes === null) return [];
+    const known = [...used.weight.keys()].filter((bin) => used.weight[bin] > 0);
+    return [
+      {
+        mount: mountOf(one),
+        usedBytes,
+        limitBytes,
+        trend: {
+          atMs: known.map((bin) => used.fromMs + bin * used.stepMs),
+          usedBytes: known.map((bin) => meanIn(used, bin)!)
+        }
+      }
+    ];
+  });
+}
+
+function lastMean(bins: Bins): number | null {
+  for (let bin = bins.weight.length - 1; bin >= 0; bin--) if (bins.weight[bin] > 0) return meanIn(bins, bin);
+  return null;
+}
+
+/** Pools by their name and the process that holds them. */
+async function poolsOf(
+  series: readonly StoredSeries[],
+  of: Bin,
+  host: string,
+  times: MsWindow,
+  stepMs: number
+): Promise<HostPool[]> {
+  const waits = await seriesOf({ names: POOL_WAITS, host, sinceMs: times.fromMs });
+  const waited = await distributionsIn(waits, times, stepMs);
+  const nameOf = ({ attributes }: StoredSeries): string =>
+    String(attributes.get('db.client.connection.pool.name') ?? attributes.get('pool.name') ?? 'pool');
+  const keyOf = (one: StoredSeries): string => `${one.source.id} ${nameOf(one)}`;
+  const all = series.filter(({ name }) => POOL_NAMES.includes(name));
+  return [...groupBy(all, keyOf)].map(([key, list]): HostPool => {
+    const named = (...names: string[]): StoredSeries[] => list.filter(({ name }) => names.includes(name));
+    const counts = named('db.client.connection.count', 'db.client.connections.usage');
+    const used = counts.filter(
+      ({ attributes }) => (attributes.get('db.client.connection.state') ?? attributes.get('state')) === 'used'
+    );
+    const pending = named('db.client.connection.pending_requests', 'db.client.connections.pending_requests');
+    const mine = waits.filter((one) => keyOf(one) === key);
+    return {
+      name: nameOf(list[0]),
+      service: list[0].source.service,
+      size: sumOfMeans(named('db.client.connection.max', 'db.client.connections.max'), of),
+      used: sumLine(used, of) ?? [],
+      waiting: sumLine(pending, of) ?? [],
+      waitedS: medianWait(
+        mine,
+        mine.flatMap(({ id }) => waited.get(id) ?? [])
+      )
+    };
+  });
+}
+
+/** The median of what was waited, seconds; null where it is not told. */
+function medianWait(series: readonly StoredSeries[], parts: readonly Distribution[]): number | null {
+  const whole = parts.reduce<Distribution | null>(
+    (sum, one) => (sum ? (merged(sum, one) ?? sum) : one),
+    null
+  );
+  const median = whole && histogramQuantile(whole, 0.5);
+  if (!median) return null;
+  return series[0].unit === 'ms' ? median.value / 1000 : median.value;
+}
+
+/** Requests so few say nothing of a service on a host. */
+const LEAST_REQUESTS = 20;
+/** A service counts as slower here from so many times on. */
+const LEAST_RATIO = 1.5;
+
+/**
+ * Services whose requests took longer on a host than on the others: what they took, of what as many requests of the same endpoints took elsewhere (indirect
+ * standardisation), so that another mix of endpoints makes no difference.
+ */
+async function slowerHere(
+  scope: Scope,
+  window: TimeWindow,
+  nowMs: number,
+  host: string
+): Promise<SlowerHere[]> {
+  const everywhere: Scope = { ...scope, ...NO_PICKS, host: '', endpoint: '' };
+  const totals = await totalsIn(everywhere, window, nowMs, 'endpoint', 'host');
+  const ids = [...totals.keys()].map((key) => key.split(' ').map(Number));
+  const [endpoints, hosts] = await Promise.all([
+    endpointsById(ids.map(([id]) => id)),
+    namesById(
+      'hosts',
+      ids.map(([, id]) => id)
+    )
+  ]);
+  const sums = new Map<string, { took: number; expected: number; requests: number }>();
+  const byEndpoint = groupBy(totals, ([key]) => key.split(' ')[0]);
+  for (const [endpoint, of] of byEndpoint) {
+    const isHere = ([key]: (typeof of)[number]): boolean => hosts.get(Number(key.split(' ')[1])) === host;
+    const here = of.filter(isHere);
+    const elsewhere = of.filter((one) => !isHere(one));
+    const count = (list: typeof of): number => list.reduce((sum, [, one]) => sum + one.count, 0);
+    const total = (list: typeof of): number => list.reduce((sum, [, one]) => sum + one.totalNs, 0);
+    if (count(here) === 0 || count(elsewhere) < LEAST_REQUESTS) continue;
+    const service = endpoints.get(Number(endpoint))?.service;
+    if (service === undefined) continue;
+    const sum = sums.get(service) ?? { took: 0, expected: 0, requests: 0 };
+    sum.took += total(here);
+    sum.expected += (total(elsewhere) / count(elsewhere)) * count(here);
+    sum.requests += count(here);
+    sums.set(service, sum);
+  }
+  return [...sums]
+    .map(([service, { took, expected, requests }]) => ({ service, ratio: took / expected, requests }))
+    .filter(({ ratio, requests }) => ratio >= LEAST_RATIO && requests >= LEAST_REQUESTS)
+    .sort((a, b) => b.ratio - a.ratio);
+}

@@ -1,0 +1,75 @@
+<script lang="ts">
+  import { COLUMNS, MEASURES, type MeasureKey } from '@tromix/core/counters/strips';
+  import type { Strips } from '$lib/server/queries/hosts';
+  import { greatestOf, measureText } from './host-words';
+  import Strip from './Strip.svelte';
+
+  /** A row a host (or service, or process), a column a counter, one time axis. */
+  interface Props {
+    strips: Strips;
+    /** Key of the row that is shown below. */
+    chosen: string;
+    hrefOf: (key: string) => string;
+  }
+  let { strips, chosen, hrefOf }: Props = $props();
+
+  const measures: readonly MeasureKey[] = $derived(COLUMNS[strips.kind]);
+  const SINGULAR = { hosts: 'host', services: 'service', processes: 'process' } as const;
+  /** Shares reach to all of it; others to the greatest of all rows. */
+  const topOf = (measure: MeasureKey): number => {
+    const most = Math.max(
+      0,
+      ...strips.rows.map(({ lines }) => (lines[measure] ? (greatestOf(lines[measure]) ?? 0) : 0))
+    );
+    return MEASURES[measure].unit === 'share' ? Math.max(1, most) : most || 1;
+  };
+  const tops = $derived(new Map(measures.map((measure) => [measure, topOf(measure)])));
+</script>
+
+<table class="w-full table-fixed border-collapse" aria-label="Counters over time">
+  <thead>
+    <tr class="border-b border-rule bg-paper text-left text-[11px] text-ink-2">
+      <th scope="col" class="w-[112px] py-1.5 pl-4 font-normal">{SINGULAR[strips.kind]}</th>
+      {#each measures as measure (measure)}
+        <th scope="col" class="px-2 py-1.5 font-normal"
+          >{MEASURES[measure].title}
+          <span class="num text-ink-3">0 to {measureText(measure, tops.get(measure)!)}</span></th
+        >
+      {/each}
+    </tr>
+  </thead>
+  <tbody>
+    {#each strips.rows as row, i (row.key)}
+      <tr
+        class={['relative border-b border-rule hover:bg-pen-soft', row.key === chosen && 'bg-pen-soft']}
+        aria-current={row.key === chosen ? 'true' : undefined}
+      >
+        <th scope="row" class="py-1.5 pl-4 text-left align-top font-normal">
+          <a
+            class="block truncate font-[560] text-ink after:absolute after:inset-0"
+            href={hrefOf(row.key)}
+            data-row>{row.name}</a
+          >
+          <span class="block truncate text-[11px] text-ink-3" title={row.about}>{row.about || '–'}</span>
+        </th>
+        {#each measures as measure (measure)}
+          <td class="px-2 py-1.5">
+            {#if row.lines[measure]}
+              <div class="relative z-10">
+                <Strip
+                  {measure}
+                  name={row.name}
+                  line={row.lines[measure]}
+                  top={tops.get(measure)!}
+                  fromMs={strips.fromMs}
+                  stepMs={strips.stepMs}
+                  odd={strips.odd.filter((one) => one.row === i && one.measure === measure)}
+                />
+              </div>
+            {:else}<span class="block h-[34px] pt-3 text-[11px] text-ink-3">not told</span>{/if}
+          </td>
+        {/each}
+      </tr>
+    {/each}
+  </tbody>
+</table>
