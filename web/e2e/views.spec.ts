@@ -28,6 +28,15 @@ const VIEWS: Record<string, (page: Page) => Promise<void>> = {
     await page.getByRole('table', { name: 'Calls' }).getByRole('row').nth(1).click();
     await expect(page.getByTestId('statement')).toBeVisible();
   },
+  hosts: async (page) => {
+    await page.goto('/hosts');
+    await expect(
+      page
+        .getByRole('table', { name: /^Processes of/ })
+        .getByRole('row')
+        .nth(1)
+    ).toBeVisible();
+  },
   findings: async (page) => {
     await page.goto('/findings');
     await expect(page.getByRole('link', { name: 'Open a typical one' }).first()).toBeVisible();

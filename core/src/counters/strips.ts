@@ -15,13 +15,13 @@ export interface BinnedSeries {
 /** What a value of a line is in. */
 export type LineUnit = 'share' | 'bytes' | 'seconds' | 'count' | 'cores';
 
-/** What is looked at of hosts, services and processes. */
+/** What is looked at of hosts, services and processes, and the least difference that matters (common practice). */
 export const MEASURES = {
-  cpu: { title: 'CPU', unit: 'share', least: 0.1 },
+  cpu: { title: 'CPU', unit: 'share', least: 0.2 },
   cores: { title: 'CPU', unit: 'cores', least: 0.1 },
-  memory: { title: 'memory', unit: 'share', least: 0.1 },
+  memory: { title: 'memory', unit: 'share', least: 0.2 },
   resident: { title: 'memory', unit: 'bytes', least: 64 * 1024 * 1024 },
-  disk: { title: 'disk, busy', unit: 'share', least: 0.1 },
+  disk: { title: 'disk, busy', unit: 'share', least: 0.2 },
   loop: { title: 'event loop, p99', unit: 'seconds', least: 0.01 },
   pauses: { title: 'collector', unit: 'share', least: 0.05 },
   waiting: { title: 'pool: waiting', unit: 'count', least: 1 }

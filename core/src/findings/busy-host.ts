@@ -25,7 +25,7 @@ function find(context: HostContext): FoundOnHost[] {
   if (!stretch) return [];
   const level = meanOf(line, ...stretch)!;
   const times = timesOf(context, stretch);
-  const [most] = context.processes.filter(({ cores }) => cores !== null);
+  const [most] = context.processesIn(stretch).filter(({ cores }) => cores !== null);
   const of =
     most && most.cores !== null
       ? ` ${processWords(most)} used most of it, ${most.cores.toFixed(2)} cores.`

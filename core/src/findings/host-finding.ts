@@ -1,7 +1,8 @@
+import type { Stretch } from '../counters/stretches';
 import type { Line, MeasureKey } from '../counters/strips';
 import type { Severity } from './finding';
 
-/** A process of a host over a window; null for what is not told. */
+/** A process of a host over a time, all of which averages are of, also where it did not run; null for what is not told. */
 export interface HostProcess {
   pid: number;
   name: string;
@@ -63,10 +64,12 @@ export interface HostContext {
   /** Epoch milliseconds of the first bin, and the length of each. */
   fromMs: number;
   stepMs: number;
+  bins: number;
   lines: Readonly<Partial<Record<MeasureKey, Line | null>>>;
   /** Pages a second that went to and came from the swap space; null where it is not told. */
   swapping: Line | null;
-  processes: readonly HostProcess[];
+  /** Its processes in some bins, those that used most of the cores first. */
+  processesIn: (stretch: Stretch) => readonly HostProcess[];
   fileSystems: readonly HostFileSystem[];
   pools: readonly HostPool[];
   slower: readonly SlowerHere[];
@@ -92,7 +95,7 @@ export type HostFinding<Name extends string = string> = FoundOnHost & { rule: Na
 /** When a stretch of bins was. */
 export const timesOf = (
   { fromMs, stepMs }: Pick<HostContext, 'fromMs' | 'stepMs'>,
-  [from, to]: readonly [number, number]
+  [from, to]: Stretch
 ): { fromMs: number; toMs: number } => ({ fromMs: fromMs + from * stepMs, toMs: fromMs + to * stepMs });
 
 /** A process as it is named in a sentence. */

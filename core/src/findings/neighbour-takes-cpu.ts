@@ -1,6 +1,6 @@
 import { meanOf } from '../counters/odd-one';
 import { longestOf, stretchesWhere } from '../counters/stretches';
-import { formatShare } from '../text/format';
+import { formatDuration, formatShare } from '../text/format';
 import { defineRule } from './define-rule';
 import { BUSY, BUSY_SHARE, processWords, timesOf, type FoundOnHost, type HostContext } from './host-finding';
 
@@ -29,11 +29,15 @@ export const neighbourTakesCpu = defineRule({
 });
 
 function find(context: HostContext): FoundOnHost[] {
-  const { cores, processes, slower, host } = context;
+  const { cores, slower, host } = context;
   const line = context.lines.cpu;
   const stretch = line && longestOf(stretchesWhere(line.length, (bin) => (line[bin] ?? 0) >= BUSY_SHARE));
-  if (!stretch || cores === null || !processes.some(({ service }) => service)) return [];
+  if (!stretch || cores === null) return [];
+  const processes = context.processesIn(stretch);
+  if (!processes.some(({ service }) => service)) return [];
   const level = meanOf(line, ...stretch)!;
+  const times = timesOf(context, stretch);
+  const lasted = formatDuration((times.toMs - times.fromMs) * 1e6);
   return processes
     .filter((process) => process.service === '' && (process.cores ?? 0) >= LEAST_SHARE * cores)
     .slice(0, 1)
@@ -42,7 +46,7 @@ function find(context: HostContext): FoundOnHost[] {
         .filter(({ service, waits: of }) => service !== '' && of !== null)
         .sort((a, b) => b.waits! - a.waits!);
       const waited = waits
-        ? ` ${waits.service} waited for a core for ${formatShare(waits.waits!)} of the time.`
+        ? ` ${waits.service} waited for a core for ${formatShare(waits.waits!)} of that time.`
         : '';
       const [slowest] = slower;
       const took = slowest
@@ -51,7 +55,7 @@ function find(context: HostContext): FoundOnHost[] {
       return {
         title: 'A neighbour takes the CPU',
         severity: slowest || (waits?.waits ?? 0) >= 0.1 ? 'high' : 'medium',
-        sentence: `${processWords(process)} used ${process.cores!.toFixed(2)} of ${cores} cores of ${host}, and serves no requests.${waited}${took}`,
+        sentence: `${processWords(process)} used ${process.cores!.toFixed(2)} of ${cores} cores of ${host} for ${lasted}, and serves no requests.${waited}${took}`,
         remedy: 'Move it, limit it, or let it run when nobody waits.',
         figures: {
           cores: process.cores,
@@ -59,7 +63,7 @@ function find(context: HostContext): FoundOnHost[] {
           waits: waits?.waits ?? null,
           ratio: slowest?.ratio ?? null
         },
-        ...timesOf(context, stretch),
+        ...times,
         pid: process.pid,
         ...(slowest ? { service: slowest.service } : waits ? { service: waits.service } : {})
       };

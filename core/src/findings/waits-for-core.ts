@@ -1,3 +1,4 @@
+import type { Stretch } from '../counters/stretches';
 import { formatShare } from '../text/format';
 import { defineRule } from './define-rule';
 import { processWords, timesOf, type FoundOnHost, type HostContext } from './host-finding';
@@ -26,8 +27,9 @@ export const waitsForCore = defineRule({
 });
 
 function find(context: HostContext): FoundOnHost[] {
-  const bins = Math.max(...Object.values(context.lines).map((line) => line?.length ?? 0), 1);
-  return context.processes
+  const whole: Stretch = [0, context.bins];
+  return context
+    .processesIn(whole)
     .filter(({ service, waits }) => service !== '' && (waits ?? 0) >= LEAST_WAITS)
     .map((process): FoundOnHost => ({
       title: `${process.service} waits for a core`,
@@ -35,7 +37,7 @@ function find(context: HostContext): FoundOnHost[] {
       sentence: `${processWords(process)} of ${process.service} was ready to run and waited for a core for ${formatShare(process.waits!)} of the time on ${context.host}${process.cores === null ? '' : `; it ran on ${process.cores.toFixed(2)} cores`}.`,
       remedy: 'See what runs beside it before you make its code faster.',
       figures: { waits: process.waits, cores: process.cores },
-      ...timesOf(context, [0, bins]),
+      ...timesOf(context, whole),
       pid: process.pid,
       service: process.service
     }));

@@ -1,4 +1,4 @@
-import { meanIn, type Bins } from '@tromix/core/counters/bins';
+import { isRate, meanIn, type Bins } from '@tromix/core/counters/bins';
 import { histogramQuantile, merged, type Distribution } from '@tromix/core/counters/histograms';
 import { lineOf, MEASURES, STRIP_NAMES, type Line, type MeasureKey } from '@tromix/core/counters/strips';
 import type {
@@ -12,11 +12,11 @@ import type {
 import { findOnHost, type HostRule } from '@tromix/core/findings/host-rules';
 import { groupBy } from '@tromix/core/group-by';
 import { NO_PICKS, type Scope, type TimeWindow } from '$lib/scope';
-import { select } from '../db/reader';
 import { binsOf, distributionsIn, seriesOf, type MsWindow, type StoredSeries } from './counters';
-import { binnedSeries, msOf, processKey, stepFor } from './hosts';
+import { binnedSeries, isNamed, msOf, processKey, stepFor } from './hosts';
 import { endpointsById, namesById } from './names-by-id';
 import { totalsIn } from './rollups';
+import { byProcess, processOf, servingProcesses, type ServingProcess } from './serving-processes';
 
 /** A disk or a network interface over the window: bytes a second in and out, and how busy; null for what is not told. */
 export interface HostDevice {
@@ -80,6 +80,14 @@ const HOUR_MS = 3_600_000;
 
 type Bin = (series: StoredSeries) => Bins | undefined;
 
+/** Bins that are looked at, and the seconds that rates are told of: a process that ran for a part of them used so much less of them. */
+interface Over {
+  of: Bin;
+  from: number;
+  to: number;
+  seconds: number;
+}
+
 /** One host over a window: what ran on it, its disks, network and pools, and what the rules find. */
 export async function hostOf(
   scope: Scope,
@@ -93,31 +101,38 @@ export async function hostOf(
   const series = await seriesOf({ names: [...new Set(names)], host, sinceMs: times.fromMs });
   const [bins, processes, fileSystems, slower] = await Promise.all([
     binsOf(series, times, stepMs),
-    servingOn(host),
+    servingProcesses(host),
     fileSystemsOf(series, times),
     slowerHere(scope, window, nowMs, host)
   ]);
+  // One that names a service, and of which no request came yet, is of it all the same.
+  const serving = new Map([
+    ...series
+      .filter(({ source }) => isNamed(source.service))
+      .map(({ source }) => [processOf(source), source] as const),
+    ...byProcess(processes)
+  ]);
   const of: Bin = ({ id }) => bins.get(id);
-  const pools = await poolsOf(series, of, host, times, stepMs);
   const first = bins.values().next().value;
-  const line = (measure: MeasureKey): Line | null =>
-    lineOf(
-      measure,
-      series.map((one) => binnedSeries(one, of(one)))
-    );
+  const length = first?.weight.length ?? 0;
+  const overAll: Over = { of, from: 0, to: length, seconds: toldSeconds(series, of, 0, length) };
+  const pools = await poolsOf(series, overAll, host, times, stepMs);
+  const binned = series.map((one) => binnedSeries(one, of(one)));
   const context: HostContext = {
     host,
-    cores: gaugeOf(series, of, 'system.cpu.logical.count'),
+    cores: gaugeOf(series, overAll, 'system.cpu.logical.count'),
     fromMs: first?.fromMs ?? times.fromMs,
     stepMs,
+    bins: length,
     lines: Object.fromEntries(
-      (Object.keys(MEASURES) as MeasureKey[]).map((measure) => [measure, line(measure)])
+      (Object.keys(MEASURES) as MeasureKey[]).map((measure) => [measure, lineOf(measure, binned)])
     ),
     swapping: sumLine(
       series.filter(({ name }) => name === 'system.paging.operations'),
       of
     ),
-    processes: processesOf(series, of, processes),
+    processesIn: ([from, to]) =>
+      processesOf(series, { of, from, to, seconds: toldSeconds(series, of, from, to) }, serving),
     fileSystems,
     pools,
     slower
@@ -131,40 +146,57 @@ export async function hostOf(
     host,
     cores: context.cores,
     limits: {
-      cores: gaugeOf(series, of, 'tromix.container.cpu.limit'),
-      memoryBytes: gaugeOf(series, of, 'tromix.container.memory.limit')
+      cores: gaugeOf(series, overAll, 'tromix.container.cpu.limit'),
+      memoryBytes: gaugeOf(series, overAll, 'tromix.container.memory.limit')
     },
-    memoryBytes: { used: sumOfMeans(used, of), limit: gaugeOf(series, of, 'system.memory.limit') },
-    processes: [...context.processes],
+    memoryBytes: { used: sumOfMeans(used, overAll), limit: gaugeOf(series, overAll, 'system.memory.limit') },
+    processes: [...context.processesIn([0, length])],
     pools,
-    disks: devicesOf(series, of, 'system.disk', ['read', 'write'], 'system.device'),
-    interfaces: devicesOf(series, of, 'system.network', ['receive', 'transmit'], 'network.interface.name'),
+    disks: devicesOf(series, overAll, 'system.disk', ['read', 'write'], 'system.device'),
+    interfaces: devicesOf(
+      series,
+      overAll,
+      'system.network',
+      ['receive', 'transmit'],
+      'network.interface.name'
+    ),
     fileSystems: fileSystems.map(({ trend: _, ...rest }) => rest),
     findings: findOnHost(context),
     slower
   };
 }
 
-/** The mean of all bins of a series, each weighted by what is known of it; null where nothing is. */
-function meanOf(bins: Bins | undefined): number | null {
+/** The mean of a series over some bins: of a rate over all of their time, else over what is known; null where nothing is. */
+function meanOver(series: StoredSeries, { of, from, to, seconds }: Over): number | null {
+  const bins = of(series);
   if (!bins) return null;
   let weight = 0;
   let sum = 0;
-  for (let i = 0; i < bins.weight.length; i++) {
+  for (let i = from; i < Math.min(to, bins.weight.length); i++) {
     weight += bins.weight[i];
     sum += bins.sum[i];
   }
-  return weight > 0 ? sum / weight : null;
+  if (weight === 0) return null;
+  return isRate(series) ? sum / Math.max(seconds, weight) : sum / weight;
 }
 
-function sumOfMeans(series: readonly StoredSeries[], of: Bin): number | null {
-  const known = series.map((one) => meanOf(of(one))).filter((mean) => mean !== null);
+function sumOfMeans(series: readonly StoredSeries[], over: Over): number | null {
+  const known = series.map((one) => meanOver(one, over)).filter((mean) => mean !== null);
   return known.length === 0 ? null : known.reduce((sum, mean) => sum + mean, 0);
 }
 
-const gaugeOf = (series: readonly StoredSeries[], of: Bin, name: string): number | null => {
+/** Seconds of some bins in which anything is told of a host. */
+function toldSeconds(series: readonly StoredSeries[], of: Bin, from: number, to: number): number {
+  const seconds = series.filter(isRate).map((one) => {
+    const weights = of(one)?.weight ?? new Float64Array();
+    return weights.slice(from, to).reduce((sum, part) => sum + part, 0);
+  });
+  return Math.max(0, ...seconds);
+}
+
+const gaugeOf = (series: readonly StoredSeries[], over: Over, name: string): number | null => {
   const [one] = series.filter((candidate) => candidate.name === name);
-  return one ? meanOf(of(one)) : null;
+  return one ? meanOver(one, over) : null;
 };
 
 function sumLine(series: readonly StoredSeries[], of: Bin): Line | null {
@@ -176,35 +208,23 @@ function sumLine(series: readonly StoredSeries[], of: Bin): Line | null {
   });
 }
 
-interface Serving {
-  service: string;
-  release: string;
-}
-
-/** Which processes of a host sent spans: the newest by their number. */
-async function servingOn(host: string): Promise<Map<number, Serving>> {
-  const rows = await select<{ pid: number; service: string; release: string }>(
-    `SELECT r.pid AS pid, s.name AS service, l.name AS release FROM resources r JOIN hosts h ON h.id = r.host_id
-      JOIN services s ON s.id = r.service_id JOIN releases l ON l.id = r.release_id
-      WHERE h.name = ? AND r.pid > 0 AND r.first_us IS NOT NULL ORDER BY r.first_us`,
-    [host]
-  );
-  return new Map(rows.map(({ pid, service, release }) => [pid, { service, release }]));
-}
-
 /** Processes, those that use most of the cores first. A host and a process may both tell of it: what either tells is taken. */
 function processesOf(
   series: readonly StoredSeries[],
-  of: Bin,
-  serving: ReadonlyMap<number, Serving>
+  over: Over,
+  serving: ReadonlyMap<string, ServingProcess>
 ): HostProcess[] {
   const own = series.filter(({ source, name }) => source.pid > 0 && PROCESS_NAMES.includes(name));
   return [...groupBy(own, ({ source }) => processKey(source)).values()]
-    .map((list): HostProcess => processOf(list, of, serving.get(list[0].source.pid)))
+    .map((list): HostProcess => processIn(list, over, serving.get(processOf(list[0].source))))
     .sort((a, b) => (b.cores ?? -1) - (a.cores ?? -1) || (b.memoryBytes ?? 0) - (a.memoryBytes ?? 0));
 }
 
-function processOf(list: readonly StoredSeries[], of: Bin, serves: Serving | undefined): HostProcess {
+function processIn(
+  list: readonly StoredSeries[],
+  over: Over,
+  serves: ServingProcess | undefined
+): HostProcess {
   const told = (name: string): string => {
     for (const { source } of list) {
       const value = source.attributes.get(name);
@@ -218,7 +238,7 @@ function processOf(list: readonly StoredSeries[], of: Bin, serves: Serving | und
     );
     // The newest start of a number counts, and of two who tell of it one.
     const [first] = named.toSorted((a, b) => b.lastMs - a.lastMs || a.source.id - b.source.id);
-    return sumOfMeans(first ? named.filter(({ source }) => source.id === first.source.id) : [], of);
+    return sumOfMeans(first ? named.filter(({ source }) => source.id === first.source.id) : [], over);
   };
   const cpu = (mode: string): number | null =>
     sum('process.cpu.time', mode, 'cpu.mode') ?? sum('process.cpu.time', mode, 'process.cpu.state');
@@ -227,7 +247,7 @@ function processOf(list: readonly StoredSeries[], of: Bin, serves: Serving | und
   const parent = Number(told('process.parent_pid'));
   return {
     pid: list[0].source.pid,
-    name: told('process.executable.name') || serves?.service || list[0].source.service,
+    name: told('process.executable.name') || (serves?.service ?? 'a process'),
     commandLine: told('process.command_line') || told('process.command'),
     owner: told('process.owner'),
     parentPid: parent > 0 ? parent : null,
@@ -248,7 +268,7 @@ function processOf(list: readonly StoredSeries[], of: Bin, serves: Serving | und
 
 function devicesOf(
   series: readonly StoredSeries[],
-  of: Bin,
+  over: Over,
   prefix: 'system.disk' | 'system.network',
   directions: readonly [string, string],
   attribute: string
@@ -264,12 +284,12 @@ function devicesOf(
             one.name === `${prefix}.io` &&
             [...one.attributes].some(([key, value]) => key.endsWith('direction') && value === direction)
         ),
-        of
+        over
       );
     const only = (metric: string): number | null =>
       sumOfMeans(
         list.filter((one) => one.name === `${prefix}.${metric}`),
-        of
+        over
       );
     return {
       name,
@@ -323,7 +343,7 @@ function lastMean(bins: Bins): number | null {
 /** Pools by their name and the process that holds them. */
 async function poolsOf(
   series: readonly StoredSeries[],
-  of: Bin,
+  over: Over,
   host: string,
   times: MsWindow,
   stepMs: number
@@ -345,9 +365,9 @@ async function poolsOf(
     return {
       name: nameOf(list[0]),
       service: list[0].source.service,
-      size: sumOfMeans(named('db.client.connection.max', 'db.client.connections.max'), of),
-      used: sumLine(used, of) ?? [],
-      waiting: sumLine(pending, of) ?? [],
+      size: sumOfMeans(named('db.client.connection.max', 'db.client.connections.max'), over),
+      used: sumLine(used, over.of) ?? [],
+      waiting: sumLine(pending, over.of) ?? [],
       waitedS: medianWait(
         mine,
         mine.flatMap(({ id }) => waited.get(id) ?? [])

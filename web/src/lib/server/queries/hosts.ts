@@ -12,8 +12,8 @@ import {
 } from '@tromix/core/counters/strips';
 import { groupBy } from '@tromix/core/group-by';
 import { namedHost, type Scope, type TimeWindow } from '$lib/scope';
-import { select } from '../db/reader';
 import { binsOf, seriesOf, type CounterSource, type MsWindow, type StoredSeries } from './counters';
+import { byProcess, processOf, servingProcesses, type ServingProcess } from './serving-processes';
 
 /** Bins of a strip at the most. */
 const MOST_BINS = 120;
@@ -64,24 +64,24 @@ export const msOf = ({ fromUs, toUs }: TimeWindow): MsWindow => ({
 });
 
 /** Who sends no service name is called so by OpenTelemetry's SDKs. */
-const isNamed = (service: string): boolean => service !== '' && !service.startsWith('unknown_service');
+export const isNamed = (service: string): boolean => service !== '' && !service.startsWith('unknown_service');
 
 /** Strips of hosts, services or processes, and which of them is the odd one. */
 export async function stripsOf(scope: Scope, window: TimeWindow, kind: RowKind): Promise<Strips> {
   const times = msOf(window);
   const stepMs = stepFor(times);
-  const inScope = await seriesIn(scope, STRIP_NAMES, times.fromMs);
+  const all = await servingProcesses();
+  const serving: Serving = { all, byProcess: byProcess(all) };
+  const inScope = await seriesIn(scope, STRIP_NAMES, times.fromMs, serving);
   const columns: readonly MeasureKey[] = COLUMNS[kind];
-  const grouped = [...groupBy(kind === 'hosts' ? inScope : ofProcesses(inScope), ROWS[kind].keyOf)].slice(
-    0,
-    MOST_ROWS + 1
-  );
+  const grouped = [
+    ...groupBy(kind === 'hosts' ? inScope : ofProcesses(inScope), (one) => ROWS[kind].keyOf(one, serving))
+  ].slice(0, MOST_ROWS + 1);
   const bins = await binsOf(
     grouped.flatMap(([, of]) => of),
     times,
     stepMs
   );
-  const serving = kind === 'hosts' ? await servicesByHost() : new Map<string, string[]>();
   const rows = grouped
     .slice(0, MOST_ROWS)
     .map(([key, of]): StripRow => {
@@ -96,7 +96,7 @@ export async function stripsOf(scope: Scope, window: TimeWindow, kind: RowKind):
         lastMs: Math.max(...of.map(({ lastMs }) => lastMs))
       };
     })
-    .sort((a, b) => (a.name < b.name ? -1 : a.name > b.name ? 1 : 0));
+    .sort(ORDER[kind]);
   const first = bins.values().next().value;
   return {
     kind,
@@ -112,9 +112,32 @@ export async function stripsOf(scope: Scope, window: TimeWindow, kind: RowKind):
           MEASURES[measure].least
         ).map((stretch) => ({ ...stretch, measure }))
       )
-      .sort((a, b) => b.to - b.from - (a.to - a.from))
+      .sort(byWeight(columns))
   };
 }
+
+const byName = (a: StripRow, b: StripRow): number => (a.name < b.name ? -1 : a.name > b.name ? 1 : 0);
+const mostCores = ({ lines }: StripRow): number =>
+  Math.max(-1, ...(lines.cores ?? []).map((value) => value ?? -1));
+/** Hosts and services stand where they always do; of the many processes those that use most come first. */
+const ORDER: Record<RowKind, (a: StripRow, b: StripRow) => number> = {
+  hosts: byName,
+  services: byName,
+  processes: (a, b) => mostCores(b) - mostCores(a) || byName(a, b)
+};
+
+/** How far a stretch stands clear, and for how long. */
+const weightOf = ({ measure, level, others, from, to }: OddMeasure): number =>
+  ((level - others[1]) / MEASURES[measure].least) * (to - from);
+
+/** The heaviest stretches first; of those about as heavy the measure whose column comes first: what is scarce, before what follows from it. */
+const byWeight =
+  (columns: readonly MeasureKey[]) =>
+  (a: OddMeasure, b: OddMeasure): number => {
+    const [weightA, weightB] = [weightOf(a), weightOf(b)];
+    if (Math.max(weightA, weightB) > 2 * Math.min(weightA, weightB)) return weightB - weightA;
+    return columns.indexOf(a.measure) - columns.indexOf(b.measure) || weightB - weightA;
+  };
 
 const NO_BINS: Bins = {
   fromMs: 0,
@@ -130,24 +153,26 @@ export const binnedSeries = ({ name, attributes }: StoredSeries, bins: Bins | un
 });
 
 /** Series of some names under the scope's host and service, with a point since a moment. */
-export async function seriesIn(
+async function seriesIn(
   scope: Scope,
   names: readonly string[],
-  sinceMs: number
+  sinceMs: number,
+  serving: Serving
 ): Promise<StoredSeries[]> {
   const { name, but } = namedHost(scope);
   const all = await seriesOf({ names, sinceMs });
-  const ofService = scope.service ? hostsOfService(all, scope.service) : null;
-  return all.filter(
-    ({ source: { host, service } }) =>
-      (!scope.host || (host === name) !== but) &&
-      // What a host says of itself is of every service on it.
-      (!ofService || service === scope.service || (!isNamed(service) && ofService.has(host)))
-  );
+  const hosts = new Set([
+    ...all.filter(({ source }) => source.service === scope.service).map(({ source }) => source.host),
+    ...serving.all.filter(({ service }) => service === scope.service).map(({ host }) => host)
+  ]);
+  return all.filter(({ source }) => {
+    const service = serviceOf(source, serving);
+    // What a host says of itself, and what else runs on it, is of every service on it.
+    const isOfService =
+      !scope.service || service === scope.service || (service === '' && hosts.has(source.host));
+    return isOfService && (!scope.host || (source.host === name) !== but);
+  });
 }
-
-const hostsOfService = (series: readonly StoredSeries[], service: string): Set<string> =>
-  new Set(series.filter(({ source }) => source.service === service).map(({ source }) => source.host));
 
 /** Those a process says of itself, or its host of it: where both do, its own count. */
 function ofProcesses(series: readonly StoredSeries[]): StoredSeries[] {
@@ -163,11 +188,22 @@ function ofProcesses(series: readonly StoredSeries[]): StoredSeries[] {
 /** A process by its host and number; what has no number by who sends. */
 export const processKey = ({ host, pid, id }: CounterSource): string => `${host} ${pid > 0 ? pid : `s${id}`}`;
 
+/** Who served requests: all, and by process. */
+interface Serving {
+  all: readonly ServingProcess[];
+  byProcess: ReadonlyMap<string, ServingProcess>;
+}
+
+/** The service of a process: that whose requests it served, else the one it names; '' for none. */
+const serviceOf = (source: CounterSource, serving: Serving): string =>
+  (source.pid > 0 ? serving.byProcess.get(processOf(source))?.service : undefined) ??
+  (isNamed(source.service) ? source.service : '');
+
 interface RowWords {
-  keyOf: (series: StoredSeries) => string;
+  keyOf: (series: StoredSeries, serving: Serving) => string;
   wordsOf: (
     sources: readonly CounterSource[],
-    serving: ReadonlyMap<string, string[]>
+    serving: Serving
   ) => Pick<StripRow, 'name' | 'about' | 'narrow'>;
 }
 
@@ -181,7 +217,7 @@ const ROWS: Record<RowKind, RowWords> = {
       const ids = unique(sources.map(({ attributes }) => String(attributes.get('host.id') ?? '')));
       const services = unique([
         ...sources.map(({ service }) => service).filter(isNamed),
-        ...(serving.get(host) ?? [])
+        ...serving.all.filter((one) => one.host === host).map(({ service }) => service)
       ]);
       return {
         name: host,
@@ -193,41 +229,30 @@ const ROWS: Record<RowKind, RowWords> = {
     }
   },
   services: {
-    keyOf: ({ source: { service } }) => (isNamed(service) ? service : ''),
-    wordsOf: (sources) => {
-      const [{ service }] = sources;
+    keyOf: ({ source }, serving) => serviceOf(source, serving),
+    wordsOf: (sources, serving) => {
+      const service = serviceOf(sources[0], serving);
       return {
-        name: isNamed(service) ? service : 'of no service',
+        name: service || 'of no service',
         about: unique(sources.map(({ host }) => host)).join(', '),
-        narrow: isNamed(service) ? { service } : {}
+        narrow: service ? { service } : {}
       };
     }
   },
   processes: {
     keyOf: ({ source }) => processKey(source),
-    wordsOf: (sources) => {
-      const named = sources.find(({ service }) => isNamed(service));
+    wordsOf: (sources, serving) => {
       const [first] = sources;
       const { host, pid } = first;
-      const executable = sources
-        .map(({ attributes }) => attributes.get('process.executable.name'))
-        .find(Boolean);
+      const told = (name: string): unknown =>
+        sources.map(({ attributes }) => attributes.get(name)).find(Boolean);
+      const executable = String(told('process.executable.name') ?? '');
+      const service = sources.map((source) => serviceOf(source, serving)).find(Boolean);
       return {
-        name: named?.service ?? String(executable ?? 'a process'),
-        about: [host, pid > 0 ? `pid ${pid}` : ''].filter(Boolean).join(' · '),
-        narrow: { host, ...(named && { service: named.service }) }
+        name: service ?? (executable || 'a process'),
+        about: [host, pid > 0 ? `pid ${pid}` : '', service ? executable : ''].filter(Boolean).join(' · '),
+        narrow: { host, ...(service !== undefined && { service }) }
       };
     }
   }
 };
-
-/** Which services sent spans from which host. */
-async function servicesByHost(): Promise<Map<string, string[]>> {
-  const rows = await select<{ host: string; service: string }>(
-    `SELECT DISTINCT h.name AS host, s.name AS service FROM resources r JOIN hosts h ON h.id = r.host_id JOIN services s ON s.id = r.service_id
-      WHERE r.first_us IS NOT NULL`
-  );
-  return new Map(
-    [...groupBy(rows, ({ host }) => host)].map(([host, of]) => [host, of.map(({ service }) => service)])
-  );
-}

@@ -19,6 +19,12 @@
   let { strips, host, refused }: Props = $props();
   const odd = $derived(oddSentence(strips));
   const used = $derived(host && usedSentence(host));
+  /** What a finding says already is not said twice. */
+  const slower = $derived(
+    host?.slower.filter(
+      ({ service }) => !host.findings.some((found) => found.figures.ratio && found.service === service)
+    ) ?? []
+  );
   const facts = $derived.by((): [string, string][] => {
     if (!host) return [];
     const { cores, limits, memoryBytes } = host;
@@ -50,7 +56,7 @@
 {#each alsoOdd(strips) as sentence (sentence)}<p class="mt-1 text-ink-2">{sentence}</p>{/each}
 {#if used}<div class="mt-2"><Sentence text={used} /></div>{/if}
 {#if host}
-  {#each host.slower as { service, ratio, requests } (service)}
+  {#each slower as { service, ratio, requests } (service)}
     <p class="mt-2">
       Requests of <b class="font-semibold">{service}</b> on {host.host} took
       <b class="font-semibold">{ratio.toFixed(1)} times</b> as long as the same endpoints elsewhere ({plural(

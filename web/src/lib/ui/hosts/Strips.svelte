@@ -13,7 +13,9 @@
   }
   let { strips, chosen, hrefOf }: Props = $props();
 
-  const measures: readonly MeasureKey[] = $derived(COLUMNS[strips.kind]);
+  const isTold = (measure: MeasureKey): boolean => strips.rows.some(({ lines }) => lines[measure]);
+  const measures: readonly MeasureKey[] = $derived(COLUMNS[strips.kind].filter(isTold));
+  const untold = $derived(COLUMNS[strips.kind].filter((measure) => !isTold(measure)));
   const SINGULAR = { hosts: 'host', services: 'service', processes: 'process' } as const;
   /** Shares reach to all of it; others to the greatest of all rows. */
   const topOf = (measure: MeasureKey): number => {
@@ -33,7 +35,7 @@
       {#each measures as measure (measure)}
         <th scope="col" class="px-2 py-1.5 font-normal"
           >{MEASURES[measure].title}
-          <span class="num text-ink-3">0 to {measureText(measure, tops.get(measure)!)}</span></th
+          <span class="block num text-ink-3">0 to {measureText(measure, tops.get(measure)!)}</span></th
         >
       {/each}
     </tr>
@@ -73,3 +75,6 @@
     {/each}
   </tbody>
 </table>
+{#if untold.length > 0}<p class="border-b border-rule px-4 py-1 text-[11px] text-ink-3">
+    Nobody tells of {untold.map((measure) => MEASURES[measure].title).join(', ')} here.
+  </p>{/if}

@@ -1,5 +1,6 @@
 import { MEASURES, type Line, type LineUnit, type MeasureKey } from '@tromix/core/counters/strips';
 import type { HostProcess } from '@tromix/core/findings/host-finding';
+import { groupBy } from '@tromix/core/group-by';
 import { formatBytes, formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
 import { words, type Words } from '@tromix/core/text/words';
 import type { OneHost } from '$lib/server/queries/host';
@@ -25,7 +26,7 @@ const NAMES: Record<MeasureKey, string> = {
   cores: 'CPU',
   memory: 'memory',
   resident: 'memory',
-  disk: 'disk',
+  disk: 'disk use',
   loop: 'event loop (p99)',
   pauses: 'collector',
   waiting: 'pool queue'
@@ -45,14 +46,20 @@ export function oddSentence({ rows, odd, stepMs, kind }: Strips): Words | null {
   return words`${[rows[row].name]}${more} is the odd one: its ${NAMES[measure]} stood at ${[measureText(measure, level)]} for ${lasted}, ${range}.`;
 }
 
-/** What else stands out, shortly. */
-export const alsoOdd = ({ rows, odd, stepMs }: Strips): string[] =>
-  odd
-    .slice(1, 4)
-    .map(
-      ({ row, measure, level, from, to }: OddMeasure) =>
-        `${rows[row].name}: ${NAMES[measure]} at ${measureText(measure, level)} for ${formatDuration((to - from) * stepMs * 1e6)}.`
-    );
+/** What else stands out, shortly: of each row and measure the longest stretch. */
+export function alsoOdd({ rows, odd, stepMs }: Strips): string[] {
+  const [first, ...others] = [...groupBy(odd, ({ row, measure }) => `${row} ${measure}`).values()].map(
+    ([longest]) => longest
+  );
+  return first
+    ? others
+        .slice(0, 3)
+        .map(
+          ({ row, measure, level, from, to }: OddMeasure) =>
+            `${rows[row].name}: ${NAMES[measure]} at ${measureText(measure, level)} for ${formatDuration((to - from) * stepMs * 1e6)}.`
+        )
+    : [];
+}
 
 /** What used the cores of a host, in one sentence; null where it is not told. */
 export function usedSentence({ host, cores, processes }: OneHost): Words | null {
@@ -63,7 +70,7 @@ export function usedSentence({ host, cores, processes }: OneHost): Words | null 
     ? `, which serves ${most.service} ${most.release}`
     : ', which serves no requests';
   const of = cores === null ? '' : ` of ${cores}`;
-  return words`${[formatShare(most.cores / sum)]} of the CPU time told of processes on ${host} is that of ${[most.name]}${serves}: ${most.cores.toFixed(2)}${of} cores.`;
+  return words`${[formatShare(most.cores / sum)]} of the CPU time told of processes on ${host} is that of ${[most.name]}${serves}: on average ${most.cores.toFixed(2)}${of} cores over the time shown.`;
 }
 
 /** Percent of one core, as process lists of systems have it (common practice). */

@@ -10,7 +10,7 @@ const rate = (
 ): Column<HostProcess> => ({
   key,
   title,
-  width: 82,
+  width: 84,
   right: true,
   value,
   text: (row) => rateText(value(row))
@@ -19,7 +19,7 @@ const whole = (value: number | null): number | null => (value === null ? null : 
 
 /** The processes of a host. */
 export const PROCESS_COLUMNS: Column<HostProcess>[] = [
-  { key: 'name', title: 'process', width: 120, grows: true, value: ({ name }) => name },
+  { key: 'name', title: 'process', width: 130, grows: true, value: ({ name }) => name },
   {
     key: 'pid',
     title: 'pid',
@@ -29,7 +29,7 @@ export const PROCESS_COLUMNS: Column<HostProcess>[] = [
     text: ({ pid }) => String(pid)
   },
   textColumn('serves', 'serves', ({ service, release }) => [service, release].filter(Boolean).join(' '), {
-    width: 96,
+    width: 108,
     about: 'The service whose requests came from this process, and its release'
   }),
   {
@@ -37,18 +37,18 @@ export const PROCESS_COLUMNS: Column<HostProcess>[] = [
     title: 'CPU',
     width: 62,
     right: true,
-    about: 'Of one core, on average over the time shown',
+    about: 'Of one core, on average over all the time shown, also where it did not run',
     value: ({ cores }) => cores,
     text: ({ cores }) => corePercent(cores)
   },
   {
     key: 'bar',
-    title: 'user · system · waits',
-    width: 150,
+    title: 'runs, waits',
+    width: 100,
     about: 'Of all cores: what ran in its own code, in the system for it, and what waited for a core'
   },
-  bytesColumn('memory', 'memory', ({ memoryBytes }) => memoryBytes, { width: 76 }),
-  countColumn('threads', 'threads', ({ threads }) => whole(threads), { width: 64 }),
+  bytesColumn('memory', 'memory', ({ memoryBytes }) => memoryBytes, { width: 70 }),
+  countColumn('threads', 'threads', ({ threads }) => whole(threads), { width: 58 }),
   rate('reads', 'reads', ({ reads }) => reads),
   rate('writes', 'writes', ({ writes }) => writes),
   countColumn('files', 'files', ({ openFiles }) => whole(openFiles), {

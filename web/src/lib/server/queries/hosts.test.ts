@@ -1,0 +1,189 @@
+import { mkdtemp, rm } from 'node:fs/promises';
+import os from 'node:os';
+import path from 'node:path';
+import { decodeMetricsJson } from '@tromix/core/formats/otlp/metrics';
+import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
+import { scopeFrom, scopeWindow, type Scope } from '$lib/scope';
+import { MINUTE, openWriter, request, RETENTION, sendRequests } from '$lib/testing/sent-requests';
+import type { Writer } from '../ingest/writer';
+
+let folder: string;
+let url: string;
+let writer: Writer;
+vi.mock('../settings', () => ({
+  settings: () => ({ databaseUrl: url, sourceFolders: [], retention: RETENTION })
+}));
+vi.mock('../workers', async () => (await import('$lib/testing/local-workers')).localWorkers(() => url));
+const { stripsOf } = await import('./hosts');
+const { hostOf } = await import('./host');
+const { memoryIn } = await import('./process-memory');
+
+const NOW = Math.floor(Date.now() / MINUTE) * MINUTE;
+const BEGIN = NOW - 30 * MINUTE;
+const scopeOf = (query: Record<string, string> = {}): Scope =>
+  scopeFrom(new URLSearchParams({ last: '30m', ...query }));
+const window = scopeWindow(scopeOf(), NOW);
+
+const pairs = (of: Record<string, string | number>): object[] =>
+  Object.entries(of).map(([key, value]) => ({
+    key,
+    value: typeof value === 'number' ? { intValue: String(value) } : { stringValue: value }
+  }));
+/** A point every 10 seconds of the last half hour. */
+const dataPoints = (value: (second: number) => number, attributes: Record<string, string>): object[] =>
+  Array.from({ length: 180 }, (_, i) => ({
+    timeUnixNano: `${BEGIN + i * 10_000}000000`,
+    asDouble: value(i * 10),
+    attributes: pairs(attributes)
+  }));
+const gauge = (name: string, value: (second: number) => number, attributes = {}): object => ({
+  name,
+  gauge: { dataPoints: dataPoints(value, attributes) }
+});
+const sum = (name: string, perSecond: (second: number) => number, attributes = {}): object => {
+  let total = 0;
+  const value = (second: number): number => (total += perSecond(second) * 10);
+  return {
+    name,
+    sum: { aggregationTemporality: 2, isMonotonic: true, dataPoints: dataPoints(value, attributes) }
+  };
+};
+const told = (resource: Record<string, string | number>, metrics: object[]): object => ({
+  resource: { attributes: pairs(resource) },
+  scopeMetrics: [{ metrics }]
+});
+/** The neighbour works from the tenth to the nineteenth minute. */
+const works = (second: number): boolean => second >= 600 && second < 1140;
+const hostTold = (host: string, cores: (second: number) => number): object =>
+  told({ 'host.name': host }, [
+    sum('system.cpu.time', cores, { 'cpu.mode': 'user' }),
+    sum('system.cpu.time', (second) => 2 - cores(second), { 'cpu.mode': 'idle' }),
+    gauge('system.cpu.logical.count', () => 2)
+  ]);
+const processTold = (
+  host: string,
+  pid: number,
+  name: string,
+  cores: (second: number) => number,
+  waits: number
+): object =>
+  told({ 'host.name': host, 'process.pid': pid, 'process.executable.name': name, 'process.owner': 'ops' }, [
+    sum('process.cpu.time', cores, { 'cpu.mode': 'user' }),
+    sum('tromix.process.core_wait.time', () => waits),
+    gauge('process.memory.usage', () => 1e6 * pid)
+  ]);
+
+beforeAll(async () => {
+  folder = await mkdtemp(path.join(os.tmpdir(), 'tromix-hosts-'));
+  url = `file:${path.join(folder, 'test.sqlite')}`;
+  writer = await openWriter(url);
+  const requests = Array.from({ length: 60 }, (_, i) =>
+    request({
+      trace: i + 1,
+      at: BEGIN + 11 * MINUTE + i * 1000,
+      ms: i % 2 === 0 ? 100 : 310,
+      host: i % 2 === 0 ? 'quay-1' : 'quay-2'
+    })
+  );
+  await sendRequests(writer, requests);
+  const resourceMetrics = [
+    hostTold('quay-1', () => 0.24),
+    hostTold('quay-2', (second) => (works(second) ? 1.94 : 0.3)),
+    hostTold('quay-3', () => 0.62),
+    processTold('quay-2', 8810, 'tide-replay', (second) => (works(second) ? 1.66 : 0), 0.1),
+    processTold('quay-2', 7, 'node', () => 0.27, 0.38),
+    told({ 'host.name': 'quay-2', 'process.pid': 7, 'service.name': 'berths', 'service.version': '7.2' }, [
+      gauge('nodejs.eventloop.delay.p99', (second) => (works(second) ? 0.3 : 0.012)),
+      gauge('v8js.memory.heap.used', () => 5e7),
+      gauge('db.client.connection.pending_requests', (second) => (works(second) ? 4 : 0), {
+        'db.client.connection.pool.name': 'plans'
+      }),
+      gauge('db.client.connection.count', () => 10, {
+        'db.client.connection.pool.name': 'plans',
+        'db.client.connection.state': 'used'
+      }),
+      gauge('db.client.connection.max', () => 10, { 'db.client.connection.pool.name': 'plans' })
+    ])
+  ];
+  await writer.addCounters(decodeMetricsJson(JSON.stringify({ resourceMetrics })), NOW);
+});
+afterAll(async () => {
+  await writer.close();
+  await rm(folder, { recursive: true, force: true });
+});
+
+describe('strips', () => {
+  it('are a row a host, and find the one that stands clear of the others', async () => {
+    const { rows, odd, stepMs, fromMs } = await stripsOf(scopeOf(), window, 'hosts');
+    expect(rows.map(({ name, about }) => [name, about])).toEqual([
+      ['quay-1', 'berths'],
+      ['quay-2', 'berths'],
+      ['quay-3', '']
+    ]);
+    expect(rows[1].lines.loop).not.toBeNull();
+    expect(rows[0].lines.loop).toBeNull();
+    const [first] = odd;
+    expect(first).toMatchObject({ row: 1, measure: 'cpu' });
+    expect(first.level).toBeCloseTo(0.97, 1);
+    expect(first.others[0]).toBeCloseTo(0.12, 2);
+    expect(first.others[1]).toBeCloseTo(0.31, 2);
+    expect(Math.abs(fromMs + first.from * stepMs - (BEGIN + 10 * MINUTE))).toBeLessThanOrEqual(2 * stepMs);
+  });
+
+  it('are of the services and processes too; what a host says of a process is counted once', async () => {
+    const services = await stripsOf(scopeOf(), window, 'services');
+    expect(services.rows.map(({ name }) => name)).toContain('berths');
+    const { rows } = await stripsOf(scopeOf(), window, 'processes');
+    expect(rows.map(({ name, about }) => [name, about])).toEqual([
+      ['tide-replay', 'quay-2 · pid 8810'],
+      ['berths', 'quay-2 · pid 7 · node']
+    ]);
+  });
+
+  it('keep to the host and the service of the scope', async () => {
+    const of = async (query: Record<string, string>): Promise<string[]> =>
+      (await stripsOf(scopeOf(query), window, 'hosts')).rows.map(({ name }) => name);
+    expect(await of({ host: 'quay-3' })).toEqual(['quay-3']);
+    expect(await of({ host: '!quay-3' })).toEqual(['quay-1', 'quay-2']);
+    // It sent requests from both, and counters from one.
+    expect(await of({ service: 'berths' })).toEqual(['quay-1', 'quay-2']);
+    expect(await of({ service: 'tides' })).toEqual([]);
+  });
+});
+
+describe('one host', () => {
+  it('says what used its cores, who serves, who waits, and which requests got slower', async () => {
+    const host = await hostOf(scopeOf(), window, NOW, 'quay-2');
+    expect(host.cores).toBe(2);
+    const [neighbour, own] = host.processes;
+    expect(neighbour).toMatchObject({ name: 'tide-replay', pid: 8810, service: '', owner: 'ops' });
+    // Nine of thirty minutes: of all the time it used so much less.
+    expect(neighbour.cores).toBeCloseTo((1.66 * 540) / 1790, 1);
+    expect(own).toMatchObject({ pid: 7, service: 'berths', release: '7.2' });
+    expect(own.waits).toBeCloseTo(0.38, 2);
+    expect(host.slower).toEqual([{ service: 'berths', ratio: expect.closeTo(3.1, 1), requests: 30 }]);
+    expect(host.findings.map(({ rule }) => rule)).toEqual([
+      'neighbour-takes-cpu',
+      'waits-for-core',
+      'pool-waits',
+      'event-loop-held'
+    ]);
+    // While it worked, not on the average of the window.
+    expect(host.findings[0].figures.cores).toBeCloseTo(1.66, 1);
+    expect(host.pools).toMatchObject([{ name: 'plans', service: 'berths', size: 10 }]);
+  });
+
+  it('without counters says nothing', async () => {
+    const host = await hostOf(scopeOf(), window, NOW, 'quay-9');
+    expect(host).toMatchObject({ cores: null, processes: [], pools: [], findings: [] });
+  });
+});
+
+it('the memory of a scope is that of what serves there: what else runs on a host is not in it', async () => {
+  const most = async (query: Record<string, string>): Promise<number> =>
+    Math.max(0, ...(await memoryIn(scopeOf(query), window, 1)).map(({ bytes }) => bytes));
+  // Of the process itself and its heap the whole process counts.
+  expect(await most({})).toBe(7e6);
+  expect(await most({ service: 'berths' })).toBe(7e6);
+  expect(await most({ host: 'quay-1' })).toBe(0);
+});
