@@ -8,7 +8,10 @@ import { fork, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { createClient } from '@libsql/client';
+import { createClient, type Client, type InStatement } from '@libsql/client';
+import { groupBy } from '../core/src/group-by';
+import { SUMS } from '../web/src/lib/server/counters/levels';
+import { encodeSums, type SumRow } from '../web/src/lib/server/counters/sums';
 import { MetricSenders } from './metric-batch';
 
 const ROOT = path.resolve(import.meta.dirname, '..');
@@ -68,6 +71,54 @@ const quantile = (list: number[], p: number): string =>
 const residentMb = (pid: number): number =>
   Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))![1]) / 1024;
 
+/** Hosts with five series that strips are made of and others that they are not, each with the hours of 30 days. */
+async function fillHours(client: Client, hosts: number, perHost: number): Promise<void> {
+  const HOUR_MS = 3_600_000;
+  const names: [string, string][] = [
+    ['system.cpu.time', 'user'],
+    ['system.cpu.time', 'idle'],
+    ['system.memory.usage', 'used'],
+    ['system.memory.usage', 'free'],
+    ['system.disk.io_time', '']
+  ];
+  const lastHour = Math.floor(Date.now() / HOUR_MS);
+  const hours = SUMS[2].blockMs / HOUR_MS;
+  for (let host = 0; host < hosts; host++) {
+    const statements: InStatement[] = [
+      {
+        sql: `INSERT INTO counter_sources (id, key, service, host, release, pid, attributes) VALUES (?, ?, '', ?, '', 0, '[]')`,
+        args: [host + 1, `k${host}`, `pier-${host}`]
+      }
+    ];
+    for (let i = 0; i < perHost; i++) {
+      const id = host * perHost + i + 1;
+      const [name, state] = names[i] ?? [`other.${i}`, ''];
+      statements.push({
+        sql: `INSERT INTO counter_series (id, key, source_id, name, unit, kind, is_delta, is_monotonic, attributes, last_ms) VALUES (?, ?, ?, ?, '', 'gauge', 0, 0, ?, ?)`,
+        args: [id, `s${id}`, host + 1, name, JSON.stringify(state ? [['state', state]] : []), Date.now()]
+      });
+      const rows: SumRow[] = Array.from({ length: 720 }, (_, hour) => {
+        const mean = Math.abs(Math.sin(id + hour / 9)) + Math.random() / 5;
+        return { bin: lastHour - 719 + hour, weight: 360, sum: mean * 360, max: mean * 1.4 };
+      });
+      const blocks = groupBy(rows, ({ bin }) => Math.floor(bin / hours));
+      for (const [block, of] of blocks)
+        statements.push({
+          sql: `INSERT INTO counter_blocks (series_id, level, start_ms, end_ms, points, packed, rolled, data) VALUES (?, 2, ?, ?, ?, 1, 1, ?)`,
+          args: [
+            id,
+            block * SUMS[2].blockMs,
+            (block + 1) * SUMS[2].blockMs - HOUR_MS,
+            of.length,
+            encodeSums(of)
+          ]
+        });
+    }
+    await client.batch(statements, 'write');
+  }
+  client.close();
+}
+
 let server = await started(path.join(folder, 'day'));
 const database = createClient({ url: `file:${path.join(folder, 'day', 'tromix.sqlite')}` });
 const number = async (sql: string): Promise<number> => Number((await database.execute(sql)).rows[0][0]);
@@ -108,6 +159,22 @@ console.log(
 console.log(`memory of the server: ${residentMb(server.pid!).toFixed(0)} MB`);
 await stopped(server);
 database.close();
+
+// Strips of 200 series over 30 days, among 2,000: their hours are put where they are kept.
+server = await started(path.join(folder, 'strips'));
+await fillHours(createClient({ url: `file:${path.join(folder, 'strips', 'tromix.sqlite')}` }), 40, 50);
+const took: number[] = [];
+for (let i = 0; i < 60; i++) {
+  const asked = performance.now();
+  const response = await fetch(`${URL_OF}/hosts/__data.json?last=30d`);
+  const body = await response.text();
+  if (response.status !== 200 || !body.includes('pier-39')) throw new Error(`No strips: ${response.status}`);
+  if (i >= 10) took.push(performance.now() - asked);
+}
+console.log(
+  `strips of 200 series over 30 days, among 2,000 (the whole view): p50 ${quantile(took, 0.5)} ms, p95 ${quantile(took, 0.95)} ms, must stay under 150`
+);
+await stopped(server);
 
 server = await started(path.join(folder, 'many'));
 const many = new MetricSenders(200);

@@ -27,13 +27,11 @@ const MIX: [count: number, kind: Made['kind'], Made['next']][] = [
 
 /** Values of the senders' series from one batch to the next; every run sends the same. */
 export class MetricSenders {
-  readonly #senders: number;
   readonly #made: Made[];
   readonly #values: Float64Array;
   #seed = 7;
 
   constructor(senders: number) {
-    this.#senders = senders;
     this.#made = MIX.flatMap(([count, kind, next], of) =>
       Array.from({ length: count }, (_, i) => ({
         name: `bench.counter.${of}`,

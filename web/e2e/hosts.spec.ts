@@ -36,7 +36,19 @@ test('requests of one host are slow: its counters, the neighbour, its CPU, the r
   await expect(page).toHaveURL(/host=quay-4/);
   await expect(page).toHaveURL(/service=manifests/);
   const requests = page.getByRole('table', { name: 'Requests', exact: true });
-  await expect(requests.getByRole('link').first()).toBeVisible();
+  await requests.getByRole('link').first().click();
+  // One of them says itself what its host did meanwhile.
+  await expect(page.getByRole('region', { name: 'Meanwhile' })).toContainText(
+    /manifests on quay-4: \d\d\s?% of the cores in use/
+  );
+  await page
+    .getByRole('region', { name: 'Meanwhile' })
+    .getByRole('link', { name: 'Hosts around it' })
+    .first()
+    .click();
+  await expect(page).toHaveURL(/\/hosts\?.*one=quay-4/);
+  await page.goBack();
+  await page.goBack();
   await page.goBack();
 
   await reading(page).getByRole('link', { name: 'About this rule' }).first().click();

@@ -69,6 +69,7 @@ function addTo(bins: Bins, bin: number, weight: number, value: number): void {
 
 /** Adds what another bin holds. */
 export function addBin(bins: Bins, bin: number, weight: number, sum: number, max: number): void {
+  if (weight <= 0) return;
   bins.weight[bin] += weight;
   bins.sum[bin] += sum;
   if (!(max <= bins.max[bin])) bins.max[bin] = max;

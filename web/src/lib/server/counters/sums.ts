@@ -42,21 +42,28 @@ export function encodeSums(rows: readonly SumRow[]): Uint8Array {
   return pack(writer.take());
 }
 
+/** Bins as columns of equal length. */
+export interface SumColumns {
+  bin: Float64Array;
+  weight: Float64Array;
+  sum: Float64Array;
+  max: Float64Array;
+}
+
 /** @throws RangeError or Error where the bytes are damaged */
-export function decodeSums(bytes: Uint8Array): SumRow[] {
+export function decodeSums(bytes: Uint8Array): SumColumns {
   const reader = new ByteReader(unpack(bytes));
   const length = reader.count();
-  const bins = readNear(reader, length);
+  const bin = readNear(reader, length);
   const [weight, sum] = [readNumbers(reader, length), readNumbers(reader, length)];
   const max = readCoarse(reader, length);
-  return Array.from({ length }, (_, i) => ({
-    bin: bins[i],
-    weight: weight[i],
-    sum: sum[i],
-    // Of a bin of one value, or of equal ones, all digits are known.
-    max: Math.max(max[i], sum[i] / weight[i])
-  }));
+  // Of a bin of one value, or of equal ones, all digits are known.
+  for (let i = 0; i < length; i++) max[i] = Math.max(max[i], sum[i] / weight[i]);
+  return { bin, weight, sum, max };
 }
+
+export const rowsOfSums = ({ bin, weight, sum, max }: SumColumns): SumRow[] =>
+  Array.from(bin, (number, i) => ({ bin: number, weight: weight[i], sum: sum[i], max: max[i] }));
 
 /** The bins that hold something; of weights what adding up small parts leaves beyond the milliseconds goes. */
 export const rowsOfBins = ({ fromMs, stepMs, weight, sum, max }: Bins): SumRow[] =>
@@ -67,10 +74,16 @@ export const rowsOfBins = ({ fromMs, stepMs, weight, sum, max }: Bins): SumRow[]
     max: max[i]
   })).filter((row) => row.weight > 0);
 
-/** Adds sums to bins that are as long or longer. @param stepMs length of a bin of the sums */
-export function addSums(bins: Bins, rows: readonly SumRow[], stepMs: number): void {
-  for (const { bin, weight, sum, max } of rows) {
-    const at = Math.floor((bin * stepMs - bins.fromMs) / bins.stepMs);
-    if (at >= 0 && at < bins.weight.length) addBin(bins, at, weight, sum, max);
+/**
+ * Adds sums to bins that are as long or longer.
+ * @param stepMs length of a bin of the sums
+ * @param beforeMs epoch milliseconds: bins from there on are left out
+ */
+export function addSums(bins: Bins, of: SumColumns, stepMs: number, beforeMs = Infinity): void {
+  for (let i = 0; i < of.bin.length; i++) {
+    const atMs = of.bin[i] * stepMs;
+    const at = Math.floor((atMs - bins.fromMs) / bins.stepMs);
+    if (at >= 0 && at < bins.weight.length && atMs < beforeMs)
+      addBin(bins, at, of.weight[i], of.sum[i], of.max[i]);
   }
 }

@@ -7,7 +7,7 @@ import { pointsBySeries } from '../counters/batch';
 import { BLOCK_BYTES, bytesOf, pointsOfBlock, type BlockBytes, type SeriesPoints } from '../counters/block';
 import { CELL_MS, GRACE_MS, LEVELS, SUMS, type SumLevel } from '../counters/levels';
 import { joined, momentOf } from '../counters/series-points';
-import { addSums, decodeSums, type SumRow } from '../counters/sums';
+import { addSums, decodeSums } from '../counters/sums';
 import { oneOf } from '../db/bulk';
 import { reader, selectJson } from '../db/reader';
 
@@ -154,12 +154,8 @@ export async function binsOf(
       const bins = emptyBins(fromMs, toMs, stepMs);
       const { sums, points, pointsFromMs } = found.get(one.id)!;
       if (level !== LEVELS.points)
-        for (const [, data] of sums) {
-          const rows = decodeSums(bytesOf(data)).filter(
-            ({ bin }: SumRow) => bin * SUMS[level].stepMs < pointsFromMs
-          );
-          addSums(bins, rows, SUMS[level].stepMs);
-        }
+        for (const [, data] of sums)
+          addSums(bins, decodeSums(bytesOf(data)), SUMS[level].stepMs, pointsFromMs);
       if (points?.kind === 'numbers' && pointsFromMs < toMs) {
         const exact = emptyBins(Math.max(fromMs, pointsFromMs), toMs, stepMs);
         addPoints(exact, points.columns, one);
@@ -170,14 +166,9 @@ export async function binsOf(
   );
 }
 
-function addBins(target: Bins, of: Bins): void {
-  const rows = Array.from(of.weight, (weight, i) => ({
-    bin: of.fromMs / of.stepMs + i,
-    weight,
-    sum: of.sum[i],
-    max: of.max[i]
-  })).filter(({ weight }) => weight > 0);
-  addSums(target, rows, of.stepMs);
+function addBins(target: Bins, { fromMs, stepMs, weight, sum, max }: Bins): void {
+  const bin = weight.map((_, i) => fromMs / stepMs + i);
+  addSums(target, { bin, weight, sum, max }, stepMs);
 }
 
 /** What came to histograms over a time. */

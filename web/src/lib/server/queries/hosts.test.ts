@@ -16,6 +16,7 @@ vi.mock('../settings', () => ({
 vi.mock('../workers', async () => (await import('$lib/testing/local-workers')).localWorkers(() => url));
 const { stripsOf } = await import('./hosts');
 const { hostOf } = await import('./host');
+const { meanwhileOf } = await import('./meanwhile');
 const { memoryIn } = await import('./process-memory');
 
 const NOW = Math.floor(Date.now() / MINUTE) * MINUTE;
@@ -177,6 +178,22 @@ describe('one host', () => {
     const host = await hostOf(scopeOf(), window, NOW, 'quay-9');
     expect(host).toMatchObject({ cores: null, processes: [], pools: [], findings: [] });
   });
+});
+
+it('what hosts and processes told around a moment', async () => {
+  const at = BEGIN + 12 * MINUTE;
+  const [here, elsewhere] = await meanwhileOf(
+    [
+      { host: 'quay-2', pid: 7, service: 'berths' },
+      { host: 'quay-1', pid: 3, service: 'berths' }
+    ],
+    { fromMs: at, toMs: at + 300 }
+  );
+  expect(here.cpu).toBeCloseTo(0.97, 2);
+  expect(here.waits).toBeCloseTo(0.38, 2);
+  expect(here).toMatchObject({ loop: 0.3, waiting: 4, disk: null });
+  expect(elsewhere.cpu).toBeCloseTo(0.12, 2);
+  expect(elsewhere).toMatchObject({ waits: null, loop: null, waiting: null });
 });
 
 it('the memory of a scope is that of what serves there: what else runs on a host is not in it', async () => {

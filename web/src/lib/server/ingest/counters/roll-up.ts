@@ -18,7 +18,7 @@ import {
 } from '../../counters/block';
 import { CELL_MS, GRACE_MS, LEVELS, SUMS, type SumLevel } from '../../counters/levels';
 import { cut, joined, lengthOf, momentOf } from '../../counters/series-points';
-import { decodeSums, encodeSums, rowsOfBins, type SumRow } from '../../counters/sums';
+import { decodeSums, encodeSums, rowsOfBins, rowsOfSums, type SumRow } from '../../counters/sums';
 import { oneOf } from '../../db/bulk';
 import type { Database } from '../../db/database';
 
@@ -160,7 +160,7 @@ function sumBlock(
     const inCell = emptyBins(fromMs, fromMs + CELL_MS, stepMs);
     addPoints(inCell, points.columns, blocks[0]);
     const rows: SumRow[] = [
-      ...(before ? decodeSums(before) : []).filter(({ bin }) => outside(bin)),
+      ...(before ? rowsOfSums(decodeSums(before)) : []).filter(({ bin }) => outside(bin)),
       ...rowsOfBins(inCell)
     ].sort((a, b) => a.bin - b.bin);
     data = encodeSums(rows);

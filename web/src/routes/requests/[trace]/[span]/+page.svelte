@@ -30,6 +30,7 @@
   import ByCallGroup from '$lib/ui/request/ByCallGroup.svelte';
   import ByService from '$lib/ui/request/ByService.svelte';
   import { ticketText } from '$lib/ui/request/ticket-text';
+  import Meanwhile from '$lib/ui/request/Meanwhile.svelte';
   import RequestLog from '$lib/ui/request/RequestLog.svelte';
   import Timeline from '$lib/ui/request/Timeline.svelte';
   import {
@@ -229,6 +230,7 @@
         logs={data.request.logs}
         hasSources={data.request.hasSources}
       />{/if}
+    <Meanwhile {model} />
   {/snippet}
 
   <div class="flex items-baseline gap-3 px-4 pt-3 pb-2 whitespace-nowrap">
