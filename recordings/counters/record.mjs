@@ -1,7 +1,7 @@
 /**
  * Records what the official OpenTelemetry SDK for Node.js sends of metrics: instruments of every kind whose values are known, twice each in
  * either temporality, and what the packages for hosts and for the runtime measure of this machine.
- * Run: node --expose-gc record.mjs   (the packages are those of the workspace `run` and of the root)
+ * Run: npm install && node --expose-gc record.mjs
  */
 import { writeFileSync } from 'node:fs';
 import { setTimeout as wait } from 'node:timers/promises';
