@@ -69,6 +69,17 @@ test('rows are hosts, services or processes, chosen by keys; a host that is chos
   await expect(reading(page)).toContainText(/tide-replay \(quay-4 · pid 8810\) is the odd one/);
 });
 
+test('any counter of a host is drawn on the same time', async ({ page }) => {
+  await page.goto('/hosts?one=quay-4');
+  await page.getByRole('combobox', { name: /^quay-4: any counter/ }).selectOption('system.network.io');
+  await expect(page).toHaveURL(/counter=system\.network\.io/);
+  const lines = page.getByRole('table', { name: 'Lines of system.network.io' });
+  await expect(lines.getByRole('row')).toHaveCount(2);
+  await expect(lines.getByRole('img', { name: /^transmit: up to [\d.]+ kB\/s/ })).toBeVisible();
+  await page.reload();
+  await expect(lines.getByRole('row')).toHaveCount(2);
+});
+
 test('without counters it says what sends them', async ({ page }) => {
   await page.goto(`${EMPTY.url}/hosts`);
   await expect(page.getByRole('main')).toContainText('No counters in this time range');

@@ -48,6 +48,13 @@ export interface HostPool {
   waitedS: number | null;
 }
 
+/** The memory of a service on a host, and how many of its requests were under way, bin by bin alike. */
+export interface HostMemory {
+  service: string;
+  bytes: Line;
+  underWay: Line;
+}
+
 /** A service whose requests took longer here than elsewhere: like endpoints are held against each other. */
 export interface SlowerHere {
   service: string;
@@ -72,6 +79,7 @@ export interface HostContext {
   processesIn: (stretch: Stretch) => readonly HostProcess[];
   fileSystems: readonly HostFileSystem[];
   pools: readonly HostPool[];
+  memories: readonly HostMemory[];
   slower: readonly SlowerHere[];
 }
 

@@ -39,6 +39,7 @@ const host = (more: Partial<HostContext> = {}): HostContext => ({
   processesIn: () => [],
   fileSystems: [],
   pools: [],
+  memories: [],
   slower: [],
   ...more
 });
@@ -111,6 +112,31 @@ describe('the event loop and the swap space', () => {
     expect(rules(host({ lines: { loop: flat(0.03) } }))).toEqual([]);
     expect(rules(host({ swapping: raised(400) }))).toEqual(['swapping']);
     expect(rules(host({ swapping: flat(3) }))).toEqual([]);
+  });
+});
+
+describe('memory', () => {
+  const wave = (bin: number): number => 10 + 8 * Math.sin(bin / 4);
+  const memory = (bytes: (bin: number) => number): HostContext =>
+    host({
+      memories: [
+        {
+          service: 'tides',
+          bytes: flat(0, 40).map((_, bin) => bytes(bin)),
+          underWay: flat(0, 40).map((_, bin) => wave(bin))
+        }
+      ]
+    });
+  it('that rises and falls with requests under way says how much each holds', () => {
+    const [found] = findOnHost(memory((bin) => 100e6 + 15e6 * wave(bin)));
+    expect(found).toMatchObject({ rule: 'memory-follows-requests', severity: 'high' });
+    expect(plain(found)).toMatch(/about 15 MB for each \(rank correlation 1\.00 over 40 bins\)/);
+  });
+  it('that only grows, hardly moves, or was seen for a moment does not', () => {
+    expect(rules(memory((bin) => 100e6 + 15e6 * bin))).toEqual([]);
+    expect(rules(memory((bin) => 1000e6 + 1e6 * wave(bin)))).toEqual([]);
+    const short = host({ memories: [{ service: 'tides', bytes: flat(1, 5), underWay: flat(1, 5) }] });
+    expect(rules(short)).toEqual([]);
   });
 });
 

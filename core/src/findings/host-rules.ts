@@ -3,6 +3,7 @@ import { findBy } from './define-rule';
 import { diskFillsUp } from './disk-fills-up';
 import { eventLoopHeld } from './event-loop-held';
 import type { FoundOnHost, HostContext, HostFinding } from './host-finding';
+import { memoryFollowsRequests } from './memory-follows-requests';
 import { neighbourTakesCpu } from './neighbour-takes-cpu';
 import { poolWaits } from './pool-waits';
 import { swapping } from './swapping';
@@ -15,6 +16,7 @@ export const HOST_RULES = [
   waitsForCore,
   poolWaits,
   eventLoopHeld,
+  memoryFollowsRequests,
   swapping,
   diskFillsUp
 ] as const;

@@ -26,7 +26,7 @@ const NO_VALUE = 1;
 /** Why points are turned away. */
 const REASONS = {
   time: `its time is outside ${TIME_RANGE}`,
-  value: 'its value is not a finite number',
+  value: 'its value is not a finite number of a magnitude up to 10^30',
   temporality: 'its temporality is not told',
   buckets: `its buckets do not fit its bounds or its count, or are more than ${MAX_BUCKETS}`,
   kind: 'its metric is of a kind that OTLP does not name'
@@ -90,7 +90,7 @@ export class PointTaker {
   number(series: () => Series, times: PointTimes | null, value: number | null, flags: number): void {
     if ((flags & NO_VALUE) !== 0) return;
     if (!times) return this.reject('time');
-    if (value === null || !Number.isFinite(value)) return this.reject('value');
+    if (value === null || !isValue(value)) return this.reject('value');
     this.numbers.push({ series: series(), ...times, value });
   }
 
@@ -140,7 +140,7 @@ export class PointTaker {
     const told = read();
     if (!told || !isConsistent(told, count)) return this.reject('buckets');
     const [sum, min, max] = ['sum', 'min', 'max'].map((name) =>
-      Object.hasOwn(raw, name) ? doubleOf(raw[name]) : NaN
+      Object.hasOwn(raw, name) ? valueOf(raw[name]) : NaN
     );
     this.histograms.push({ series: series(), ...times, count, sum, min, max, ...told });
   }
@@ -173,19 +173,24 @@ const MAX_SCALE = 20;
 const NONE: Buckets = { low: 0, counts: new Float64Array() };
 /** Counts of which sums of several still are exact. */
 const MAX_COUNT = 2 ** 48;
-/** Where doubles end: their exponents reach from −1074 to 1023, each parted into 2^20 buckets at the most. */
-const MOST_BUCKETS = 1100 * 2 ** MAX_SCALE;
+/** Where doubles end: their exponents reach from −1074 to 1023, each parted into 2^scale buckets. */
+const farthestBucket = (layout: Layout): number =>
+  layout.kind === 'explicit' ? 0 : Math.ceil(1075 * 2 ** layout.scale);
+/** Greater ones are damage: sums of them would not be numbers any more. */
+const MAX_MAGNITUDE = 1e30;
+const isValue = (value: number): boolean => Math.abs(value) <= MAX_MAGNITUDE;
 const isCount = (count: number): boolean => Number.isInteger(count) && count >= 0 && count <= MAX_COUNT;
 
 /** Whether the buckets hold what the count tells, and lie where values of doubles can. */
 function isConsistent(
-  { positive, negative, zero }: Pick<HistogramPoint, 'positive' | 'negative' | 'zero'>,
+  { layout, positive, negative, zero }: Pick<HistogramPoint, 'layout' | 'positive' | 'negative' | 'zero'>,
   count: number
 ): boolean {
+  const farthest = farthestBucket(layout);
   let held = zero;
   for (const { low, counts } of [positive, negative]) {
     if (counts.length > MAX_BUCKETS || !counts.every(isCount)) return false;
-    if (!Number.isInteger(low) || Math.abs(low) > MOST_BUCKETS) return false;
+    if (!Number.isInteger(low) || Math.abs(low) > farthest) return false;
     for (const of of counts) held += of;
   }
   return isCount(zero) && (held === count || (held === 0 && positive.counts.length === 0));
@@ -205,6 +210,12 @@ export const wholeMs = (us: number): number => Math.floor(us / 1000);
 function doubleOf(value: unknown): number {
   if (typeof value === 'number') return value;
   return typeof value === 'string' && value !== '' ? Number(value) : NaN;
+}
+
+/** NaN too where it is no value that can be. */
+function valueOf(told: unknown): number {
+  const value = doubleOf(told);
+  return isValue(value) ? value : NaN;
 }
 
 const numbersOf = (list: unknown): number[] => (Array.isArray(list) ? list.map(doubleOf) : []);

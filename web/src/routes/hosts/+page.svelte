@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { HostPool, HostProcess } from '@tromix/core/findings/host-finding';
   import { formatCount, formatDuration } from '@tromix/core/text/format';
+  import AnyCounter from '$lib/ui/hosts/AnyCounter.svelte';
   import HostReading from '$lib/ui/hosts/HostReading.svelte';
   import CoreBar from '$lib/ui/hosts/CoreBar.svelte';
   import { greatestOf, processFacts } from '$lib/ui/hosts/host-words';
@@ -162,6 +163,13 @@
             short
           />
         {/if}
+        <AnyCounter
+          host={host.host}
+          fromMs={data.window.fromUs / 1000}
+          toMs={data.window.toUs / 1000}
+          chosen={shown.counter}
+          onchoose={(counter) => void address.go({ counter })}
+        />
       {/if}
     </ScrollRegion>
   {/if}

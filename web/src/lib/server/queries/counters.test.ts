@@ -299,7 +299,7 @@ describe('points that are turned away', () => {
     );
     expect(taken).toBe(1);
     expect(rejected).toEqual([
-      { reason: 'its value is not a finite number', count: 2 },
+      { reason: 'its value is not a finite number of a magnitude up to 10^30', count: 2 },
       { reason: 'its time is more than an hour ahead', count: 1 },
       { reason: 'it is older than points are kept, 7 days', count: 1 }
     ]);

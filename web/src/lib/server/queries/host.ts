@@ -5,6 +5,7 @@ import type {
   HostContext,
   HostFileSystem,
   HostFinding,
+  HostMemory,
   HostPool,
   HostProcess,
   SlowerHere
@@ -16,6 +17,7 @@ import { binsOf, distributionsIn, seriesOf, type MsWindow, type StoredSeries } f
 import { binnedSeries, isNamed, msOf, processKey, stepFor } from './hosts';
 import { endpointsById, namesById } from './names-by-id';
 import { totalsIn } from './rollups';
+import { underWayOn, type BinGrid } from './under-way';
 import { byProcess, processOf, servingProcesses, type ServingProcess } from './serving-processes';
 
 /** A disk or a network interface over the window: bytes a second in and out, and how busy; null for what is not told. */
@@ -135,6 +137,11 @@ export async function hostOf(
       processesOf(series, { of, from, to, seconds: toldSeconds(series, of, from, to) }, serving),
     fileSystems,
     pools,
+    memories: await memoriesOf(series, overAll, serving, {
+      fromMs: first?.fromMs ?? 0,
+      stepMs,
+      bins: length
+    }),
     slower
   };
   const used = series.filter(
@@ -374,6 +381,27 @@ async function poolsOf(
       )
     };
   });
+}
+
+/** Memory of the processes of each service, and its requests under way. */
+async function memoriesOf(
+  series: readonly StoredSeries[],
+  { of }: Over,
+  serving: ReadonlyMap<string, Pick<ServingProcess, 'service'>>,
+  grid: BinGrid
+): Promise<HostMemory[]> {
+  const memory = series.filter(({ name, source }) => name === 'process.memory.usage' && source.pid > 0);
+  // Its host and it itself may tell of a process: one of them counts.
+  const once = [...groupBy(memory, ({ source }) => processOf(source)).values()].map(([first]) => first);
+  const byService = groupBy(once, ({ source }) => serving.get(processOf(source))?.service ?? '');
+  byService.delete('');
+  if (byService.size === 0) return [];
+  const underWay = await underWayOn(series[0].source.host, grid);
+  return [...byService].map(([service, list]) => ({
+    service,
+    bytes: sumLine(list, of) ?? [],
+    underWay: underWay.get(service) ?? []
+  }));
 }
 
 /** The median of what was waited, seconds; null where it is not told. */

@@ -16,6 +16,7 @@ vi.mock('../settings', () => ({
 vi.mock('../workers', async () => (await import('$lib/testing/local-workers')).localWorkers(() => url));
 const { stripsOf } = await import('./hosts');
 const { hostOf } = await import('./host');
+const { counterLines, counterNames } = await import('./any-counter');
 const { meanwhileOf } = await import('./meanwhile');
 const { memoryIn } = await import('./process-memory');
 
@@ -194,6 +195,49 @@ it('what hosts and processes told around a moment', async () => {
   expect(here).toMatchObject({ loop: 0.3, waiting: 4, disk: null });
   expect(elsewhere.cpu).toBeCloseTo(0.12, 2);
   expect(elsewhere).toMatchObject({ waits: null, loop: null, waiting: null });
+});
+
+describe('any counter', () => {
+  it('of a host can be named and drawn, told apart by what differs', async () => {
+    const { fromUs, toUs } = window;
+    const names = await counterNames('quay-2', fromUs / 1000);
+    expect(names).toContainEqual({ name: 'process.memory.usage', unit: '', kind: 'gauge', series: 2 });
+    expect(names.map(({ name }) => name)).toContain('v8js.memory.heap.used');
+    const times = { fromMs: fromUs / 1000, toMs: toUs / 1000 };
+    const memory = await counterLines('quay-2', 'process.memory.usage', times);
+    expect(memory.lines.map(({ label }) => label)).toEqual(['tide-replay pid 8810', 'node pid 7']);
+    expect(Math.max(...memory.lines[0].line.map((value) => value ?? 0))).toBe(8_810_000_000);
+    const cpu = await counterLines('quay-2', 'system.cpu.time', times);
+    expect(cpu.lines.map(({ label, isRate }) => [label, isRate])).toEqual([
+      ['user', true],
+      ['idle', true]
+    ]);
+    expect((await counterLines('quay-2', 'unheard.of', times)).lines).toEqual([]);
+  });
+
+  it('that is a histogram is drawn as its quantiles and how often it was measured', async () => {
+    const at = (i: number): string => `${BEGIN + i * 10_000}000000`;
+    const points = Array.from({ length: 180 }, (_, i) => ({
+      startTimeUnixNano: at(i),
+      timeUnixNano: at(i + 1),
+      count: 20,
+      sum: 10,
+      explicitBounds: [1, 2],
+      bucketCounts: [10, 10, 0]
+    }));
+    const metric = {
+      name: 'tides.took',
+      unit: 's',
+      histogram: { aggregationTemporality: 1, dataPoints: points }
+    };
+    const resourceMetrics = [told({ 'host.name': 'quay-5' }, [metric])];
+    await writer.addCounters(decodeMetricsJson(JSON.stringify({ resourceMetrics })), NOW);
+    const { lines } = await counterLines('quay-5', 'tides.took', { fromMs: BEGIN, toMs: NOW });
+    const of = (label: string): number | null => lines.find((one) => one.label.endsWith(label))!.line[30];
+    expect(of('median')).toBe(1);
+    expect(of('p95')).toBeCloseTo(1.9, 12);
+    expect(of('how often')).toBeCloseTo(2, 12);
+  });
 });
 
 it('the memory of a scope is that of what serves there: what else runs on a host is not in it', async () => {

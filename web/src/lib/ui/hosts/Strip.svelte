@@ -1,22 +1,22 @@
 <script lang="ts">
-  import { MEASURES, type Line, type MeasureKey } from '@tromix/core/counters/strips';
-  import type { OddMeasure } from '$lib/server/queries/hosts';
+  import type { Line } from '@tromix/core/counters/strips';
   import { dateTime } from '$lib/ui/kit/time';
-  import { greatestOf, measureText } from './host-words';
+  import { greatestOf } from './host-words';
 
-  /** One measure of one row over time. What is not known is left out, and stretches that stand clear of the others are drawn in the colour of steering. */
+  /** One line over time. What is not known is left out, and stretches that stand clear of other rows are drawn in the colour of the pen. */
   interface Props {
-    measure: MeasureKey;
+    /** What it is of: `CPU of quay-2`. */
+    label: string;
     line: Line;
-    /** Value at the top, the same for all rows. */
+    /** How a value is written. */
+    text: (value: number) => string;
+    /** Value at the top, the same for all rows that are held against each other. */
     top: number;
     fromMs: number;
     stepMs: number;
-    odd: readonly OddMeasure[];
-    /** Who it is of. */
-    name: string;
+    odd?: readonly { from: number; to: number }[];
   }
-  let { measure, line, top, fromMs, stepMs, odd, name }: Props = $props();
+  let { label, line, text, top, fromMs, stepMs, odd = [] }: Props = $props();
 
   const HEIGHT = 34;
   let width = $state(120);
@@ -48,13 +48,11 @@
   const stroke = (from: number, to: number): string =>
     to - from === 1 ? `M${x(from) - 1} ${y(line[from]!)}h2` : `M${path(from, to)}`;
   const most = $derived(greatestOf(line));
-  const label = $derived(
-    `${MEASURES[measure].title} of ${name}: up to ${most === null ? 'nothing told' : measureText(measure, most)}${odd.length > 0 ? ', clear of the others' : ''}`
+  const summary = $derived(
+    `${label}: ${most === null ? 'nothing told' : `up to ${text(most)}`}${odd.length > 0 ? ', clear of the others' : ''}`
   );
   const told = $derived(
-    at < 0
-      ? ''
-      : `${dateTime(fromMs + at * stepMs)}: ${line[at] === null ? 'not told' : measureText(measure, line[at]!)}`
+    at < 0 ? '' : `${dateTime(fromMs + at * stepMs)}: ${line[at] === null ? 'not told' : text(line[at]!)}`
   );
   const onpointermove = (event: PointerEvent & { currentTarget: Element }): void => {
     const box = event.currentTarget.getBoundingClientRect();
@@ -70,7 +68,7 @@
     class="block w-full overflow-visible"
     height={HEIGHT}
     role="img"
-    aria-label={label}
+    aria-label={summary}
     {onpointermove}
     onpointerleave={() => (at = -1)}
   >

@@ -59,8 +59,8 @@
             {#if row.lines[measure]}
               <div class="relative z-10">
                 <Strip
-                  {measure}
-                  name={row.name}
+                  label="{MEASURES[measure].title} of {row.name}"
+                  text={(value) => measureText(measure, value)}
                   line={row.lines[measure]}
                   top={tops.get(measure)!}
                   fromMs={strips.fromMs}

@@ -7,6 +7,8 @@ const KINDS = ['hosts', 'services', 'processes'] as const satisfies readonly Row
 export const HOST_PARAMS = defineParams({
   rows: oneOf(KINDS, 'hosts', 'rows'),
   /** The host that is shown below; '' for the odd one, else the first. */
-  one: text('one')
+  one: text('one'),
+  /** The metric whose lines are drawn; '' for none. */
+  counter: text('counter')
 });
 export const ROW_KINDS = KINDS;

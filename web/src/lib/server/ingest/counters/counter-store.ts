@@ -2,6 +2,7 @@ import type { InStatement } from '@libsql/client';
 import type { MaskOptions } from '@tromix/core/calls/mask';
 import type { Series } from '@tromix/core/counters/series';
 import type { MetricBatch } from '@tromix/core/formats/otlp/metric-points';
+import { maskText } from '@tromix/core/mask/text';
 import { encodeBatch, type NumberedPoints } from '../../counters/batch';
 import { jsonRows } from '../../db/bulk';
 import type { Database } from '../../db/database';
@@ -131,7 +132,10 @@ export class CounterStore {
 /** Points turned away, by reason for the sender, and by metric and sender for who looks at what is missing. */
 class Refused {
   readonly #byReason = new Map<string, number>();
-  readonly #rows = new Map<string, { series: Series; reason: string; points: number }>();
+  readonly #rows = new Map<
+    string,
+    { name: string; service: string; host: string; reason: string; points: number }
+  >();
 
   constructor(before: CounterAnswer['rejected']) {
     for (const { reason, count } of before) this.#byReason.set(reason, count);
@@ -139,11 +143,14 @@ class Refused {
 
   add(series: Series, reason: string): void {
     this.#byReason.set(reason, (this.#byReason.get(reason) ?? 0) + 1);
-    const { service, host } = series.resource;
+    const [service, host] = [series.resource.service, series.resource.host].map((name) =>
+      maskText(name, 'name')
+    );
     const key = JSON.stringify([series.name, service, host, reason]);
     const row = this.#rows.get(key);
     if (row) row.points++;
-    else if (this.#rows.size < MAX_REFUSALS) this.#rows.set(key, { series, reason, points: 1 });
+    else if (this.#rows.size < MAX_REFUSALS)
+      this.#rows.set(key, { name: series.name, service, host, reason, points: 1 });
   }
 
   get list(): CounterAnswer['rejected'] {
@@ -152,10 +159,10 @@ class Refused {
 
   statements(nowMs: number): InStatement[] {
     if (this.#rows.size === 0) return [];
-    const rows = [...this.#rows.values()].map(({ series: { name, resource }, reason, points }) => [
+    const rows = [...this.#rows.values()].map(({ name, service, host, reason, points }) => [
       name,
-      resource.service,
-      resource.host,
+      service,
+      host,
       reason,
       points
     ]);

@@ -109,7 +109,8 @@ export class SeriesBook {
       const stored = await jsonOf<StoredSeries>(this.#database, `SELECT ${STORED} WHERE ${oneOf('key')}`, [
         JSON.stringify(missing)
       ]);
-      for (const one of stored) note(known, one);
+      // Another batch may have made it known meanwhile.
+      for (const one of stored) if (!known.series.has(one[0])) note(known, one);
     }
     for (const series of list) {
       const found = this.#find(series, keys.get(series)!, asked.get(series)!, known);
