@@ -17,7 +17,7 @@ import { Inspector, listAt } from './inspector';
 import { heapCost, wantsAsking, type HeapCost } from './heap-cost';
 import { heapCostWords } from './heap-cost-words';
 import { readThreads } from '@tromix/core/threads/read';
-import { dumpHeap, dumpThreads, record } from './record';
+import { dumpHeap, dumpThreads, factsOf, record } from './record';
 import { longerBy } from './sampling-cost';
 
 const children: ChildProcess[] = [];
@@ -178,6 +178,15 @@ describe('recording a process', () => {
       host: 'quay-3',
       development: true
     });
+  });
+
+  it('asks again while the process only starts, and gives up on what is none', async () => {
+    const facts = { pid: 7, host: 'quay-3', service: 'tides', release: '', development: false };
+    const saying = (...answers: unknown[]): Parameters<typeof factsOf>[0] => ({
+      evaluate: <T>() => Promise.resolve(answers.shift() as T | undefined)
+    });
+    expect(await factsOf(saying(undefined, undefined, facts))).toEqual(facts);
+    await expect(factsOf(saying())).rejects.toThrow(/does not say that it is a Node\.js process/);
   });
 
   it('can be ended early and keeps what there is', async () => {

@@ -78,12 +78,19 @@ const ClocksShape = v.object({
   cpu: v.object({ user: finite, system: finite })
 });
 
+/** The inspector of a process that starts listens a moment before there is a program that can say anything. */
+const STARTS_MS = 500;
+const AGAIN_MS = 50;
+
 /** Who the process is, as far as what it says can be. @throws InspectorError where it is none. */
-export async function factsOf(inspector: Inspector): Promise<TargetFacts> {
-  const found = v.safeParse(Facts, await inspector.evaluate(FACTS));
-  if (!found.success)
-    throw new InspectorError('What answers there does not say that it is a Node.js process.');
-  return found.output;
+export async function factsOf(inspector: Pick<Inspector, 'evaluate'>): Promise<TargetFacts> {
+  for (let waitedMs = 0; ; waitedMs += AGAIN_MS) {
+    const found = v.safeParse(Facts, await inspector.evaluate(FACTS));
+    if (found.success) return found.output;
+    if (waitedMs >= STARTS_MS)
+      throw new InspectorError('What answers there does not say that it is a Node.js process.');
+    await sleep(AGAIN_MS);
+  }
 }
 
 /** The process's clocks; undefined where it does not tell them. */
