@@ -344,9 +344,17 @@ test('OTLP logs stand on the time axis of their request', async ({ page, request
     .first()
     .click();
   await expect(page.getByRole('region', { name: 'Selected' })).toContainText('the board is empty <i>');
-  await expect(page.getByRole('region', { name: 'Log', exact: true })).toContainText(
-    'the board is empty <i>'
-  );
+  const log = page.getByRole('region', { name: 'Log', exact: true });
+  await expect(log).toContainText('the board is empty <i>');
+  // News of other data make the page ask anew, and leave what was chosen on it.
+  const later = { ...record, body: { stringValue: 'the board is full again' } };
+  const news = page.waitForResponse((response) => response.url().includes('__data.json'));
+  await send(api, '/v1/logs', { resourceLogs: [{ scopeLogs: [{ logRecords: [later] }] }] });
+  await news;
+  await page.waitForTimeout(500);
+  await expect(page.getByRole('region', { name: 'Selected' })).toContainText('the board is empty <i>', {
+    timeout: 100
+  });
 });
 
 test('exports of a request: the trace, and text for a ticket', async ({ page }) => {

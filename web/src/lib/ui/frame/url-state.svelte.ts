@@ -16,7 +16,9 @@ export interface UrlState<S> {
 
 /** @param besides what is chosen on the page and not yet in its address; links carry it too. */
 export function urlState<S>(params: ParamSet<S>, besides: () => Partial<S> = () => ({})): UrlState<S> {
-  const shown = $derived(params.read(page.url.searchParams));
+  // By its text: news of the data make a new address object of the same address, and what was chosen since must stay.
+  const search = $derived(page.url.search);
+  const shown = $derived(params.read(new URLSearchParams(search)));
   const href = (change: Partial<S>): string =>
     `${page.url.pathname}?${params.write(page.url.searchParams, { ...shown, ...besides(), ...change })}`;
   return {
