@@ -1,5 +1,5 @@
 import { namedHost, scopeFrom, scopeWindow } from '$lib/scope';
-import { hostOf } from '$lib/server/queries/host';
+import { hostOf } from '$lib/server/queries/host/one-host';
 import { stripsOf } from '$lib/server/queries/hosts';
 import { refusedCounters } from '$lib/server/queries/refused-counters';
 import { HOST_PARAMS } from '$lib/ui/hosts/hosts-state';

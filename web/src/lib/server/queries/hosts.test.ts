@@ -15,7 +15,7 @@ vi.mock('../settings', () => ({
 }));
 vi.mock('../workers', async () => (await import('$lib/testing/local-workers')).localWorkers(() => url));
 const { stripsOf } = await import('./hosts');
-const { hostOf } = await import('./host');
+const { hostOf } = await import('./host/one-host');
 const { counterLines, counterNames } = await import('./any-counter');
 const { meanwhileOf } = await import('./meanwhile');
 const { memoryIn } = await import('./process-memory');

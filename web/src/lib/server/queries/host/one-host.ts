@@ -1,0 +1,131 @@
+import { lineOf, MEASURES, STRIP_NAMES, type MeasureKey } from '@tromix/core/counters/strips';
+import type {
+  HostContext,
+  HostFileSystem,
+  HostFinding,
+  HostPool,
+  HostProcess,
+  SlowerHere
+} from '@tromix/core/findings/host-finding';
+import { findOnHost, type HostRule } from '@tromix/core/findings/host-rules';
+import type { Scope, TimeWindow } from '$lib/scope';
+import { binsOf, seriesOf } from '../counters';
+import { binnedSeries, isNamed, msOf, stepFor } from '../hosts';
+import { byProcess, processOf, servingProcesses } from '../serving-processes';
+import { devicesOf, type HostDevice } from './devices';
+import { fileSystemsOf } from './file-systems';
+import { memoriesOf } from './memories';
+import { gaugeOf, sumLine, sumOfMeans, toldSeconds, type Bin, type Over } from './over-bins';
+import { POOL_NAMES, poolsOf } from './pools';
+import { PROCESS_NAMES, processesOf } from './processes';
+import { slowerHere } from './slower-here';
+
+/** Everything that is known of one host over a window. */
+export interface OneHost {
+  host: string;
+  cores: number | null;
+  limits: { cores: number | null; memoryBytes: number | null };
+  memoryBytes: { used: number | null; limit: number | null };
+  processes: HostProcess[];
+  pools: HostPool[];
+  disks: HostDevice[];
+  interfaces: HostDevice[];
+  fileSystems: Omit<HostFileSystem, 'trend'>[];
+  findings: HostFinding<HostRule>[];
+  slower: SlowerHere[];
+}
+
+const HOST_NAMES = [
+  'system.cpu.logical.count',
+  'system.paging.operations',
+  'system.disk.io',
+  'system.network.io',
+  'system.network.errors',
+  'system.filesystem.usage',
+  'system.filesystem.limit',
+  'tromix.container.cpu.limit',
+  'tromix.container.memory.limit'
+];
+
+/** One host over a window: what ran on it, its disks, network and pools, and what the rules find. */
+export async function hostOf(
+  scope: Scope,
+  window: TimeWindow,
+  nowMs: number,
+  host: string
+): Promise<OneHost> {
+  const times = msOf(window);
+  const stepMs = stepFor(times);
+  const names = [...STRIP_NAMES, ...PROCESS_NAMES, ...HOST_NAMES, ...POOL_NAMES];
+  const series = await seriesOf({ names: [...new Set(names)], host, sinceMs: times.fromMs });
+  const [bins, processes, fileSystems, slower] = await Promise.all([
+    binsOf(series, times, stepMs),
+    servingProcesses(host),
+    fileSystemsOf(series, times),
+    slowerHere(scope, window, nowMs, host)
+  ]);
+  // One that names a service, and of which no request came yet, is of it all the same.
+  const serving = new Map([
+    ...series
+      .filter(({ source }) => isNamed(source.service))
+      .map(({ source }) => [processOf(source), source] as const),
+    ...byProcess(processes)
+  ]);
+  const of: Bin = ({ id }) => bins.get(id);
+  const first = bins.values().next().value;
+  const length = first?.weight.length ?? 0;
+  const overAll: Over = { of, from: 0, to: length, seconds: toldSeconds(series, of, 0, length) };
+  const pools = await poolsOf(series, overAll, host, times, stepMs);
+  const binned = series.map((one) => binnedSeries(one, of(one)));
+  const context: HostContext = {
+    host,
+    cores: gaugeOf(series, overAll, 'system.cpu.logical.count'),
+    fromMs: first?.fromMs ?? times.fromMs,
+    stepMs,
+    bins: length,
+    lines: Object.fromEntries(
+      (Object.keys(MEASURES) as MeasureKey[]).map((measure) => [measure, lineOf(measure, binned)])
+    ),
+    swapping: sumLine(
+      series.filter(({ name }) => name === 'system.paging.operations'),
+      of
+    ),
+    processesIn: ([from, to]) =>
+      processesOf(series, { of, from, to, seconds: toldSeconds(series, of, from, to) }, serving),
+    fileSystems,
+    pools,
+    memories: await memoriesOf(series, overAll, serving, {
+      fromMs: first?.fromMs ?? 0,
+      stepMs,
+      bins: length
+    }),
+    slower
+  };
+  const used = series.filter(
+    ({ name, attributes }) =>
+      name === 'system.memory.usage' &&
+      (attributes.get('system.memory.state') ?? attributes.get('state')) === 'used'
+  );
+  return {
+    host,
+    cores: context.cores,
+    limits: {
+      cores: gaugeOf(series, overAll, 'tromix.container.cpu.limit'),
+      memoryBytes: gaugeOf(series, overAll, 'tromix.container.memory.limit')
+    },
+    memoryBytes: { used: sumOfMeans(used, overAll), limit: gaugeOf(series, overAll, 'system.memory.limit') },
+    processes: [...context.processesIn([0, length])],
+    pools,
+    disks: devicesOf(series, overAll, 'system.disk', ['read', 'write'], 'system.device'),
+    interfaces: devicesOf(
+      series,
+      overAll,
+      'system.network',
+      ['receive', 'transmit'],
+      'network.interface.name'
+    ),
+    fileSystems: fileSystems.map(({ trend: _, ...rest }) => rest),
+    findings: findOnHost(context),
+    slower
+  };
+}
