@@ -1,4 +1,5 @@
 import { stretchesWhere } from './stretches';
+import { meanOf } from './lines';
 import type { Line } from './strips';
 
 /** A stretch of time in which one line stands clear of all others. */
@@ -55,17 +56,4 @@ function standsClear(value: number | null, others: readonly (number | null)[], l
 function rangeOf(values: readonly (number | null)[]): [number, number] {
   const known = values.filter((value) => value !== null);
   return known.length === 0 ? [NaN, NaN] : [Math.min(...known), Math.max(...known)];
-}
-
-/** The mean of what is known in a stretch; null where nothing is. */
-export function meanOf(line: Line, from: number, to: number): number | null {
-  let sum = 0;
-  let count = 0;
-  for (let bin = from; bin < to; bin++) {
-    const value = line[bin];
-    if (value === null || value === undefined) continue;
-    sum += value;
-    count++;
-  }
-  return count === 0 ? null : sum / count;
 }

@@ -1,8 +1,11 @@
 import type { Attributes, Resource } from '../trace/span';
 
-/** The kinds of OpenTelemetry's metric data model that are kept as they are. A summary becomes gauges and sums, see `summary.ts`. */
+/** The kinds of OpenTelemetry's metric data model that are kept as they are. A summary becomes gauges and sums. */
 export const SERIES_KINDS = ['gauge', 'sum', 'histogram', 'exponential'] as const;
 export type SeriesKind = (typeof SERIES_KINDS)[number];
+
+/** Whether points of a kind are distributions, not numbers. */
+export const isHistogram = (kind: SeriesKind): boolean => kind === 'histogram' || kind === 'exponential';
 
 /** What all points of one metric stream have in common (OpenTelemetry metrics data model, "Timeseries model"). */
 export interface MetricHead {

@@ -1,4 +1,4 @@
-import { meanOf } from '../counters/odd-one';
+import { meanOf } from '../counters/lines';
 import { longestOf, stretchesWhere } from '../counters/stretches';
 import { formatDuration, formatShare } from '../text/format';
 import { defineRule } from './define-rule';

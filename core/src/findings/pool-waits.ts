@@ -1,7 +1,8 @@
+import { greatestOf } from '../counters/lines';
 import { longestOf, stretchesWhere } from '../counters/stretches';
 import { formatCount, formatDuration } from '../text/format';
 import { defineRule } from './define-rule';
-import { timesOf, type FoundOnHost, type HostContext, type HostPool } from './host-finding';
+import { timesOf, type FoundOnHost, type HostContext } from './host-finding';
 
 /** All of a pool is in use, and more is asked for. */
 export const poolWaits = defineRule({
@@ -28,8 +29,8 @@ function find(context: HostContext): FoundOnHost[] {
   return context.pools.flatMap((pool): FoundOnHost[] => {
     const stretch = longestOf(stretchesWhere(pool.waiting.length, (bin) => (pool.waiting[bin] ?? 0) >= 1));
     if (!stretch) return [];
-    const waiting = greatestIn(pool.waiting, stretch);
-    const used = greatestIn(pool.used, stretch);
+    const waiting = greatestOf(pool.waiting, ...stretch) ?? 0;
+    const used = greatestOf(pool.used, ...stretch) ?? 0;
     const times = timesOf(context, stretch);
     const ofSize =
       pool.size === null
@@ -49,6 +50,3 @@ function find(context: HostContext): FoundOnHost[] {
     ];
   });
 }
-
-const greatestIn = (line: HostPool['used'], [from, to]: readonly [number, number]): number =>
-  Math.max(0, ...line.slice(from, to).map((value) => value ?? 0));

@@ -12,18 +12,13 @@ import {
   SummaryDataPoint
 } from './schema';
 import { TextPool } from './text-pool';
+import { BYTES, endOf, FIXED64, tag, VARINT } from './wire';
 import { attributesOf, DEFAULT_VALUE_LIMITS, momentFrom, type Loose } from './values';
 
 /**
  * Reads points straight from the bytes of an OTLP message: field numbers and wire types of opentelemetry-proto v1 (metrics.proto). The
  * attributes of number points are read once for each series: afterwards their bytes alone name it.
  */
-
-/** A field's tag on the wire: its number and its wire type (Protocol Buffers, "Encoding"). */
-const tag = (field: number, wireType: number): number => (field << 3) | wireType;
-const VARINT = 0;
-const FIXED64 = 1;
-const BYTES = 2;
 
 const GROUPS = tag(1, BYTES);
 const GROUP_RESOURCE = tag(1, BYTES);
@@ -114,13 +109,13 @@ export class WireMetrics {
   /** The points of a metric; what else is told of it goes into the facts. */
   #data(facts: MetricFacts): Range[] {
     const reader = this.#reader;
-    const end = this.#end();
+    const end = endOf(this.#reader);
     const points: Range[] = [];
     while (reader.pos < end) {
       const found = reader.uint32();
       if (found === DATA_POINT) {
         this.#taker.countPart();
-        const to = this.#end();
+        const to = endOf(this.#reader);
         points.push({ from: reader.pos, to });
         reader.pos = to;
       } else if (found === DATA_TEMPORALITY) facts.temporality = reader.int32();
@@ -167,7 +162,7 @@ export class WireMetrics {
         const low = reader.fixed32();
         value = reader.sfixed32() * 2 ** 32 + low;
       } else if (found === POINT_ATTRIBUTE) {
-        const end = this.#end();
+        const end = endOf(this.#reader);
         const range = { from: reader.pos, to: end };
         attributes.push(range);
         key += this.#textOf(range);
@@ -220,21 +215,12 @@ export class WireMetrics {
       const found = reader.uint32();
       if (found === wanted) {
         this.#taker.countPart();
-        const end = this.#end();
+        const end = endOf(this.#reader);
         parts.push({ from: reader.pos, to: end });
         reader.pos = end;
       } else reader.skipType(found & 7);
     }
     return parts;
-  }
-
-  /** Reads a length and gives where what follows ends. */
-  #end(): number {
-    const length = this.#reader.uint32();
-    const end = this.#reader.pos + length;
-    if (end > this.#bytes.length)
-      throw new RangeError(`index out of range: ${this.#reader.pos} + ${length} > ${this.#bytes.length}`);
-    return end;
   }
 }
 

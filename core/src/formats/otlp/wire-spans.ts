@@ -3,18 +3,13 @@ import { cutValue } from '../../text/well-formed';
 import type { Attributes, AttributeValue, SpanEvent } from '../../trace/span';
 import type { SpanFields } from './span-fields';
 import { TextPool } from './text-pool';
+import { BYTES, endOf, FIXED64, tag, VARINT } from './wire';
 import { MAX_PARTS, momentFrom, numberFrom, tooManyParts, type Moment, type ValueLimits } from './values';
 
 /**
  * Reads spans straight from the bytes of an OTLP message, with no object for each message in between: field numbers and
  * wire types of opentelemetry-proto v1 (trace.proto, common.proto, resource.proto); unknown fields are skipped.
  */
-
-/** A field's tag on the wire: its number and its wire type (Protocol Buffers, "Encoding"). */
-const tag = (field: number, wireType: number): number => (field << 3) | wireType;
-const VARINT = 0;
-const FIXED64 = 1;
-const BYTES = 2;
 
 const REQUEST_RESOURCE_SPANS = tag(1, BYTES);
 const GROUP_RESOURCE = tag(1, BYTES);
@@ -86,7 +81,7 @@ export class WireSpans {
 
   #span(): SpanFields {
     const reader = this.#reader;
-    const end = this.#end();
+    const end = endOf(this.#reader);
     const span: SpanFields = {
       traceId: '',
       spanId: '',
@@ -129,7 +124,7 @@ export class WireSpans {
   #event(events: SpanFields['events']): void {
     if (events.length >= this.#maxEvents) {
       this.#cut();
-      this.#reader.pos = this.#end();
+      this.#reader.pos = endOf(this.#reader);
       return;
     }
     const event: Pick<SpanEvent, 'name' | 'attributes'> & { at: Moment | null } = {
@@ -158,7 +153,7 @@ export class WireSpans {
   /** A `KeyValue`. */
   #pair(into: Attributes, depth: number): void {
     const reader = this.#reader;
-    const end = this.#end();
+    const end = endOf(this.#reader);
     if (into.size >= this.#limits.attributes) {
       this.#cut();
       reader.pos = end;
@@ -178,7 +173,7 @@ export class WireSpans {
   /** An `AnyValue`: of its alternatives the last one counts. */
   #value(depth: number, name = ''): AttributeValue {
     const reader = this.#reader;
-    const end = this.#end();
+    const end = endOf(this.#reader);
     let value: AttributeValue = null;
     while (reader.pos < end) {
       const found = reader.uint32();
@@ -189,7 +184,7 @@ export class WireSpans {
       else if (found === tag(5, BYTES)) value = this.#nested(depth, () => this.#value(depth - 1));
       else if (found === tag(6, BYTES)) value = this.#nested(depth, () => this.#namedValue(depth - 1));
       else if (found === tag(7, BYTES)) {
-        reader.pos = this.#end();
+        reader.pos = endOf(this.#reader);
         value = '(bytes)';
       } else reader.skipType(found & 7);
     }
@@ -207,7 +202,7 @@ export class WireSpans {
   #nested(depth: number, item: () => AttributeValue): AttributeValue {
     if (depth <= 0) {
       this.#cut();
-      this.#reader.pos = this.#end();
+      this.#reader.pos = endOf(this.#reader);
       return null;
     }
     const items: AttributeValue[] = [];
@@ -229,7 +224,7 @@ export class WireSpans {
   /** An id as lower-case hexadecimal; '' where it has another length or is all zero. */
   #id(bytes: number): string {
     const reader = this.#reader;
-    const end = this.#end();
+    const end = endOf(this.#reader);
     let id = '';
     let any = 0;
     if (end - reader.pos === bytes) {
@@ -248,17 +243,8 @@ export class WireSpans {
     return momentFrom(low, this.#reader.fixed32());
   }
 
-  /** Reads a length and gives where what follows ends. */
-  #end(): number {
-    const length = this.#reader.uint32();
-    const end = this.#reader.pos + length;
-    if (end > this.#reader.len)
-      throw new RangeError(`index out of range: ${this.#reader.pos} + ${length} > ${this.#reader.len}`);
-    return end;
-  }
-
   #message(read: (tag: number) => boolean): void {
-    this.#fields(this.#end(), read);
+    this.#fields(endOf(this.#reader), read);
   }
 
   /** Reads fields up to an end; those the callback does not know are skipped. */

@@ -1,10 +1,11 @@
 <script lang="ts">
+  import { greatestOf } from '@tromix/core/counters/lines';
   import type { HostPool, HostProcess } from '@tromix/core/findings/host-finding';
   import { formatCount, formatDuration } from '@tromix/core/text/format';
   import AnyCounter from '$lib/ui/hosts/AnyCounter.svelte';
   import HostReading from '$lib/ui/hosts/HostReading.svelte';
   import CoreBar from '$lib/ui/hosts/CoreBar.svelte';
-  import { greatestOf, processFacts } from '$lib/ui/hosts/host-words';
+  import { processFacts } from '$lib/ui/hosts/host-words';
   import { HOST_PARAMS, ROW_KINDS } from '$lib/ui/hosts/hosts-state';
   import { PROCESS_ALSO, PROCESS_COLUMNS } from '$lib/ui/hosts/process-columns';
   import SendCounters from '$lib/ui/hosts/SendCounters.svelte';

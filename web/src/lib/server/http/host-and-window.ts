@@ -1,7 +1,8 @@
 import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
 
-const Moment = v.pipe(v.string(), v.regex(/^\d{1,16}$/), v.transform(Number));
+/** Epoch milliseconds in an address. */
+export const Moment = v.pipe(v.string(), v.regex(/^\d{1,16}$/), v.transform(Number));
 const Asked = v.pipe(
   v.object({ host: v.pipe(v.string(), v.maxLength(300)), from: Moment, to: Moment }),
   v.check(({ from, to }) => to > from)

@@ -1,6 +1,6 @@
 import { addPoints, emptyBins, type Bins } from '@tromix/core/counters/bins';
 import { distributionsOf, type TimedDistribution } from '@tromix/core/counters/histograms';
-import type { SeriesKind } from '@tromix/core/counters/series';
+import { isHistogram, type SeriesKind } from '@tromix/core/counters/series';
 import type { Attributes } from '@tromix/core/trace/span';
 import { attributesFrom } from '$lib/stored-spans';
 import { pointsBySeries } from '../counters/batch';
@@ -40,7 +40,6 @@ export interface SeriesFilter {
   names: readonly string[];
   /** '' for any. */
   host?: string;
-  service?: string;
   /** Only those with a point since then, epoch milliseconds. */
   sinceMs: number;
 }
@@ -66,19 +65,14 @@ type SeriesRow = [
 ];
 
 /** The series of some names, by who sends them. */
-export async function seriesOf({
-  names,
-  host = '',
-  service = '',
-  sinceMs
-}: SeriesFilter): Promise<StoredSeries[]> {
+export async function seriesOf({ names, host = '', sinceMs }: SeriesFilter): Promise<StoredSeries[]> {
   const rows = await selectJson<SeriesRow>(
     `SELECT json_group_array(json_array(s.id, s.name, s.unit, s.kind, s.is_delta, s.is_monotonic, s.attributes, s.last_ms,
         o.id, o.service, o.host, o.release, o.pid, o.attributes)) FROM
       (SELECT s.* FROM counter_series s JOIN counter_sources o ON o.id = s.source_id
-        WHERE ${oneOf('s.name')} AND s.last_ms >= ? AND (? = '' OR o.host = ?) AND (? = '' OR o.service = ?)
+        WHERE ${oneOf('s.name')} AND s.last_ms >= ? AND (? = '' OR o.host = ?)
         ORDER BY s.id LIMIT ${MAX_READ}) s JOIN counter_sources o ON o.id = s.source_id`,
-    [JSON.stringify(names), sinceMs, host, host, service, service]
+    [JSON.stringify(names), sinceMs, host, host]
   );
   const sources = new Map<number, CounterSource>();
   return rows.map(
@@ -146,7 +140,7 @@ export async function binsOf(
   { fromMs, toMs }: MsWindow,
   stepMs: number
 ): Promise<Map<number, Bins>> {
-  const numbers = series.filter(({ kind }) => kind === 'gauge' || kind === 'sum');
+  const numbers = series.filter(({ kind }) => !isHistogram(kind));
   const level = levelFor(stepMs);
   const found = await stored(numbers, { fromMs, toMs }, level);
   return new Map(
@@ -177,7 +171,7 @@ export async function distributionsIn(
   { fromMs, toMs }: MsWindow,
   stepMs: number
 ): Promise<Map<number, TimedDistribution[]>> {
-  const histograms = series.filter(({ kind }) => kind === 'histogram' || kind === 'exponential');
+  const histograms = series.filter(({ kind }) => isHistogram(kind));
   const level = levelFor(stepMs);
   const found = await stored(histograms, { fromMs, toMs }, level);
   return new Map(
@@ -220,9 +214,7 @@ async function stored(
     ])
   );
   if (series.length === 0) return found;
-  const isHistogram = new Map(
-    series.map(({ id, kind }) => [id, kind === 'histogram' || kind === 'exponential'])
-  );
+  const kinds = new Map(series.map(({ id, kind }) => [id, kind]));
   const database = await reader();
   const ids = JSON.stringify([...found.keys()]);
   // Those that wait are read first: what is put into a block meanwhile is then found twice, and counts once.
@@ -246,7 +238,7 @@ async function stored(
       one.sums.push(block);
       continue;
     }
-    const points = pointsOfBlock(block, isHistogram.get(Number(id))!);
+    const points = pointsOfBlock(block, isHistogram(kinds.get(Number(id))!));
     one.points = one.points ? joined(one.points, points) : points;
     if (level !== LEVELS.points && rolled !== 1)
       one.pointsFromMs = Math.min(one.pointsFromMs, cellOf(Number(startMs)));

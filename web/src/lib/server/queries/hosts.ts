@@ -31,8 +31,6 @@ export interface StripRow {
   /** What of the scope is this row. */
   narrow: Partial<Pick<Scope, 'host' | 'service'>>;
   lines: Partial<Record<MeasureKey, Line | null>>;
-  /** Epoch milliseconds of its newest point. */
-  lastMs: number;
 }
 
 /** A stretch in which a row stands clear of the others. */
@@ -92,8 +90,7 @@ export async function stripsOf(scope: Scope, window: TimeWindow, kind: RowKind):
           of.map(({ source }) => source),
           serving
         ),
-        lines: Object.fromEntries(columns.map((measure) => [measure, lineOf(measure, binned)])),
-        lastMs: Math.max(...of.map(({ lastMs }) => lastMs))
+        lines: Object.fromEntries(columns.map((measure) => [measure, lineOf(measure, binned)]))
       };
     })
     .sort(ORDER[kind]);

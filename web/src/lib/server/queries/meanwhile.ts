@@ -1,4 +1,5 @@
 import { meanIn } from '@tromix/core/counters/bins';
+import { greatestOf, meanOf } from '@tromix/core/counters/lines';
 import { lineOf, STRIP_NAMES, type Line, type MeasureKey } from '@tromix/core/counters/strips';
 import { binsOf, seriesOf, type MsWindow } from './counters';
 import { binnedSeries } from './hosts';
@@ -59,22 +60,12 @@ export async function meanwhileOf(
     const [waits] = own.filter(({ name }) => name === WAITS).map(({ id }) => bins.get(id)!);
     return {
       ...process,
-      cpu: meanOfLine(line('cpu', ofHost)),
-      disk: meanOfLine(line('disk', ofHost)),
-      waits: waits ? meanOfLine([...waits.weight.keys()].map((bin) => meanIn(waits, bin))) : null,
-      loop: mostIn(line('loop', own)),
-      pauses: meanOfLine(line('pauses', own)),
-      waiting: mostIn(line('waiting', own))
+      cpu: meanOf(line('cpu', ofHost)),
+      disk: meanOf(line('disk', ofHost)),
+      waits: waits ? meanOf([...waits.weight.keys()].map((bin) => meanIn(waits, bin))) : null,
+      loop: greatestOf(line('loop', own)),
+      pauses: meanOf(line('pauses', own)),
+      waiting: greatestOf(line('waiting', own))
     };
   });
 }
-
-const knownIn = (line: Line): number[] => line.filter((value) => value !== null);
-const mostIn = (line: Line): number | null => {
-  const known = knownIn(line);
-  return known.length === 0 ? null : Math.max(...known);
-};
-const meanOfLine = (line: Line): number | null => {
-  const known = knownIn(line);
-  return known.length === 0 ? null : known.reduce((sum, value) => sum + value, 0) / known.length;
-};

@@ -1,9 +1,9 @@
 <script lang="ts">
+  import { greatestOf } from '@tromix/core/counters/lines';
   import { metricText } from '@tromix/core/counters/unit-words';
   import { formatCount, plural } from '@tromix/core/text/format';
   import type { CounterLine, CounterLines, CounterName } from '$lib/server/queries/any-counter';
   import { resource } from '$lib/ui/frame/resource.svelte';
-  import { greatestOf } from './host-words';
   import Strip from './Strip.svelte';
 
   /** Any metric of a host, drawn on the time axis of the view. */

@@ -7,7 +7,7 @@
   const parts = $derived([
     { key: 'user', value: process.userCores, color: 'var(--pen)' },
     { key: 'system', value: process.systemCores, color: 'var(--acc-database)' },
-    { key: 'waits', value: process.waits, color: 'var(--hatch, var(--ink-3))' }
+    { key: 'waits', value: process.waits, color: 'transparent' }
   ]);
   const label = $derived(
     parts.map(({ key, value }) => `${key} ${value === null ? 'not told' : corePercent(value)}`).join(', ')
@@ -19,7 +19,7 @@
     <span
       class={key === 'waits' ? 'waits' : ''}
       style:width="{Math.min(100, ((value ?? 0) / cores) * 100)}%"
-      style:background-color={key === 'waits' ? 'transparent' : color}
+      style:background-color={color}
     ></span>
   {/each}
 </span>

@@ -1,7 +1,7 @@
 <script lang="ts">
+  import { greatestOf } from '@tromix/core/counters/lines';
   import type { Line } from '@tromix/core/counters/strips';
   import { dateTime } from '$lib/ui/kit/time';
-  import { greatestOf } from './host-words';
 
   /** One line over time. What is not known is left out, and stretches that stand clear of other rows are drawn in the colour of the pen. */
   interface Props {

@@ -1,7 +1,8 @@
 <script lang="ts">
+  import { greatestOf } from '@tromix/core/counters/lines';
   import { COLUMNS, MEASURES, type MeasureKey } from '@tromix/core/counters/strips';
   import type { Strips } from '$lib/server/queries/hosts';
-  import { greatestOf, measureText } from './host-words';
+  import { measureText } from './host-words';
   import Strip from './Strip.svelte';
 
   /** A row a host (or service, or process), a column a counter, one time axis. */

@@ -1,4 +1,4 @@
-import { MEASURES, type Line, type LineUnit, type MeasureKey } from '@tromix/core/counters/strips';
+import { MEASURES, type LineUnit, type MeasureKey } from '@tromix/core/counters/strips';
 import type { HostProcess } from '@tromix/core/findings/host-finding';
 import { groupBy } from '@tromix/core/group-by';
 import { formatBytes, formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
@@ -99,9 +99,3 @@ export const processFacts = (process: HostProcess): [string, string][] =>
       ['open files', process.openFiles === null ? '' : formatCount(Math.round(process.openFiles))]
     ] as [string, string][]
   ).filter(([, value]) => value !== '');
-
-/** The greatest value of a line; null where nothing is known. */
-export function greatestOf(line: Line): number | null {
-  const known = line.filter((value) => value !== null);
-  return known.length === 0 ? null : Math.max(...known);
-}

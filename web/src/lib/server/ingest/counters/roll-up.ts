@@ -5,7 +5,7 @@ import { addPoints, emptyBins } from '@tromix/core/counters/bins';
 import { encodeTimes, encodeValues } from '@tromix/core/counters/chunk';
 import { distributionsOf, merged, type Distribution } from '@tromix/core/counters/histograms';
 import type { HistogramPoint } from '@tromix/core/counters/points';
-import type { SeriesKind } from '@tromix/core/counters/series';
+import { isHistogram, type SeriesKind } from '@tromix/core/counters/series';
 import { groupBy } from '@tromix/core/group-by';
 import {
   BLOCK_BYTES,
@@ -74,7 +74,7 @@ async function rolled(database: Database, fromMs: number, ids: readonly number[]
     id: Number(id),
     startMs: Number(startMs),
     sharesTimes: timesId !== null,
-    points: pointsOfBlock(bytes as unknown as BlockBytes, kind === 'histogram' || kind === 'exponential')
+    points: pointsOfBlock(bytes as unknown as BlockBytes, isHistogram(kind as SeriesKind))
   }));
   const statements: InStatement[] = [];
   for (const level of [LEVELS.minutes, LEVELS.hours]) {

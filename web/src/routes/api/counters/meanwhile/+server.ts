@@ -1,5 +1,6 @@
 import { error, json } from '@sveltejs/kit';
 import * as v from 'valibot';
+import { Moment } from '$lib/server/http/host-and-window';
 import { meanwhileOf } from '$lib/server/queries/meanwhile';
 import type { RequestHandler } from './$types';
 
@@ -10,7 +11,6 @@ const Asked = v.pipe(
   v.parseJson(),
   v.pipe(v.array(v.object({ host: v.string(), pid: v.number(), service: v.string() })), v.maxLength(MOST))
 );
-const Moment = v.pipe(v.string(), v.regex(/^\d{1,16}$/), v.transform(Number));
 
 /** What hosts and processes told around a time. */
 export const GET: RequestHandler = async ({ url }) => {
