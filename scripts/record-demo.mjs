@@ -3,5 +3,5 @@ import path from 'node:path';
 import { ensurePackages, ROOT, run } from './prepare.mjs';
 
 ensurePackages();
-for (const part of ['src/record.ts', 'src/record-failures.ts'])
+for (const part of ['src/record.ts', 'src/record-failures.ts', 'src/record-hosts.ts'])
   run(process.execPath, ['run.mjs', part], { cwd: path.join(ROOT, 'workload') });

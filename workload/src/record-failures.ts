@@ -1,15 +1,15 @@
 import { mkdir, readFile, rm, writeFile } from 'node:fs/promises';
-import http from 'node:http';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { fileURLToPath } from 'node:url';
-import { gunzipSync, gzipSync } from 'node:zlib';
+import { gzipSync } from 'node:zlib';
 import { ExportLogsServiceRequest, ExportTraceServiceRequest } from '@tromix/core/formats/otlp/schema';
 import { agentSteps } from './fleet/agent-steps';
 import { processEndOf } from './fleet/crash-report';
 import { Fleet } from './fleet/fleet';
 import { asThere, messageThere, type Message } from './fleet/places-of-others';
 import { officeAtWork } from './fleet/office';
+import { keepSent } from './fleet/sink';
 import { FAULTS } from './platform/settings';
 
 /**
@@ -22,17 +22,7 @@ const SCRATCH = fileURLToPath(new URL('../../.tmp/record-failures', import.meta.
 
 await rm(SCRATCH, { recursive: true, force: true });
 await mkdir(path.join(SCRATCH, 'reports'), { recursive: true });
-const sent: Record<string, Buffer[]> = { '/v1/traces': [], '/v1/logs': [] };
-const sink = http.createServer((request, response) => {
-  const parts: Buffer[] = [];
-  request.on('data', (part: Buffer) => parts.push(part));
-  request.on('end', () => {
-    const body = Buffer.concat(parts);
-    sent[request.url ?? '']?.push(request.headers['content-encoding'] === 'gzip' ? gunzipSync(body) : body);
-    response.writeHead(200, { 'content-type': 'application/x-protobuf' }).end();
-  });
-});
-await new Promise<void>((resolve) => sink.listen(47_319, '127.0.0.1', resolve));
+const { sent, close } = await keepSent(47_319);
 
 const crashes: {
   file: string;
@@ -76,7 +66,7 @@ stopLoad.abort();
 const { requests, failed } = await agents;
 await sleep(2000);
 await fleet.stop();
-sink.close();
+close();
 
 // Protobuf messages of one type merge when written after one another.
 const keep = async (file: string, type: Message, parts: Buffer[]): Promise<string> => {
@@ -87,8 +77,8 @@ const manifestFile = path.join(OUT, 'manifest.json');
 const manifest = JSON.parse(await readFile(manifestFile, 'utf8')) as object;
 const failures = {
   endedAtUs: Date.now() * 1000,
-  traces: [await keep('failures.otlp.pb.gz', ExportTraceServiceRequest, sent['/v1/traces'])],
-  logs: [await keep('failures-logs.otlp.pb.gz', ExportLogsServiceRequest, sent['/v1/logs'])],
+  traces: [await keep('failures.otlp.pb.gz', ExportTraceServiceRequest, sent.traces)],
+  logs: [await keep('failures-logs.otlp.pb.gz', ExportLogsServiceRequest, sent.logs)],
   crashes
 };
 await writeFile(manifestFile, `${JSON.stringify({ ...manifest, failures }, null, 2)}\n`);

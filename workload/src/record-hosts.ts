@@ -17,6 +17,7 @@ const manifestFile = path.join(OUT, 'manifest.json');
 const manifest = JSON.parse(await readFile(manifestFile, 'utf8')) as {
   endedAtUs: number;
   traces: string[];
+  counters?: string[];
   failures?: { endedAtUs: number; traces: string[] };
 };
 
@@ -54,7 +55,8 @@ const resourceMetrics: object[] = [];
 for (let atMs = beginMs; atMs <= endMs; atMs += STEP_MS)
   resourceMetrics.push(...(standIn.readAt(atMs, processes) as { resourceMetrics: object[] }).resourceMetrics);
 await writeFile(path.join(OUT, FILE), gzipSync(JSON.stringify({ resourceMetrics }), { level: 9 }));
-await writeFile(manifestFile, `${JSON.stringify({ ...manifest, counters: [FILE] }, null, 2)}\n`);
+const counters = [...new Set([...(manifest.counters ?? []), FILE])];
+await writeFile(manifestFile, `${JSON.stringify({ ...manifest, counters }, null, 2)}\n`);
 console.log(
   `${processes.length} processes on invented hosts over ${((endMs - beginMs) / 60_000).toFixed(1)} minutes`
 );

@@ -1,13 +1,13 @@
 import { mkdir, readdir, readFile, rm, writeFile } from 'node:fs/promises';
-import http from 'node:http';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { fileURLToPath } from 'node:url';
-import { gzipSync, gunzipSync } from 'node:zlib';
+import { gzipSync } from 'node:zlib';
 import { recordAllocations, recordCpuProfile } from './fleet/record-profiles';
 import { Fleet } from './fleet/fleet';
 import { officeAtWork } from './fleet/office';
 import { recordRun } from './fleet/record-run';
+import { keepSent } from './fleet/sink';
 import { writeTracesJson } from '@tromix/core/formats/otlp/write';
 import { writeRun } from '@tromix/core/load/run-file';
 import type { Span } from '@tromix/core/trace/span';
@@ -26,17 +26,7 @@ const SCRATCH = fileURLToPath(new URL('../../.tmp/record', import.meta.url));
 
 await rm(SCRATCH, { recursive: true, force: true });
 await mkdir(OUT, { recursive: true });
-const batches: Buffer[] = [];
-const sink = http.createServer((request, response) => {
-  const parts: Buffer[] = [];
-  request.on('data', (part: Buffer) => parts.push(part));
-  request.on('end', () => {
-    const body = Buffer.concat(parts);
-    batches.push(request.headers['content-encoding'] === 'gzip' ? gunzipSync(body) : body);
-    response.writeHead(200, { 'content-type': 'application/x-protobuf' }).end();
-  });
-});
-await new Promise<void>((resolve) => sink.listen(47_318, '127.0.0.1', resolve));
+const { sent, close } = await keepSent(47_318);
 
 const fleet = new Fleet({
   firstPort: 47_400,
@@ -130,7 +120,7 @@ await fleet.replace('berths', '7.4', before);
 await loadRun('berths', '7.4');
 await sleep(2000);
 await fleet.stop();
-sink.close();
+close();
 
 // Each batch is a whole OTLP message; protobuf messages of one type merge when written after one another.
 const MAX_PART = 24_000_000;
@@ -143,7 +133,7 @@ const flush = async (): Promise<void> => {
   files.push(file);
   part = [];
 };
-for (const batch of batches) {
+for (const batch of sent.traces) {
   if (part.reduce((sum, one) => sum + one.length, 0) + batch.length > MAX_PART) await flush();
   part.push(batch);
 }
@@ -151,6 +141,8 @@ await flush();
 const fromDriver = 'load-runs.otlp.json.gz';
 await writeFile(path.join(OUT, fromDriver), gzipSync(writeTracesJson(loadSpans), { level: 9 }));
 files.push(fromDriver);
+const counters = 'runtime.otlp.pb.gz';
+await writeFile(path.join(OUT, counters), gzipSync(Buffer.concat(sent.metrics), { level: 9 }));
 const endedAtUs = Date.now() * 1000;
 // Thread and heap dumps are of other machines (see jvm/): they keep their distance to the end.
 // Those of tides stand for the process whose allocations were recorded.
@@ -161,7 +153,7 @@ const dumps = kept.dumps.map((dump) => ({
   startedAtUs: dump.startedAtUs + endedAtUs - kept.endedAtUs
 }));
 // A case names traces of the recording it was made on: it is kept anew afterwards (`npm run record-case`).
-const manifest = { endedAtUs, traces: files, profiles, dumps, loads, cases: [] };
+const manifest = { endedAtUs, traces: files, profiles, dumps, loads, counters: [counters], cases: [] };
 await writeFile(path.join(OUT, 'manifest.json'), `${JSON.stringify(manifest, null, 2)}\n`);
-console.log(`${requests} requests, ${failed} failed, ${batches.length} batches`);
+console.log(`${requests} requests, ${failed} failed, ${sent.traces.length} batches`);
 process.exit(0);

@@ -21,7 +21,7 @@ const ROUND_TRIP_MS = 4;
 const SLOW_HOST = 'quay-4';
 const slow = settings.host === SLOW_HOST && settings.faults.has('slow-host');
 const file = path.join(settings.dataFolder, `${settings.service}-${settings.host}.sqlite`);
-const database = new Database(file, slow ? ROUND_TRIP_MS * 5 : ROUND_TRIP_MS);
+const database = new Database(file, settings.service, slow ? ROUND_TRIP_MS * 5 : ROUND_TRIP_MS);
 const server = await serve(settings.port, await routesOf(settings, database));
 process.send?.({ ready: settings.port });
 

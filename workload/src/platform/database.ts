@@ -1,35 +1,55 @@
 import { setTimeout as sleep } from 'node:timers/promises';
+import type { Attributes } from '@opentelemetry/api';
 import SQLite from 'libsql';
 import { originAttributes } from './origin';
+import { Pool } from './pool';
 import { inSpan } from './telemetry';
 
 const CLIENT = 2;
+const POOL_SIZE = 4;
 
 export type Row = Record<string, string | number | null>;
 export type Value = string | number | null;
 
+/** What statements are asked of: a pool, or a connection of it that is held. */
+export interface Statements {
+  all: (sql: string, ...values: Value[]) => Promise<Row[]>;
+  run: (sql: string, ...values: Value[]) => Promise<void>;
+}
+
 /**
- * A service's own SQLite file, reached as if over a network: each statement waits one round trip, as it would for a database server.
- * Every statement is a span with its text, its parameters and the line that asked.
+ * A service's own SQLite file, reached as if over a network: a statement takes a connection of a pool and waits one round trip, as it would for a
+ * database server. Every statement is a span with its text, its parameters and the line that asked.
  */
-export class Database {
+export class Database implements Statements {
   readonly #file: SQLite.Database;
   readonly #roundTripMs: number;
+  readonly #pool: Pool;
 
-  constructor(path: string, roundTripMs: number) {
+  constructor(path: string, name: string, roundTripMs: number) {
     this.#file = new SQLite(path);
+    this.#pool = new Pool(name, POOL_SIZE);
     this.#roundTripMs = roundTripMs;
   }
 
   async all(sql: string, ...values: Value[]): Promise<Row[]> {
-    return this.#run(sql, values, () => this.#file.prepare(sql).all(...values) as Row[]);
+    const origin = originAttributes();
+    return this.#pool.hold(() => this.#all(sql, values, origin));
   }
 
   async run(sql: string, ...values: Value[]): Promise<void> {
-    await this.#run(sql, values, () => {
-      this.#file.prepare(sql).run(...values);
-      return [];
-    });
+    const origin = originAttributes();
+    await this.#pool.hold(() => this.#run(sql, values, origin));
+  }
+
+  /** Several statements over one connection. */
+  async hold<T>(work: (connection: Statements) => Promise<T>): Promise<T> {
+    return this.#pool.hold(() =>
+      work({
+        all: (sql, ...values) => this.#all(sql, values, originAttributes()),
+        run: (sql, ...values) => this.#run(sql, values, originAttributes())
+      })
+    );
   }
 
   /** Set-up only: no span, no round trip. */
@@ -37,7 +57,18 @@ export class Database {
     this.#file.exec(sql);
   }
 
-  async #run(sql: string, values: Value[], ask: () => Row[]): Promise<Row[]> {
+  #all(sql: string, values: Value[], origin: Attributes): Promise<Row[]> {
+    return this.#ask(sql, values, origin, () => this.#file.prepare(sql).all(...values) as Row[]);
+  }
+
+  async #run(sql: string, values: Value[], origin: Attributes): Promise<void> {
+    await this.#ask(sql, values, origin, () => {
+      this.#file.prepare(sql).run(...values);
+      return [];
+    });
+  }
+
+  async #ask(sql: string, values: Value[], origin: Attributes, ask: () => Row[]): Promise<Row[]> {
     const parameters = Object.fromEntries(
       values.map((value, i) => [`db.query.parameter.${i}`, String(value)])
     );
@@ -47,7 +78,7 @@ export class Database {
       'db.query.text': sql,
       'db.operation.name': operation,
       ...parameters,
-      ...originAttributes()
+      ...origin
     };
     return inSpan(
       operation,

@@ -8,6 +8,7 @@ export const FAULTS = [
   'chatty-remote',
   'row-by-row-writes',
   'slow-host',
+  'kept-connections',
   'cold-start',
   'berth-conflict',
   'flaky-gauge',

@@ -38,7 +38,7 @@ const Manifest = v.object({
       crashes: v.array(Recorded)
     })
   ),
-  /** What hosts tell, OTLP metrics in JSON. */
+  /** What hosts and processes tell: OTLP metrics. */
   counters: v.optional(v.array(v.string()), () => []),
   /** Files of cases. */
   cases: v.optional(v.array(v.string()), () => [])
@@ -66,7 +66,8 @@ export async function loadDemo(folder: string): Promise<void> {
   for (const file of manifest.loads) await loadRun(path.join(folder, file), shiftUs);
   let spans = await loadTraces(folder, manifest.traces, shiftUs);
   if (manifest.failures) spans += await loadFailures(folder, manifest.failures, begun);
-  for (const file of manifest.counters) await loadSignal('metrics', path.join(folder, file), 'json', shiftUs);
+  for (const file of manifest.counters)
+    await loadSignal('metrics', path.join(folder, file), encodingOf(file), shiftUs);
   storyEndMs = begun;
   await callWriter((writer) => writer.settleAll());
   for (const one of [...manifest.profiles, ...manifest.dumps]) await loadEvidence(folder, one, shiftUs);
@@ -88,6 +89,8 @@ async function loadEvidence(
   });
   if (!outcome.ok) throw new Error(`The recording ${file} cannot be read: ${outcome.message}`);
 }
+
+const encodingOf = (file: string): Encoding => (file.includes('.json') ? 'json' : 'protobuf');
 
 async function loadSignal(
   signal: 'logs' | 'metrics',
@@ -119,9 +122,7 @@ async function loadTraces(folder: string, files: readonly string[], shiftUs: num
   let spans = 0;
   for (const file of files) {
     const body = await readFile(path.join(folder, file));
-    const outcome = await callWriter((writer) =>
-      writer.ingest(body, file.includes('.json') ? 'json' : 'protobuf', true, shiftUs)
-    );
+    const outcome = await callWriter((writer) => writer.ingest(body, encodingOf(file), true, shiftUs));
     if (!outcome.ok) throw new Error(`The recording ${file} cannot be read: ${outcome.message}`);
     spans += outcome.value.spans;
   }
