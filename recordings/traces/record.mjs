@@ -52,6 +52,7 @@ const SCENARIOS = {
     [get('/patient')],
     [get('/wp/login'), get('/.well-known/none'), get('/anything/17')]
   ],
+  connections: [[get('/dues')]],
   start: [[get('/each')]],
   fastify: [
     [get('/mapped/3')],
@@ -68,7 +69,7 @@ const SETTINGS = {
 };
 
 /** Scenarios of another program. */
-const PROGRAMS = { fastify: 'wharf.cjs' };
+const PROGRAMS = { fastify: 'wharf.cjs', connections: 'jetty.cjs' };
 
 async function record(name, prepare) {
   const bodies = [];
@@ -129,6 +130,7 @@ async function record(name, prepare) {
   console.log(`${name}: ${packed.length} bytes`);
 }
 
-await record('loops', true);
-for (const name of process.argv.length > 2 ? process.argv.slice(2) : Object.keys(SCENARIOS))
-  await record(name, false);
+const names = process.argv.length > 2 ? process.argv.slice(2) : Object.keys(SCENARIOS);
+// The jetty needs no database.
+if (names.some((name) => PROGRAMS[name] !== 'jetty.cjs')) await record('loops', true);
+for (const name of names) await record(name, false);

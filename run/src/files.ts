@@ -26,6 +26,9 @@ const OPERATIONS = [
   'writeFile'
 ];
 
+/** Of these the second argument is written. */
+const WRITES = new Set(['appendFile', 'writeFile']);
+
 type Anything = (...args: unknown[]) => unknown;
 /** Says what line of the program is running, as attributes. */
 export type LineNow = () => Attributes;
@@ -69,7 +72,14 @@ export class Files {
     return { within, parent, begunMs: performance.now(), line: line ? this.#lineNow() : {} };
   }
 
-  #end({ within, parent, begunMs, line }: Call, operation: string, file: unknown, error?: unknown): void {
+  /** @param read what a reading call gave */
+  #end(
+    { within, parent, begunMs, line }: Call,
+    operation: string,
+    args: unknown[],
+    error: unknown,
+    read?: unknown
+  ): void {
     const ms = performance.now() - begunMs;
     const count = this.#counts.get(parent) ?? { calls: 0, ms: 0 };
     this.#counts.set(parent, count);
@@ -78,7 +88,12 @@ export class Files {
     parent.setAttributes({ [CALLS]: count.calls, [TIME]: Math.round(count.ms * 1e6) });
     if (ms < SPAN_FROM_MS) return;
     const startTime = performance.timeOrigin + begunMs;
-    const attributes = { 'file.operation': operation, 'file.path': pathOf(file), ...line };
+    const attributes = {
+      'file.operation': operation,
+      'file.path': pathOf(args[0]),
+      ...bytesOf(operation, args, read),
+      ...line
+    };
     const span = this.#tracer.startSpan(
       `file ${operation}`,
       { startTime, kind: SpanKind.INTERNAL, attributes },
@@ -96,7 +111,7 @@ export class Files {
       const done = args.at(-1);
       if (call && typeof done === 'function') {
         args[args.length - 1] = function (this: unknown, error: unknown, ...rest: unknown[]): unknown {
-          end(call, operation, args[0], error);
+          end(call, operation, args, error, rest[0]);
           return (done as Anything).call(this, error, ...rest);
         };
       }
@@ -112,15 +127,16 @@ export class Files {
       const call = begin();
       if (!call) return original.apply(this, args);
       let failed: unknown;
+      let result: unknown;
       try {
-        return original.apply(this, args);
+        return (result = original.apply(this, args));
       } catch (cause) {
         failed = cause;
         throw cause;
       } finally {
         // The stack is still that of the call: it is looked at only for one that took long.
         if (performance.now() - call.begunMs >= SPAN_FROM_MS) call.line = lineNow();
-        end(call, operation, args[0], failed);
+        end(call, operation, args, failed, result);
       }
     });
   }
@@ -133,12 +149,23 @@ export class Files {
       const result = original.apply(this, args) as Promise<unknown>;
       if (call)
         void result.then(
-          () => end(call, operation, args[0]),
-          (cause: unknown) => end(call, operation, args[0], cause)
+          (value) => end(call, operation, args, undefined, value),
+          (cause: unknown) => end(call, operation, args, cause)
         );
       return result;
     });
   }
+}
+
+/** How many bytes a whole file was read or written with, where the call says. */
+function bytesOf(operation: string, args: readonly unknown[], read: unknown): Attributes {
+  const bytes = (data: unknown): number | null => {
+    if (typeof data === 'string') return Buffer.byteLength(data);
+    return ArrayBuffer.isView(data) ? data.byteLength : null;
+  };
+  const name = operation === 'readFile' ? 'file.bytes_read' : 'file.bytes_written';
+  const size = operation === 'readFile' ? bytes(read) : WRITES.has(operation) ? bytes(args[1]) : null;
+  return size === null ? {} : { [name]: size };
 }
 
 /** A path, whatever form it has; of a file descriptor only that it is one. */

@@ -12,6 +12,7 @@ import { NestInstrumentation } from '@opentelemetry/instrumentation-nestjs-core'
 import { PgInstrumentation } from '@opentelemetry/instrumentation-pg';
 import { RedisInstrumentation } from '@opentelemetry/instrumentation-redis';
 import { UndiciInstrumentation } from '@opentelemetry/instrumentation-undici';
+import { noteFirstByte, notePhases } from './phases';
 import { hashOf, PARAMETERS_HASH } from './parameters-hash';
 
 /** Rows a call returned, by the name of the semantic conventions for databases. */
@@ -33,8 +34,8 @@ function noteParameters(span: Span, values: readonly unknown[]): void {
 
 /** What is instrumented: HTTP, the common frameworks, and clients of SQL and key-value databases. */
 export const instrumentations = (): Instrumentation[] => [
-  new HttpInstrumentation(),
-  new UndiciInstrumentation(),
+  new HttpInstrumentation({ requestHook: notePhases }),
+  new UndiciInstrumentation({ responseHook: noteFirstByte }),
   new ExpressInstrumentation(),
   new KoaInstrumentation(),
   new HapiInstrumentation(),

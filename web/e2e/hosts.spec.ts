@@ -69,6 +69,75 @@ test('rows are hosts, services or processes, chosen by keys; a host that is chos
   await expect(reading(page)).toContainText(/tide-replay \(quay-4 · pid 8810\) is the odd one/);
 });
 
+test('a used-up pool: found, how many wait, who waited, and the request that shows it', async ({ page }) => {
+  await page.goto('/hosts?one=quay-3');
+  await expect(reading(page)).toContainText(
+    /manifests of manifests on quay-3: 4 of 4 in use, up to \d wait, \d+\s?ms each, for/
+  );
+  const pools = page.getByRole('table', { name: 'Pools of quay-3' });
+  await expect(pools.getByRole('row', { name: /manifests connections manifests/ })).toContainText('4');
+  await page.getByRole('main').getByRole('link', { name: 'GET /manifests/:id' }).click();
+  await expect(page).toHaveURL(/finding=waits-for-connection/);
+  await page.getByRole('table', { name: 'Requests', exact: true }).getByRole('link').first().click();
+  await expect(reading(page)).toContainText(
+    /The request waited .* for a free connection .* at most 4 connections/
+  );
+  await expect(page.getByRole('region', { name: 'Meanwhile' })).toContainText(
+    /manifests on quay-3.*waiting for a connection/
+  );
+});
+
+test('how requests of each host and service fare, and a finding that is recorded at once or says why not', async ({
+  page
+}) => {
+  await page.goto('/hosts');
+  await expect(strips(page).getByRole('columnheader', { name: /^requests/ })).toBeVisible();
+  await expect(strips(page).getByRole('row', { name: /^quay-2/ })).toContainText(/[\d.]+\/min/);
+  await expect(reading(page)).toContainText(/requests of quay-4/);
+  await page.getByRole('link', { name: 'services', exact: true }).click();
+  await expect(strips(page).getByRole('row', { name: /^berths/ })).toContainText(/[\d.]+\/min/);
+
+  await page.goto('/hosts?one=quay-4');
+  const record = reading(page).getByRole('button', { name: 'Record it now' }).first();
+  await record.click();
+  await expect(reading(page)).toContainText(/No inspector of .* on quay-4 answers/);
+});
+
+test('counters lie under a request, an endpoint, a profile, a failure and both sides, on their axis', async ({
+  page
+}) => {
+  const below = page.getByRole('region', { name: 'Counters below' });
+  await page.goto('/endpoint?service=berths&endpoint=POST+%2Fcalls%2F%3Aid%2Fberth');
+  await below.getByRole('button', { name: 'Counters on this axis' }).click();
+  await expect(below.getByRole('img', { name: /^CPU of quay-2: up to/ })).toBeVisible();
+  // Whoever wants them once wants them elsewhere too.
+  await page.goto('/requests?service=manifests');
+  await page.getByRole('table', { name: 'Requests', exact: true }).getByRole('link').first().click();
+  await expect(below.getByRole('img', { name: /^CPU of quay-\d: up to/ }).first()).toBeVisible();
+  await page.goto('/profiles');
+  await page
+    .getByRole('main')
+    .getByRole('link', { name: /berths/ })
+    .first()
+    .click();
+  await expect(below.getByRole('img', { name: /of berths on quay-2: up to/ }).first()).toBeVisible();
+  await page.goto('/failures');
+  await page
+    .getByRole('main')
+    .getByRole('link', { name: /GaugeSilent|silent/ })
+    .first()
+    .click();
+  await expect(below.getByRole('img', { name: /^CPU of quay-\d: up to/ }).first()).toBeVisible();
+  await page.goto('/compare?service=berths');
+  await expect(page.getByRole('region', { name: /^Counters below, side/ })).toHaveCount(2);
+  await page
+    .getByRole('region', { name: /^Counters below, side/ })
+    .first()
+    .getByRole('button', { name: 'Without counters' })
+    .click();
+  await expect(page.getByRole('img', { name: /^CPU of quay-2/ })).toHaveCount(0);
+});
+
 test('any counter of a host is drawn on the same time', async ({ page }) => {
   await page.goto('/hosts?one=quay-4');
   await page.getByRole('combobox', { name: /^quay-4: any counter/ }).selectOption('system.network.io');

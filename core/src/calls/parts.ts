@@ -5,6 +5,7 @@ import { numberOf, type Attributes, type Span } from '../trace/span';
 import type { TraceTree } from '../trace/tree';
 import type { CallKind } from './call';
 import { commonOrigin } from './origin';
+import { outgoingSums, type OutgoingSums } from './outgoing';
 import { retryChains } from './retries';
 import { ranIntoLimit } from './round-limit';
 
@@ -50,6 +51,8 @@ export interface RequestPart {
   rowsKnown: number;
   bytesRead: number;
   bytesWritten: number;
+  /** Of outgoing HTTP calls, by their status; none of others. */
+  outgoing: OutgoingSums[];
   /** Durations over microseconds. */
   sketch: Sketch;
   nodes: number[];
@@ -81,6 +84,7 @@ export function requestParts(trace: TraceAccount, request: RequestAccount): Requ
   for (const { node, from, to } of request.inner) partOf.get(tree.parent[node])!.bookedNs += to - from;
   for (const part of byKey.values()) {
     part.origin = commonOrigin(tree, part.nodes);
+    if (part.kind === 'http') part.outgoing = outgoingSums(tree, part.nodes);
     if (part.failed > 0 || part.count > 1)
       part.retried = retryChains(tree, part.nodes).reduce((sum, chain) => sum + chain.nodes.length - 1, 0);
   }
@@ -116,6 +120,7 @@ function emptyPart(kind: PartKind, name: string, verb: string): RequestPart {
     rowsKnown: 0,
     bytesRead: 0,
     bytesWritten: 0,
+    outgoing: [],
     sketch: emptySketch(),
     nodes: []
   };

@@ -52,7 +52,8 @@ export function addPoints(
     addTo(bins, Math.floor((atMs[i] - bins.fromMs) / bins.stepMs), 1, values[i]);
 }
 
-function addRate(bins: Bins, fromMs: number, toMs: number, rate: number): void {
+/** Adds a rate that held over a stretch of time, epoch milliseconds. */
+export function addRate(bins: Bins, fromMs: number, toMs: number, rate: number): void {
   const { stepMs } = bins;
   const first = Math.max(0, Math.floor((fromMs - bins.fromMs) / stepMs));
   const end = Math.min(bins.weight.length, Math.ceil((toMs - bins.fromMs) / stepMs));

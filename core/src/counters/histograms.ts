@@ -1,5 +1,6 @@
 import { emptySketch, mergeInto, pairsOf, type Sketch } from '../stats/sketch';
 import type { Buckets, HistogramPoint, Layout } from './points';
+import { addRate, type Bins } from './bins';
 import { layoutKey, MAX_BUCKETS } from './chunk';
 import { silenceOf, stretchOf } from './increases';
 
@@ -39,6 +40,12 @@ export function distributionsOf(points: readonly HistogramPoint[], isDelta: bool
     found.push({ ...stretch, ...(since ?? whole(point)) });
   }
   return found;
+}
+
+/** Puts what a histogram's values add up to into bins, as a rate a second: of durations the share of the time they took. */
+export function addAmounts(bins: Bins, parts: readonly TimedDistribution[]): void {
+  for (const { fromMs, toMs, sum } of parts)
+    if (Number.isFinite(sum) && toMs > fromMs) addRate(bins, fromMs, toMs, (sum / (toMs - fromMs)) * 1000);
 }
 
 const sketchOf = ({ low, counts }: Buckets): Sketch => ({ low, counts: Float64Array.from(counts) });

@@ -39,12 +39,13 @@ export interface HostFileSystem {
 /** A pool of connections or threads over a window. */
 export interface HostPool {
   name: string;
+  of: 'connections' | 'threads';
   service: string;
   /** The most it may hold; null where it is not told. */
   size: number | null;
   used: Line;
   waiting: Line;
-  /** Mean time somebody waited for one, seconds; null where it is not told. */
+  /** Median time for one while somebody waited, seconds; null where it is not told. */
   waitedS: number | null;
 }
 

@@ -93,7 +93,19 @@ describe('a busy host', () => {
 
 describe('a pool', () => {
   const pool = (waiting: Line): HostContext =>
-    host({ pools: [{ name: 'pg', service: 'manifests', size: 10, used: flat(10), waiting, waitedS: 0.21 }] });
+    host({
+      pools: [
+        {
+          name: 'pg',
+          of: 'connections',
+          service: 'manifests',
+          size: 10,
+          used: flat(10),
+          waiting,
+          waitedS: 0.21
+        }
+      ]
+    });
   it('that is used up is told with its size, who waits and how long', () => {
     const [found] = findOnHost(pool(raised(14)));
     expect(plain(found)).toBe(

@@ -2,9 +2,9 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { LIFT_MAX_P, LIFT_MIN, LIFT_MIN_SUPPORT, liftsOf } from './lift';
 import { linearFit } from './linear-fit';
-import { changeBetween, rankTest, upperTail } from './rank-test';
+import { changeBetween, changeOverStrata, rankTest, stratifiedRankTest, upperTail } from './rank-test';
 import { apdexFromSketch, apdexZone } from './apdex';
-import { addBucket, bucketOf, emptySketch, type Sketch } from './sketch';
+import { addBucket, bucketOf, emptySketch, mergeInto, type Sketch } from './sketch';
 
 const sketchOf = (values: readonly number[]): Sketch => {
   const sketch = emptySketch();
@@ -52,6 +52,55 @@ describe('rankTest', () => {
     [1.96, 0.025],
     [3.0902, 0.001]
   ])('upper tail of %d is %d', (z, p) => expect(upperTail(z)).toBeCloseTo(p, 4));
+});
+
+describe('stratifiedRankTest', () => {
+  const normal = (middle: number, count: number): Sketch =>
+    sketchOf(Array.from({ length: count }, (_, i) => middle * (0.9 + (0.2 * i) / count)));
+
+  // The definition: of one stratum it is the rank test, but for the correction for continuity, which nobody has for several.
+  it('of one stratum is the rank test', () => {
+    const [first, second] = [normal(100, 200), normal(101, 300)];
+    const alone = rankTest(first, second)!;
+    const stratified = stratifiedRankTest([{ first, second }])!;
+    expect(stratified.superiority).toBeCloseTo(alone.superiority, 12);
+    expect(stratified.p).toBeCloseTo(alone.p, 2);
+  });
+
+  // Worked by hand from the definition: two strata of two against two without ties. U = 4 of 4 and 2 of 4, each of mean 2 and
+  // variance 2·2·5/12, weighed by 1/5: distance (2 + 0)/5, variance 2·(5/3)/25, z = 0.4/√(0.13333) = 1.09545, p = 0.2733.
+  it('gives what is worked by hand', () => {
+    const test = stratifiedRankTest([
+      { first: sketchOf([1, 2]), second: sketchOf([10, 20]) },
+      { first: sketchOf([100, 800]), second: sketchOf([200, 400]) }
+    ])!;
+    expect(test.superiority).toBeCloseTo(6 / 8, 12);
+    expect(test.p).toBeCloseTo(0.2733, 4);
+  });
+
+  it('is not misled by another mix of fast and slow endpoints', () => {
+    const strata = [
+      { first: normal(10, 900), second: normal(10, 100) },
+      { first: normal(1000, 100), second: normal(1000, 900) }
+    ];
+    const together = (side: 'first' | 'second'): Sketch => {
+      const sum = emptySketch();
+      for (const one of strata) mergeInto(sum, one[side]);
+      return sum;
+    };
+    expect(rankTest(together('first'), together('second'))!.p).toBeLessThan(1e-6);
+    expect(changeOverStrata(strata).verdict).toBe('no clear change');
+    const slower = strata.map(({ first, second }, i) => ({
+      first,
+      second: i === 0 ? normal(13, 100) : second
+    }));
+    expect(changeOverStrata([slower[0]])).toMatchObject({ verdict: 'slower', ratio: expect.closeTo(1.3, 1) });
+  });
+
+  it('has nothing to say where no stratum has both sides', () => {
+    expect(stratifiedRankTest([{ first: emptySketch(), second: normal(1, 30) }])).toBeNull();
+    expect(changeOverStrata([])).toMatchObject({ verdict: 'too few' });
+  });
 });
 
 describe('changeBetween', () => {

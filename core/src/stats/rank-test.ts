@@ -1,4 +1,4 @@
-import { countIn, sketchSize, type Sketch } from './sketch';
+import { countIn, sketchQuantiles, sketchSize, type Sketch } from './sketch';
 
 /** What a rank test says of two groups of durations. */
 export interface RankTest {
@@ -15,6 +15,20 @@ export interface RankTest {
  * @returns null where either side is empty.
  */
 export function rankTest(first: Sketch, second: Sketch): RankTest | null {
+  const ranks = rankSums(first, second);
+  return ranks && judged(ranks, { first: 1, second: 1 });
+}
+
+/** U of two groups and what its variance is made of. */
+interface RankSums {
+  u: number;
+  m: number;
+  n: number;
+  /** Σ(t³ − t) over the values that are tied. */
+  ties: number;
+}
+
+function rankSums(first: Sketch, second: Sketch): RankSums | null {
   const m = sketchSize(first);
   const n = sketchSize(second);
   if (m <= 0 || n <= 0) return null;
@@ -32,17 +46,51 @@ export function rankTest(first: Sketch, second: Sketch): RankTest | null {
     below += a;
     ties += tied * tied * tied - tied;
   }
-  return judged(u, m, n, ties, { first: 1, second: 1 });
+  return { u, m, n, ties };
 }
 
-/** What U says, by its normal approximation. @param ties Σ(t³ − t) over the values that are tied */
-function judged(u: number, m: number, n: number, ties: number, inflation: Inflation): RankTest {
+/** The variance of U where nothing differs, with ties corrected. */
+function varianceOf({ m, n, ties }: RankSums): number {
   const all = m + n;
-  const independent = ((m * n) / 12) * (all + 1 - ties / (all * (all - 1 || 1)));
+  return ((m * n) / 12) * (all + 1 - ties / (all * (all - 1 || 1)));
+}
+
+/** What U says, by its normal approximation. */
+function judged(sums: RankSums, inflation: Inflation): RankTest {
+  const { u, m, n } = sums;
+  const independent = varianceOf(sums);
   const variance = (independent * (inflation.first / m + inflation.second / n)) / (1 / m + 1 / n);
   const distance = Math.max(0, Math.abs(u - (m * n) / 2) - 0.5);
   const z = variance > 0 ? distance / Math.sqrt(variance) : 0;
   return { superiority: u / (m * n), p: Math.min(1, 2 * upperTail(z)) };
+}
+
+/** Two groups of like things: durations of one endpoint, before and after. */
+export interface Stratum {
+  first: Sketch;
+  second: Sketch;
+}
+
+/**
+ * The rank test over several strata: only like is held against like, so that another mix of them makes no difference. Each weighs by 1 ÷ (its number + 1).
+ * Source: Ph. van Elteren, "On the Combination of Independent Two-Sample Tests of Wilcoxon" (1960), from memory.
+ * @returns null where no stratum has both groups.
+ */
+export function stratifiedRankTest(strata: readonly Stratum[]): RankTest | null {
+  let [distance, variance, above, pairs] = [0, 0, 0, 0];
+  for (const { first, second } of strata) {
+    const sums = rankSums(first, second);
+    if (!sums) continue;
+    const { u, m, n } = sums;
+    const weight = 1 / (m + n + 1);
+    distance += weight * (u - (m * n) / 2);
+    variance += weight * weight * varianceOf(sums);
+    above += weight * u;
+    pairs += weight * m * n;
+  }
+  if (pairs === 0) return null;
+  const z = variance > 0 ? Math.abs(distance) / Math.sqrt(variance) : 0;
+  return { superiority: above / pairs, p: Math.min(1, 2 * upperTail(z)) };
 }
 
 /** How much wider chance is than of as many independent samples, one figure for each side: n ÷ the effective number. */
@@ -78,7 +126,7 @@ export function rankTestOf(
     const tied = inA + inB;
     ties += tied ** 3 - tied;
   }
-  return judged(u, m, n, ties, inflation);
+  return judged({ u, m, n, ties }, inflation);
 }
 
 /**
@@ -110,9 +158,28 @@ export interface Change {
 
 /** Says whether durations changed: both the rank test and the size of the change must say so. */
 export function changeBetween(before: Sketch, after: Sketch, medians: [number, number]): Change {
-  const test = rankTest(before, after);
-  const ratio = medians[1] / medians[0];
-  if (!test || sketchSize(before) < CHANGE_MIN_COUNT || sketchSize(after) < CHANGE_MIN_COUNT)
+  const counts = [sketchSize(before), sketchSize(after)];
+  return changeBy(rankTest(before, after), medians[1] / medians[0], counts);
+}
+
+/**
+ * The same over several strata. The ratio is that of the medians, each weighed by how many there are after: what as many of the same would have taken
+ * before.
+ */
+export function changeOverStrata(strata: readonly Stratum[]): Change {
+  const both = strata.filter(({ first, second }) => sketchSize(first) > 0 && sketchSize(second) > 0);
+  const sum = (value: (one: Stratum) => number): number => both.reduce((all, one) => all + value(one), 0);
+  const median = (sketch: Sketch): number => sketchQuantiles(sketch, [0.5])[0];
+  const took = sum(({ second }) => sketchSize(second) * median(second));
+  const expected = sum(({ first, second }) => sketchSize(second) * median(first));
+  return changeBy(stratifiedRankTest(both), took / expected, [
+    sum(({ first }) => sketchSize(first)),
+    sum(({ second }) => sketchSize(second))
+  ]);
+}
+
+function changeBy(test: RankTest | null, ratio: number, counts: readonly number[]): Change {
+  if (!test || counts.some((count) => count < CHANGE_MIN_COUNT))
     return { verdict: 'too few', ratio: NaN, p: NaN };
   const sure = test.p <= CHANGE_MAX_P;
   if (sure && ratio >= CHANGE_MIN_RATIO && test.superiority > 0.5)

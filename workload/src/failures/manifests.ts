@@ -1,4 +1,5 @@
 import type { Routes } from '../platform/http';
+import { Files } from '../platform/files';
 import { log } from '../platform/log';
 import type { Settings } from '../platform/settings';
 import { inSpan } from '../platform/telemetry';
@@ -32,10 +33,14 @@ export function releaseRoutes(settings: Settings): Routes {
     return at;
   };
   const find = settings.faults.has('endless-agents') ? lastAgentOf : safe;
+  const files = new Files(settings.dataFolder);
   return {
     'POST /goods/:id/release': async ({ path }) => {
       const goods = Number(path.id);
-      return inSpan('release goods', { 'quillhaven.goods': goods }, () => {
+      const note = 'releases/today.txt';
+      files.setUp(note, () => '');
+      return inSpan('release goods', { 'quillhaven.goods': goods }, async () => {
+        await files.append(note, `goods ${goods} released\n`);
         setTimeout(() => log.info(`goods ${goods} are handed to ${find(consigneeOf(goods)).name}`), 40);
         return { goods, released: true };
       });

@@ -6,6 +6,7 @@ import { registerInstrumentations } from '@opentelemetry/instrumentation';
 import { HttpInstrumentation } from '@opentelemetry/instrumentation-http';
 import { BatchSpanProcessor } from '@opentelemetry/sdk-trace-base';
 import { NodeTracerProvider } from '@opentelemetry/sdk-trace-node';
+import { notePhases } from '@tromix/run/phases';
 import { originAttributes } from './origin';
 import { processResource } from './process-resource';
 import type { Settings } from './settings';
@@ -31,6 +32,8 @@ export function startTelemetry(settings: Settings): () => Promise<void> {
     instrumentations: [
       new HttpInstrumentation({
         startOutgoingSpanHook: originAttributes,
+        // As `tromix run` does.
+        requestHook: notePhases,
         disableIncomingRequestInstrumentation: false
       })
     ]

@@ -6,7 +6,11 @@ import { forgetSince } from '$lib/server/queries/remembered';
 /** A database of sent requests for tests of what is read from it. */
 export const RETENTION = { days: 30, maxBytes: 1e12, graceMinutes: 60, logDays: 3, counterDays: 7 };
 
-export async function openWriter(url: string, sourceFolders: string[] = []): Promise<Writer> {
+export async function openWriter(
+  url: string,
+  sourceFolders: string[] = [],
+  retention = RETENTION
+): Promise<Writer> {
   const writer = await Writer.open(
     {
       keepLiteralsOf: [],
@@ -15,7 +19,7 @@ export async function openWriter(url: string, sourceFolders: string[] = []): Pro
       settleMs: 0,
       maxTraceSpans: 100_000,
       markFile: '',
-      retention: RETENTION
+      retention
     },
     await openForWriting(url, path.resolve(import.meta.dirname, '../../../drizzle'))
   );

@@ -2,10 +2,11 @@
   import NoData from '$lib/ui/shell/NoData.svelte';
   import { words } from '@tromix/core/text/words';
   import { plural } from '@tromix/core/text/format';
-  import { CALL_ROWS } from '$lib/call-choices';
+  import { CALL_ROWS, rowsOfKind, usualRows, type CallRows } from '$lib/call-choices';
   import type { CallRow } from '$lib/server/queries/calls';
   import { scopeWindow } from '$lib/scope';
   import { failureColumns, rankColumns, sizeColumn } from '$lib/ui/calls/call-columns';
+  import { fileColumns, outgoingColumns } from '$lib/ui/calls/kind-columns';
   import { callsReading } from '$lib/ui/calls/calls-reading';
   import { loggedColumns } from '$lib/ui/calls/logged-columns';
   import CallsOverTime from '$lib/ui/calls/CallsOverTime.svelte';
@@ -29,42 +30,74 @@
   ]);
   const calls = $derived(data.calls);
   /** The choices of this view as they stand in the URL, with one changed. */
-  const DEFAULTS = { rows: 'statement', kind: '', source: 'traces', log: '', origin: '' };
-  const chosen = (change: Partial<typeof DEFAULTS>): string =>
-    choiceLink(
+  interface Chosen {
+    rows: string;
+    kind: string;
+    file: string;
+    source: string;
+    log: string;
+    origin: string;
+  }
+  const chosen = (change: Partial<Chosen>): string =>
+    choiceLink<keyof Chosen>(
       '/calls',
       {
         rows: data.rows,
         kind: data.kind,
+        file: data.file,
         source: data.logged ? 'logs' : 'traces',
         log: data.log,
         origin: data.origin ? String(data.origin.id) : '',
         ...change
       },
-      DEFAULTS
+      {
+        rows: usualRows(change.kind ?? data.kind),
+        kind: '',
+        file: '',
+        source: 'traces',
+        log: '',
+        origin: ''
+      }
     );
 
   const columns = $derived.by((): Column<CallRow>[] => [
     {
       key: 'name',
-      title: CALL_ROWS[data.rows],
+      title: noun,
       width: 200,
       grows: true,
       value: ({ name }) => name
     },
-    ...rankColumns<CallRow>(),
+    ...rankColumns<CallRow>(data.rows === 'file' ? ['most'] : []),
     ...failureColumns(calls?.rows ?? []),
-    ...(data.rows === 'statement' ? [sizeColumn<CallRow>()] : [])
+    ...ofKind(calls?.rows ?? [])
   ]);
+  const listsCalls = $derived(data.rows === 'statement' || data.rows === 'file');
+  function ofKind(rows: CallRow[]): Column<CallRow>[] {
+    if (data.kind === 'file') return fileColumns(listsCalls);
+    if (data.kind === 'http') return outgoingColumns(rows, listsCalls);
+    return data.rows === 'statement' ? [sizeColumn<CallRow>()] : [];
+  }
+  /** What a row is called. */
+  const noun = $derived(
+    data.kind === 'http' && data.rows === 'statement' ? 'outgoing request' : CALL_ROWS[data.rows]
+  );
   function open(row: CallRow): string {
-    const narrowed: Record<string, () => string> = {
+    const ofKind: Record<string, string> = data.kind ? { kind: data.kind } : {};
+    const narrowed: Record<CallRows, () => string> = {
       statement: () => viewLink(`/calls/${row.id}`),
-      endpoint: () => viewLink('/calls', { service: row.detail, endpoint: row.name }),
-      service: () => viewLink('/calls', { service: row.name }),
-      origin: () => chosen({ rows: 'statement', origin: String(row.id) })
+      file: () => chosen({ rows: 'statement', file: row.name }),
+      endpoint: () => viewLink('/calls', { service: row.detail, endpoint: row.name }, ofKind),
+      service: () => viewLink('/calls', { service: row.name }, ofKind),
+      host: () => viewLink('/calls', { host: row.name }, ofKind),
+      origin: () => chosen({ rows: usualRows(data.kind), origin: String(row.id) })
     };
     return narrowed[data.rows]();
   }
+
+  /** The rows as they are, if a kind has them and they are not its usual ones. */
+  const rowsFor = (kind: string): string =>
+    data.rows === usualRows(data.kind) || !rowsOfKind(kind).includes(data.rows) ? usualRows(kind) : data.rows;
 
   const window = $derived(calls?.window ?? scopeWindow(data.scope, data.nowMs));
 </script>
@@ -75,7 +108,7 @@
   {/snippet}
   {#snippet reading()}
     {#if calls}
-      {#each callsReading(calls, CALL_ROWS[data.rows]) as sentence, i (i)}<Sentence text={sentence} />{/each}
+      {#each callsReading(calls, noun) as sentence, i (i)}<Sentence text={sentence} />{/each}
       <p class="text-[11px] text-ink-3">
         Ranked by total time first: a call of 3 ms made 800 000 times costs more than one of 2 s made once.
         From roll-ups to the {calls.resolution}; p95 within 1 %.
@@ -95,14 +128,22 @@
     {#if calls}
       <Choices
         label="By"
-        choices={Object.entries(CALL_ROWS).map(([key, name]) => ({ key, name, href: chosen({ rows: key }) }))}
+        choices={rowsOfKind(data.kind).map((key) => ({
+          key,
+          name: CALL_ROWS[key],
+          href: chosen({ rows: key })
+        }))}
         value={data.rows}
       />
       <Choices
         label="of kind"
         choices={[
-          { key: '', name: 'any', href: chosen({ kind: '' }) },
-          ...Object.entries(CALL_KINDS).map(([key, name]) => ({ key, name, href: chosen({ kind: key }) }))
+          { key: '', name: 'any', href: chosen({ rows: rowsFor(''), kind: '', file: '' }) },
+          ...Object.entries(CALL_KINDS).map(([key, name]) => ({
+            key,
+            name,
+            href: chosen({ rows: rowsFor(key), kind: key, file: '' })
+          }))
         ]}
         value={data.kind}
       />
@@ -112,6 +153,16 @@
         >made at <b class="num text-ink">{data.origin.name}</b>
         <a class="button border-rule px-1 py-0" href={chosen({ origin: '' })} aria-label="From every origin"
           >×</a
+        ></span
+      >
+    {/if}
+    {#if calls && data.file}
+      <span
+        >of <b class="num text-ink">{data.file}</b>
+        <a
+          class="button border-rule px-1 py-0"
+          href={chosen({ rows: 'file', file: '' })}
+          aria-label="Of every file">×</a
         ></span
       >
     {/if}
@@ -174,14 +225,13 @@
       hrefOf={open}
       sort="-total"
       file="calls-by-{data.rows}"
-      rowHeight={data.rows === 'service' || data.rows === 'origin' ? 29 : 40}
+      rowHeight={data.rows === 'service' || data.rows === 'origin' || data.rows === 'host' ? 29 : 40}
     >
-      {#snippet head()}<span
-          >{plural(calls.all.groups, CALL_ROWS[data.rows])}, {plural(calls.all.calls, 'call')}</span
+      {#snippet head()}<span>{plural(calls.all.groups, noun)}, {plural(calls.all.calls, 'call')}</span
         >{/snippet}
       {#snippet cell(row)}
         <span class="flex min-w-0 items-center" title="{row.name}{row.origin ? `\n${row.origin}` : ''}">
-          {#if data.rows === 'statement'}<AccountChip account={partAccount(row.detail)} />{/if}
+          {#if listsCalls}<AccountChip account={partAccount(row.detail)} />{/if}
           <span class="min-w-0">
             <span
               class="block truncate {data.rows === 'endpoint' || data.rows === 'service'

@@ -11,7 +11,10 @@ export const load: PageServerLoad = async ({ url, depends }) => {
   const nowMs = Date.now();
   const window = scopeWindow(scope, nowMs);
   const { rows, one } = HOST_PARAMS.read(url.searchParams);
-  const [strips, refused] = await Promise.all([stripsOf(scope, window, rows), refusedCounters(window)]);
+  const [strips, refused] = await Promise.all([
+    stripsOf(scope, window, rows, nowMs),
+    refusedCounters(window)
+  ]);
   const { name, but } = namedHost(scope);
   const hosts = new Set(strips.rows.map(({ narrow }) => narrow.host).filter((host) => host !== undefined));
   const odd = strips.odd.map(({ row }) => strips.rows[row].narrow.host).find(Boolean);

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { greatestOf } from '@tromix/core/counters/lines';
   import type { HostPool, HostProcess } from '@tromix/core/findings/host-finding';
-  import { formatCount, formatDuration } from '@tromix/core/text/format';
+  import { formatCount, formatDuration, plural } from '@tromix/core/text/format';
   import AnyCounter from '$lib/ui/hosts/AnyCounter.svelte';
   import HostReading from '$lib/ui/hosts/HostReading.svelte';
   import CoreBar from '$lib/ui/hosts/CoreBar.svelte';
@@ -55,7 +55,8 @@
       value: ({ name }) => name,
       text: ({ name }) => name
     },
-    textColumn('service', 'of', ({ service }) => service, { width: 110 }),
+    textColumn('kind', 'of', ({ of }) => of, { width: 96 }),
+    textColumn('service', 'service', ({ service }) => service, { width: 110 }),
     countColumn('size', 'size', ({ size }) => rounded(size), { width: 64, about: 'The most it may hold' }),
     countColumn('used', 'in use', ({ used }) => rounded(lastOf(used)), {
       width: 64,
@@ -66,6 +67,7 @@
     {
       key: 'waited',
       title: 'median wait',
+      about: 'While somebody waited',
       width: 88,
       right: true,
       value: ({ waitedS }) => waitedS,
@@ -81,7 +83,7 @@
     <ScopeLine which={['service', 'host', 'time']} window={data.window} />
   {/snippet}
   {#snippet reading()}
-    <HostReading {strips} {host} refused={data.refused} />
+    <HostReading {strips} {host} {chosen} refused={data.refused} />
     {#if strips.rows.length === 0}<SendCounters />{/if}
   {/snippet}
 
@@ -156,13 +158,30 @@
             label="Pools of {host.host}"
             rows={host.pools}
             columns={POOL_COLUMNS}
-            keyOf={({ name, service }) => `${service} ${name}`}
+            keyOf={({ name, of, service }) => `${service} ${of} ${name}`}
             hrefOf={({ service }) => viewLink('/requests', { host: host!.host, service, endpoint: '' })}
             sort="-waiting"
             param="pools"
             file="pools-{host.host}"
             short
           />
+          {#if host.waiters.length > 0}
+            <p class="border-b border-rule px-4 py-1.5">
+              Waited for a connection:
+              {#each host.waiters as { service, endpoint, requests }, i (`${service} ${endpoint}`)}{i > 0
+                  ? ', '
+                  : ''}<a
+                  class="underline decoration-dotted"
+                  href={viewLink('/requests', {
+                    host: host.host,
+                    service,
+                    endpoint,
+                    finding: 'waits-for-connection'
+                  })}>{endpoint}</a
+                >
+                <span class="text-ink-3">of {service}, {plural(requests, 'kept request')}</span>{/each}.
+            </p>
+          {/if}
         {/if}
         <AnyCounter
           host={host.host}

@@ -23,10 +23,12 @@ import {
   CALL_ROLLUP,
   FAILURE_ROLLUP,
   FINDING_ROLLUP,
+  OUTGOING_ROLLUP,
   REQUEST_ROLLUP,
   RUN_CALL_ROLLUP,
   RUN_FAILURE_ROLLUP,
   RUN_FINDING_ROLLUP,
+  RUN_OUTGOING_ROLLUP,
   RUN_REQUEST_ROLLUP,
   type CountedPart
 } from './rollup-shapes';
@@ -35,12 +37,14 @@ import {
 const ofAll = () => ({
   requests: new RollupDelta(REQUEST_ROLLUP),
   calls: new RollupDelta(CALL_ROLLUP),
+  outgoing: new RollupDelta(OUTGOING_ROLLUP),
   findings: new RollupDelta(FINDING_ROLLUP),
   failures: new RollupDelta(FAILURE_ROLLUP)
 });
 const ofRuns = (): ReturnType<typeof ofAll> => ({
   requests: new RollupDelta(RUN_REQUEST_ROLLUP),
   calls: new RollupDelta(RUN_CALL_ROLLUP),
+  outgoing: new RollupDelta(RUN_OUTGOING_ROLLUP),
   findings: new RollupDelta(RUN_FINDING_ROLLUP),
   failures: new RollupDelta(RUN_FAILURE_ROLLUP)
 });
@@ -51,9 +55,12 @@ class Sums {
   readonly #runs = ofRuns();
 
   addRequest(request: CountedPart['request'], parts: readonly CountedPart['part'][], sign: 1 | -1): void {
-    for (const { requests, calls } of this.#sumsOf(request)) {
+    for (const { requests, calls, outgoing } of this.#sumsOf(request)) {
       requests.add(request, sign);
-      for (const part of parts) calls.add({ request, part }, sign);
+      for (const part of parts) {
+        calls.add({ request, part }, sign);
+        for (const sums of part.outgoing) outgoing.add({ request, part, sums }, sign);
+      }
     }
   }
 
@@ -75,8 +82,8 @@ class Sums {
 
   async statements(database: Database): Promise<InStatement[]> {
     const statements: InStatement[] = [];
-    for (const { requests, calls, findings, failures } of [this.#all, this.#runs])
-      for (const rollup of [requests, calls, findings, failures])
+    for (const { requests, calls, outgoing, findings, failures } of [this.#all, this.#runs])
+      for (const rollup of [requests, calls, outgoing, findings, failures])
         statements.push(...(await rollup.statements(database)));
     return statements;
   }

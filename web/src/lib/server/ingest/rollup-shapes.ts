@@ -1,5 +1,9 @@
+import type { OutgoingSums } from '@tromix/core/calls/outgoing';
 import { bucketOf, pairsOf, readSketch } from '@tromix/core/stats/sketch';
+import { getTableColumns } from 'drizzle-orm';
 import { STEPS } from '$lib/roll-up-steps';
+import { OUTGOING_SUMS } from '../db/call-sums';
+import { outgoingRollups } from '../db/schema';
 import { columnOf, LEDGER_KEYS } from '../db/ledger-columns';
 import type { CountedFailure, CountedFinding, CountedRequest } from './booked-rows';
 import type { PartRecord } from './parts-row';
@@ -83,6 +87,27 @@ export const CALL_ROLLUP: RollupShape<CountedPart> = {
   margins: []
 };
 
+/** Outgoing calls of one status, and the part of a request they are. */
+export interface CountedOutgoing extends CountedPart {
+  sums: OutgoingSums;
+}
+
+export const OUTGOING_COLUMNS = getTableColumns(outgoingRollups);
+
+/** Outgoing HTTP calls by who asks and by the status of the answer. */
+export const OUTGOING_ROLLUP: RollupShape<CountedOutgoing> = {
+  table: 'outgoing_rollups',
+  minute: CALL_ROLLUP.minute,
+  key: { ...CALL_ROLLUP.key, status: ({ sums }) => sums.status },
+  sums: Object.fromEntries(
+    OUTGOING_SUMS.map((name) => [OUTGOING_COLUMNS[name].name, ({ sums }: CountedOutgoing) => sums[name]])
+  ),
+  greatest: {},
+  sketches: {},
+  steps: CALL_ROLLUP.steps,
+  margins: []
+};
+
 /** Findings by what was found and where; of all hosts and releases. */
 export const FINDING_ROLLUP: RollupShape<CountedFinding> = {
   table: 'finding_rollups',
@@ -134,6 +159,10 @@ export const RUN_REQUEST_ROLLUP: RollupShape<CountedRequest> = {
 export const RUN_CALL_ROLLUP: RollupShape<CountedPart> = {
   ...CALL_ROLLUP,
   key: { ...CALL_ROLLUP.key, margin: ({ request }) => -request.run }
+};
+export const RUN_OUTGOING_ROLLUP: RollupShape<CountedOutgoing> = {
+  ...OUTGOING_ROLLUP,
+  key: { ...OUTGOING_ROLLUP.key, margin: RUN_CALL_ROLLUP.key.margin }
 };
 export const RUN_FAILURE_ROLLUP: RollupShape<CountedFailure> = {
   ...FAILURE_ROLLUP,

@@ -2,7 +2,7 @@ import type { InStatement } from '@libsql/client';
 import { judge } from '@tromix/core/trace/keep-rules';
 import { oneOf } from '../db/bulk';
 import type { Database } from '../db/database';
-import { removeOldCounters } from './counters/remove-old';
+import { oldestPointsMs, removeOldCounters, removePoints } from './counters/remove-old';
 import { keepFacts, loadKeepRules } from './keep-facts';
 import { ROLLUP_DAYS, STEPS } from '$lib/roll-up-steps';
 
@@ -43,7 +43,7 @@ const TRACE_TABLES = [
 /** Removed traces whose ids are remembered, so that none is counted again when it is sent again. */
 const MAX_REMEMBERED = 4_000_000;
 
-const ROLLUP_TABLES = ['rollups', 'call_rollups', 'finding_rollups', 'failure_rollups'];
+const ROLLUP_TABLES = ['rollups', 'call_rollups', 'outgoing_rollups', 'finding_rollups', 'failure_rollups'];
 /** The key goes on with the margin: those of everything, and those of load runs. No more is read than goes. */
 const MARGINS = "margin IN (SELECT value FROM json_each('[0,1,2]') UNION SELECT -id FROM load_runs)";
 
@@ -176,12 +176,24 @@ export class Sweeper {
   async #bySize(nowUs: number, hurry: () => boolean): Promise<number> {
     let count = 0;
     while (!hurry() && (await this.#bytes()) > this.#retention.maxBytes) {
+      if (await this.#olderPoints()) continue;
       const ids = await this.#oldest(Number.MAX_SAFE_INTEGER, nowUs);
       const logs = await this.#removeLogs(Number.MAX_SAFE_INTEGER);
       if (ids.length === 0 && logs === 0) break;
       count += (await this.#remove(ids, hurry)).count;
     }
     return count;
+  }
+
+  /** Points of counters go where they are older than the oldest request, so that neither crowds the other out. @returns whether any went */
+  async #olderPoints(): Promise<boolean> {
+    const oldestMs = await oldestPointsMs(this.#database);
+    if (oldestMs === null) return false;
+    const { rows } = await this.#database.query('SELECT min(start_us) FROM requests');
+    const firstUs = rows[0][0];
+    if (firstUs !== null && Number(firstUs) < oldestMs * 1000) return false;
+    await this.#database.write(removePoints(oldestMs));
+    return true;
   }
 
   /** Bytes in use: pages that were freed are filled again before the file grows. */

@@ -54,7 +54,7 @@ const MOST_LINES = 40;
 /** The series of one metric of a host over a time. Of a histogram how often it was measured, its median and its 95th percentile. */
 export async function counterLines(host: string, name: string, window: MsWindow): Promise<CounterLines> {
   const stepMs = stepFor(window);
-  const series = await seriesOf({ names: [name], host, sinceMs: window.fromMs });
+  const series = await seriesOf({ names: [name], hosts: [host], sinceMs: window.fromMs });
   const labelOf = labels(series);
   const [bins, distributions] = await Promise.all([
     binsOf(series, window, stepMs),

@@ -23,13 +23,15 @@ export interface CallTotals extends CallSums {
   sketch: Sketch;
 }
 
-interface CallRow {
+/** Sums under some keys. */
+export interface CallRow {
   keys: number[];
   totals: CallTotals;
 }
 
 export type CallKey = 'group' | 'origin' | 'endpoint' | 'service' | 'host' | 'release' | 'at';
-const KEY_OF: Record<CallKey, string> = {
+/** What a key is in a table of sums under the alias `c`. */
+export const KEY_OF: Record<CallKey, string> = {
   group: 'c.group_id',
   origin: 'c.origin_id',
   endpoint: 'c.endpoint_id',
@@ -125,6 +127,16 @@ export function mergeCalls(parts: readonly CallTotals[]): CallTotals {
   return sum;
 }
 
+/** The key that most calls of some parts have, of those that have one; 0 for none. @param at which of their keys */
+export function mostOf(parts: readonly CallRow[], at: number): number {
+  const named = parts.filter(({ keys }) => (keys[at] ?? 0) !== 0);
+  const counts = [...groupBy(named, ({ keys }) => keys[at])].map(([key, of]) => ({
+    key,
+    calls: of.reduce((sum, { totals }) => sum + totals.calls, 0)
+  }));
+  return counts.reduce((best, one) => (one.calls > best.calls ? one : best), { key: 0, calls: 0 }).key;
+}
+
 /** Calls by group, with the origin most of each group's calls name (its number; 0 for none). */
 export async function groupsWithOrigin(
   scope: Scope,
@@ -133,14 +145,11 @@ export async function groupsWithOrigin(
   filter: Filter
 ): Promise<{ groupId: number; originId: number; totals: CallTotals }[]> {
   const parts = await callTotals(scope, window, nowMs, ['group', 'origin'], filter);
-  return [...groupBy(parts, ({ keys }) => keys[0])].map(([groupId, list]) => {
-    const named = list.filter(({ keys }) => keys[1] !== 0);
-    const most = named.reduce<(typeof list)[number] | null>(
-      (best, one) => (best === null || one.totals.calls > best.totals.calls ? one : best),
-      null
-    );
-    return { groupId, originId: most?.keys[1] ?? 0, totals: mergeCalls(list.map(({ totals }) => totals)) };
-  });
+  return [...groupBy(parts, ({ keys }) => keys[0])].map(([groupId, list]) => ({
+    groupId,
+    originId: mostOf(list, 1),
+    totals: mergeCalls(list.map(({ totals }) => totals))
+  }));
 }
 
 /** @param row the figures in their order, then the sketches. */

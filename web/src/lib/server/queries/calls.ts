@@ -1,45 +1,36 @@
-import { ROUND_LIMITS_S, ROUND_TOLERANCE } from '@tromix/core/calls/round-limit';
+import { filePattern, opensFile } from '@tromix/core/calls/file-call';
 import { groupBy } from '@tromix/core/group-by';
-import { emptySketch, pairsOf, SKETCH_ERROR, valueOf, type Sketch } from '@tromix/core/stats/sketch';
 import type { CallRows } from '$lib/call-choices';
 import { scopeWindow, type Scope, type TimeWindow } from '$lib/scope';
-import { select } from '../db/reader';
-import { partField } from '../ingest/parts-row';
 import { CALL_ROLLUP } from '../ingest/rollup-shapes';
 import { seriesStep, stepName } from './bins';
+import { figures, pointsOf, SERIES_BINS, type CallFigures, type CallPoint } from './call-points';
 import {
   callSeries,
   callTotals,
-  groupsWithOrigin,
+  mergeCalls,
+  mostOf,
   ONLY_CALLS,
-  onlyGroup,
+  type CallKey,
   type CallTotals
 } from './call-totals';
-import { requestsFilter, type Filter } from './filter';
-import { histogramOf, type Histogram } from './histogram';
-import { endpointsById, groupsById, namesById, originsById, type NamedGroup } from './names-by-id';
-
-/** Figures of calls without the sketch behind them. */
-export type CallFigures = Omit<CallTotals, 'sketch'>;
+import type { Filter } from './filter';
+import { endpointsById, groupsById, namesById, originsById } from './names-by-id';
+import { outgoingTotals, type Outgoing } from './outgoing';
 
 export interface CallRow extends CallFigures {
   id: number;
   name: string;
   /** Kind of a call group; service of an endpoint. */
   detail: string;
-  /** Where most of a group's calls are made; the call groups of an origin. */
+  /** Of call groups and files: where most are made, and the endpoint that asks most; '' where it is not known. */
   origin: string;
+  asker: string;
   share: number;
-}
-
-export interface CallPoint {
-  at: number;
-  requests: number;
-  calls: number;
-  meanNs: number;
-  p95Ns: number;
-  mostCalls: number;
-  totalNs: number;
+  /** Of files: how often one was opened; null for other kinds. */
+  opens: number | null;
+  /** Of outgoing HTTP calls: what they tell; null for other kinds, and where nothing is told. */
+  outgoing: Outgoing | null;
 }
 
 export interface CallsPage {
@@ -51,260 +42,172 @@ export interface CallsPage {
   stepMs: number;
 }
 
-const SERIES_BINS = 90;
-
-const figures = ({ sketch: _, ...rest }: CallTotals): CallFigures => rest;
-
-/** Which calls are listed: of one kind ('' for all), made at one origin (by its number). */
+/** Which calls are listed. */
 export interface CallChoice {
   rows: CallRows;
+  /** '' for all. */
   kind: string;
+  /** Made at one origin, by its number. */
   origin: number | undefined;
+  /** To files of one pattern; '' for all. */
+  file?: string;
 }
 
-function filterOf({ kind, origin }: CallChoice): Filter {
-  const ofKind = kind
-    ? { sql: ' AND c.group_id IN (SELECT id FROM call_groups WHERE kind = ?)', args: [kind] }
-    : ONLY_CALLS;
-  if (origin === undefined) return ofKind;
-  return { sql: `${ofKind.sql} AND c.origin_id = ?`, args: [...ofKind.args, origin] };
+function filterOf({ kind, origin, file }: CallChoice): Filter {
+  const filter = kind
+    ? {
+        sql: ' AND c.group_id IN (SELECT id FROM call_groups WHERE kind = ?)',
+        args: [kind as string | number]
+      }
+    : { ...ONLY_CALLS, args: [...ONLY_CALLS.args] };
+  if (origin !== undefined) {
+    filter.sql += ' AND c.origin_id = ?';
+    filter.args.push(origin);
+  }
+  if (file) {
+    filter.sql +=
+      " AND c.group_id IN (SELECT id FROM call_groups WHERE kind = 'file' AND substr(fingerprint, length(verb) + 2) = ?)";
+    filter.args.push(file);
+  }
+  return filter;
 }
+
+/** What is asked of the sums. */
+interface Asked {
+  scope: Scope;
+  window: TimeWindow;
+  nowMs: number;
+  filter: Filter;
+}
+
+/** A row before its share is known. */
+type Listed = Omit<CallRow, 'share' | keyof CallFigures> & { totals: CallTotals };
 
 /** Calls in a scope, by what the rows are. */
 export async function callsOf(scope: Scope, choice: CallChoice, nowMs: number): Promise<CallsPage> {
-  const { rows } = choice;
+  const { rows, kind } = choice;
   const window = scopeWindow(scope, nowMs);
-  const filter = filterOf(choice);
-  const found =
-    rows === 'statement'
-      ? await groupsWithOrigin(scope, window, nowMs, filter)
-      : (await callTotals(scope, window, nowMs, [rows], filter)).map(({ keys, totals }) => ({
-          groupId: keys[0],
-          originId: 0,
-          totals
-        }));
-  const totalNs = found.reduce((sum, { totals }) => sum + totals.totalNs, 0);
-  const ids = found.map(({ groupId }) => groupId);
-  const nameOf = await rowNames(rows, ids);
-  const origins = await originsById(found.map(({ originId }) => originId));
+  const asked: Asked = { scope, window, nowMs, filter: filterOf(choice) };
+  const listed = await (rows === 'statement' || rows === 'file'
+    ? listCalled(asked, choice)
+    : listAskers(asked, choice));
+  const told = kind === 'http' ? await outgoingTotals(scope, window, nowMs, KEYS[rows], asked.filter) : null;
+  const totalNs = listed.reduce((sum, { totals }) => sum + totals.totalNs, 0);
   const step = seriesStep(window, nowMs, SERIES_BINS, CALL_ROLLUP.steps);
-  const series = await callSeries(scope, window, step, filter);
+  const series = await callSeries(scope, window, step, asked.filter);
   return {
     window,
     resolution: stepName(step),
     stepMs: step * 60_000,
-    rows: found
-      .map(({ groupId: id, originId, totals }) => ({
-        id,
-        ...nameOf(id),
-        origin: origins.get(originId) ?? '',
+    rows: listed
+      .map(({ totals, ...row }) => ({
+        ...row,
+        opens: kind === 'file' ? row.opens : null,
+        outgoing: told?.get(row.id) ?? null,
         share: totalNs > 0 ? totals.totalNs / totalNs : 0,
         ...figures(totals)
       }))
       .sort((a, b) => b.totalNs - a.totalNs),
     all: {
-      calls: found.reduce((sum, { totals }) => sum + totals.calls, 0),
+      calls: listed.reduce((sum, { totals }) => sum + totals.calls, 0),
       totalNs,
-      groups: found.length
+      groups: listed.length
     },
     series: pointsOf(series, step)
   };
 }
 
-function pointsOf(series: Awaited<ReturnType<typeof callSeries>>, step: number): CallPoint[] {
-  return series
-    .map(({ keys: [at], totals }) => ({
-      at: at * step * 60_000,
-      requests: totals.requests,
-      calls: totals.calls,
-      meanNs: totals.totalNs / totals.calls,
-      p95Ns: totals.p95Ns,
-      mostCalls: totals.mostCalls,
-      totalNs: totals.totalNs
-    }))
-    .sort((a, b) => a.at - b.at);
+/** The key of each kind of row; files are call groups taken together. */
+const KEYS: Record<CallRows, CallKey> = {
+  statement: 'group',
+  file: 'group',
+  origin: 'origin',
+  endpoint: 'endpoint',
+  service: 'service',
+  host: 'host'
+};
+
+/** Call groups, or files: what is asked, with who asks most. */
+async function listCalled(
+  { scope, window, nowMs, filter }: Asked,
+  { rows, kind }: CallChoice
+): Promise<Listed[]> {
+  // Who asks most is told in the lists of one kind: over all calls there are too many of them.
+  const keys: CallKey[] =
+    kind === 'file' || kind === 'http' ? ['group', 'origin', 'endpoint'] : ['group', 'origin'];
+  const parts = await callTotals(scope, window, nowMs, keys, filter);
+  const groups = await groupsById(parts.map(({ keys }) => keys[0]));
+  const nameOf = (id: number): string => {
+    const group = groups.get(id);
+    if (!group) return '';
+    return rows === 'file' ? filePattern(group) : group.fingerprint;
+  };
+  const found = [
+    ...groupBy(parts, ({ keys: [id] }) => (rows === 'file' ? nameOf(id) : String(id))).values()
+  ].map((of) => ({ id: of[0].keys[0], of, origin: mostOf(of, 1), endpoint: mostOf(of, 2) }));
+  const origins = await originsById(found.map(({ origin }) => origin));
+  const endpoints = await endpointsById(found.map(({ endpoint }) => endpoint));
+  return found.map(({ id, of, origin, endpoint }) => {
+    const opening = of.filter(({ keys }) => opensFile(groups.get(keys[0]) ?? { fingerprint: '', verb: '' }));
+    return {
+      id,
+      name: nameOf(id),
+      detail: groups.get(id)?.kind ?? '',
+      origin: origins.get(origin) ?? '',
+      asker: endpoints.get(endpoint)?.name ?? '',
+      opens: opening.reduce((sum, { totals }) => sum + totals.calls, 0),
+      outgoing: null,
+      totals: mergeCalls(of.map(({ totals }) => totals))
+    };
+  });
 }
 
-async function rowNames(
+/** Who asks: origins, endpoints, services or hosts. */
+async function listAskers(
+  { scope, window, nowMs, filter }: Asked,
+  { rows, kind }: CallChoice
+): Promise<Listed[]> {
+  const key = KEYS[rows];
+  const parts = await callTotals(scope, window, nowMs, [key], filter);
+  const nameOf = await askerNames(
+    rows,
+    parts.map(({ keys }) => keys[0])
+  );
+  const opens =
+    kind === 'file' ? await opensBy({ scope, window, nowMs, filter }, key) : new Map<number, number>();
+  return parts.map(({ keys: [id], totals }) => ({
+    id,
+    ...nameOf(id),
+    origin: '',
+    asker: '',
+    opens: opens.get(id) ?? 0,
+    outgoing: null,
+    totals
+  }));
+}
+
+/** How often files were opened, by a key. */
+async function opensBy({ scope, window, nowMs, filter }: Asked, key: CallKey): Promise<Map<number, number>> {
+  const parts = await callTotals(scope, window, nowMs, [key, 'group'], filter);
+  const groups = await groupsById(parts.map(({ keys }) => keys[1]));
+  const opens = new Map<number, number>();
+  for (const { keys, totals } of parts) {
+    const group = groups.get(keys[1]);
+    if (group && opensFile(group)) opens.set(keys[0], (opens.get(keys[0]) ?? 0) + totals.calls);
+  }
+  return opens;
+}
+
+async function askerNames(
   rows: CallRows,
   ids: readonly number[]
 ): Promise<(id: number) => { name: string; detail: string }> {
-  if (rows === 'statement') {
-    const names = await groupsById(ids);
-    return (id) => ({ name: names.get(id)?.fingerprint ?? '', detail: names.get(id)?.kind ?? '' });
-  }
   if (rows === 'endpoint') {
     const names = await endpointsById(ids);
     return (id) => ({ name: names.get(id)?.name ?? '', detail: names.get(id)?.service ?? '' });
   }
-  const names = rows === 'origin' ? await originsById(ids) : await namesById('services', ids);
+  const names = await (rows === 'origin'
+    ? originsById(ids)
+    : namesById(rows === 'host' ? 'hosts' : 'services', ids));
   return (id) => ({ name: names.get(id) ?? '(origin not recorded)', detail: '' });
-}
-
-export interface Asker extends CallFigures {
-  name: string;
-  service: string;
-  share: number;
-}
-
-export interface CallGroupPage {
-  group: NamedGroup;
-  window: TimeWindow;
-  resolution: string;
-  stepMs: number;
-  totals: CallFigures;
-  /** Requests of the endpoints that ask, also those that do not. */
-  series: CallPoint[];
-  endpoints: Asker[];
-  origins: Asker[];
-  services: Asker[];
-  histogram: Histogram;
-  /** Calls that end at a round limit, by that limit in nanoseconds. */
-  onRound: { limitNs: number; calls: number }[];
-  /** Requests to open: with the most of these calls, and typical ones. */
-  samples: {
-    what: string;
-    traceId: string;
-    spanId: string;
-    endpoint: string;
-    durationNs: number;
-    startUs: number;
-  }[];
-  /** What statement logs say of the same statement. */
-  logged: { evidenceId: string; name: string; calls: number; totalNs: number; slowestNs: number }[];
-}
-
-/** Everything about one call group in a scope; null where there is none of that number. */
-export async function callGroupOf(
-  scope: Scope,
-  groupId: number,
-  nowMs: number
-): Promise<CallGroupPage | null> {
-  const group = (await groupsById([groupId])).get(groupId);
-  if (!group) return null;
-  const window = scopeWindow(scope, nowMs);
-  const filter = onlyGroup(groupId);
-  const step = seriesStep(window, nowMs, SERIES_BINS, CALL_ROLLUP.steps);
-  const [whole, byEndpoint, byOrigin, byService, series, samples, logged] = await Promise.all([
-    callTotals(scope, window, nowMs, ['group'], filter),
-    callTotals(scope, window, nowMs, ['endpoint'], filter),
-    callTotals(scope, window, nowMs, ['origin'], filter),
-    callTotals(scope, window, nowMs, ['service'], filter),
-    callSeries(scope, window, step, filter),
-    samplesOf(scope, window, groupId),
-    loggedOf(groupId)
-  ]);
-  const totals = whole[0]?.totals ?? EMPTY;
-  const endpoints = await endpointsById(byEndpoint.map(({ keys }) => keys[0]));
-  const origins = await originsById(byOrigin.map(({ keys }) => keys[0]));
-  const services = await namesById(
-    'services',
-    byService.map(({ keys }) => keys[0])
-  );
-  const askers = (
-    parts: Awaited<ReturnType<typeof callTotals>>,
-    nameOf: (id: number) => { name: string; service: string }
-  ): Asker[] =>
-    parts
-      .map(({ keys: [id], totals: part }) => ({
-        ...nameOf(id),
-        share: totals.totalNs > 0 ? part.totalNs / totals.totalNs : 0,
-        ...figures(part)
-      }))
-      .sort((a, b) => b.totalNs - a.totalNs);
-  return {
-    group,
-    window,
-    resolution: stepName(step),
-    stepMs: step * 60_000,
-    totals: figures(totals),
-    series: pointsOf(series, step),
-    endpoints: askers(byEndpoint, (id) => ({
-      name: endpoints.get(id)?.name ?? '',
-      service: endpoints.get(id)?.service ?? ''
-    })),
-    origins: askers(byOrigin, (id) => ({ name: origins.get(id) ?? '(not recorded)', service: '' })),
-    services: askers(byService, (id) => ({ name: services.get(id) ?? '', service: '' })),
-    histogram: histogramOf(totals.sketch),
-    onRound: totals.onRound > 0 ? nearLimits(totals.sketch) : [],
-    samples,
-    logged
-  };
-}
-
-/** Calls that lie near a round limit: the sketch knows them within 1 %, so that much is added to both bounds. */
-function nearLimits(sketch: Sketch): CallGroupPage['onRound'] {
-  const near = [...pairsOf(sketch)].map(([bucket, calls]) => {
-    const us = valueOf(bucket);
-    const seconds = ROUND_LIMITS_S.find(
-      (limit) =>
-        us >= limit * (1 - SKETCH_ERROR) * 1e6 && us <= limit * (1 + ROUND_TOLERANCE + SKETCH_ERROR) * 1e6
-    );
-    return { seconds, calls };
-  });
-  return [...groupBy(near, ({ seconds }) => seconds)].flatMap(([seconds, parts]) =>
-    seconds === undefined
-      ? []
-      : [{ limitNs: seconds * 1e9, calls: parts.reduce((sum, { calls }) => sum + calls, 0) }]
-  );
-}
-
-const EMPTY: CallTotals = {
-  requests: 0,
-  calls: 0,
-  totalNs: 0,
-  bookedNs: 0,
-  failed: 0,
-  retried: 0,
-  onRound: 0,
-  rows: 0,
-  rowsKnown: 0,
-  bytesRead: 0,
-  bytesWritten: 0,
-  slowestNs: 0,
-  mostCalls: 0,
-  p50Ns: NaN,
-  p95Ns: NaN,
-  sketch: emptySketch()
-};
-
-async function samplesOf(
-  scope: Scope,
-  window: TimeWindow,
-  groupId: number
-): Promise<CallGroupPage['samples']> {
-  const filter = requestsFilter({ ...scope, group: groupId }, window);
-  type Row = Omit<CallGroupPage['samples'][number], 'what'> & { calls: number; sum: number };
-  const rows = await select<Row>(
-    `SELECT r.trace_id AS traceId, r.span_id AS spanId, e.name AS endpoint, r.duration_ns AS durationNs, r.start_us AS startUs,
-        ${partField('p', 'calls')} AS calls, ${partField('p', 'totalNs')} AS sum
-      FROM (SELECT * FROM requests r WHERE ${filter.sql} ORDER BY r.start_us DESC LIMIT 2000) r
-      JOIN request_parts q ON q.trace_id = r.trace_id AND q.span_id = r.span_id, json_each(q.parts) p
-      JOIN endpoints e ON e.id = r.endpoint_id WHERE ${partField('p', 'groupId')} = ?`,
-    [...filter.args, groupId]
-  );
-  if (rows.length === 0) return [];
-  const bySum = rows.toSorted((a, b) => a.sum - b.sum);
-  const most = rows.reduce((best, row) => (row.calls > best.calls ? row : best));
-  const chosen = [
-    { what: 'most calls', row: most },
-    { what: 'most time', row: bySum[bySum.length - 1] },
-    { what: 'typical', row: bySum[Math.floor(bySum.length / 2)] }
-  ];
-  return chosen.map(({ what, row: { traceId, spanId, endpoint, durationNs, startUs } }) => ({
-    what,
-    traceId,
-    spanId,
-    endpoint,
-    durationNs,
-    startUs
-  }));
-}
-
-function loggedOf(groupId: number): Promise<CallGroupPage['logged']> {
-  return select(
-    `SELECT g.evidence_id AS evidenceId, e.name AS name, g.calls AS calls, g.total_ns AS totalNs, g.slowest_ns AS slowestNs
-      FROM statement_groups g JOIN evidence e ON e.id = g.evidence_id WHERE g.group_id = ?`,
-    [groupId]
-  );
 }

@@ -6,7 +6,7 @@ import { meanIn } from '@tromix/core/counters/bins';
 import { histogramQuantile, merged, type Distribution } from '@tromix/core/counters/histograms';
 import { decodeMetricsJson } from '@tromix/core/formats/otlp/metrics';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { MINUTE, openWriter, RETENTION } from '$lib/testing/sent-requests';
+import { MINUTE, openWriter, request, RETENTION, sendRequests } from '$lib/testing/sent-requests';
 import { CELL_MS, GRACE_MS } from '../counters/levels';
 import type { CounterAnswer } from '../ingest/counters/counter-store';
 import { MAX_PER_METRIC, TOO_MANY_OF_METRIC } from '../ingest/counters/series-book';
@@ -280,6 +280,34 @@ describe('counters over time', () => {
     expect(await one('SELECT count(*) FROM counter_series')).toBe(0);
     expect(await one('SELECT count(*) FROM counter_sources')).toBe(0);
   });
+
+  it('go beyond the size of the database where they are older than the requests; their sums stay', async () => {
+    // Digits that nothing compresses.
+    const noise = (i: number): number => Math.sin(i * 12.9898) * 43758.5453;
+    await send(
+      Array.from({ length: 60 }, (_, level) =>
+        gauge(
+          `level-${level}`,
+          every(10_000, 300, (i) => noise(i + 1000 * level))
+        )
+      )
+    );
+    await writer.sealCounters(Date.now(), true);
+    await writer.sweep(LATER);
+    await sendRequests(
+      writer,
+      Array.from({ length: 40 }, (_, i) => request({ trace: i + 1, at: BEGIN + 12 * HOUR + i, ms: 10 }))
+    );
+    const bytes = Number(
+      await one('SELECT page_count * page_size FROM pragma_page_count(), pragma_page_size()')
+    );
+    await writer.close();
+    writer = await openWriter(url, [], { ...RETENTION, maxBytes: bytes - 50_000 });
+    await writer.sweep(LATER);
+    expect(await one('SELECT count(*) FROM counter_blocks WHERE level = 0')).toBe(0);
+    expect(await one('SELECT count(DISTINCT series_id) FROM counter_blocks WHERE level = 1')).toBe(60);
+    expect(await one('SELECT count(*) FROM requests')).toBe(40);
+  });
 });
 
 describe('points that are turned away', () => {
@@ -343,7 +371,7 @@ describe('what an earlier version kept', () => {
     expect(await one("SELECT count(*) FROM sqlite_master WHERE name = 'counters_before'")).toBe(0);
     await writer.sealCounters(Date.now(), true);
     expect(await means('process.memory.usage', at, at + 2 * MINUTE, MINUTE)).toEqual([1000, 3000]);
-    const [series] = await seriesOf({ names: ['process.memory.usage'], host: 'quay-2', sinceMs: 0 });
+    const [series] = await seriesOf({ names: ['process.memory.usage'], hosts: ['quay-2'], sinceMs: 0 });
     expect(series).toMatchObject({ unit: 'By', source: { service: 'berths', pid: 7 } });
   });
 });

@@ -1,5 +1,5 @@
 import { addPoints, emptyBins, type Bins } from '@tromix/core/counters/bins';
-import { distributionsOf, type TimedDistribution } from '@tromix/core/counters/histograms';
+import { addAmounts, distributionsOf, type TimedDistribution } from '@tromix/core/counters/histograms';
 import { isHistogram, type SeriesKind } from '@tromix/core/counters/series';
 import type { Attributes } from '@tromix/core/trace/span';
 import { attributesFrom } from '$lib/stored-spans';
@@ -38,8 +38,8 @@ export interface StoredSeries {
 /** Which series are asked for. */
 export interface SeriesFilter {
   names: readonly string[];
-  /** '' for any. */
-  host?: string;
+  /** Of these hosts; of any where none is named. */
+  hosts?: readonly string[];
   /** Only those with a point since then, epoch milliseconds. */
   sinceMs: number;
 }
@@ -65,14 +65,14 @@ type SeriesRow = [
 ];
 
 /** The series of some names, by who sends them. */
-export async function seriesOf({ names, host = '', sinceMs }: SeriesFilter): Promise<StoredSeries[]> {
+export async function seriesOf({ names, hosts = [], sinceMs }: SeriesFilter): Promise<StoredSeries[]> {
   const rows = await selectJson<SeriesRow>(
     `SELECT json_group_array(json_array(s.id, s.name, s.unit, s.kind, s.is_delta, s.is_monotonic, s.attributes, s.last_ms,
         o.id, o.service, o.host, o.release, o.pid, o.attributes)) FROM
       (SELECT s.* FROM counter_series s JOIN counter_sources o ON o.id = s.source_id
-        WHERE ${oneOf('s.name')} AND s.last_ms >= ? AND (? = '' OR o.host = ?)
+        WHERE ${oneOf('s.name')} AND s.last_ms >= ?${hosts.length > 0 ? ` AND ${oneOf('o.host')}` : ''}
         ORDER BY s.id LIMIT ${MAX_READ}) s JOIN counter_sources o ON o.id = s.source_id`,
-    [JSON.stringify(names), sinceMs, host, host]
+    [JSON.stringify(names), sinceMs, ...(hosts.length > 0 ? [JSON.stringify(hosts)] : [])]
   );
   const sources = new Map<number, CounterSource>();
   return rows.map(
@@ -163,6 +163,24 @@ export async function binsOf(
 function addBins(target: Bins, { fromMs, stepMs, weight, sum, max }: Bins): void {
   const bin = weight.map((_, i) => fromMs / stepMs + i);
   addSums(target, { bin, weight, sum, max }, stepMs);
+}
+
+/** As `binsOf`, with histograms too: as what their values add up to a second. */
+export async function ratesIn(
+  series: readonly StoredSeries[],
+  window: MsWindow,
+  stepMs: number
+): Promise<Map<number, Bins>> {
+  const [bins, parts] = await Promise.all([
+    binsOf(series, window, stepMs),
+    distributionsIn(series, window, stepMs)
+  ]);
+  for (const [id, list] of parts) {
+    const rates = emptyBins(window.fromMs, window.toMs, stepMs);
+    addAmounts(rates, list);
+    bins.set(id, rates);
+  }
+  return bins;
 }
 
 /** What came to histograms over a time. */

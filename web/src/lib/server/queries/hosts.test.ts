@@ -18,6 +18,8 @@ const { stripsOf } = await import('./hosts');
 const { hostOf } = await import('./host/one-host');
 const { counterLines, counterNames } = await import('./any-counter');
 const { meanwhileOf } = await import('./meanwhile');
+const { countersBeside } = await import('./beside');
+const { oddHost } = await import('./odd-host');
 const { memoryIn } = await import('./process-memory');
 
 const NOW = Math.floor(Date.now() / MINUTE) * MINUTE;
@@ -49,6 +51,51 @@ const sum = (name: string, perSecond: (second: number) => number, attributes = {
     name,
     sum: { aggregationTemporality: 2, isMonotonic: true, dataPoints: dataPoints(value, attributes) }
   };
+};
+const histogram = (name: string, unit: string, points: object[]): object => ({
+  name,
+  unit,
+  histogram: { aggregationTemporality: 2, dataPoints: points }
+});
+/** Collections that took so many seconds in every ten. */
+const collections = (took: (second: number) => number): object => {
+  let [count, total] = [0, 0];
+  return histogram(
+    'v8js.gc.duration',
+    's',
+    Array.from({ length: 180 }, (_, i) => ({
+      startTimeUnixNano: `${BEGIN - 10_000}000000`,
+      timeUnixNano: `${BEGIN + i * 10_000}000000`,
+      count: (count += 2),
+      sum: (total += took(i * 10)),
+      explicitBounds: [0.1],
+      bucketCounts: [count, 0],
+      attributes: pairs({ 'v8js.gc.type': 'major' })
+    }))
+  );
+};
+/** Five connections are taken in every ten seconds: at once, or after 0.2 s where somebody waits. */
+const waits = (isBusy: (second: number) => boolean): object => {
+  const counts = [0, 0];
+  let total = 0;
+  return histogram(
+    'db.client.connection.wait_time',
+    's',
+    Array.from({ length: 180 }, (_, i) => {
+      const busy = isBusy(i * 10);
+      counts[busy ? 1 : 0] += 5;
+      total += busy ? 1 : 0;
+      return {
+        startTimeUnixNano: `${BEGIN - 10_000}000000`,
+        timeUnixNano: `${BEGIN + i * 10_000}000000`,
+        count: counts[0] + counts[1],
+        sum: total,
+        explicitBounds: [0.1, 0.3],
+        bucketCounts: [...counts, 0],
+        attributes: pairs({ 'db.client.connection.pool.name': 'plans' })
+      };
+    })
+  );
 };
 const told = (resource: Record<string, string | number>, metrics: object[]): object => ({
   resource: { attributes: pairs(resource) },
@@ -104,7 +151,13 @@ beforeAll(async () => {
         'db.client.connection.pool.name': 'plans',
         'db.client.connection.state': 'used'
       }),
-      gauge('db.client.connection.max', () => 10, { 'db.client.connection.pool.name': 'plans' })
+      gauge('db.client.connection.max', () => 10, { 'db.client.connection.pool.name': 'plans' }),
+      // As OpenTelemetry's runtime metrics of Node.js have it: what collections took adds up.
+      collections((second) => (works(second) ? 0.8 : 0.05)),
+      waits((second) => works(second)),
+      gauge('executor.active', () => 3, { name: 'plans of tides' }),
+      gauge('executor.pool.max', () => 8, { name: 'plans of tides' }),
+      gauge('executor.queued', () => 0, { name: 'plans of tides' })
     ])
   ];
   await writer.addCounters(decodeMetricsJson(JSON.stringify({ resourceMetrics })), NOW);
@@ -116,7 +169,7 @@ afterAll(async () => {
 
 describe('strips', () => {
   it('are a row a host, and find the one that stands clear of the others', async () => {
-    const { rows, odd, stepMs, fromMs } = await stripsOf(scopeOf(), window, 'hosts');
+    const { rows, odd, stepMs, fromMs } = await stripsOf(scopeOf(), window, 'hosts', NOW);
     expect(rows.map(({ name, about }) => [name, about])).toEqual([
       ['quay-1', 'berths'],
       ['quay-2', 'berths'],
@@ -133,9 +186,9 @@ describe('strips', () => {
   });
 
   it('are of the services and processes too; what a host says of a process is counted once', async () => {
-    const services = await stripsOf(scopeOf(), window, 'services');
+    const services = await stripsOf(scopeOf(), window, 'services', NOW);
     expect(services.rows.map(({ name }) => name)).toContain('berths');
-    const { rows } = await stripsOf(scopeOf(), window, 'processes');
+    const { rows } = await stripsOf(scopeOf(), window, 'processes', NOW);
     expect(rows.map(({ name, about }) => [name, about])).toEqual([
       ['tide-replay', 'quay-2 · pid 8810'],
       ['berths', 'quay-2 · pid 7 · node']
@@ -144,7 +197,7 @@ describe('strips', () => {
 
   it('keep to the host and the service of the scope', async () => {
     const of = async (query: Record<string, string>): Promise<string[]> =>
-      (await stripsOf(scopeOf(query), window, 'hosts')).rows.map(({ name }) => name);
+      (await stripsOf(scopeOf(query), window, 'hosts', NOW)).rows.map(({ name }) => name);
     expect(await of({ host: 'quay-3' })).toEqual(['quay-3']);
     expect(await of({ host: '!quay-3' })).toEqual(['quay-1', 'quay-2']);
     // It sent requests from both, and counters from one.
@@ -172,7 +225,12 @@ describe('one host', () => {
     ]);
     // While it worked, not on the average of the window.
     expect(host.findings[0].figures.cores).toBeCloseTo(1.66, 1);
-    expect(host.pools).toMatchObject([{ name: 'plans', service: 'berths', size: 10 }]);
+    expect(host.pools).toMatchObject([
+      { name: 'plans', of: 'connections', service: 'berths', size: 10 },
+      { name: 'plans of tides', of: 'threads', service: 'berths', size: 8 }
+    ]);
+    // Of those that came while somebody waited: over all the time the median took none.
+    expect(host.pools[0].waitedS).toBeCloseTo(0.2, 1);
   });
 
   it('without counters says nothing', async () => {
@@ -193,8 +251,49 @@ it('what hosts and processes told around a moment', async () => {
   expect(here.cpu).toBeCloseTo(0.97, 2);
   expect(here.waits).toBeCloseTo(0.38, 2);
   expect(here).toMatchObject({ loop: 0.3, waiting: 4, disk: null });
+  expect(here.pauses).toBeCloseTo(0.08, 5);
+  expect(here.waitedS).toBeCloseTo(0.2, 5);
   expect(elsewhere.cpu).toBeCloseTo(0.12, 2);
   expect(elsewhere).toMatchObject({ waits: null, loop: null, waiting: null });
+});
+
+it('collections of a runtime, told as durations, are a share of the time', async () => {
+  const { rows } = await stripsOf(scopeOf(), window, 'services', NOW);
+  const berths = rows.find(({ name }) => name === 'berths')!;
+  const atMinute = (minute: number): number => berths.lines.pauses![Math.floor((minute * 60) / 20)]!;
+  expect(atMinute(12)).toBeCloseTo(0.08, 5);
+  expect(atMinute(25)).toBeCloseTo(0.005, 5);
+});
+
+it('how requests of a host fare is told by the same endpoints in as long a time before', async () => {
+  const { rows } = await stripsOf(scopeOf(), window, 'hosts', NOW);
+  expect(rows.map(({ health }) => health?.requests ?? null)).toEqual([30, 30, null]);
+  expect(rows[1].health!.change.verdict).toBe('too few');
+  const services = await stripsOf(scopeOf(), window, 'services', NOW);
+  expect(services.rows.find(({ name }) => name === 'berths')!.health!.perMinute).toBeCloseTo(60 / 19, 0);
+});
+
+it('what processes and hosts told lies on the axis of a picture, however short that is', async () => {
+  const at = BEGIN + 12 * MINUTE + 3000;
+  const { fromMs, stepMs, lines } = await countersBeside([{ host: 'quay-2', pid: 7, service: 'berths' }], {
+    fromMs: at,
+    toMs: at + 40
+  });
+  expect(fromMs).toBeLessThanOrEqual(at);
+  expect(fromMs + stepMs).toBeGreaterThanOrEqual(at + 40);
+  const of = (who: string, measure: string) =>
+    lines.find((one) => one.who === who && one.measure === measure)?.line;
+  expect(of('quay-2', 'cpu')![0]).toBeCloseTo(0.97, 2);
+  expect(of('berths on quay-2', 'loop')).toEqual([0.3]);
+  expect(of('quay-2', 'loop')).toBeUndefined();
+});
+
+it('an odd host says in what its counters stand clear of the others', async () => {
+  const odd = await oddHost(scopeOf(), window, NOW, 'quay-2');
+  expect(odd).toMatchObject({ tells: true, othersTell: true });
+  expect(odd.strips.odd[0].measure).toBe('cpu');
+  expect((await oddHost(scopeOf(), window, NOW, 'quay-1')).strips.odd).toEqual([]);
+  expect(await oddHost(scopeOf(), window, NOW, 'quay-9')).toMatchObject({ tells: false });
 });
 
 describe('any counter', () => {

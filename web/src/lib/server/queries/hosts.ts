@@ -12,8 +12,9 @@ import {
 } from '@tromix/core/counters/strips';
 import { groupBy } from '@tromix/core/group-by';
 import { namedHost, type Scope, type TimeWindow } from '$lib/scope';
-import { binsOf, seriesOf, type CounterSource, type MsWindow, type StoredSeries } from './counters';
-import { byProcess, processOf, servingProcesses, type ServingProcess } from './serving-processes';
+import { ratesIn, seriesOf, type CounterSource, type MsWindow, type StoredSeries } from './counters';
+import { healthBy, type Health } from './health';
+import { isNamed, Serving, servingProcesses } from './serving-processes';
 
 /** Bins of a strip at the most. */
 const MOST_BINS = 120;
@@ -31,6 +32,8 @@ export interface StripRow {
   /** What of the scope is this row. */
   narrow: Partial<Pick<Scope, 'host' | 'service'>>;
   lines: Partial<Record<MeasureKey, Line | null>>;
+  /** How its requests fare; null for a process, and where it serves none. */
+  health: Health | null;
 }
 
 /** A stretch in which a row stands clear of the others. */
@@ -61,31 +64,36 @@ export const msOf = ({ fromUs, toUs }: TimeWindow): MsWindow => ({
   toMs: toUs / 1000
 });
 
-/** Who sends no service name is called so by OpenTelemetry's SDKs. */
-export const isNamed = (service: string): boolean => service !== '' && !service.startsWith('unknown_service');
-
 /** Strips of hosts, services or processes, and which of them is the odd one. */
-export async function stripsOf(scope: Scope, window: TimeWindow, kind: RowKind): Promise<Strips> {
+export async function stripsOf(
+  scope: Scope,
+  window: TimeWindow,
+  kind: RowKind,
+  nowMs: number
+): Promise<Strips> {
   const times = msOf(window);
   const stepMs = stepFor(times);
-  const all = await servingProcesses();
-  const serving: Serving = { all, byProcess: byProcess(all) };
-  const inScope = await seriesIn(scope, STRIP_NAMES, times.fromMs, serving);
+  const { inScope, serving } = await seriesIn(scope, STRIP_NAMES, times.fromMs);
   const columns: readonly MeasureKey[] = COLUMNS[kind];
   const grouped = [
     ...groupBy(kind === 'hosts' ? inScope : ofProcesses(inScope), (one) => ROWS[kind].keyOf(one, serving))
   ].slice(0, MOST_ROWS + 1);
-  const bins = await binsOf(
+  const bins = await ratesIn(
     grouped.flatMap(([, of]) => of),
     times,
     stepMs
   );
+  const health =
+    kind === 'processes'
+      ? new Map<string, Health>()
+      : await healthBy(scope, window, nowMs, kind === 'hosts' ? 'host' : 'service');
   const rows = grouped
     .slice(0, MOST_ROWS)
     .map(([key, of]): StripRow => {
       const binned = of.map((one) => binnedSeries(one, bins.get(one.id)));
       return {
         key,
+        health: health.get(key) ?? null,
         ...ROWS[kind].wordsOf(
           of.map(({ source }) => source),
           serving
@@ -153,26 +161,33 @@ export const binnedSeries = ({ name, attributes }: StoredSeries, bins: Bins | un
 async function seriesIn(
   scope: Scope,
   names: readonly string[],
-  sinceMs: number,
-  serving: Serving
-): Promise<StoredSeries[]> {
+  sinceMs: number
+): Promise<{ inScope: StoredSeries[]; serving: Serving }> {
   const { name, but } = namedHost(scope);
-  const all = await seriesOf({ names, sinceMs });
+  const [all, served] = await Promise.all([
+    seriesOf({ names, sinceMs, hosts: scope.host && !but ? [name] : [] }),
+    servingProcesses()
+  ]);
+  const serving = new Serving(
+    served,
+    all.map(({ source }) => source)
+  );
   const hosts = new Set([
     ...all.filter(({ source }) => source.service === scope.service).map(({ source }) => source.host),
-    ...serving.all.filter(({ service }) => service === scope.service).map(({ host }) => host)
+    ...served.filter(({ service }) => service === scope.service).map(({ host }) => host)
   ]);
-  return all.filter(({ source }) => {
-    const service = serviceOf(source, serving);
+  const inScope = all.filter(({ source }) => {
+    const service = serving.serviceOf(source);
     // What a host says of itself, and what else runs on it, is of every service on it.
     const isOfService =
       !scope.service || service === scope.service || (service === '' && hosts.has(source.host));
     return isOfService && (!scope.host || (source.host === name) !== but);
   });
+  return { inScope, serving };
 }
 
 /** Those a process says of itself, or its host of it: where both do, its own count. */
-function ofProcesses(series: readonly StoredSeries[]): StoredSeries[] {
+export function ofProcesses(series: readonly StoredSeries[]): StoredSeries[] {
   const telling = series.filter(({ source }) => source.pid > 0 || isNamed(source.service));
   return [...groupBy(telling, ({ name, source }) => `${name} ${processKey(source)}`).values()].flatMap(
     (of) => {
@@ -184,17 +199,6 @@ function ofProcesses(series: readonly StoredSeries[]): StoredSeries[] {
 
 /** A process by its host and number; what has no number by who sends. */
 export const processKey = ({ host, pid, id }: CounterSource): string => `${host} ${pid > 0 ? pid : `s${id}`}`;
-
-/** Who served requests: all, and by process. */
-interface Serving {
-  all: readonly ServingProcess[];
-  byProcess: ReadonlyMap<string, ServingProcess>;
-}
-
-/** The service of a process: that whose requests it served, else the one it names; '' for none. */
-const serviceOf = (source: CounterSource, serving: Serving): string =>
-  (source.pid > 0 ? serving.byProcess.get(processOf(source))?.service : undefined) ??
-  (isNamed(source.service) ? source.service : '');
 
 interface RowWords {
   keyOf: (series: StoredSeries, serving: Serving) => string;
@@ -214,7 +218,7 @@ const ROWS: Record<RowKind, RowWords> = {
       const ids = unique(sources.map(({ attributes }) => String(attributes.get('host.id') ?? '')));
       const services = unique([
         ...sources.map(({ service }) => service).filter(isNamed),
-        ...serving.all.filter((one) => one.host === host).map(({ service }) => service)
+        ...serving.served.filter((one) => one.host === host).map(({ service }) => service)
       ]);
       return {
         name: host,
@@ -226,9 +230,9 @@ const ROWS: Record<RowKind, RowWords> = {
     }
   },
   services: {
-    keyOf: ({ source }, serving) => serviceOf(source, serving),
+    keyOf: ({ source }, serving) => serving.serviceOf(source),
     wordsOf: (sources, serving) => {
-      const service = serviceOf(sources[0], serving);
+      const service = serving.serviceOf(sources[0]);
       return {
         name: service || 'of no service',
         about: unique(sources.map(({ host }) => host)).join(', '),
@@ -244,7 +248,7 @@ const ROWS: Record<RowKind, RowWords> = {
       const told = (name: string): unknown =>
         sources.map(({ attributes }) => attributes.get(name)).find(Boolean);
       const executable = String(told('process.executable.name') ?? '');
-      const service = sources.map((source) => serviceOf(source, serving)).find(Boolean);
+      const service = sources.map((source) => serving.serviceOf(source)).find(Boolean);
       return {
         name: service ?? (executable || 'a process'),
         about: [host, pid > 0 ? `pid ${pid}` : '', service ? executable : ''].filter(Boolean).join(' · '),

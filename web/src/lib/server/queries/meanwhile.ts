@@ -1,16 +1,9 @@
 import { meanIn } from '@tromix/core/counters/bins';
 import { greatestOf, meanOf } from '@tromix/core/counters/lines';
-import { lineOf, STRIP_NAMES, type Line, type MeasureKey } from '@tromix/core/counters/strips';
-import { binsOf, seriesOf, type MsWindow } from './counters';
-import { binnedSeries } from './hosts';
-
-/** A process that took part in a request. */
-export interface TakingPart {
-  host: string;
-  /** 0 where it is not told. */
-  pid: number;
-  service: string;
-}
+import type { MeasureKey } from '@tromix/core/counters/strips';
+import { distributionsIn, type MsWindow } from './counters';
+import { meanWait, POOL_WAITS } from './host/pool-waits';
+import { toldBy, type TakingPart } from './taking-part';
 
 /** What a host and a process of it told around a time; null for what neither tells. */
 export interface Meanwhile extends TakingPart {
@@ -26,6 +19,8 @@ export interface Meanwhile extends TakingPart {
   pauses: number | null;
   /** Who waited for a connection of its pools. */
   waiting: number | null;
+  /** Mean wait of those that took a connection of its pools, seconds. */
+  waitedS: number | null;
 }
 
 const WAITS = 'tromix.process.core_wait.time';
@@ -39,33 +34,24 @@ export async function meanwhileOf(
   { fromMs, toMs }: MsWindow
 ): Promise<Meanwhile[]> {
   const window = { fromMs: fromMs - AROUND_MS, toMs: toMs + AROUND_MS };
-  const hosts = new Set(processes.map(({ host }) => host));
-  const names = [...STRIP_NAMES, WAITS];
-  const series = (await seriesOf({ names, sinceMs: window.fromMs })).filter(({ source }) =>
-    hosts.has(source.host)
+  const told = await toldBy(processes, window, STEP_MS, [WAITS, ...POOL_WAITS]);
+  return Promise.all(
+    processes.map(async (process): Promise<Meanwhile> => {
+      const { ofHost, ofProcess, own, binsOf } = told(process);
+      const host = (measure: MeasureKey): number | null => meanOf(ofHost(measure) ?? []);
+      const [waits] = own.filter(({ name }) => name === WAITS).map((one) => binsOf(one)!);
+      const pools = own.filter(({ name }) => POOL_WAITS.includes(name));
+      const waited = await distributionsIn(pools, window, STEP_MS);
+      return {
+        ...process,
+        cpu: host('cpu'),
+        disk: host('disk'),
+        waits: waits ? meanOf([...waits.weight.keys()].map((bin) => meanIn(waits, bin))) : null,
+        loop: greatestOf(ofProcess('loop') ?? []),
+        pauses: meanOf(ofProcess('pauses') ?? []),
+        waiting: greatestOf(ofProcess('waiting') ?? []),
+        waitedS: meanWait(pools, [...waited.values()].flat())
+      };
+    })
   );
-  const bins = await binsOf(series, window, STEP_MS);
-  return processes.map((process) => {
-    const ofHost = series.filter(({ source }) => source.host === process.host && source.pid === 0);
-    const own = series.filter(
-      ({ source }) =>
-        source.host === process.host &&
-        (process.pid > 0 ? source.pid === process.pid : source.service === process.service)
-    );
-    const line = (measure: MeasureKey, of: typeof series): Line =>
-      lineOf(
-        measure,
-        of.map((one) => binnedSeries(one, bins.get(one.id)))
-      ) ?? [];
-    const [waits] = own.filter(({ name }) => name === WAITS).map(({ id }) => bins.get(id)!);
-    return {
-      ...process,
-      cpu: meanOf(line('cpu', ofHost)),
-      disk: meanOf(line('disk', ofHost)),
-      waits: waits ? meanOf([...waits.weight.keys()].map((bin) => meanIn(waits, bin))) : null,
-      loop: greatestOf(line('loop', own)),
-      pauses: meanOf(line('pauses', own)),
-      waiting: greatestOf(line('waiting', own))
-    };
-  });
 }

@@ -1,8 +1,7 @@
 import { groupBy } from '@tromix/core/group-by';
 import { namedHost, type Scope, type TimeWindow } from '$lib/scope';
 import { binsOf, seriesOf, type StoredSeries } from './counters';
-import { isNamed } from './hosts';
-import { byProcess, processOf, servingProcesses } from './serving-processes';
+import { Serving, servingProcesses } from './serving-processes';
 
 /**
  * Memory a process uses, by the names OpenTelemetry's semantic conventions give it, old and new: of the whole process, else of its runtime's heap, which
@@ -24,22 +23,16 @@ export async function memoryIn(
 ): Promise<{ at: number; bytes: number }[]> {
   const [fromMs, toMs] = [window.fromUs / 1000, window.toUs / 1000];
   const { name, but } = namedHost(scope);
-  const [all, serving] = await Promise.all([
-    seriesOf({ names: MEMORY_COUNTERS, sinceMs: fromMs }),
+  const [all, served] = await Promise.all([
+    seriesOf({ names: MEMORY_COUNTERS, sinceMs: fromMs, hosts: scope.host && !but ? [name] : [] }),
     servingProcesses()
   ]);
-  const named = new Map(
-    all
-      .filter(({ source }) => isNamed(source.service))
-      .map(({ source }) => [processOf(source), source.service])
+  const serving = new Serving(
+    served,
+    all.map(({ source }) => source)
   );
-  const served = byProcess(serving);
-  const serviceOf = ({ source }: StoredSeries): string =>
-    isNamed(source.service)
-      ? source.service
-      : (served.get(processOf(source))?.service ?? named.get(processOf(source)) ?? '');
   const series = all.filter((one) => {
-    const service = serviceOf(one);
+    const service = serving.serviceOf(one.source);
     // What else runs on a host is no process of the scope.
     const isOfService = scope.service ? service === scope.service : service !== '';
     return isOfService && (!scope.host || (one.source.host === name) !== but);

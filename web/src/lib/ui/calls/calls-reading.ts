@@ -1,6 +1,9 @@
-import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
+import { formatBytes, formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
 import { words, type Words } from '@tromix/core/text/words';
-import type { CallGroupPage, CallPoint, CallsPage } from '$lib/server/queries/calls';
+import type { CallGroupPage } from '$lib/server/queries/call-group';
+import type { CallPoint } from '$lib/server/queries/call-points';
+import type { CallRow, CallsPage } from '$lib/server/queries/calls';
+import type { Outgoing } from '$lib/server/queries/outgoing';
 import { isCallKind, partNoun } from '$lib/ui/endpoint/part-kinds';
 
 /** Calls whose spans do not say which line made them. */
@@ -26,6 +29,50 @@ export function callsReading({ rows, all }: CallsPage, what: string): Words[] {
   if (chatty.mostCalls >= CHATTY)
     sentences.push(
       words`One request makes up to ${[plural(chatty.mostCalls, 'call')]} of the same group. A fast call costs that many times over.`
+    );
+  return [...sentences, ...filesReading(rows), ...outgoingReading(rows)];
+}
+
+/** How often files were opened, and what was moved, as far as calls say. */
+function filesReading(rows: readonly CallRow[]): Words[] {
+  if (rows.every(({ opens }) => opens === null)) return [];
+  const sum = (value: (row: CallRow) => number): number => rows.reduce((all, row) => all + value(row), 0);
+  const read = sum(({ bytesRead }) => bytesRead);
+  const written = sum(({ bytesWritten }) => bytesWritten);
+  const moved =
+    read + written > 0
+      ? words`; ${[formatBytes(read)]} were read and ${[formatBytes(written)]} written, as far as calls say`
+      : [];
+  return [
+    [
+      ...words`Files were opened ${[
+        plural(
+          sum(({ opens }) => opens ?? 0),
+          'time',
+          'times'
+        )
+      ]}`,
+      ...moved,
+      '.'
+    ]
+  ];
+}
+
+/** What outgoing requests wait for, and how many ask again. */
+function outgoingReading(rows: readonly CallRow[]): Words[] {
+  const told = rows.flatMap(({ outgoing }) => outgoing ?? []);
+  const sum = (value: (one: Outgoing) => number): number => told.reduce((all, one) => all + value(one), 0);
+  const repeated = sum((one) => one.repeated);
+  const answered = sum((one) => one.answered);
+  const connected = sum((one) => one.lookupNs + one.connectNs + one.tlsNs);
+  const sentences: Words[] = [];
+  if (answered > 0)
+    sentences.push(
+      words`Of ${[plural(answered, 'call')]} that tell it, the first byte came after ${[formatDuration(sum((one) => one.firstByteNs) / answered)]} on average, the rest took ${[formatDuration(sum((one) => one.restNs) / answered)]}; connecting took ${[formatDuration(connected)]} in total.`
+    );
+  if (repeated > 0)
+    sentences.push(
+      words`${[plural(repeated, 'call')]} asked what an earlier call of the same request had asked.`
     );
   return sentences;
 }

@@ -4,6 +4,7 @@
   import Chart from '$lib/ui/chart/Chart.svelte';
   import { placeMarkup, type Place } from '$lib/ui/chart/facts';
   import type { ChartTheme } from '$lib/ui/chart/theme';
+  import { AXIS } from './side-axis';
   import { SIDE_LOOKS } from './side-looks';
 
   /** A figure of each side over its own time, both from their beginning. */
@@ -26,7 +27,7 @@
   );
 
   const option = ({ of, values, tooltip }: ChartTheme): object => ({
-    grid: { left: 66, right: 18, top: 10, bottom: 22 },
+    grid: { ...AXIS, top: 10, bottom: 22 },
     tooltip: {
       ...tooltip,
       trigger: 'item',

@@ -3,6 +3,9 @@
   import { eachSide } from '@tromix/core/sides';
   import { formatBytes, formatDuration, plural } from '@tromix/core/text/format';
   import type { ComparedSides } from '$lib/server/queries/sides/compared-sides';
+  import CountersBelow from '$lib/ui/hosts/CountersBelow.svelte';
+  import { AXIS } from './side-axis';
+  import { SIDE_LOOKS } from './side-looks';
   import SidesLines from './SidesLines.svelte';
 
   /** The median of each side over its own time, and the memory of its processes where they tell it. */
@@ -10,8 +13,9 @@
     durationsNs,
     startsS,
     windows,
-    memory
-  }: Pick<ComparedSides, 'durationsNs' | 'startsS' | 'windows' | 'memory'> = $props();
+    memory,
+    served
+  }: Pick<ComparedSides, 'durationsNs' | 'startsS' | 'windows' | 'memory' | 'served'> = $props();
   const lengthS = $derived(eachSide(windows, ({ fromUs, toUs }) => (toUs - fromUs) / 1e6));
   const longestS = $derived(Math.max(lengthS.before, lengthS.after));
   const medians = $derived(
@@ -43,3 +47,16 @@
 {#if bytes.before.length > 0 && bytes.after.length > 0}
   <SidesLines what="memory" points={bytes} {longestS} format={formatBytes} file="memory-of-sides" />
 {/if}
+{#each SIDE_LOOKS as { side, letter } (side)}
+  {@const fromMs = windows[side].fromUs / 1000}
+  {#if served[side].length > 0}
+    <CountersBelow
+      of={served[side]}
+      name="side {letter}"
+      {fromMs}
+      toMs={fromMs + longestS * 1000}
+      left={AXIS.left}
+      right={AXIS.right}
+    />
+  {/if}
+{/each}

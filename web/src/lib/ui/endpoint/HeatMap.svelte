@@ -1,4 +1,5 @@
 <script lang="ts">
+  import CountersBelow from '$lib/ui/hosts/CountersBelow.svelte';
   import { goto } from '$app/navigation';
   import { formatCount, formatDuration, plural } from '@tromix/core/text/format';
   import type { EndpointPage } from '$lib/server/queries/endpoint';
@@ -14,10 +15,11 @@
   let { page }: { page: EndpointPage } = $props();
 
   const LEFT = 58;
+  const RIGHT = 26;
   const HEIGHT = 190;
   const LOAD = 38;
   let width = $state(780);
-  const plot = $derived(Math.max(100, width - LEFT - 26));
+  const plot = $derived(Math.max(100, width - LEFT - RIGHT));
   const classes = $derived(classesOf(page.heat.map(({ histogram }) => histogram)));
   const rowHeight = $derived(HEIGHT / classes.count);
   const fromMs = $derived(Math.floor(page.window.fromUs / 1000 / page.stepMs) * page.stepMs);
@@ -325,4 +327,11 @@
       >
     {/if}
   </p>
+  <CountersBelow
+    of={page.hosts.map(({ name: host }) => ({ host, pid: 0, service: page.service }))}
+    {fromMs}
+    toMs={fromMs + bins * page.stepMs}
+    left={LEFT}
+    right={RIGHT}
+  />
 </div>

@@ -31,9 +31,9 @@ export const partNoun = (kind: string): string => CALLS[kind]?.noun ?? NOUNS[kin
 /** Names of the kinds of calls as they are chosen from. */
 export const CALL_KINDS: Record<string, string> = {
   database: 'SQL',
-  http: 'HTTP',
+  http: 'outgoing requests',
   cache: 'cache',
-  file: 'file',
+  file: 'files',
   rpc: 'RPC',
   messaging: 'messaging'
 };

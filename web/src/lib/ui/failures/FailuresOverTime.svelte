@@ -1,6 +1,8 @@
 <script lang="ts">
   import { formatCount, plural } from '@tromix/core/text/format';
   import { overBins } from '$lib/ui/chart/bins';
+  import type { TakingPart } from '$lib/server/queries/taking-part';
+  import CountersBelow from '$lib/ui/hosts/CountersBelow.svelte';
   import Chart from '$lib/ui/chart/Chart.svelte';
   import type { Place } from '$lib/ui/chart/facts';
   import Flag from '$lib/ui/chart/Flag.svelte';
@@ -24,8 +26,12 @@
     flags?: readonly ReleaseFlag[];
     height?: number;
     file?: string;
+    /** Whose counters can be laid below; nobody's where it is one of several. */
+    of?: readonly TakingPart[];
   }
-  let { parts, fromMs, binMs, toMs, flags = [], height = 84, file = '' }: Props = $props();
+  let { parts, fromMs, binMs, toMs, flags = [], height = 84, file = '', of: taking = [] }: Props = $props();
+  const LEFT = 46;
+  const RIGHT = 12;
   /** From here on a flag has no room behind its line. */
   const LAST_PART = 0.85;
   const lastRoom = $derived(fromMs + LAST_PART * (toMs - fromMs));
@@ -66,7 +72,7 @@
   function option(theme: ChartTheme): object {
     const { of, values } = theme;
     return {
-      grid: { left: 46, right: 12, top: 12, bottom: 20 },
+      grid: { left: LEFT, right: RIGHT, top: 12, bottom: 20 },
       ...overBins({ series: bins, binMs, fromMs, toMs }, places, theme),
       yAxis: { ...values, splitNumber: 2, minInterval: 1 },
       series: all.map(({ name }, i) => ({
@@ -117,3 +123,6 @@
         before={at[0] > lastRoom}
       />{/each}{/snippet}
 </Chart>
+{#if taking.length > 0}
+  <CountersBelow of={taking} fromMs={Math.floor(fromMs / binMs) * binMs} {toMs} left={LEFT} right={RIGHT} />
+{/if}

@@ -8,6 +8,7 @@
   import { viewLink } from '$lib/ui/shell/links';
   import Finding from './Finding.svelte';
   import { foundSentence, goneWords } from './found-sentence';
+  import OddByCounters from './OddByCounters.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
 
   /** A finding over many requests, with the ways on from it. */
@@ -35,6 +36,7 @@
   <Sentence text={foundSentence(finding)} />
   {#if finding.fingerprint}<code class="line-clamp-2 block num text-ink-2">{finding.fingerprint}</code>{/if}
   {#if finding.growth}<p class="mt-1">{finding.growth}</p>{/if}
+  {#if finding.rule === 'one-host' && finding.narrow.host}<OddByCounters host={finding.narrow.host} />{/if}
   {#if finding.gone}<p class="mt-1 text-ink-2">{goneWords(finding.gone)}</p>{/if}
   {#if finding.mark?.back}<p class="mt-1 text-alarm">
       Set aside before (“{finding.mark.reason}”); it came back.

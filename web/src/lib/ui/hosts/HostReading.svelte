@@ -8,17 +8,25 @@
   import FactTable from '$lib/ui/kit/FactTable.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import { viewLink } from '$lib/ui/shell/links';
+  import { healthSentence } from './health-words';
+  import RecordNow from '$lib/ui/recorder/RecordNow.svelte';
   import { alsoOdd, oddSentence, rateText, usedSentence } from './host-words';
 
   /** What the strips show, what the rules found on the host that is chosen, and its facts. */
   interface Props {
     strips: Strips;
     host: OneHost | null;
+    /** Key of the row that is chosen; '' for none. */
+    chosen: string;
     refused: RefusedCounters[];
   }
-  let { strips, host, refused }: Props = $props();
+  let { strips, host, chosen, refused }: Props = $props();
   const odd = $derived(oddSentence(strips));
   const used = $derived(host && usedSentence(host));
+  const health = $derived.by(() => {
+    const row = strips.rows.find(({ key }) => key === chosen);
+    return row ? healthSentence(row.name, row.health) : null;
+  });
   /** What a finding says already is not said twice. */
   const slower = $derived(
     host?.slower.filter(
@@ -55,6 +63,7 @@
 {/if}
 {#each alsoOdd(strips) as sentence (sentence)}<p class="mt-1 text-ink-2">{sentence}</p>{/each}
 {#if used}<div class="mt-2"><Sentence text={used} /></div>{/if}
+{#if health}<div class="mt-2"><Sentence text={health} /></div>{/if}
 {#if host}
   {#each slower as { service, ratio, requests } (service)}
     <p class="mt-2">
@@ -73,10 +82,10 @@
         <a class="button button-solid" href={meanwhile(found.fromMs, found.toMs, found.service)}
           >Its requests meanwhile</a
         >
-        {#if ruleText(found.rule)?.seeAlso === 'profile'}<a
-            class="button"
-            href={viewLink('/recorder', { host: host.host })}>Record it</a
-          >{/if}
+        {#if ruleText(found.rule)?.seeAlso === 'profile'}<RecordNow
+            wanted={{ host: host.host, service: found.service ?? '', pid: found.pid ?? 0 }}
+            kind={found.rule === 'memory-follows-requests' ? 'allocation' : 'cpu'}
+          />{/if}
         <a class="button" href={viewLink(`/findings/${found.rule}`)}>About this rule</a>
       {/snippet}
     </Finding>

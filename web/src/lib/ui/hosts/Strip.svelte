@@ -15,14 +15,27 @@
     fromMs: number;
     stepMs: number;
     odd?: readonly { from: number; to: number }[];
+    /** What it reaches from edge to edge; that of its own bins unless it lies under another picture. Epoch milliseconds. */
+    axis?: { fromMs: number; toMs: number };
   }
-  let { label, line, text, top, fromMs, stepMs, odd = [] }: Props = $props();
+  let { label, line, text, top, fromMs, stepMs, odd = [], axis }: Props = $props();
 
   const HEIGHT = 34;
-  let width = $state(120);
+  /** What it is drawn in, stretched to the pixels there are: so nothing is measured, and nothing drawn twice. */
+  const WIDTH = 1000;
+  const FEW_BINS = 24;
   let at = $state(-1);
-  const x = (bin: number): number => (line.length > 1 ? (bin / (line.length - 1)) * width : width / 2);
-  const y = (value: number): number => HEIGHT - 1 - Math.min(1, value / top) * (HEIGHT - 4);
+  /** From the middle of its first bin to that of its last. */
+  const reach = $derived(
+    axis ?? { fromMs: fromMs + stepMs / 2, toMs: fromMs + (Math.max(2, line.length) - 0.5) * stepMs }
+  );
+  const xOf = (atMs: number): number =>
+    Math.round(((atMs - reach.fromMs) / (reach.toMs - reach.fromMs)) * WIDTH);
+  /** The middle of a bin. */
+  const x = (bin: number): number => xOf(fromMs + (bin + 0.5) * stepMs);
+  /** Few bins over a long stretch: each is drawn as wide as the time it is of. */
+  const isCoarse = $derived((reach.toMs - reach.fromMs) / stepMs < FEW_BINS);
+  const y = (value: number): string => (HEIGHT - 1 - Math.min(1, value / top) * (HEIGHT - 4)).toFixed(1);
   /** Runs of bins of which something is known. */
   const runs = $derived.by(() => {
     const found: [number, number][] = [];
@@ -37,16 +50,33 @@
     }
     return found;
   });
-  const path = (from: number, to: number): string =>
-    line
-      .slice(from, to)
-      .map((value, i) => `${x(from + i).toFixed(1)} ${y(value!).toFixed(1)}`)
-      .join('L');
-  const area = (from: number, to: number): string =>
-    `M${x(from).toFixed(1)} ${HEIGHT}L${path(from, to)}L${x(to - 1).toFixed(1)} ${HEIGHT}Z`;
-  /** A single bin is a short stroke. */
-  const stroke = (from: number, to: number): string =>
-    to - from === 1 ? `M${x(from) - 1} ${y(line[from]!)}h2` : `M${path(from, to)}`;
+  /** The points of a run, of which the first is moved to. A single bin is a short stroke. */
+  function points(from: number, to: number): string {
+    let path = '';
+    for (let bin = from; bin < to; bin++) {
+      const begin = fromMs + bin * stepMs;
+      const value = y(line[bin]!);
+      const word = path === '' ? 'M' : 'L';
+      path += isCoarse
+        ? `${word}${xOf(begin)} ${value}H${xOf(begin + stepMs)}`
+        : `${word}${xOf(begin + stepMs / 2)} ${value}`;
+    }
+    return to - from === 1 && !isCoarse ? `${path}h5` : path;
+  }
+  const ends = (from: number, to: number): [number, number] =>
+    isCoarse ? [xOf(fromMs + from * stepMs), xOf(fromMs + to * stepMs)] : [x(from), x(to - 1)];
+  const lines = $derived(runs.map(([from, to]) => points(from, to)));
+  const areas = $derived(
+    runs.map(([from, to], i) => {
+      const [left, right] = ends(from, to);
+      return `${lines[i]}L${right} ${HEIGHT}L${left} ${HEIGHT}Z`;
+    })
+  );
+  const oddLines = $derived(
+    odd.flatMap(({ from, to }) =>
+      runs.filter(([a, b]) => b > from && a < to).map(([a, b]) => points(Math.max(a, from), Math.min(b, to)))
+    )
+  );
   const most = $derived(greatestOf(line));
   const summary = $derived(
     `${label}: ${most === null ? 'nothing told' : `up to ${text(most)}`}${odd.length > 0 ? ', clear of the others' : ''}`
@@ -56,44 +86,50 @@
   );
   const onpointermove = (event: PointerEvent & { currentTarget: Element }): void => {
     const box = event.currentTarget.getBoundingClientRect();
-    at = Math.max(
-      0,
-      Math.min(line.length - 1, Math.round(((event.clientX - box.left) / box.width) * (line.length - 1)))
-    );
+    const atMs = reach.fromMs + ((event.clientX - box.left) / box.width) * (reach.toMs - reach.fromMs);
+    at = Math.max(0, Math.min(line.length - 1, Math.floor((atMs - fromMs) / stepMs)));
   };
 </script>
 
-<div class="relative" bind:clientWidth={width} title={told}>
-  <svg
-    class="block w-full overflow-visible"
-    height={HEIGHT}
-    role="img"
-    aria-label={summary}
-    {onpointermove}
-    onpointerleave={() => (at = -1)}
-  >
-    <line x1="0" x2={width} y1={HEIGHT} y2={HEIGHT} stroke="var(--rule)" />
-    {#each runs as [from, to] (from)}
-      <path d={area(from, to)} fill="var(--steer-soft)" />
-      <path d={stroke(from, to)} fill="none" stroke="var(--steer)" stroke-width="1.2" />
-    {/each}
-    {#each odd as { from, to } (from)}
-      {#each runs.filter(([a, b]) => b > from && a < to) as [a, b] (a)}
-        <path
-          d={stroke(Math.max(a, from), Math.min(b, to))}
-          fill="none"
-          stroke="var(--pen)"
-          stroke-width="1.8"
-        />
-      {/each}
-    {/each}
-    {#if at >= 0}<line
-        x1={x(at)}
-        x2={x(at)}
-        y1="0"
-        y2={HEIGHT}
-        stroke="var(--ink-3)"
-        stroke-dasharray="2 2"
-      />{/if}
-  </svg>
-</div>
+<svg
+  class={['block w-full', axis ? 'overflow-hidden' : 'overflow-visible']}
+  height={HEIGHT}
+  viewBox="0 0 {WIDTH} {HEIGHT}"
+  preserveAspectRatio="none"
+  role="img"
+  aria-label={summary}
+  {onpointermove}
+  onpointerleave={() => (at = -1)}
+>
+  {#if told}<title>{told}</title>{/if}
+  <path class="base" d="M0 {HEIGHT}H{WIDTH}" />
+  <path class="area" d={areas.join('')} />
+  <path class="line" d={lines.join('')} />
+  {#if oddLines.length > 0}<path class="odd" d={oddLines.join('')} />{/if}
+  {#if at >= 0}<path class="at" d="M{x(at)} 0V{HEIGHT}" />{/if}
+</svg>
+
+<style>
+  path {
+    fill: none;
+    vector-effect: non-scaling-stroke;
+  }
+  .base {
+    stroke: var(--rule);
+  }
+  .area {
+    fill: var(--steer-soft);
+  }
+  .line {
+    stroke: var(--steer);
+    stroke-width: 1.2;
+  }
+  .odd {
+    stroke: var(--pen);
+    stroke-width: 1.8;
+  }
+  .at {
+    stroke: var(--ink-3);
+    stroke-dasharray: 2 2;
+  }
+</style>

@@ -3,6 +3,7 @@
   import { COLUMNS, MEASURES, type MeasureKey } from '@tromix/core/counters/strips';
   import type { Strips } from '$lib/server/queries/hosts';
   import { measureText } from './host-words';
+  import HealthCell from './HealthCell.svelte';
   import Strip from './Strip.svelte';
 
   /** A row a host (or service, or process), a column a counter, one time axis. */
@@ -17,6 +18,7 @@
   const isTold = (measure: MeasureKey): boolean => strips.rows.some(({ lines }) => lines[measure]);
   const measures: readonly MeasureKey[] = $derived(COLUMNS[strips.kind].filter(isTold));
   const untold = $derived(COLUMNS[strips.kind].filter((measure) => !isTold(measure)));
+  const hasHealth = $derived(strips.rows.some(({ health }) => health !== null));
   const SINGULAR = { hosts: 'host', services: 'service', processes: 'process' } as const;
   /** Shares reach to all of it; others to the greatest of all rows. */
   const topOf = (measure: MeasureKey): number => {
@@ -33,6 +35,9 @@
   <thead>
     <tr class="border-b border-rule bg-paper text-left text-[11px] text-ink-2">
       <th scope="col" class="w-[112px] py-1.5 pl-4 font-normal">{SINGULAR[strips.kind]}</th>
+      {#if hasHealth}<th scope="col" class="w-[84px] px-2 py-1.5 font-normal"
+          >requests<span class="block text-ink-3">against before</span></th
+        >{/if}
       {#each measures as measure (measure)}
         <th scope="col" class="px-2 py-1.5 font-normal"
           >{MEASURES[measure].title}
@@ -55,6 +60,7 @@
           >
           <span class="block truncate text-[11px] text-ink-3" title={row.about}>{row.about || '–'}</span>
         </th>
+        {#if hasHealth}<td class="px-2 py-1.5 align-top"><HealthCell health={row.health} /></td>{/if}
         {#each measures as measure (measure)}
           <td class="px-2 py-1.5">
             {#if row.lines[measure]}

@@ -13,6 +13,26 @@ export interface Target {
   development: boolean;
 }
 
+/** A process that is looked for. */
+export interface WantedProcess {
+  /** '' for any. */
+  host: string;
+  service: string;
+  /** 0 where its id is not known: then the only one of its service. */
+  pid: number;
+}
+
+/** The process that is looked for, among those that can be recorded: by its id, else the only one of its service. */
+export function wantedTarget(
+  found: readonly Target[],
+  { host, service, pid }: WantedProcess
+): Target | undefined {
+  const here = found.filter((one) => host === '' || one.host === host);
+  if (pid > 0) return here.find((one) => one.pid === pid);
+  const ofService = here.filter((one) => one.service === service);
+  return ofService.length === 1 ? ofService[0] : undefined;
+}
+
 /** The process of a recording. */
 export const nameOf = (recording: Pick<Recording, 'service' | 'pid'>): string =>
   `${recording.service || 'a process'}${recording.pid ? ` ${recording.pid}` : ''}`;

@@ -3,6 +3,7 @@
   import type { Ledger } from '@tromix/core/trace/account';
   import { formatDuration, formatShare } from '@tromix/core/text/format';
   import AccountChip from '$lib/ui/ledger/AccountChip.svelte';
+  import type { LikelyByCounters } from '@tromix/core/trace/by-counters';
   import type { FailedAt } from './failed-at';
   import { ACCOUNTS, LOOKS } from '$lib/ui/ledger/accounts';
 
@@ -13,10 +14,20 @@
     seenNs: number;
     /** Where it failed, as far as it is told. */
     failed?: FailedAt | null;
+    /** What of own code and unseen time was likely something else, by counters. */
+    likely?: LikelyByCounters;
   }
-  let { ledger, durationNs, seenNs, failed = null }: Props = $props();
+  let { ledger, durationNs, seenNs, failed = null, likely = { pauseNs: 0, queueNs: 0 } }: Props = $props();
   const order = $derived(
     ACCOUNTS.filter((account) => ledger[account] > 0).toSorted((a, b) => ledger[b] - ledger[a])
+  );
+  /** Less is not worth a word. */
+  const LEAST_SHARE = 0.01;
+  const byCounters = $derived(
+    [
+      { account: 'pause' as const, ns: likely.pauseNs },
+      { account: 'queue' as const, ns: likely.queueNs }
+    ].filter(({ ns }) => ns >= LEAST_SHARE * whole)
   );
   const whole = $derived(Math.max(1, durationNs));
 </script>
@@ -57,6 +68,13 @@
     <span class="inline-flex items-center"
       ><AccountChip {account} />{LOOKS[account].name}
       {formatShare(ledger[account] / whole)}</span
+    >
+  {/each}
+  {#each byCounters as { account, ns } (account)}
+    <span
+      class="inline-flex items-center text-ink-3"
+      title="An estimate by what its processes told around it: that time is booked as own code or unseen"
+      ><AccountChip {account} />likely {LOOKS[account].name} ≈ {formatDuration(ns)}</span
     >
   {/each}
   <span class="ml-auto"

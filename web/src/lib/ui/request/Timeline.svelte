@@ -16,6 +16,8 @@
   import type { ReplayedTimes } from '@tromix/core/trace/replay';
   import type { StoredLog } from '$lib/server/queries/request-page';
   import { closedAll, closedBesideHeaviest, combsOf, OPEN_WHOLE_ROWS } from './folds';
+  import CountersBelow from '$lib/ui/hosts/CountersBelow.svelte';
+  import { takingPart } from './taking-part';
   import { shortStatement } from '$lib/ui/calls/short-statement';
   import { labelOf, latestEnd, rowLabel, type RequestModel } from './request-model';
   import { timelinePicture } from './timeline-picture';
@@ -430,5 +432,14 @@
       />
     </svg>
   </div>
+</div>
+<div class="max-h-[40%] flex-none overflow-y-auto border-t border-rule bg-sheet">
+  <CountersBelow
+    of={takingPart(model)}
+    fromMs={tree.baseUs / 1000 + from / 1e6}
+    toMs={tree.baseUs / 1000 + until / 1e6}
+    left={NAME + CALLS + BOOKED}
+    right={PAD}
+  />
 </div>
 <ActionMenu bind:this={menu} />

@@ -7,6 +7,9 @@ class Preferences {
   theme = $state<Theme>(browser && document.documentElement.dataset.theme === 'dark' ? 'dark' : 'light');
   readingOpen = $state(!browser || localStorage.getItem('tromix-reading') !== 'closed');
 
+  /** Counters are laid under pictures over time. */
+  countersBelow = $state(browser && localStorage.getItem('tromix-counters') === 'below');
+
   /** How a place in a source file is opened in the developer's editor; '' for none. */
   editorTemplate = $state(browser ? (localStorage.getItem('tromix-editor') ?? '') : '');
 
@@ -19,6 +22,11 @@ class Preferences {
     this.theme = theme;
     document.documentElement.dataset.theme = theme;
     localStorage.setItem('tromix-theme', theme);
+  }
+
+  toggleCounters(): void {
+    this.countersBelow = !this.countersBelow;
+    localStorage.setItem('tromix-counters', this.countersBelow ? 'below' : 'away');
   }
 
   toggleReading(): void {

@@ -1,14 +1,17 @@
 <script lang="ts">
   import FactTable from '$lib/ui/kit/FactTable.svelte';
   import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
+  import { opensFile } from '@tromix/core/calls/file-call';
   import { formatBytes, formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
-  import type { Asker } from '$lib/server/queries/calls';
+  import type { Asker } from '$lib/server/queries/call-group';
   import { failureColumns, rankColumns } from '$lib/ui/calls/call-columns';
   import { groupReading } from '$lib/ui/calls/calls-reading';
   import CallsOverTime from '$lib/ui/calls/CallsOverTime.svelte';
   import AccountChip from '$lib/ui/ledger/AccountChip.svelte';
   import FailuresHere from '$lib/ui/failures/FailuresHere.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
+  import { functionOf } from '$lib/ui/calls/origin-function';
+  import OutgoingFacts from '$lib/ui/calls/OutgoingFacts.svelte';
   import Statement from '$lib/ui/calls/Statement.svelte';
   import { exactTime } from '$lib/ui/kit/time';
   import DurationBars from '$lib/ui/endpoint/DurationBars.svelte';
@@ -32,6 +35,16 @@
     }),
     ...failureColumns(rows)
   ];
+  /** From who asks to what is known of it: the endpoint, the profile at the calling function, the host around that time. */
+  const ways: Partial<Record<string, (row: Asker) => string>> = {
+    endpoint: ({ service, name }) => viewLink('/endpoint', { service, endpoint: name, group: undefined }),
+    origin: ({ name, service, profileId }) =>
+      profileId && functionOf(name)
+        ? viewLink(`/profiles/${profileId}`, {}, { at: functionOf(name), find: functionOf(name) })
+        : viewLink('/requests', { group: calls.group.id, service }),
+    service: ({ name }) => viewLink('/requests', { group: calls.group.id, service: name }),
+    host: ({ name }) => viewLink('/requests', { group: calls.group.id, host: name })
+  };
   const facts = $derived(
     [
       ['calls', formatCount(totals.calls)],
@@ -47,6 +60,7 @@
         'rows each',
         `${formatCount(Number((totals.rows / totals.rowsKnown).toPrecision(3)))} (of ${plural(totals.rowsKnown, 'call')} that say)`
       ],
+      opensFile(calls.group) && ['opens', formatCount(totals.calls)],
       totals.bytesRead > 0 && ['bytes read', formatBytes(totals.bytesRead)],
       totals.bytesWritten > 0 && ['bytes written', formatBytes(totals.bytesWritten)],
       ['failed', formatCount(totals.failed)],
@@ -129,7 +143,8 @@
         }))}
       />
     </section>
-    {#each [{ title: 'endpoint', heading: 'Called by endpoint', rows: calls.endpoints }, { title: 'origin', heading: 'Called from', rows: calls.origins }, { title: 'service', heading: 'Called by service', rows: calls.services }] as { title, heading, rows } (title)}
+    {#if calls.outgoing}<OutgoingFacts outgoing={calls.outgoing} headers={calls.headers} />{/if}
+    {#each [{ title: 'endpoint', heading: 'Called by endpoint', rows: calls.endpoints }, { title: 'origin', heading: 'Called from', rows: calls.origins }, { title: 'service', heading: 'Called by service', rows: calls.services }, { title: 'host', heading: 'Called on host', rows: calls.hosts }] as { title, heading, rows } (title)}
       <DataTable
         label={heading}
         kind="request"
@@ -139,9 +154,7 @@
         sort="-total"
         param="{title}-sort"
         file="call-by-{title}"
-        hrefOf={title === 'endpoint'
-          ? (row) => viewLink('/endpoint', { service: row.service, endpoint: row.name })
-          : undefined}
+        hrefOf={ways[title]}
         short
       >
         {#snippet head()}<h2 class="text-[13px] text-ink">{heading}</h2>{/snippet}

@@ -145,6 +145,7 @@
               failure.ways.some(({ stations }) => stations.some((one) => one.service === service))
             )}
             file="failure-over-time"
+            of={failure.places.hosts.map(({ name: host, service }) => ({ host, pid: 0, service }))}
           />
         </div>
       </section>

@@ -7,6 +7,7 @@
   import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
   import type { Action } from '$lib/ui/kit/actions';
   import Opening from '$lib/ui/kit/Opening.svelte';
+  import CountersBelow from '$lib/ui/hosts/CountersBelow.svelte';
   import CallTree from '$lib/ui/profile/CallTree.svelte';
   import CpuStrip from '$lib/ui/profile/CpuStrip.svelte';
   import DuringRequests from '$lib/ui/profile/DuringRequests.svelte';
@@ -204,6 +205,15 @@
         {selection}
         onselect={cut}
       />{/if}
+    {#if opened.durationNs > 0 && item.startedAtUs !== null && item.host}
+      <CountersBelow
+        of={[{ host: item.host, pid: item.pid, service: item.service }]}
+        fromMs={item.startedAtUs / 1000}
+        toMs={item.startedAtUs / 1000 + opened.durationNs / 1e6}
+        left={0}
+        right={0}
+      />
+    {/if}
     {#if view.show === 'tree'}
       <CallTree {opened} {view} {found} bind:selected={screen.selected} onmenu={nodeMenu} />
     {:else if view.show === 'packages'}

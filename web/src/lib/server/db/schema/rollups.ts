@@ -1,5 +1,5 @@
 import { index, integer, primaryKey, real, sqliteTable, text } from 'drizzle-orm/sqlite-core';
-import { CALL_SUMS } from '../call-sums';
+import { CALL_SUMS, OUTGOING_SUMS } from '../call-sums';
 import { integers, ledger, servedBy } from './columns';
 
 // Sums over time.
@@ -49,6 +49,23 @@ export const callRollups = sqliteTable(
     }),
     index('call_rollups_group').on(t.step, t.groupId, t.at),
     index('call_rollups_endpoint').on(t.step, t.endpointId, t.at)
+  ]
+);
+
+/** Outgoing HTTP calls summed up by time, by who asks and by the status of the answer (0 for none). */
+export const outgoingRollups = sqliteTable(
+  'outgoing_rollups',
+  {
+    ...integers('step', 'at', 'groupId', 'originId'),
+    ...servedBy,
+    /** As in `call_rollups`. */
+    margin: integer('margin').notNull(),
+    ...integers('status', ...OUTGOING_SUMS)
+  },
+  (t) => [
+    primaryKey({
+      columns: [t.step, t.margin, t.at, t.groupId, t.originId, t.endpointId, t.hostId, t.releaseId, t.status]
+    })
   ]
 );
 

@@ -1,9 +1,30 @@
 import type { InStatement } from '@libsql/client';
+import type { Database } from '../../db/database';
 import { ROLLUP_DAYS } from '$lib/roll-up-steps';
 import { LEVELS, MINUTE_DAYS } from '../../counters/levels';
 import { LIVE_MS } from './series-book';
 
 const DAY_MS = 86_400_000;
+
+const HOUR_MS = 3_600_000;
+
+/** When the oldest points end that are summed up already, epoch milliseconds; null for none. */
+export async function oldestPointsMs(database: Database): Promise<number | null> {
+  const { rows } = await database.query(
+    'SELECT min(end_ms) FROM counter_blocks WHERE level = ? AND rolled = 1',
+    [LEVELS.points]
+  );
+  return rows[0][0] === null ? null : Number(rows[0][0]);
+}
+
+/** Removes points that end in the hour from a moment on; their sums stay. */
+export const removePoints = (fromMs: number): InStatement[] => [
+  {
+    sql: 'DELETE FROM counter_blocks WHERE level = ? AND rolled = 1 AND end_ms < ?',
+    args: [LEVELS.points, fromMs + HOUR_MS]
+  },
+  { sql: 'DELETE FROM counter_times WHERE end_ms < ?', args: [fromMs + HOUR_MS] }
+];
 
 /** Removes points and sums that are kept no longer, then the series that have none, and the senders of none. @param pointDays how long points are kept */
 export function removeOldCounters(nowMs: number, pointDays: number): InStatement[] {

@@ -9,14 +9,16 @@ import type {
 } from '@tromix/core/findings/host-finding';
 import { findOnHost, type HostRule } from '@tromix/core/findings/host-rules';
 import type { Scope, TimeWindow } from '$lib/scope';
-import { binsOf, seriesOf } from '../counters';
-import { binnedSeries, isNamed, msOf, stepFor } from '../hosts';
-import { byProcess, processOf, servingProcesses } from '../serving-processes';
+import { ratesIn, seriesOf } from '../counters';
+import { binnedSeries, msOf, stepFor } from '../hosts';
+import { Serving, servingProcesses } from '../serving-processes';
 import { devicesOf, type HostDevice } from './devices';
 import { fileSystemsOf } from './file-systems';
 import { memoriesOf } from './memories';
 import { gaugeOf, sumLine, sumOfMeans, toldSeconds, type Bin, type Over } from './over-bins';
-import { POOL_NAMES, poolsOf } from './pools';
+import { POOL_NAMES } from './pool-kinds';
+import { poolWaiters, type PoolWaiter } from './pool-waiters';
+import { poolsOf } from './pools';
 import { PROCESS_NAMES, processesOf } from './processes';
 import { slowerHere } from './slower-here';
 
@@ -28,6 +30,7 @@ export interface OneHost {
   memoryBytes: { used: number | null; limit: number | null };
   processes: HostProcess[];
   pools: HostPool[];
+  waiters: PoolWaiter[];
   disks: HostDevice[];
   interfaces: HostDevice[];
   fileSystems: Omit<HostFileSystem, 'trend'>[];
@@ -57,20 +60,18 @@ export async function hostOf(
   const times = msOf(window);
   const stepMs = stepFor(times);
   const names = [...STRIP_NAMES, ...PROCESS_NAMES, ...HOST_NAMES, ...POOL_NAMES];
-  const series = await seriesOf({ names: [...new Set(names)], host, sinceMs: times.fromMs });
-  const [bins, processes, fileSystems, slower] = await Promise.all([
-    binsOf(series, times, stepMs),
+  const series = await seriesOf({ names: [...new Set(names)], hosts: [host], sinceMs: times.fromMs });
+  const [bins, served, fileSystems, slower, waiters] = await Promise.all([
+    ratesIn(series, times, stepMs),
     servingProcesses(host),
     fileSystemsOf(series, times),
-    slowerHere(scope, window, nowMs, host)
+    slowerHere(scope, window, nowMs, host),
+    poolWaiters(scope, window, host)
   ]);
-  // One that names a service, and of which no request came yet, is of it all the same.
-  const serving = new Map([
-    ...series
-      .filter(({ source }) => isNamed(source.service))
-      .map(({ source }) => [processOf(source), source] as const),
-    ...byProcess(processes)
-  ]);
+  const serving = new Serving(
+    served,
+    series.map(({ source }) => source)
+  );
   const of: Bin = ({ id }) => bins.get(id);
   const first = bins.values().next().value;
   const length = first?.weight.length ?? 0;
@@ -116,6 +117,7 @@ export async function hostOf(
     memoryBytes: { used: sumOfMeans(used, overAll), limit: gaugeOf(series, overAll, 'system.memory.limit') },
     processes: [...context.processesIn([0, length])],
     pools,
+    waiters,
     disks: devicesOf(series, overAll, 'system.disk', ['read', 'write'], 'system.device'),
     interfaces: devicesOf(
       series,

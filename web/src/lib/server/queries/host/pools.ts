@@ -1,21 +1,13 @@
-import { histogramQuantile, merged, type Distribution } from '@tromix/core/counters/histograms';
 import type { HostPool } from '@tromix/core/findings/host-finding';
+import { stretchesWhere } from '@tromix/core/counters/stretches';
+import type { Line } from '@tromix/core/counters/strips';
 import { groupBy } from '@tromix/core/group-by';
 import { distributionsIn, seriesOf, type MsWindow, type StoredSeries } from '../counters';
+import { POOL_KINDS, POOL_NAMES, type PoolKind } from './pool-kinds';
+import { medianWait, POOL_WAITS } from './pool-waits';
 import { sumLine, sumOfMeans, type Over } from './over-bins';
 
-/** What is read of pools. */
-export const POOL_NAMES = [
-  'db.client.connection.count',
-  'db.client.connection.max',
-  'db.client.connection.pending_requests',
-  'db.client.connections.usage',
-  'db.client.connections.max',
-  'db.client.connections.pending_requests'
-];
-const POOL_WAITS = ['db.client.connection.wait_time', 'db.client.connections.wait_time'];
-
-/** Pools by their name and the process that holds them. */
+/** Pools of connections and of threads, by their name and the process that holds them. */
 export async function poolsOf(
   series: readonly StoredSeries[],
   over: Over,
@@ -23,41 +15,43 @@ export async function poolsOf(
   times: MsWindow,
   stepMs: number
 ): Promise<HostPool[]> {
-  const waits = await seriesOf({ names: POOL_WAITS, host, sinceMs: times.fromMs });
+  const waits = await seriesOf({ names: POOL_WAITS, hosts: [host], sinceMs: times.fromMs });
   const waited = await distributionsIn(waits, times, stepMs);
-  const nameOf = ({ attributes }: StoredSeries): string =>
-    String(attributes.get('db.client.connection.pool.name') ?? attributes.get('pool.name') ?? 'pool');
-  const keyOf = (one: StoredSeries): string => `${one.source.id} ${nameOf(one)}`;
-  const all = series.filter(({ name }) => POOL_NAMES.includes(name));
-  return [...groupBy(all, keyOf)].map(([key, list]): HostPool => {
-    const named = (...names: string[]): StoredSeries[] => list.filter(({ name }) => names.includes(name));
-    const counts = named('db.client.connection.count', 'db.client.connections.usage');
-    const used = counts.filter(
-      ({ attributes }) => (attributes.get('db.client.connection.state') ?? attributes.get('state')) === 'used'
-    );
-    const pending = named('db.client.connection.pending_requests', 'db.client.connections.pending_requests');
-    const mine = waits.filter((one) => keyOf(one) === key);
-    return {
-      name: nameOf(list[0]),
-      service: list[0].source.service,
-      size: sumOfMeans(named('db.client.connection.max', 'db.client.connections.max'), over),
-      used: sumLine(used, over.of) ?? [],
-      waiting: sumLine(pending, over.of) ?? [],
-      waitedS: medianWait(
-        mine,
-        mine.flatMap(({ id }) => waited.get(id) ?? [])
-      )
-    };
+  return POOL_KINDS.flatMap((kind) => {
+    const ofKind = series.filter(({ name }) => POOL_NAMES.includes(name) && kind.names.includes(name));
+    return [...groupBy(ofKind, (one) => keyOf(kind, one))].map(([key, list]): HostPool => {
+      const named = (names: readonly string[]): StoredSeries[] =>
+        list.filter(({ name }) => names.includes(name));
+      const waiting = sumLine(named(kind.waiting), over.of) ?? [];
+      const mine = waits.filter((one) => keyOf(kind, one) === key);
+      const parts = mine.flatMap(({ id }) => waited.get(id) ?? []);
+      const busy = parts.filter((part) => isWithin(part, waiting, times.fromMs, stepMs));
+      return {
+        name: nameOf(kind, list[0]),
+        of: kind.of,
+        service: list[0].source.service,
+        size: sumOfMeans(named(kind.size), over),
+        used: sumLine(named(kind.used).filter(kind.isUsed), over.of) ?? [],
+        waiting,
+        waitedS: medianWait(mine, busy.length > 0 ? busy : parts)
+      };
+    });
   });
 }
 
-/** The median of what was waited, seconds; null where it is not told. */
-function medianWait(series: readonly StoredSeries[], parts: readonly Distribution[]): number | null {
-  const whole = parts.reduce<Distribution | null>(
-    (sum, one) => (sum ? (merged(sum, one) ?? sum) : one),
-    null
+const nameOf = ({ nameBy, of }: PoolKind, { attributes }: StoredSeries): string =>
+  String(nameBy.map((key) => attributes.get(key)).find(Boolean) ?? `pool of ${of}`);
+const keyOf = (kind: PoolKind, one: StoredSeries): string => `${one.source.id} ${nameOf(kind, one)}`;
+
+/** Whether something came while somebody waited: who takes from a pool that is free waits for nothing. */
+function isWithin(
+  { fromMs, toMs }: { fromMs: number; toMs: number },
+  waiting: Line,
+  beginMs: number,
+  stepMs: number
+): boolean {
+  const first = Math.floor(beginMs / stepMs) * stepMs;
+  return stretchesWhere(waiting.length, (bin) => (waiting[bin] ?? 0) >= 1).some(
+    ([from, to]) => fromMs < first + to * stepMs && toMs > first + from * stepMs
   );
-  const median = whole && histogramQuantile(whole, 0.5);
-  if (!median) return null;
-  return series[0].unit === 'ms' ? median.value / 1000 : median.value;
 }

@@ -2,7 +2,7 @@ import type { HostProcess } from '@tromix/core/findings/host-finding';
 import { groupBy } from '@tromix/core/group-by';
 import type { StoredSeries } from '../counters';
 import { processKey } from '../hosts';
-import { processOf, type ServingProcess } from '../serving-processes';
+import type { Served, Serving } from '../serving-processes';
 import { sumOfMeans, type Over } from './over-bins';
 
 /** What is read of processes. */
@@ -18,22 +18,14 @@ export const PROCESS_NAMES = [
 ];
 
 /** Processes, those that use most of the cores first. A host and a process may both tell of it: what either tells is taken. */
-export function processesOf(
-  series: readonly StoredSeries[],
-  over: Over,
-  serving: ReadonlyMap<string, ServingProcess>
-): HostProcess[] {
+export function processesOf(series: readonly StoredSeries[], over: Over, serving: Serving): HostProcess[] {
   const own = series.filter(({ source, name }) => source.pid > 0 && PROCESS_NAMES.includes(name));
   return [...groupBy(own, ({ source }) => processKey(source)).values()]
-    .map((list): HostProcess => processIn(list, over, serving.get(processOf(list[0].source))))
+    .map((list): HostProcess => processIn(list, over, serving.of(list[0].source)))
     .sort((a, b) => (b.cores ?? -1) - (a.cores ?? -1) || (b.memoryBytes ?? 0) - (a.memoryBytes ?? 0));
 }
 
-function processIn(
-  list: readonly StoredSeries[],
-  over: Over,
-  serves: ServingProcess | undefined
-): HostProcess {
+function processIn(list: readonly StoredSeries[], over: Over, serves: Served | null): HostProcess {
   const told = (name: string): string => {
     for (const { source } of list) {
       const value = source.attributes.get(name);

@@ -4,6 +4,7 @@ import type { Leavable } from '$lib/compared-scopes';
 import { scopeWindow, type Scope, type TimeWindow } from '$lib/scope';
 import { memoryIn } from '../process-memory';
 import type { Rail } from '../rail';
+import { servedBy, type TakingPart } from '../taking-part';
 import { storedSide, type StoredSide } from './stored-side';
 
 /** Two sides as a page gets them: everything but what is drawn from the samples, which the page works out itself. */
@@ -16,6 +17,8 @@ export interface ComparedSides {
   kept: Sides<StoredSide['kept']>;
   /** Memory of the processes of each side's service and host over its time, as on the time rail. */
   memory: Sides<Rail['memory']>;
+  /** The services and hosts that served the requests of each side. */
+  served: Sides<TakingPart[]>;
 }
 
 /** Of each stretch of so many minutes the most is shown. */
@@ -29,11 +32,14 @@ export async function comparedSides(
 ): Promise<ComparedSides> {
   const memoryOf = (scope: Scope): Promise<Rail['memory']> =>
     memoryIn(scope, scopeWindow(scope, nowMs), MEMORY_MINUTES);
-  const [before, after, ...memory] = await Promise.all([
+  const servedOf = (scope: Scope): Promise<TakingPart[]> => servedBy(scope, scopeWindow(scope, nowMs), nowMs);
+  const [before, after, memoryBefore, memoryAfter, servedBefore, servedAfter] = await Promise.all([
     storedSide(scopes.before, leave, nowMs),
     storedSide(scopes.after, leave, nowMs),
     memoryOf(scopes.before),
-    memoryOf(scopes.after)
+    memoryOf(scopes.after),
+    servedOf(scopes.before),
+    servedOf(scopes.after)
   ]);
   const sides = { before, after };
   const compared = compareFigures(sides);
@@ -46,6 +52,7 @@ export async function comparedSides(
     durationsNs: eachSide(sides, ({ durationsNs }) => durationsNs),
     startsS: eachSide(sides, ({ startsS }) => startsS),
     kept: eachSide(sides, ({ kept }) => kept),
-    memory: { before: memory[0], after: memory[1] }
+    memory: { before: memoryBefore, after: memoryAfter },
+    served: { before: servedBefore, after: servedAfter }
   };
 }

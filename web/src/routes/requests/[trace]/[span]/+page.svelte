@@ -30,6 +30,7 @@
   import ByCallGroup from '$lib/ui/request/ByCallGroup.svelte';
   import ByService from '$lib/ui/request/ByService.svelte';
   import { ticketText } from '$lib/ui/request/ticket-text';
+  import { CountersMeanwhile } from '$lib/ui/request/counters-meanwhile.svelte';
   import Meanwhile from '$lib/ui/request/Meanwhile.svelte';
   import RequestLog from '$lib/ui/request/RequestLog.svelte';
   import Timeline from '$lib/ui/request/Timeline.svelte';
@@ -112,6 +113,7 @@
     }
   });
   const { ledger } = $derived(stretches);
+  const counters = new CountersMeanwhile(() => model);
   const sameNote = (finding: Finding): string => {
     const same = data.request.same.find(
       ({ rule, subject }) => rule === finding.rule && subject === finding.subject
@@ -230,7 +232,7 @@
         logs={data.request.logs}
         hasSources={data.request.hasSources}
       />{/if}
-    <Meanwhile {model} />
+    <Meanwhile {counters} />
   {/snippet}
 
   <div class="flex items-baseline gap-3 px-4 pt-3 pb-2 whitespace-nowrap">
@@ -252,7 +254,13 @@
       {#if data.request.faster}<a class="button" href={neighbour(data.request.faster)}>faster ›</a>{/if}
     </span>
   </div>
-  <RequestLedger {ledger} durationNs={request.durationNs} seenNs={stretches.seenNs} failed={failedHere} />
+  <RequestLedger
+    {ledger}
+    durationNs={request.durationNs}
+    seenNs={stretches.seenNs}
+    failed={failedHere}
+    likely={counters.likely}
+  />
   <div class="px-4 pb-1.5 text-ink-2"><Choices label="View" choices={tabs} value={tab} /></div>
   {#if tab === 'calls'}
     <ByCallGroup {model} />

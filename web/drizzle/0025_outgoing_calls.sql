@@ -1,0 +1,21 @@
+CREATE TABLE `outgoing_rollups` (
+	`step` integer NOT NULL,
+	`at` integer NOT NULL,
+	`group_id` integer NOT NULL,
+	`origin_id` integer NOT NULL,
+	`endpoint_id` integer NOT NULL,
+	`host_id` integer NOT NULL,
+	`release_id` integer NOT NULL,
+	`margin` integer NOT NULL,
+	`status` integer NOT NULL,
+	`calls` integer NOT NULL,
+	`repeated` integer NOT NULL,
+	`phased` integer NOT NULL,
+	`answered` integer NOT NULL,
+	`lookup_ns` integer NOT NULL,
+	`connect_ns` integer NOT NULL,
+	`tls_ns` integer NOT NULL,
+	`first_byte_ns` integer NOT NULL,
+	`rest_ns` integer NOT NULL,
+	PRIMARY KEY(`step`, `margin`, `at`, `group_id`, `origin_id`, `endpoint_id`, `host_id`, `release_id`, `status`)
+);

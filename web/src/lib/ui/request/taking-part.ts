@@ -1,0 +1,15 @@
+import type { TakingPart } from '$lib/server/queries/taking-part';
+import type { RequestModel } from './request-model';
+
+/** So many are asked of. */
+const MOST = 50;
+
+/** The processes that took part in a request, in the order they came in. */
+export function takingPart({ trace }: RequestModel): TakingPart[] {
+  const found = new Map<string, TakingPart>();
+  for (const { span } of trace.tree.nodes) {
+    const { host, pid, service } = span.resource;
+    found.set(`${host} ${pid} ${service}`, { host, pid, service });
+  }
+  return [...found.values()].slice(0, MOST);
+}
