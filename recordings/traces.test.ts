@@ -1,5 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { callGroups } from '../core/src/calls/groups';
+import { requestParts } from '../core/src/calls/parts';
+import { callPhases } from '../core/src/calls/phases';
 import type { Finding } from '../core/src/findings/finding';
 import type { Rule } from '../core/src/findings/request-rules';
 import { findInRequest } from '../core/src/findings/request-findings';
@@ -245,5 +247,35 @@ describe('a service with Fastify and TypeORM', () => {
     const [one] = of('fastify', 'GET /joined');
     expect(found(one)).toEqual([]);
     expect(share(one, 'database')).toBeGreaterThan(0.5);
+  });
+});
+
+describe('outgoing requests over sockets that are told', () => {
+  const [{ trace, request }] = of('connections', 'GET /dues');
+  const calls = request.nodes.filter((node) => trace.tree.nodes[node].call?.kind === 'http');
+
+  it('have the phases of the connection where one was opened, and none where it was kept', () => {
+    const phases = calls.map((node) => callPhases(trace.tree, node));
+    expect(phases.slice(1)).toEqual([null, null]);
+    const [first] = phases;
+    const secret = trace.tree.nodes.findIndex(({ span }) => span.name === 'tls.connect');
+    // Together they are what the secret socket took, from being asked to connect.
+    expect(first!.lookupNs + first!.connectNs + first!.tlsNs).toBeCloseTo(
+      trace.tree.end[secret] - trace.tree.start[secret],
+      -2
+    );
+    expect(Math.min(first!.lookupNs, first!.connectNs, first!.tlsNs)).toBeGreaterThan(0);
+  });
+
+  it('are added up by status, with the one that asked the same again', () => {
+    const groups = requestParts(trace, request).filter(({ kind }) => kind === 'http');
+    expect(
+      groups.flatMap(({ outgoing }) =>
+        outgoing.map(({ status, calls: n, repeated }) => [status, n, repeated])
+      )
+    ).toEqual([
+      [200, 2, 1],
+      [404, 1, 0]
+    ]);
   });
 });

@@ -6,6 +6,9 @@ const { execFileSync } = require('node:child_process');
 const { mkdtempSync, readFileSync } = require('node:fs');
 const http = require('node:http');
 const https = require('node:https');
+// As clients of databases do: only what a program loads is instrumented.
+require('net');
+require('dns');
 const os = require('node:os');
 const path = require('node:path');
 

@@ -65,6 +65,7 @@ const SCENARIOS = {
 /** Settings of some scenarios. */
 const SETTINGS = {
   pool: { POOL: '2' },
+  connections: { OTEL_NODE_ENABLED_INSTRUMENTATIONS: 'http,dns,net' },
   start: { OTEL_NODE_ENABLED_INSTRUMENTATIONS: 'http,express,pg,ioredis,fs,dns,net,undici' }
 };
 

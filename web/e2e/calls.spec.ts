@@ -8,13 +8,13 @@ test('files by pattern: what is done to them, who asks, and the requests', async
   await page.getByRole('link', { name: 'files', exact: true }).click();
   await expect(page).toHaveURL(/kind=file/);
   await expect(reading(page)).toContainText(/Files were opened [\d\s ]+ times; [\d.]+ [kMG]B were read/);
-  const gauge = calls(page).getByRole('row', { name: /\/var\/lib\/quillhaven\/gauges\/\{n\}\.log/ });
+  const gauge = calls(page).getByRole('row', { name: /\/var\/lib\/quillhaven\/gauges\/:id\.log/ });
   await expect(gauge).toContainText('GET /tides/gauge');
   await expect(calls(page).getByRole('columnheader', { name: 'opens' })).toBeVisible();
 
   await gauge.getByRole('link').click();
   await expect(page).toHaveURL(/file=/);
-  await expect(page.getByRole('main')).toContainText('of /var/lib/quillhaven/gauges/{n}.log');
+  await expect(page.getByRole('main')).toContainText('of /var/lib/quillhaven/gauges/:id.log');
   await calls(page)
     .getByRole('row', { name: /^F?\s*readFile/ })
     .getByRole('link')
@@ -42,7 +42,7 @@ test('outgoing requests: statuses, phases, who asks, and the profile at the call
   await expect(calls(page).getByRole('columnheader', { name: 'first byte' })).toBeVisible();
   await expect(reading(page)).toContainText(/the first byte came after [\d.]+ (?:ms|s) on average/);
   const pilot = calls(page)
-    .getByRole('row', { name: /\/calls\/\{n\}\/pilot/ })
+    .getByRole('row', { name: /\/calls\/:id\/pilot/ })
     .first();
   await expect(pilot).toContainText(/200 × \d+/);
   await pilot.getByRole('link').click();

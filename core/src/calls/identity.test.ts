@@ -165,7 +165,7 @@ describe('other calls', () => {
   it('of files are operation and path without ids', () => {
     expect(
       print({ 'file.path': '/quay/plans/2026-11-24/18.txt', 'file.operation': 'read' }, SpanKind.INTERNAL)
-    ).toBe('file: read /quay/plans/:id/18.txt (read)');
+    ).toBe('file: read /quay/plans/:id/:id.txt (read)');
     expect(print({ 'file.name': 'plan.txt' }, SpanKind.INTERNAL, 'fs.readFile')).toBe(
       'file: fs.readFile plan.txt (fs.readFile)'
     );

@@ -1,4 +1,4 @@
-import { pathOf, templatePath } from '../trace/path-template';
+import { pathOf, templateFile, templatePath } from '../trace/path-template';
 import { SpanKind, numberOf, textOf, type Attributes, type Span } from '../trace/span';
 import type { CallIdentity } from './call';
 import { maskJson } from '../mask/json';
@@ -72,7 +72,7 @@ function askedOf(span: Omit<Span, 'call'>): Asked | null {
     const operation = textOf(a, 'file.operation') || maskName(span.name);
     return {
       kind: 'file',
-      fingerprint: `${operation} ${templatePath(file)}`,
+      fingerprint: `${operation} ${templateFile(file)}`,
       verb: operation,
       literals: [file]
     };

@@ -84,10 +84,10 @@ describe('callPhases', () => {
       phasesOf(
         call([]),
         inside('d', 'c', 'dns.lookup', 1, 11),
-        inside('t', 'c', 'tls.connect', 11, 40),
-        inside('p', 't', 'tcp.connect', 11, 20)
+        inside('t', 'c', 'tls.connect', 0, 40),
+        inside('p', 't', 'tcp.connect', 0, 20)
       )
-    ).toEqual({ lookupNs: 10e6, connectNs: 9e6, tlsNs: 20e6, firstByteNs: null, restNs: null });
+    ).toEqual({ lookupNs: 10e6, connectNs: 10e6, tlsNs: 20e6, firstByteNs: null, restNs: null });
     expect(phasesOf(call([]), inside('x', 'c', 'parse', 1, 2))).toBeNull();
   });
 });

@@ -58,25 +58,30 @@ const CONNECT = 'tcp.connect';
 const SECURE = 'tls.connect';
 
 function fromSpans(tree: TraceTree, node: number): CallPhases | null {
-  const took = new Map([LOOKUP, CONNECT, SECURE].map((name) => [name, 0]));
-  let isTold = false;
+  const found: Record<string, number[]> = { [LOOKUP]: [], [CONNECT]: [], [SECURE]: [] };
   const add = (child: number): void => {
-    const { name } = tree.nodes[child].span;
-    const sum = took.get(name);
-    if (sum === undefined) return;
-    isTold = true;
-    took.set(name, sum + tree.end[child] - tree.start[child]);
+    const of = found[tree.nodes[child].span.name];
+    if (!of) return;
+    of.push(child);
     // Over a secret connection the plain one is opened inside.
     tree.children[child].forEach(add);
   };
   tree.children[node].forEach(add);
-  if (!isTold) return null;
-  const [lookupNs, connectNs, secureNs] = took.values();
+  const took = (nodes: readonly number[]): number =>
+    nodes.reduce((sum, one) => sum + tree.end[one] - tree.start[one], 0);
+  if (Object.values(found).every(({ length }) => length === 0)) return null;
+  // A socket is told from when it was asked to connect: the look-up lies within it.
+  const within = found[CONNECT].flatMap((socket) =>
+    found[LOOKUP].map((lookup) => overlap(tree, socket, lookup))
+  );
   return {
-    lookupNs,
-    connectNs,
-    tlsNs: secureNs > 0 ? Math.max(0, secureNs - connectNs) : 0,
+    lookupNs: took(found[LOOKUP]),
+    connectNs: took(found[CONNECT]) - within.reduce((sum, ns) => sum + ns, 0),
+    tlsNs: found[SECURE].length > 0 ? Math.max(0, took(found[SECURE]) - took(found[CONNECT])) : 0,
     firstByteNs: null,
     restNs: null
   };
 }
+
+const overlap = ({ start, end }: TraceTree, a: number, b: number): number =>
+  Math.max(0, Math.min(end[a], end[b]) - Math.max(start[a], start[b]));

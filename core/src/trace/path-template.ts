@@ -18,6 +18,16 @@ export function templatePath(path: string): string {
     .join('/');
 }
 
+/**
+ * Makes paths of files alike that differ only in ids: besides whole segments also what stands in a name between dots, dashes and underscores. So
+ * `/gauges/17.log` becomes `/gauges/:id.log`, `dues_2026-11-30.csv` becomes `dues_:id.csv`; `http2.js` stays.
+ */
+export const templateFile = (path: string): string => templatePath(path).replace(ID_IN_NAME, ':id');
+
+/** Dates and numbers, hexadecimal runs, and UUIDs as parts of a name; numbers of a version, `20.18.1`, are none. */
+const ID_IN_NAME =
+  /(?<=^|[-_/\\]|[a-z]\.)(?:[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}|\d{4}-\d{2}-\d{2}(?:T[\d:.Z-]*)?|(?=[a-f]*\d)[0-9a-f]{8,}|\d+)(?=$|[-_/\\]|\.[a-z])/gi;
+
 /** The path of a URL or request target, without its query and fragment. */
 export function pathOf(target: string): string {
   const withoutOrigin = target.replace(/^[a-z][a-z0-9+.-]*:\/\/[^/?#]*/i, '');

@@ -45,7 +45,15 @@ describe('oftenOrSlow', () => {
 
 describe('callsReading', () => {
   const row = (more: Partial<CallRow>): CallRow =>
-    ({ calls: 100, totalNs: 2e9, share: 0.5, mostCalls: 3, ...more }) as CallRow;
+    ({
+      calls: 100,
+      totalNs: 2e9,
+      share: 0.5,
+      mostCalls: 3,
+      opens: null,
+      outgoing: null,
+      ...more
+    }) as CallRow;
   const page = (rows: CallRow[]): CallsPage =>
     ({ rows, all: { calls: 200, totalNs: 4e9, groups: rows.length } }) as CallsPage;
   it('names the share of the first and the most calls in one request', () => {
@@ -54,6 +62,40 @@ describe('callsReading', () => {
     expect(chatty).toContain('[250 calls]');
     expect(callsReading(page([row({})]), 'service')).toHaveLength(1);
     expect(callsReading(page([]), 'service')).toEqual([['No calls in this scope.']]);
+  });
+});
+
+describe('what calls of one kind tell', () => {
+  const page = (row: Partial<CallRow>): CallsPage =>
+    ({
+      rows: [{ calls: 100, totalNs: 2e9, share: 1, mostCalls: 3, opens: null, outgoing: null, ...row }],
+      all: { calls: 100, totalNs: 2e9, groups: 1 }
+    }) as CallsPage;
+  const said = (row: Partial<CallRow>): string =>
+    callsReading(page(row), 'file').map(marked).join(' ').replace(/\s/g, ' ');
+  it('of files how often they were opened, and what was moved as far as it is told', () => {
+    expect(said({ opens: 80, bytesRead: 4e6, bytesWritten: 0 })).toMatch(
+      /opened \[80 times\]; \[4.* MB\] were read and \[0 B\] written, as far as calls say\./
+    );
+    expect(said({ opens: 0, bytesRead: 0, bytesWritten: 0 })).toMatch(/opened \[0 times\]\.$/);
+  });
+  it('of outgoing requests the first byte, and who asks again; nothing of what is not told', () => {
+    const outgoing = {
+      calls: 100,
+      repeated: 7,
+      phased: 50,
+      answered: 40,
+      lookupNs: 0,
+      connectNs: 2e9,
+      tlsNs: 0,
+      firstByteNs: 4e9,
+      restNs: 4e8,
+      statuses: []
+    };
+    expect(said({ outgoing })).toMatch(
+      /Of \[40 calls\] that tell it, the first byte came after \[100 ms\] on average, the rest took \[10.* ms\]; connecting took \[2.* s\] in total\. \[7 calls\] asked what/
+    );
+    expect(said({ outgoing: { ...outgoing, answered: 0, repeated: 0 } })).not.toContain('first byte');
   });
 });
 
