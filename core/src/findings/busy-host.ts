@@ -1,8 +1,7 @@
 import { meanOf } from '../counters/lines';
-import { longestOf, stretchesWhere } from '../counters/stretches';
 import { formatDuration, formatShare } from '../text/format';
 import { defineRule } from './define-rule';
-import { BUSY, BUSY_SHARE, processWords, timesOf, type FoundOnHost, type HostContext } from './host-finding';
+import { BUSY, busyStretch, processWords, timesOf, type FoundOnHost, type HostContext } from './host-finding';
 
 /** Cores for most of a time in use: everything on the host gets slower, whoever uses them. */
 export const busyHost = defineRule({
@@ -21,8 +20,8 @@ export const busyHost = defineRule({
 
 function find(context: HostContext): FoundOnHost[] {
   const line = context.lines.cpu;
-  const stretch = line && longestOf(stretchesWhere(line.length, (bin) => (line[bin] ?? 0) >= BUSY_SHARE));
-  if (!stretch) return [];
+  const stretch = busyStretch(line);
+  if (!line || !stretch) return [];
   const level = meanOf(line, ...stretch)!;
   const times = timesOf(context, stretch);
   const [most] = context.processesIn(stretch).filter(({ cores }) => cores !== null);

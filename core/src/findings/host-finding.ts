@@ -1,4 +1,4 @@
-import type { Stretch } from '../counters/stretches';
+import { longestOf, stretchesWhere, type Stretch } from '../counters/stretches';
 import type { Line, MeasureKey } from '../counters/strips';
 import type { Severity } from './finding';
 
@@ -81,7 +81,8 @@ export interface HostContext {
   fileSystems: readonly HostFileSystem[];
   pools: readonly HostPool[];
   memories: readonly HostMemory[];
-  slower: readonly SlowerHere[];
+  /** While its cores were nearly all in use. */
+  slowerWhileBusy: readonly SlowerHere[];
 }
 
 /** What a rule found on a host. */
@@ -113,6 +114,9 @@ export const processWords = ({ name, pid, owner }: HostProcess): string =>
 
 /** So much of a processor counts as busy: what comes next has to wait (common practice). */
 export const BUSY_SHARE = 0.85;
+/** The longest stretch in which the cores of a host were nearly all in use; null for none. @param line share of all cores in use */
+export const busyStretch = (line: Line | null | undefined): Stretch | null =>
+  line ? longestOf(stretchesWhere(line.length, (bin) => (line[bin] ?? 0) >= BUSY_SHARE)) : null;
 export const BUSY = {
   name: 'busy',
   value: `${BUSY_SHARE * 100} % of all cores in three bins in a row or more`,

@@ -40,7 +40,7 @@ const host = (more: Partial<HostContext> = {}): HostContext => ({
   fileSystems: [],
   pools: [],
   memories: [],
-  slower: [],
+  slowerWhileBusy: [],
   ...more
 });
 /** Sentences with plain spaces. */
@@ -55,7 +55,7 @@ describe('a busy host', () => {
       host({
         lines: { cpu: raised(0.97) },
         processesIn: () => [replay, serving],
-        slower: [{ service: 'berths', ratio: 3.12, requests: 200 }]
+        slowerWhileBusy: [{ service: 'berths', ratio: 3.12, requests: 200 }]
       })
     );
     expect(found.map(({ rule }) => rule)).toEqual(['neighbour-takes-cpu', 'waits-for-core']);
@@ -67,7 +67,7 @@ describe('a busy host', () => {
       toMs: 900_000
     });
     expect(plain(found[0])).toBe(
-      'tide-replay (pid 8810, of ops) used 1.66 of 2 cores of quay-2 for 9 min, and serves no requests. berths waited for a core for 38 % of that time. Requests of berths took 3.1 times as long as on other hosts.'
+      'tide-replay (pid 8810, of ops) used 1.66 of 2 cores of quay-2 for 9 min, and serves no requests. berths waited for a core for 38 % of that time. Requests of berths took 3.1 times as long as on other hosts meanwhile.'
     );
   });
 

@@ -1,8 +1,7 @@
 import { meanOf } from '../counters/lines';
-import { longestOf, stretchesWhere } from '../counters/stretches';
 import { formatDuration, formatShare } from '../text/format';
 import { defineRule } from './define-rule';
-import { BUSY, BUSY_SHARE, processWords, timesOf, type FoundOnHost, type HostContext } from './host-finding';
+import { BUSY, busyStretch, processWords, timesOf, type FoundOnHost, type HostContext } from './host-finding';
 
 /** A neighbour uses so much of all cores at the least. */
 const LEAST_SHARE = 0.3;
@@ -29,10 +28,10 @@ export const neighbourTakesCpu = defineRule({
 });
 
 function find(context: HostContext): FoundOnHost[] {
-  const { cores, slower, host } = context;
+  const { cores, slowerWhileBusy, host } = context;
   const line = context.lines.cpu;
-  const stretch = line && longestOf(stretchesWhere(line.length, (bin) => (line[bin] ?? 0) >= BUSY_SHARE));
-  if (!stretch || cores === null) return [];
+  const stretch = busyStretch(line);
+  if (!line || !stretch || cores === null) return [];
   const processes = context.processesIn(stretch);
   if (!processes.some(({ service }) => service)) return [];
   const level = meanOf(line, ...stretch)!;
@@ -48,9 +47,9 @@ function find(context: HostContext): FoundOnHost[] {
       const waited = waits
         ? ` ${waits.service} waited for a core for ${formatShare(waits.waits!)} of that time.`
         : '';
-      const [slowest] = slower;
+      const [slowest] = slowerWhileBusy;
       const took = slowest
-        ? ` Requests of ${slowest.service} took ${slowest.ratio.toFixed(1)} times as long as on other hosts.`
+        ? ` Requests of ${slowest.service} took ${slowest.ratio.toFixed(1)} times as long as on other hosts meanwhile.`
         : '';
       return {
         title: 'A neighbour takes the CPU',

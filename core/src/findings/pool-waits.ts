@@ -41,7 +41,7 @@ function find(context: HostContext): FoundOnHost[] {
       {
         title: 'A pool is used up',
         severity: waiting >= 5 ? 'high' : 'medium',
-        sentence: `${pool.name}${pool.service ? ` of ${pool.service}` : ''} on ${context.host}: ${ofSize}, up to ${formatCount(Math.round(waiting))} wait${each}, for ${formatDuration((times.toMs - times.fromMs) * 1e6)}.`,
+        sentence: `${pool.name}${pool.service && pool.service !== pool.name ? ` of ${pool.service}` : ''} on ${context.host}: ${ofSize}, up to ${formatCount(Math.round(waiting))} wait${each}, for ${formatDuration((times.toMs - times.fromMs) * 1e6)}.`,
         remedy: 'See what holds what was taken, and how long, before you make the pool larger.',
         figures: { waiting, used, size: pool.size, waitedSeconds: pool.waitedS },
         ...times,

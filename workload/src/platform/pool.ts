@@ -37,8 +37,12 @@ export class Pool {
 
   /** Works while holding a connection. */
   async hold<T>(work: () => Promise<T>): Promise<T> {
+    const begunMs = performance.now();
     if (this.#used < this.#size) this.#used++;
     else await this.#wait();
+    this.#waits.record((performance.now() - begunMs) / 1000, {
+      'db.client.connection.pool.name': this.#name
+    });
     try {
       return await work();
     } finally {
@@ -50,15 +54,11 @@ export class Pool {
   }
 
   async #wait(): Promise<void> {
-    const begunMs = performance.now();
     const attributes = {
       'db.system.name': 'sqlite',
       'db.client.connection.pool.name': this.#name,
       'db.client.connection.max': this.#size
     };
     await inSpan('pool.acquire', attributes, () => new Promise<void>((resolve) => this.#queue.push(resolve)));
-    this.#waits.record((performance.now() - begunMs) / 1000, {
-      'db.client.connection.pool.name': this.#name
-    });
   }
 }

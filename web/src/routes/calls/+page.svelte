@@ -1,20 +1,22 @@
 <script lang="ts">
   import NoData from '$lib/ui/shell/NoData.svelte';
   import { words } from '@tromix/core/text/words';
-  import { plural } from '@tromix/core/text/format';
+  import { formatDuration, plural } from '@tromix/core/text/format';
   import { CALL_ROWS, rowsOfKind, usualRows, type CallRows } from '$lib/call-choices';
   import type { CallRow } from '$lib/server/queries/calls';
   import { scopeWindow } from '$lib/scope';
   import { failureColumns, rankColumns, sizeColumn } from '$lib/ui/calls/call-columns';
-  import { fileColumns, outgoingColumns } from '$lib/ui/calls/kind-columns';
+  import { FILE_COLUMNS, LEFT_OUT, outgoingColumns } from '$lib/ui/calls/kind-columns';
   import { callsReading } from '$lib/ui/calls/calls-reading';
   import { loggedColumns } from '$lib/ui/calls/logged-columns';
   import CallsOverTime from '$lib/ui/calls/CallsOverTime.svelte';
+  import CallName from '$lib/ui/calls/CallName.svelte';
+  import { phaseParts } from '$lib/ui/calls/phase-parts';
+  import PhaseBar from '$lib/ui/calls/PhaseBar.svelte';
   import AccountChip from '$lib/ui/ledger/AccountChip.svelte';
   import Choices from '$lib/ui/kit/Choices.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
-  import { shortStatement } from '$lib/ui/calls/short-statement';
-  import { CALL_KINDS, partAccount } from '$lib/ui/endpoint/part-kinds';
+  import { CALL_KINDS } from '$lib/ui/endpoint/part-kinds';
   import { choiceLink, viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
@@ -68,14 +70,15 @@
       grows: true,
       value: ({ name }) => name
     },
-    ...rankColumns<CallRow>(data.rows === 'file' ? ['most'] : []),
-    ...failureColumns(calls?.rows ?? []),
+    ...rankColumns<CallRow>().filter(isShown),
+    ...failureColumns(calls?.rows ?? []).filter(isShown),
     ...ofKind(calls?.rows ?? [])
   ]);
+  const isShown = ({ key }: { key: string }): boolean => !LEFT_OUT[data.kind]?.includes(key);
   const listsCalls = $derived(data.rows === 'statement' || data.rows === 'file');
   function ofKind(rows: CallRow[]): Column<CallRow>[] {
-    if (data.kind === 'file') return fileColumns(listsCalls);
-    if (data.kind === 'http') return outgoingColumns(rows, listsCalls);
+    if (data.kind === 'file') return FILE_COLUMNS;
+    if (data.kind === 'http') return outgoingColumns(rows);
     return data.rows === 'statement' ? [sizeColumn<CallRow>()] : [];
   }
   /** What a row is called. */
@@ -229,20 +232,21 @@
     >
       {#snippet head()}<span>{plural(calls.all.groups, noun)}, {plural(calls.all.calls, 'call')}</span
         >{/snippet}
-      {#snippet cell(row)}
-        <span class="flex min-w-0 items-center" title="{row.name}{row.origin ? `\n${row.origin}` : ''}">
-          {#if listsCalls}<AccountChip account={partAccount(row.detail)} />{/if}
-          <span class="min-w-0">
-            <span
-              class="block truncate {data.rows === 'endpoint' || data.rows === 'service'
-                ? 'font-[560]'
-                : 'num'}">{shortStatement(row.name)}</span
-            >
-            {#if row.origin || data.rows === 'endpoint'}<span class="block truncate text-[11px] text-ink-3"
-                >{row.origin || row.detail}</span
-              >{/if}
-          </span>
-        </span>
+      {#snippet cell(row, column)}
+        {#if column.key === 'phases'}
+          {#if row.outgoing && row.outgoing.phased > 0}
+            <span class="grid w-full gap-0.5">
+              <span class="num"
+                >{row.outgoing.answered > 0
+                  ? formatDuration(row.outgoing.firstByteNs / row.outgoing.answered)
+                  : '–'}</span
+              >
+              <PhaseBar parts={phaseParts(row.outgoing)} height={7} />
+            </span>
+          {:else}<span class="text-ink-3">–</span>{/if}
+        {:else}
+          <CallName {row} rows={data.rows} isCall={listsCalls} />
+        {/if}
       {/snippet}
     </DataTable>
   {/if}

@@ -92,7 +92,7 @@
       <SendCounters />
     </Empty>
   {:else}
-    <ScrollRegion label="Hosts" class="flex min-h-0 flex-1 flex-col">
+    <ScrollRegion label="Hosts">
       <div class="flex items-center gap-3 border-b border-rule px-4 py-1.5">
         <h1 class="text-[13px] text-ink">Hosts</h1>
         <Choices

@@ -299,7 +299,9 @@ describe('counters over time', () => {
       Array.from({ length: 40 }, (_, i) => request({ trace: i + 1, at: BEGIN + 12 * HOUR + i, ms: 10 }))
     );
     const bytes = Number(
-      await one('SELECT (page_count - freelist_count) * page_size FROM pragma_page_count(), pragma_freelist_count(), pragma_page_size()')
+      await one(
+        'SELECT (page_count - freelist_count) * page_size FROM pragma_page_count(), pragma_freelist_count(), pragma_page_size()'
+      )
     );
     await writer.close();
     writer = await openWriter(url, [], { ...RETENTION, maxBytes: bytes - 50_000 });

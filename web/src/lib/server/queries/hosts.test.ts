@@ -225,6 +225,7 @@ describe('one host', () => {
     ]);
     // While it worked, not on the average of the window.
     expect(host.findings[0].figures.cores).toBeCloseTo(1.66, 1);
+    expect(host.findings[0].figures.ratio).toBeCloseTo(3.1, 1);
     expect(host.pools).toMatchObject([
       { name: 'plans', of: 'connections', service: 'berths', size: 10 },
       { name: 'plans of tides', of: 'threads', service: 'berths', size: 8 }

@@ -3,23 +3,12 @@
   import type { CallHeaders } from '$lib/server/queries/call-headers';
   import type { Outgoing } from '$lib/server/queries/outgoing';
   import { statusName } from './kind-columns';
+  import { phaseParts } from './phase-parts';
+  import PhaseBar from './PhaseBar.svelte';
 
   /** Statuses, phases and headers of one kind of outgoing request. */
   let { outgoing, headers }: { outgoing: Outgoing; headers: CallHeaders } = $props();
-  const phases = $derived(
-    [
-      { name: 'name look-up', ns: outgoing.lookupNs / outgoing.phased, colour: 'var(--acc-cache)' },
-      { name: 'connect', ns: outgoing.connectNs / outgoing.phased, colour: 'var(--acc-database)' },
-      { name: 'TLS', ns: outgoing.tlsNs / outgoing.phased, colour: 'var(--acc-messaging)' },
-      {
-        name: 'to the first byte',
-        ns: outgoing.firstByteNs / outgoing.answered,
-        colour: 'var(--acc-remote)'
-      },
-      { name: 'rest', ns: outgoing.restNs / outgoing.answered, colour: 'var(--acc-queue)' }
-    ].filter(({ ns }) => Number.isFinite(ns))
-  );
-  const sumNs = $derived(phases.reduce((sum, { ns }) => sum + ns, 0));
+  const phases = $derived(phaseParts(outgoing));
   const failed = (status: number): boolean => status >= 400;
 </script>
 
@@ -43,16 +32,7 @@
         >on average, of {formatCount(outgoing.phased)} of {plural(outgoing.calls, 'call')} that tell them</span
       >
     </h2>
-    <span
-      class="flex h-[14px] w-full overflow-hidden bg-grid"
-      role="img"
-      aria-label={phases.map(({ name, ns }) => `${name} ${formatDuration(ns)}`).join(', ')}
-    >
-      {#each phases as { name, ns, colour } (name)}<span
-          style:width="{(ns / sumNs) * 100}%"
-          style:background-color={colour}
-        ></span>{/each}
-    </span>
+    <PhaseBar parts={phases} height={14} />
     <ul class="mt-1 flex flex-wrap gap-x-4">
       {#each phases as { name, ns, colour } (name)}
         <li class="flex items-center gap-1.5">

@@ -5,12 +5,9 @@ import type { Column } from '$lib/ui/tables/columns';
 
 type Row = CallFigures & { share: number };
 
-/**
- * The five ranks, the same wherever calls are listed: total time, calls, most calls in one request, mean, p95.
- * @param without keys of those that cannot be told of these rows
- */
-export function rankColumns<R extends Row>(without: readonly string[] = []): Column<R>[] {
-  const columns: Column<R>[] = [
+/** The five ranks, the same wherever calls are listed: total time, calls, most calls in one request, mean, p95. */
+export function rankColumns<R extends Row>(): Column<R>[] {
+  return [
     shareColumn('share', 'share', ({ share }) => share, {
       width: 58,
       about: 'Of the time of all calls listed here; calls side by side count each'
@@ -21,7 +18,6 @@ export function rankColumns<R extends Row>(without: readonly string[] = []): Col
     durationColumn('mean', 'mean', ({ totalNs, calls }) => totalNs / calls, { width: 74 }),
     durationColumn('p95', 'p95', ({ p95Ns }) => p95Ns, { width: 74, about: 'Within 1 %' })
   ];
-  return columns.filter(({ key }) => !without.includes(key));
 }
 
 /** Failed and retried calls, each only where there are any. */

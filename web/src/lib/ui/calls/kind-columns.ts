@@ -1,92 +1,72 @@
 import { formatCount } from '@tromix/core/text/format';
 import type { CallRow } from '$lib/server/queries/calls';
 import type { Outgoing } from '$lib/server/queries/outgoing';
-import {
-  bytesColumn,
-  countColumn,
-  durationColumn,
-  rareColumn,
-  textColumn
-} from '$lib/ui/tables/column-makers';
+import { bytesColumn, countColumn, rareColumn, textColumn } from '$lib/ui/tables/column-makers';
 import type { Column } from '$lib/ui/tables/columns';
 
-const known = (bytes: number): number | null => (bytes > 0 ? bytes : null);
-const about = 'The endpoint that makes most of these calls';
-const asker = textColumn<CallRow>('asker', 'asked by', ({ asker: name }) => name, { width: 150, about });
+/** Ranks that make room for what only calls of a kind tell. */
+export const LEFT_OUT: Partial<Record<string, readonly string[]>> = {
+  file: ['share', 'most'],
+  http: ['share', 'most', 'mean', 'retried']
+};
 
-/** What a list of files tells besides the ranks. @param called whether rows are what is asked rather than who asks */
-export const fileColumns = (called: boolean): Column<CallRow>[] => [
+const known = (bytes: number): number | null => (bytes > 0 ? bytes : null);
+
+/** What a list of files tells besides the ranks. */
+export const FILE_COLUMNS: Column<CallRow>[] = [
   countColumn('opens', 'opens', ({ opens }) => opens, {
-    width: 70,
+    width: 64,
     about: 'Calls that open a file: open, and reading or writing a whole file by its path'
   }),
-  bytesColumn('read', 'read', ({ bytesRead }) => known(bytesRead), { about: 'Bytes, where calls say' }),
-  bytesColumn('written', 'written', ({ bytesWritten }) => known(bytesWritten), {
+  bytesColumn('read', 'read', ({ bytesRead }) => known(bytesRead), {
+    width: 76,
     about: 'Bytes, where calls say'
   }),
-  ...(called ? [asker] : [])
+  bytesColumn('written', 'written', ({ bytesWritten }) => known(bytesWritten), {
+    width: 76,
+    about: 'Bytes, where calls say'
+  })
 ];
 
 /** What a list of outgoing requests tells besides the ranks: columns of which something is told. */
-export function outgoingColumns(rows: readonly CallRow[], called: boolean): Column<CallRow>[] {
+export function outgoingColumns(rows: readonly CallRow[]): Column<CallRow>[] {
   const tells = (value: (one: Outgoing) => number): boolean =>
     rows.some(({ outgoing }) => outgoing !== null && value(outgoing) > 0);
-  const phase = (
-    key: string,
-    title: string,
-    sumNs: (one: Outgoing) => number,
-    of: 'phased' | 'answered',
-    what: string
-  ): Column<CallRow>[] =>
-    tells((one) => one[of])
-      ? [
-          durationColumn<CallRow>(
-            key,
-            title,
-            ({ outgoing }) => (outgoing && outgoing[of] > 0 ? sumNs(outgoing) / outgoing[of] : null),
-            { about: `${what}, on average over the calls that tell it` }
-          )
-        ]
-      : [];
   const repeated = rareColumn<CallRow>('repeated', 'repeated', ({ outgoing }) => outgoing?.repeated ?? 0, {
     width: 72,
     about: 'Asked before in the same request with the same address'
   });
+  const phases: Column<CallRow> = {
+    key: 'phases',
+    title: 'first byte',
+    about: 'Connecting, to the first byte and the rest, on average over the calls that tell it',
+    width: 104,
+    value: ({ outgoing }) =>
+      outgoing && outgoing.answered > 0 ? outgoing.firstByteNs / outgoing.answered : null
+  };
   return [
     textColumn<CallRow>('status', 'status', ({ outgoing }) => statusesText(outgoing), {
-      width: 110,
+      width: 96,
       about: 'Statuses of the answers, the most frequent first'
     }),
     ...(tells((one) => one.repeated) ? [repeated] : []),
-    ...phase('connect', 'connect', connectNs, 'phased', 'Looking up the name, connecting and TLS'),
-    ...phase(
-      'firstByte',
-      'first byte',
-      ({ firstByteNs }) => firstByteNs,
-      'answered',
-      'From the connection to the first byte'
-    ),
-    ...phase('rest', 'rest', ({ restNs }) => restNs, 'answered', 'From the first byte to the end'),
-    ...(called ? [asker] : [])
+    ...(tells((one) => one.phased) ? [phases] : [])
   ];
 }
-
-const connectNs = ({ lookupNs, connectNs: connect, tlsNs }: Outgoing): number => lookupNs + connect + tlsNs;
 
 /** Statuses that are named in a row. */
 const MOST_NAMED = 3;
 
-/** Statuses and how many calls had each: where there is one, it alone. */
+/** The most frequent status, and how many calls had which other. */
 export function statusesText(outgoing: Outgoing | null): string {
   if (!outgoing) return '';
-  const { statuses } = outgoing;
-  if (statuses.length === 1) return statusName(statuses[0].status);
-  const named = statuses
-    .slice(0, MOST_NAMED)
-    .map(({ status, calls }) => `${statusName(status)} × ${formatCount(calls)}`)
-    .join(', ');
-  return statuses.length > MOST_NAMED ? `${named}, …` : named;
+  const [first, ...others] = outgoing.statuses;
+  const named = others
+    .slice(0, MOST_NAMED - 1)
+    .map(({ status, calls }) => `${statusName(status)} × ${formatCount(calls)}`);
+  const more = others.length >= MOST_NAMED ? ['…'] : [];
+  return [statusName(first.status), ...named, ...more].join(', ');
 }
 
 /** 0 stands for no answer, or none that was recorded. */
-export const statusName = (status: number): string => (status === 0 ? 'none told' : String(status));
+export const statusName = (status: number): string => (status === 0 ? 'none' : String(status));

@@ -24,6 +24,8 @@
   let { of, fromMs, toMs, left = 16, right = 16, name = '' }: Props = $props();
 
   const FEW = 8;
+  /** Less than this part of what matters at the least is nothing. */
+  const NOTHING = 1 / 20;
   let all = $state(false);
   const asked = resource(
     () => (preferences.countersBelow && of.length > 0 && toMs > fromMs ? { of, fromMs, toMs } : null),
@@ -40,7 +42,12 @@
     { keep: true }
   );
   const lines = $derived(asked.value?.lines ?? []);
-  const shown = $derived(all ? lines : lines.slice(0, FEW));
+  /** What was at nothing all the time is said in a line, and not drawn. */
+  const isMoving = ({ line, measure }: BesideLine): boolean =>
+    (greatestOf(line) ?? 0) >= NOTHING * MEASURES[measure].least;
+  const moving = $derived(lines.filter(isMoving));
+  const still = $derived(lines.filter((one) => !isMoving(one)));
+  const shown = $derived(all ? moving : moving.slice(0, FEW));
   /** Shares reach to all of it; others to the greatest of the same measure. */
   const topOf = (measure: BesideLine['measure']): number => {
     const most = Math.max(
@@ -71,7 +78,7 @@
   {#if preferences.countersBelow && asked.value}
     {#each shown as { who, measure, line } (`${who} ${measure}`)}
       <div class="border-t border-grid pt-0.5" style:padding-left="{left}px" style:padding-right="{right}px">
-        <p class="flex gap-2 text-[11px] leading-tight">
+        <p class="flex gap-2 text-[11px] leading-tight" style:padding-left="{Math.max(0, 6 - left)}px">
           <span class="truncate text-ink-2">{who} · {MEASURES[measure].title}</span>
           <span class="num whitespace-nowrap text-ink-3">0 to {measureText(measure, topOf(measure))}</span>
         </p>
@@ -86,10 +93,15 @@
         />
       </div>
     {/each}
-    {#if lines.length > FEW}<p class="px-4 py-1 text-[11px]">
+    {#if moving.length > FEW}<p class="px-4 py-1 text-[11px]">
         <button class="underline decoration-dotted" type="button" onclick={() => (all = !all)}
-          >{all ? 'Fewer' : `${plural(lines.length - FEW, 'more counter')}`}</button
+          >{all ? 'Fewer' : `${plural(moving.length - FEW, 'more counter')}`}</button
         >
+      </p>{/if}
+    {#if still.length > 0}<p class="border-t border-grid px-4 py-1 text-[11px] text-ink-3">
+        At nothing all this time: {still
+          .map(({ who, measure }) => `${MEASURES[measure].title} of ${who}`)
+          .join(', ')}.
       </p>{/if}
   {/if}
 </section>

@@ -49,8 +49,8 @@
     ];
     return list.filter((fact): fact is [string, string] => fact[1] !== null);
   });
-  const meanwhile = (fromMs: number, toMs: number, service?: string): string =>
-    viewLink('/requests', { host: host!.host, service: service ?? '', endpoint: '', from: fromMs, to: toMs });
+  const meanwhile = (fromMs: number, toMs: number, service = '', finding = ''): string =>
+    viewLink('/requests', { host: host!.host, service, endpoint: '', from: fromMs, to: toMs, finding });
 </script>
 
 {#if odd}<Sentence text={odd} />
@@ -79,8 +79,11 @@
     <Finding title={found.title} severity={found.severity} note={found.remedy}>
       {found.sentence}
       {#snippet actions()}
-        <a class="button button-solid" href={meanwhile(found.fromMs, found.toMs, found.service)}
-          >Its requests meanwhile</a
+        {@const waited = found.rule === 'pool-waits' && host.waiters.length > 0}
+        <a
+          class="button button-solid"
+          href={meanwhile(found.fromMs, found.toMs, found.service, waited ? 'waits-for-connection' : '')}
+          >{waited ? 'Requests that waited' : 'Its requests meanwhile'}</a
         >
         {#if ruleText(found.rule)?.seeAlso === 'profile'}<RecordNow
             wanted={{ host: host.host, service: found.service ?? '', pid: found.pid ?? 0 }}

@@ -35,8 +35,8 @@
   <thead>
     <tr class="border-b border-rule bg-paper text-left text-[11px] text-ink-2">
       <th scope="col" class="w-[112px] py-1.5 pl-4 font-normal">{SINGULAR[strips.kind]}</th>
-      {#if hasHealth}<th scope="col" class="w-[84px] px-2 py-1.5 font-normal"
-          >requests<span class="block text-ink-3">against before</span></th
+      {#if hasHealth}<th scope="col" class="w-[92px] px-2 py-1.5 font-normal"
+          >requests<span class="block whitespace-nowrap text-ink-3">against before</span></th
         >{/if}
       {#each measures as measure (measure)}
         <th scope="col" class="px-2 py-1.5 font-normal"

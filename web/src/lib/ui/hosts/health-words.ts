@@ -1,5 +1,5 @@
 import { formatCount, plural } from '@tromix/core/text/format';
-import { plainText, words, type Words } from '@tromix/core/text/words';
+import { words, type Words } from '@tromix/core/text/words';
 import type { Health } from '$lib/server/queries/health';
 
 /** How often, so many a minute. */
@@ -16,10 +16,12 @@ export function healthWord({ change, perMinuteBefore }: Health): string {
 export function healthSentence(name: string, health: Health | null): Words | null {
   if (!health || health.requests === 0) return null;
   const { change, perMinute, perMinuteBefore, requests } = health;
-  const often = words`${[rateOf(perMinute)]}, ${rateOf(perMinuteBefore)} in as long a time before`;
+  const before = perMinuteBefore === 0 ? 'none' : rateOf(perMinuteBefore);
+  const often = words`${[rateOf(perMinute)]}, ${before} in as long a time before`;
   const all = `${plural(requests, 'request')} of ${name}`;
+  if (perMinuteBefore === 0) return [`${all}: `, ...often, '.'];
   if (change.verdict === 'too few')
-    return words`${all}: ${plainText(often)}. Too few on one side to say whether they became slower.`;
+    return [`${all}: `, ...often, '. Too few on one side to say whether they became slower.'];
   const ratio =
     change.verdict === 'no clear change'
       ? ''

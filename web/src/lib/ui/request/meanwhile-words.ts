@@ -11,7 +11,10 @@ const WORDS: Record<Counter, (value: number) => string> = {
   waits: (value) => `waited for a core for ${formatShare(value)} of the time`,
   loop: (value) => `its event loop late by up to ${formatDuration(value * 1e9)} (p99)`,
   pauses: (value) => `${formatShare(value)} of the time in collections`,
-  waiting: (value) => `up to ${formatCount(Math.round(value))} waiting for a connection`
+  waiting: (value) =>
+    value < 1
+      ? 'nobody waiting for a connection'
+      : `up to ${formatCount(Math.round(value))} waiting for a connection`
 };
 const ORDER = Object.keys(LIMITS) as Counter[];
 

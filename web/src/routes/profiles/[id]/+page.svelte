@@ -206,13 +206,15 @@
         onselect={cut}
       />{/if}
     {#if opened.durationNs > 0 && item.startedAtUs !== null && item.host}
-      <CountersBelow
-        of={[{ host: item.host, pid: item.pid, service: item.service }]}
-        fromMs={item.startedAtUs / 1000}
-        toMs={item.startedAtUs / 1000 + opened.durationNs / 1e6}
-        left={0}
-        right={0}
-      />
+      <div class="max-h-[40%] flex-none overflow-y-auto border-b border-rule bg-sheet">
+        <CountersBelow
+          of={[{ host: item.host, pid: item.pid, service: item.service }]}
+          fromMs={item.startedAtUs / 1000}
+          toMs={item.startedAtUs / 1000 + opened.durationNs / 1e6}
+          left={0}
+          right={0}
+        />
+      </div>
     {/if}
     {#if view.show === 'tree'}
       <CallTree {opened} {view} {found} bind:selected={screen.selected} onmenu={nodeMenu} />

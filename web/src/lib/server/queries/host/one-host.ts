@@ -1,11 +1,13 @@
 import { lineOf, MEASURES, STRIP_NAMES, type MeasureKey } from '@tromix/core/counters/strips';
-import type {
-  HostContext,
-  HostFileSystem,
-  HostFinding,
-  HostPool,
-  HostProcess,
-  SlowerHere
+import {
+  busyStretch,
+  timesOf,
+  type HostContext,
+  type HostFileSystem,
+  type HostFinding,
+  type HostPool,
+  type HostProcess,
+  type SlowerHere
 } from '@tromix/core/findings/host-finding';
 import { findOnHost, type HostRule } from '@tromix/core/findings/host-rules';
 import type { Scope, TimeWindow } from '$lib/scope';
@@ -78,6 +80,9 @@ export async function hostOf(
   const overAll: Over = { of, from: 0, to: length, seconds: toldSeconds(series, of, 0, length) };
   const pools = await poolsOf(series, overAll, host, times, stepMs);
   const binned = series.map((one) => binnedSeries(one, of(one)));
+  const cpu = lineOf('cpu', binned);
+  const busy = busyStretch(cpu);
+  const busyTimes = busy && timesOf({ fromMs: first?.fromMs ?? 0, stepMs }, busy);
   const context: HostContext = {
     host,
     cores: gaugeOf(series, overAll, 'system.cpu.logical.count'),
@@ -100,7 +105,9 @@ export async function hostOf(
       stepMs,
       bins: length
     }),
-    slower
+    slowerWhileBusy: busyTimes
+      ? await slowerHere(scope, { fromUs: busyTimes.fromMs * 1000, toUs: busyTimes.toMs * 1000 }, nowMs, host)
+      : []
   };
   const used = series.filter(
     ({ name, attributes }) =>
