@@ -1,6 +1,6 @@
 import { choiceOf } from '$lib/choice';
 import { CALL_ROWS, rowsOfKind, usualRows, type CallRows } from '$lib/call-choices';
-import { callsOf } from '$lib/server/queries/calls';
+import { callsOf } from '$lib/server/queries/calls/calls';
 import { evidenceOf } from '$lib/server/queries/evidence';
 import { originsById } from '$lib/server/queries/names-by-id';
 import { loggedStatements } from '$lib/server/queries/statements';

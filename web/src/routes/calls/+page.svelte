@@ -3,7 +3,7 @@
   import { words } from '@tromix/core/text/words';
   import { formatDuration, plural } from '@tromix/core/text/format';
   import { CALL_ROWS, rowsOfKind, usualRows, type CallRows } from '$lib/call-choices';
-  import type { CallRow } from '$lib/server/queries/calls';
+  import type { CallRow } from '$lib/server/queries/calls/calls';
   import { scopeWindow } from '$lib/scope';
   import { failureColumns, rankColumns, sizeColumn } from '$lib/ui/calls/call-columns';
   import { FILE_COLUMNS, LEFT_OUT, outgoingColumns } from '$lib/ui/calls/kind-columns';

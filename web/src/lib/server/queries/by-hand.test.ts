@@ -24,7 +24,7 @@ vi.mock('../settings', () => ({
 vi.mock('../workers', async () => (await import('$lib/testing/local-workers')).localWorkers(() => url));
 const { overviewOf } = await import('./overview');
 const { requestsOf } = await import('./requests');
-const { callsOf } = await import('./calls');
+const { callsOf } = await import('./calls/calls');
 const { railOf } = await import('./rail');
 
 const NOW = 1_700_001_000_000 - (1_700_001_000_000 % 3_600_000) + 1_800_000;

@@ -8,7 +8,7 @@ import type { SlowKind } from '$lib/endpoint-choices';
 import { scopeWindow, wholeBins, type Scope, type TimeWindow } from '$lib/scope';
 import { select, selectJson } from '../db/reader';
 import { seriesStep, stepName } from './bins';
-import { groupsWithOrigin, NO_FILTER, type CallTotals } from './call-totals';
+import { groupsWithOrigin, NO_FILTER, type CallTotals } from './calls/call-totals';
 import { requestsFilter } from './filter';
 import { findingsOf } from './findings';
 import type { FoundGroup } from './found-group';

@@ -14,7 +14,7 @@ vi.mock('../settings', () => ({
 }));
 vi.mock('../workers', async () => (await import('$lib/testing/local-workers')).localWorkers(() => url));
 const { overviewOf } = await import('./overview');
-const { callTotals } = await import('./call-totals');
+const { callTotals } = await import('./calls/call-totals');
 const { railOf } = await import('./rail');
 
 const DAY = 24 * 60 * MINUTE;

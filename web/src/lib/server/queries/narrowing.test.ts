@@ -14,8 +14,8 @@ vi.mock('../settings', () => ({
 vi.mock('../workers', async () => (await import('$lib/testing/local-workers')).localWorkers(() => url));
 
 const { valuesLike, attributeNames } = await import('./attributes');
-const { callGroupOf } = await import('./call-group');
-const { callsOf } = await import('./calls');
+const { callGroupOf } = await import('./calls/call-group');
+const { callsOf } = await import('./calls/calls');
 const { endpointOf } = await import('./endpoint');
 const { previewOf } = await import('./keep');
 const { requestsOf } = await import('./requests');

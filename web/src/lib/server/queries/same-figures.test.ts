@@ -20,7 +20,7 @@ vi.mock('../workers', async () => (await import('$lib/testing/local-workers')).l
 const { overviewOf } = await import('./overview');
 const { endpointOf } = await import('./endpoint');
 const { requestsOf } = await import('./requests');
-const { callsOf } = await import('./calls');
+const { callsOf } = await import('./calls/calls');
 const { findingsOf } = await import('./findings');
 const { scopeWindow } = await import('$lib/scope');
 

@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { CallRows } from '$lib/call-choices';
-  import type { CallRow } from '$lib/server/queries/calls';
+  import type { CallRow } from '$lib/server/queries/calls/calls';
   import { partAccount } from '$lib/ui/endpoint/part-kinds';
   import AccountChip from '$lib/ui/ledger/AccountChip.svelte';
   import { shortStatement } from './short-statement';

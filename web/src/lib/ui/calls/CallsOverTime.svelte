@@ -1,6 +1,6 @@
 <script lang="ts">
   import { formatCount, formatDuration } from '@tromix/core/text/format';
-  import type { CallPoint } from '$lib/server/queries/call-points';
+  import type { CallPoint } from '$lib/server/queries/calls/call-points';
   import Chart from '$lib/ui/chart/Chart.svelte';
   import { overBins, throughMiddles } from '$lib/ui/chart/bins';
   import type { Place } from '$lib/ui/chart/facts';

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
-  import type { CallHeaders } from '$lib/server/queries/call-headers';
-  import type { Outgoing } from '$lib/server/queries/outgoing';
+  import type { CallHeaders } from '$lib/server/queries/calls/call-headers';
+  import type { Outgoing } from '$lib/server/queries/calls/outgoing';
   import { statusName } from './kind-columns';
   import { phaseParts } from './phase-parts';
   import PhaseBar from './PhaseBar.svelte';

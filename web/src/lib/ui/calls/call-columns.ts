@@ -1,5 +1,5 @@
 import { formatBytes, plural } from '@tromix/core/text/format';
-import type { CallFigures } from '$lib/server/queries/call-points';
+import type { CallFigures } from '$lib/server/queries/calls/call-points';
 import { countColumn, durationColumn, rareColumn, shareColumn } from '$lib/ui/tables/column-makers';
 import type { Column } from '$lib/ui/tables/columns';
 

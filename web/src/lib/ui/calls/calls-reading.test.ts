@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
-import type { CallGroupPage } from '$lib/server/queries/call-group';
-import type { CallPoint } from '$lib/server/queries/call-points';
-import type { CallRow, CallsPage } from '$lib/server/queries/calls';
+import type { CallGroupPage } from '$lib/server/queries/calls/call-group';
+import type { CallPoint } from '$lib/server/queries/calls/call-points';
+import type { CallRow, CallsPage } from '$lib/server/queries/calls/calls';
 import { plainText, type Words } from '@tromix/core/text/words';
 import { callsReading, groupReading, oftenOrSlow } from './calls-reading';
 

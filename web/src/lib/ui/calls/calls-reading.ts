@@ -1,9 +1,9 @@
 import { formatBytes, formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
 import { words, type Words } from '@tromix/core/text/words';
-import type { CallGroupPage } from '$lib/server/queries/call-group';
-import type { CallPoint } from '$lib/server/queries/call-points';
-import type { CallRow, CallsPage } from '$lib/server/queries/calls';
-import type { Outgoing } from '$lib/server/queries/outgoing';
+import type { CallGroupPage } from '$lib/server/queries/calls/call-group';
+import type { CallPoint } from '$lib/server/queries/calls/call-points';
+import type { CallRow, CallsPage } from '$lib/server/queries/calls/calls';
+import type { Outgoing } from '$lib/server/queries/calls/outgoing';
 import { isCallKind, partNoun } from '$lib/ui/endpoint/part-kinds';
 
 /** Calls whose spans do not say which line made them. */

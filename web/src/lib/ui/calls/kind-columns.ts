@@ -1,6 +1,6 @@
 import { formatCount } from '@tromix/core/text/format';
-import type { CallRow } from '$lib/server/queries/calls';
-import type { Outgoing } from '$lib/server/queries/outgoing';
+import type { CallRow } from '$lib/server/queries/calls/calls';
+import type { Outgoing } from '$lib/server/queries/calls/outgoing';
 import { bytesColumn, countColumn, rareColumn, textColumn } from '$lib/ui/tables/column-makers';
 import type { Column } from '$lib/ui/tables/columns';
 

@@ -1,4 +1,4 @@
-import type { Outgoing } from '$lib/server/queries/outgoing';
+import type { Outgoing } from '$lib/server/queries/calls/outgoing';
 
 /** A phase of outgoing requests, on average over the calls that tell it. */
 export interface PhasePart {

@@ -1,5 +1,5 @@
 import { error } from '@sveltejs/kit';
-import { callGroupOf } from '$lib/server/queries/call-group';
+import { callGroupOf } from '$lib/server/queries/calls/call-group';
 import { failuresOfCall } from '$lib/server/queries/failures';
 import { scopeFrom } from '$lib/scope';
 import type { PageServerLoad } from './$types';

@@ -3,7 +3,7 @@
   import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import { opensFile } from '@tromix/core/calls/file-call';
   import { formatBytes, formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
-  import type { Asker } from '$lib/server/queries/call-group';
+  import type { Asker } from '$lib/server/queries/calls/call-group';
   import { failureColumns, rankColumns } from '$lib/ui/calls/call-columns';
   import { groupReading } from '$lib/ui/calls/calls-reading';
   import CallsOverTime from '$lib/ui/calls/CallsOverTime.svelte';

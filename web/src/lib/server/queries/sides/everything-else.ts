@@ -1,7 +1,7 @@
 import { eachSide, type Sides } from '@tromix/core/sides';
 import { changeBetween, changeRank, type Change } from '@tromix/core/stats/rank-test';
 import { NO_PICKS, scopeWindow, type Scope } from '$lib/scope';
-import { callTotals, type CallTotals } from '../call-totals';
+import { callTotals, type CallTotals } from '../calls/call-totals';
 import { endpointsById, groupsById } from '../names-by-id';
 import { latency, totalIn, totalsIn } from '../rollups';
 import { emptyTotals, type Totals } from '../totals';

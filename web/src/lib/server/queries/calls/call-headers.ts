@@ -1,7 +1,7 @@
 import { groupBy } from '@tromix/core/group-by';
 import { scopeWindow, type Scope } from '$lib/scope';
-import { select } from '../db/reader';
-import { requestsFilter } from './filter';
+import { select } from '../../db/reader';
+import { requestsFilter } from '../filter';
 
 /** A header of calls, and what they carried in it. */
 export interface CallHeader {

@@ -2,8 +2,8 @@ import { filePattern, opensFile } from '@tromix/core/calls/file-call';
 import { groupBy } from '@tromix/core/group-by';
 import type { CallRows } from '$lib/call-choices';
 import { scopeWindow, type Scope, type TimeWindow } from '$lib/scope';
-import { CALL_ROLLUP } from '../ingest/rollup-shapes';
-import { seriesStep, stepName } from './bins';
+import { CALL_ROLLUP } from '../../ingest/rollup-shapes';
+import { seriesStep, stepName } from '../bins';
 import { figures, pointsOf, SERIES_BINS, type CallFigures, type CallPoint } from './call-points';
 import {
   callSeries,
@@ -14,8 +14,8 @@ import {
   type CallKey,
   type CallTotals
 } from './call-totals';
-import type { Filter } from './filter';
-import { endpointsById, groupsById, namesById, originsById } from './names-by-id';
+import type { Filter } from '../filter';
+import { endpointsById, groupsById, namesById, originsById } from '../names-by-id';
 import { outgoingTotals, type Outgoing } from './outgoing';
 
 export interface CallRow extends CallFigures {

@@ -2,18 +2,18 @@ import { ROUND_LIMITS_S, ROUND_TOLERANCE } from '@tromix/core/calls/round-limit'
 import { groupBy } from '@tromix/core/group-by';
 import { emptySketch, pairsOf, SKETCH_ERROR, valueOf, type Sketch } from '@tromix/core/stats/sketch';
 import { scopeWindow, type Scope, type TimeWindow } from '$lib/scope';
-import { select } from '../db/reader';
-import { partField } from '../ingest/parts-row';
-import { CALL_ROLLUP } from '../ingest/rollup-shapes';
-import { seriesStep, stepName } from './bins';
+import { select } from '../../db/reader';
+import { partField } from '../../ingest/parts-row';
+import { CALL_ROLLUP } from '../../ingest/rollup-shapes';
+import { seriesStep, stepName } from '../bins';
 import { figures, pointsOf, SERIES_BINS, type CallFigures, type CallPoint } from './call-points';
 import { headersOf, type CallHeaders } from './call-headers';
 import { callSeries, callTotals, onlyGroup, type CallTotals } from './call-totals';
-import { requestsFilter } from './filter';
-import { histogramOf, type Histogram } from './histogram';
-import { endpointsById, groupsById, namesById, originsById, type NamedGroup } from './names-by-id';
+import { requestsFilter } from '../filter';
+import { histogramOf, type Histogram } from '../histogram';
+import { endpointsById, groupsById, namesById, originsById, type NamedGroup } from '../names-by-id';
 import { outgoingTotals, type Outgoing } from './outgoing';
-import { profilesOf } from './profiles-of';
+import { profilesOf } from '../profiles-of';
 
 export interface Asker extends CallFigures {
   name: string;

@@ -2,16 +2,16 @@ import { getTableColumns } from 'drizzle-orm';
 import { groupBy } from '@tromix/core/group-by';
 import { copyOf, mergeInto, readSketch, type Sketch } from '@tromix/core/stats/sketch';
 import type { Scope, TimeWindow } from '$lib/scope';
-import { CALL_SUMS } from '../db/call-sums';
-import { selectJson } from '../db/reader';
-import { callRollups } from '../db/schema';
-import type { CallSums } from '../ingest/parts-row';
-import { CALL_ROLLUP } from '../ingest/rollup-shapes';
+import { CALL_SUMS } from '../../db/call-sums';
+import { selectJson } from '../../db/reader';
+import { callRollups } from '../../db/schema';
+import type { CallSums } from '../../ingest/parts-row';
+import { CALL_ROLLUP } from '../../ingest/rollup-shapes';
 import type { Step } from '$lib/roll-up-steps';
-import { binsOf, rangesOf, type BinRange } from './bins';
-import { namesFilter, type Filter } from './filter';
-import { lastApart, readRanges } from './remembered';
-import { latency, timesOf, wholeMargin } from './rollups';
+import { binsOf, rangesOf, type BinRange } from '../bins';
+import { namesFilter, type Filter } from '../filter';
+import { lastApart, readRanges } from '../remembered';
+import { latency, timesOf, wholeMargin } from '../rollups';
 
 /** Sums of calls. Nanoseconds. */
 export interface CallTotals extends CallSums {

@@ -1,14 +1,14 @@
 import { groupBy } from '@tromix/core/group-by';
 import type { OutgoingSums } from '@tromix/core/calls/outgoing';
 import type { Scope, TimeWindow } from '$lib/scope';
-import { OUTGOING_SUMS } from '../db/call-sums';
-import { selectJson } from '../db/reader';
-import { OUTGOING_COLUMNS, OUTGOING_ROLLUP } from '../ingest/rollup-shapes';
-import { rangesOf, type BinRange } from './bins';
+import { OUTGOING_SUMS } from '../../db/call-sums';
+import { selectJson } from '../../db/reader';
+import { OUTGOING_COLUMNS, OUTGOING_ROLLUP } from '../../ingest/rollup-shapes';
+import { rangesOf, type BinRange } from '../bins';
 import { KEY_OF, type CallKey } from './call-totals';
-import { namesFilter, type Filter } from './filter';
-import { readRanges } from './remembered';
-import { timesOf, wholeMargin } from './rollups';
+import { namesFilter, type Filter } from '../filter';
+import { readRanges } from '../remembered';
+import { timesOf, wholeMargin } from '../rollups';
 
 /** What outgoing HTTP calls tell: sums over all of them, and how many had which status. */
 export interface Outgoing extends Omit<OutgoingSums, 'status'> {

@@ -4,7 +4,7 @@ import path from 'node:path';
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import { scopeFrom, type Scope } from '$lib/scope';
 import { MINUTE, openWriter, RETENTION, sendRequests } from '$lib/testing/sent-requests';
-import type { Writer } from '../ingest/writer';
+import type { Writer } from '../../ingest/writer';
 
 let folder: string;
 let url: string;
