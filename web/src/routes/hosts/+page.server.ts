@@ -1,7 +1,7 @@
 import { namedHost, scopeFrom, scopeWindow } from '$lib/scope';
-import { hostOf } from '$lib/server/queries/host/one-host';
-import { stripsOf } from '$lib/server/queries/hosts';
-import { refusedCounters } from '$lib/server/queries/refused-counters';
+import { hostOf } from '$lib/server/queries/hosts/one/one-host';
+import { stripsOf } from '$lib/server/queries/hosts/hosts';
+import { refusedCounters } from '$lib/server/queries/hosts/refused-counters';
 import { HOST_PARAMS } from '$lib/ui/hosts/hosts-state';
 import type { PageServerLoad } from './$types';
 

@@ -1,6 +1,6 @@
 import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
-import type { TakingPart } from '$lib/server/queries/taking-part';
+import type { TakingPart } from '$lib/server/queries/hosts/taking-part';
 import { Moment } from './host-and-window';
 
 /** Processes that one request may ask for. */

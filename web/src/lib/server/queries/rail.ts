@@ -2,7 +2,7 @@ import { EVIDENCE_KINDS, KINDS, type EvidenceKind } from '@tromix/core/evidence/
 import { railWindow, type Scope, type TimeWindow } from '$lib/scope';
 import { select } from '../db/reader';
 import { seriesStep } from './bins';
-import { memoryIn } from './process-memory';
+import { memoryIn } from './hosts/process-memory';
 import { namedRuns, type NamedRun } from './load-runs';
 import { countsIn, latency } from './rollups';
 

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { formatCount, plural } from '@tromix/core/text/format';
   import { overBins } from '$lib/ui/chart/bins';
-  import type { TakingPart } from '$lib/server/queries/taking-part';
+  import type { TakingPart } from '$lib/server/queries/hosts/taking-part';
   import CountersBelow from '$lib/ui/hosts/CountersBelow.svelte';
   import Chart from '$lib/ui/chart/Chart.svelte';
   import type { Place } from '$lib/ui/chart/facts';

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { OddHost } from '$lib/server/queries/odd-host';
+  import type { OddHost } from '$lib/server/queries/hosts/odd-host';
   import { resource } from '$lib/ui/frame/resource.svelte';
   import { send } from '$lib/ui/frame/send';
   import { alsoOdd, oddSentence } from '$lib/ui/hosts/host-words';

@@ -2,7 +2,7 @@
   import { greatestOf } from '@tromix/core/counters/lines';
   import { metricText } from '@tromix/core/counters/unit-words';
   import { formatCount, plural } from '@tromix/core/text/format';
-  import type { CounterLine, CounterLines, CounterName } from '$lib/server/queries/any-counter';
+  import type { CounterLine, CounterLines, CounterName } from '$lib/server/queries/hosts/any-counter';
   import { resource } from '$lib/ui/frame/resource.svelte';
   import Strip from './Strip.svelte';
 

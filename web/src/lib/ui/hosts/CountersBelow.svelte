@@ -2,8 +2,8 @@
   import { greatestOf } from '@tromix/core/counters/lines';
   import { MEASURES } from '@tromix/core/counters/strips';
   import { formatDuration, plural } from '@tromix/core/text/format';
-  import type { BesideLine, CountersBeside } from '$lib/server/queries/beside';
-  import type { TakingPart } from '$lib/server/queries/taking-part';
+  import type { BesideLine, CountersBeside } from '$lib/server/queries/hosts/beside';
+  import type { TakingPart } from '$lib/server/queries/hosts/taking-part';
   import { resource } from '$lib/ui/frame/resource.svelte';
   import { preferences } from '$lib/ui/shell/preferences.svelte';
   import { measureText } from './host-words';

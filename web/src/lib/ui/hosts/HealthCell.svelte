@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Health } from '$lib/server/queries/health';
+  import type { Health } from '$lib/server/queries/hosts/health';
   import { changeLook, TONES } from '$lib/ui/kit/change';
   import { healthWord, rateOf } from './health-words';
 

@@ -1,9 +1,9 @@
 <script lang="ts">
   import { ruleText } from '@tromix/core/findings/all-rules';
   import { formatBytes, formatCount, formatShare, plural } from '@tromix/core/text/format';
-  import type { OneHost } from '$lib/server/queries/host/one-host';
-  import type { Strips } from '$lib/server/queries/hosts';
-  import type { RefusedCounters } from '$lib/server/queries/refused-counters';
+  import type { OneHost } from '$lib/server/queries/hosts/one/one-host';
+  import type { Strips } from '$lib/server/queries/hosts/hosts';
+  import type { RefusedCounters } from '$lib/server/queries/hosts/refused-counters';
   import Finding from '$lib/ui/findings/Finding.svelte';
   import FactTable from '$lib/ui/kit/FactTable.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';

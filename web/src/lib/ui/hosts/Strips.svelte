@@ -1,7 +1,7 @@
 <script lang="ts">
   import { greatestOf } from '@tromix/core/counters/lines';
   import { COLUMNS, MEASURES, type MeasureKey } from '@tromix/core/counters/strips';
-  import type { Strips } from '$lib/server/queries/hosts';
+  import type { Strips } from '$lib/server/queries/hosts/hosts';
   import { measureText } from './host-words';
   import HealthCell from './HealthCell.svelte';
   import Strip from './Strip.svelte';

@@ -1,6 +1,6 @@
 import { formatCount, plural } from '@tromix/core/text/format';
 import { words, type Words } from '@tromix/core/text/words';
-import type { Health } from '$lib/server/queries/health';
+import type { Health } from '$lib/server/queries/hosts/health';
 
 /** How often, so many a minute. */
 export const rateOf = (perMinute: number): string =>

@@ -3,8 +3,8 @@ import type { HostProcess } from '@tromix/core/findings/host-finding';
 import { groupBy } from '@tromix/core/group-by';
 import { formatBytes, formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
 import { words, type Words } from '@tromix/core/text/words';
-import type { OneHost } from '$lib/server/queries/host/one-host';
-import type { OddMeasure, Strips } from '$lib/server/queries/hosts';
+import type { OneHost } from '$lib/server/queries/hosts/one/one-host';
+import type { OddMeasure, Strips } from '$lib/server/queries/hosts/hosts';
 
 const FORMATS: Record<LineUnit, (value: number) => string> = {
   share: formatShare,

@@ -1,5 +1,5 @@
 import { likelyByCounters, type LikelyByCounters } from '@tromix/core/trace/by-counters';
-import type { Meanwhile } from '$lib/server/queries/meanwhile';
+import type { Meanwhile } from '$lib/server/queries/hosts/meanwhile';
 import { resource, type Resource } from '$lib/ui/frame/resource.svelte';
 import { send } from '$lib/ui/frame/send';
 import type { RequestModel } from './request-model';

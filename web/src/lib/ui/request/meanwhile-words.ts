@@ -1,5 +1,5 @@
 import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
-import type { Meanwhile } from '$lib/server/queries/meanwhile';
+import type { Meanwhile } from '$lib/server/queries/hosts/meanwhile';
 
 /** From where on a counter is worth a word: the limits of the rules about hosts. */
 const LIMITS = { cpu: 0.85, disk: 0.7, waits: 0.1, loop: 0.1, pauses: 0.05, waiting: 1 } as const;

@@ -1,4 +1,4 @@
-import type { TakingPart } from '$lib/server/queries/taking-part';
+import type { TakingPart } from '$lib/server/queries/hosts/taking-part';
 import type { RequestModel } from './request-model';
 
 /** So many are asked of. */

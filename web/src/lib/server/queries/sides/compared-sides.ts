@@ -2,9 +2,9 @@ import { compareFigures, type ComparedFigures } from '@tromix/core/compare/compa
 import { eachSide, type Sides } from '@tromix/core/sides';
 import type { Leavable } from '$lib/compared-scopes';
 import { scopeWindow, type Scope, type TimeWindow } from '$lib/scope';
-import { memoryIn } from '../process-memory';
+import { memoryIn } from '../hosts/process-memory';
 import type { Rail } from '../rail';
-import { servedBy, type TakingPart } from '../taking-part';
+import { servedBy, type TakingPart } from '../hosts/taking-part';
 import { storedSide, type StoredSide } from './stored-side';
 
 /** Two sides as a page gets them: everything but what is drawn from the samples, which the page works out itself. */

@@ -1,6 +1,6 @@
 import { json } from '@sveltejs/kit';
 import { partsAndWindow } from '$lib/server/http/taking-part';
-import { meanwhileOf } from '$lib/server/queries/meanwhile';
+import { meanwhileOf } from '$lib/server/queries/hosts/meanwhile';
 import type { RequestHandler } from './$types';
 
 /** What hosts and processes told around a time. */

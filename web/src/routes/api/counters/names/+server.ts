@@ -1,5 +1,5 @@
 import { json } from '@sveltejs/kit';
-import { counterNames } from '$lib/server/queries/any-counter';
+import { counterNames } from '$lib/server/queries/hosts/any-counter';
 import { hostAndWindow } from '$lib/server/http/host-and-window';
 import type { RequestHandler } from './$types';
 

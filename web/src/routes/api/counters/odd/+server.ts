@@ -1,6 +1,6 @@
 import { error, json } from '@sveltejs/kit';
 import { scopeFrom, scopeWindow } from '$lib/scope';
-import { oddHost } from '$lib/server/queries/odd-host';
+import { oddHost } from '$lib/server/queries/hosts/odd-host';
 import type { RequestHandler } from './$types';
 
 /** In what the counters of one host stand clear of the others'. */

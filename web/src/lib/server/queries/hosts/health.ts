@@ -2,9 +2,9 @@ import { groupBy } from '@tromix/core/group-by';
 import { changeOverStrata, type Change } from '@tromix/core/stats/rank-test';
 import { emptySketch } from '@tromix/core/stats/sketch';
 import { NO_PICKS, wholeBins, type Scope, type TimeWindow } from '$lib/scope';
-import { coveredMinutes } from './covered';
-import { namesById } from './names-by-id';
-import { totalsIn } from './rollups';
+import { coveredMinutes } from '../covered';
+import { namesById } from '../names-by-id';
+import { totalsIn } from '../rollups';
 
 /** How requests of a host or a service fare in a window, against as long a time before. */
 export interface Health {

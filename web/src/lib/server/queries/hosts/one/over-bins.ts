@@ -1,6 +1,6 @@
 import { isRate, meanIn, type Bins } from '@tromix/core/counters/bins';
 import type { Line } from '@tromix/core/counters/strips';
-import type { StoredSeries } from '../counters';
+import type { StoredSeries } from '../../counters';
 
 export type Bin = (series: StoredSeries) => Bins | undefined;
 

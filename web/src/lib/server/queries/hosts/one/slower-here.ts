@@ -1,8 +1,8 @@
 import type { SlowerHere } from '@tromix/core/findings/host-finding';
 import { groupBy } from '@tromix/core/group-by';
 import { NO_PICKS, type Scope, type TimeWindow } from '$lib/scope';
-import { endpointsById, namesById } from '../names-by-id';
-import { totalsIn } from '../rollups';
+import { endpointsById, namesById } from '../../names-by-id';
+import { totalsIn } from '../../rollups';
 
 /** Requests so few say nothing of a service on a host. */
 const LEAST_REQUESTS = 20;

@@ -1,6 +1,6 @@
 import { meanIn, type Bins } from '@tromix/core/counters/bins';
 import type { HostFileSystem } from '@tromix/core/findings/host-finding';
-import { binsOf, type MsWindow, type StoredSeries } from '../counters';
+import { binsOf, type MsWindow, type StoredSeries } from '../../counters';
 
 /** A trend is looked at over so many days. */
 const TREND_MS = 7 * 86_400_000;

@@ -1,5 +1,5 @@
-import type { CounterSource } from './counters';
-import { select } from '../db/reader';
+import type { CounterSource } from '../counters';
+import { select } from '../../db/reader';
 
 /** A process that served requests. */
 export interface ServingProcess {

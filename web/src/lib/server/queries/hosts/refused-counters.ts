@@ -1,5 +1,5 @@
 import type { TimeWindow } from '$lib/scope';
-import { select } from '../db/reader';
+import { select } from '../../db/reader';
 
 /** Points of counters that were turned away, by metric, sender and reason. */
 export interface RefusedCounters {

@@ -7,8 +7,8 @@ import {
 } from '@tromix/core/counters/histograms';
 import type { SeriesKind } from '@tromix/core/counters/series';
 import type { Line } from '@tromix/core/counters/strips';
-import { select } from '../db/reader';
-import { binsOf, distributionsIn, seriesOf, type MsWindow, type StoredSeries } from './counters';
+import { select } from '../../db/reader';
+import { binsOf, distributionsIn, seriesOf, type MsWindow, type StoredSeries } from '../counters';
 import { stepFor } from './hosts';
 
 /** A metric that a host, or what runs on it, tells of. */

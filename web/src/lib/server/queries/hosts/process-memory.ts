@@ -1,6 +1,6 @@
 import { groupBy } from '@tromix/core/group-by';
 import { namedHost, type Scope, type TimeWindow } from '$lib/scope';
-import { binsOf, seriesOf, type StoredSeries } from './counters';
+import { binsOf, seriesOf, type StoredSeries } from '../counters';
 import { Serving, servingProcesses } from './serving-processes';
 
 /**

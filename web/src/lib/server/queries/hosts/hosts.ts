@@ -12,7 +12,7 @@ import {
 } from '@tromix/core/counters/strips';
 import { groupBy } from '@tromix/core/group-by';
 import { namedHost, type Scope, type TimeWindow } from '$lib/scope';
-import { ratesIn, seriesOf, type CounterSource, type MsWindow, type StoredSeries } from './counters';
+import { ratesIn, seriesOf, type CounterSource, type MsWindow, type StoredSeries } from '../counters';
 import { healthBy, type Health } from './health';
 import { isNamed, Serving, servingProcesses } from './serving-processes';
 

@@ -1,6 +1,6 @@
 import { groupBy } from '@tromix/core/group-by';
 import type { Line } from '@tromix/core/counters/strips';
-import { select } from '../db/reader';
+import { select } from '../../db/reader';
 
 /** Bins of equal length, epoch milliseconds. */
 export interface BinGrid {

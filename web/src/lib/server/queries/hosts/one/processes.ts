@@ -1,6 +1,6 @@
 import type { HostProcess } from '@tromix/core/findings/host-finding';
 import { groupBy } from '@tromix/core/group-by';
-import type { StoredSeries } from '../counters';
+import type { StoredSeries } from '../../counters';
 import { processKey } from '../hosts';
 import type { Served, Serving } from '../serving-processes';
 import { sumOfMeans, type Over } from './over-bins';

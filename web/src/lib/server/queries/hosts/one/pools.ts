@@ -2,7 +2,7 @@ import type { HostPool } from '@tromix/core/findings/host-finding';
 import { stretchesWhere } from '@tromix/core/counters/stretches';
 import type { Line } from '@tromix/core/counters/strips';
 import { groupBy } from '@tromix/core/group-by';
-import { distributionsIn, seriesOf, type MsWindow, type StoredSeries } from '../counters';
+import { distributionsIn, seriesOf, type MsWindow, type StoredSeries } from '../../counters';
 import { POOL_KINDS, POOL_NAMES, type PoolKind } from './pool-kinds';
 import { medianWait, POOL_WAITS } from './pool-waits';
 import { sumLine, sumOfMeans, type Over } from './over-bins';

@@ -1,6 +1,6 @@
 import { greatestOf } from '@tromix/core/counters/lines';
 import { COLUMNS, type Line, type MeasureKey } from '@tromix/core/counters/strips';
-import type { MsWindow } from './counters';
+import type { MsWindow } from '../counters';
 import { stepFor } from './hosts';
 import { toldBy, type TakingPart } from './taking-part';
 

@@ -1,5 +1,5 @@
 import { histogramQuantile, merged, type Distribution } from '@tromix/core/counters/histograms';
-import type { StoredSeries } from '../counters';
+import type { StoredSeries } from '../../counters';
 
 /** How long was waited for a connection, by OpenTelemetry's conventions, newer names first. */
 export const POOL_WAITS = ['db.client.connection.wait_time', 'db.client.connections.wait_time'];

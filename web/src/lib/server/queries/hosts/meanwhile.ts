@@ -1,8 +1,8 @@
 import { meanIn } from '@tromix/core/counters/bins';
 import { greatestOf, meanOf } from '@tromix/core/counters/lines';
 import type { MeasureKey } from '@tromix/core/counters/strips';
-import { distributionsIn, type MsWindow } from './counters';
-import { meanWait, POOL_WAITS } from './host/pool-waits';
+import { distributionsIn, type MsWindow } from '../counters';
+import { meanWait, POOL_WAITS } from './one/pool-waits';
 import { toldBy, type TakingPart } from './taking-part';
 
 /** What a host and a process of it told around a time; null for what neither tells. */

@@ -5,17 +5,17 @@ import { decodeMetricsJson } from '@tromix/core/formats/otlp/metrics';
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import { scopeFrom, scopeWindow, type Scope } from '$lib/scope';
 import { MINUTE, openWriter, request, RETENTION, sendRequests } from '$lib/testing/sent-requests';
-import type { Writer } from '../ingest/writer';
+import type { Writer } from '../../ingest/writer';
 
 let folder: string;
 let url: string;
 let writer: Writer;
-vi.mock('../settings', () => ({
+vi.mock('../../settings', () => ({
   settings: () => ({ databaseUrl: url, sourceFolders: [], retention: RETENTION })
 }));
-vi.mock('../workers', async () => (await import('$lib/testing/local-workers')).localWorkers(() => url));
+vi.mock('../../workers', async () => (await import('$lib/testing/local-workers')).localWorkers(() => url));
 const { stripsOf } = await import('./hosts');
-const { hostOf } = await import('./host/one-host');
+const { hostOf } = await import('./one/one-host');
 const { counterLines, counterNames } = await import('./any-counter');
 const { meanwhileOf } = await import('./meanwhile');
 const { countersBeside } = await import('./beside');

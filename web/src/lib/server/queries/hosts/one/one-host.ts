@@ -11,7 +11,7 @@ import {
 } from '@tromix/core/findings/host-finding';
 import { findOnHost, type HostRule } from '@tromix/core/findings/host-rules';
 import type { Scope, TimeWindow } from '$lib/scope';
-import { ratesIn, seriesOf } from '../counters';
+import { ratesIn, seriesOf } from '../../counters';
 import { binnedSeries, msOf, stepFor } from '../hosts';
 import { Serving, servingProcesses } from '../serving-processes';
 import { devicesOf, type HostDevice } from './devices';

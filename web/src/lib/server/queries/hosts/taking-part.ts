@@ -1,10 +1,10 @@
 import type { Bins } from '@tromix/core/counters/bins';
 import { lineOf, STRIP_NAMES, type Line, type MeasureKey } from '@tromix/core/counters/strips';
-import { ratesIn, seriesOf, type MsWindow, type StoredSeries } from './counters';
+import { ratesIn, seriesOf, type MsWindow, type StoredSeries } from '../counters';
 import type { Scope, TimeWindow } from '$lib/scope';
 import { binnedSeries, ofProcesses } from './hosts';
-import { namesById } from './names-by-id';
-import { totalsIn } from './rollups';
+import { namesById } from '../names-by-id';
+import { totalsIn } from '../rollups';
 import { Serving, servingProcesses } from './serving-processes';
 
 /** A process that takes part in something, or a service on a host. */

@@ -1,5 +1,5 @@
 import { groupBy } from '@tromix/core/group-by';
-import type { StoredSeries } from '../counters';
+import type { StoredSeries } from '../../counters';
 import { sumOfMeans, type Over } from './over-bins';
 
 /** A disk or a network interface over the window: bytes a second in and out, and how busy; null for what is not told. */

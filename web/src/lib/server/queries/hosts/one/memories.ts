@@ -1,6 +1,6 @@
 import type { HostMemory } from '@tromix/core/findings/host-finding';
 import { groupBy } from '@tromix/core/group-by';
-import type { StoredSeries } from '../counters';
+import type { StoredSeries } from '../../counters';
 import { processOf, type Serving } from '../serving-processes';
 import { underWayOn, type BinGrid } from '../under-way';
 import { sumLine, type Over } from './over-bins';

@@ -1,4 +1,4 @@
-import type { StoredSeries } from '../counters';
+import type { StoredSeries } from '../../counters';
 
 /** How a kind of pool tells of itself. */
 export interface PoolKind {

@@ -1,6 +1,6 @@
 import { NO_PICKS, type Scope, type TimeWindow } from '$lib/scope';
-import { select } from '../../db/reader';
-import { requestsFilter } from '../filter';
+import { select } from '../../../db/reader';
+import { requestsFilter } from '../../filter';
 
 /** An endpoint whose requests waited for a connection of a pool. */
 export interface PoolWaiter {
