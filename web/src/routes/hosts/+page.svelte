@@ -2,6 +2,7 @@
   import { greatestOf } from '@tromix/core/counters/lines';
   import type { HostPool, HostProcess } from '@tromix/core/findings/host-finding';
   import { formatCount, formatDuration, plural } from '@tromix/core/text/format';
+  import type { Health } from '$lib/server/queries/hosts/health';
   import AnyCounter from '$lib/ui/hosts/AnyCounter.svelte';
   import HostReading from '$lib/ui/hosts/HostReading.svelte';
   import CoreBar from '$lib/ui/hosts/CoreBar.svelte';
@@ -32,6 +33,17 @@
   const address = urlState(HOST_PARAMS);
   const { shown } = $derived(address);
   const { strips, host } = $derived(data);
+  /** Follows the strips; what was there stays until it is there anew. */
+  let health = $state.raw<ReadonlyMap<string, Health>>(new Map());
+  $effect(() => {
+    const { health: asked } = data;
+    let alive = true;
+    asked.then(
+      (answer) => alive && (health = answer),
+      () => alive && (health = new Map())
+    );
+    return () => (alive = false);
+  });
   const chosen = $derived(
     strips.kind === 'hosts'
       ? (host?.host ?? '')
@@ -83,7 +95,7 @@
     <ScopeLine which={['service', 'host', 'time']} window={data.window} />
   {/snippet}
   {#snippet reading()}
-    <HostReading {strips} {host} {chosen} refused={data.refused} />
+    <HostReading {strips} {host} {chosen} {health} refused={data.refused} />
     {#if strips.rows.length === 0}<SendCounters />{/if}
   {/snippet}
 
@@ -104,7 +116,7 @@
             >The first {formatCount(strips.rows.length)}; narrow the scope for others.</span
           >{/if}
       </div>
-      <Strips {strips} {chosen} {hrefOf} />
+      <Strips {strips} {health} {chosen} {hrefOf} />
       {#if host}
         <h2 class="border-b border-rule px-4 pt-3 pb-1.5 text-[13px]">
           <b class="font-semibold">{host.host}: what used its CPU</b>

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { ruleText } from '@tromix/core/findings/all-rules';
   import { formatBytes, formatCount, formatShare, plural } from '@tromix/core/text/format';
+  import type { Health } from '$lib/server/queries/hosts/health';
   import type { OneHost } from '$lib/server/queries/hosts/one/one-host';
   import type { Strips } from '$lib/server/queries/hosts/hosts';
   import type { RefusedCounters } from '$lib/server/queries/hosts/refused-counters';
@@ -18,14 +19,16 @@
     host: OneHost | null;
     /** Key of the row that is chosen; '' for none. */
     chosen: string;
+    /** By the rows' keys. */
+    health: ReadonlyMap<string, Health>;
     refused: RefusedCounters[];
   }
-  let { strips, host, chosen, refused }: Props = $props();
+  let { strips, host, chosen, health, refused }: Props = $props();
   const odd = $derived(oddSentence(strips));
   const used = $derived(host && usedSentence(host));
-  const health = $derived.by(() => {
+  const fares = $derived.by(() => {
     const row = strips.rows.find(({ key }) => key === chosen);
-    return row ? healthSentence(row.name, row.health) : null;
+    return row ? healthSentence(row.name, health.get(row.key) ?? null) : null;
   });
   /** What a finding says already is not said twice. */
   const slower = $derived(
@@ -63,7 +66,7 @@
 {/if}
 {#each alsoOdd(strips) as sentence (sentence)}<p class="mt-1 text-ink-2">{sentence}</p>{/each}
 {#if used}<div class="mt-2"><Sentence text={used} /></div>{/if}
-{#if health}<div class="mt-2"><Sentence text={health} /></div>{/if}
+{#if fares}<div class="mt-2"><Sentence text={fares} /></div>{/if}
 {#if host}
   {#each slower as { service, ratio, requests } (service)}
     <p class="mt-2">

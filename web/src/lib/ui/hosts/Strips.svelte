@@ -1,6 +1,7 @@
 <script lang="ts">
   import { greatestOf } from '@tromix/core/counters/lines';
   import { COLUMNS, MEASURES, type MeasureKey } from '@tromix/core/counters/strips';
+  import type { Health } from '$lib/server/queries/hosts/health';
   import type { Strips } from '$lib/server/queries/hosts/hosts';
   import { measureText } from './host-words';
   import HealthCell from './HealthCell.svelte';
@@ -9,16 +10,18 @@
   /** A row a host (or service, or process), a column a counter, one time axis. */
   interface Props {
     strips: Strips;
+    /** By the rows' keys. */
+    health: ReadonlyMap<string, Health>;
     /** Key of the row that is shown below. */
     chosen: string;
     hrefOf: (key: string) => string;
   }
-  let { strips, chosen, hrefOf }: Props = $props();
+  let { strips, health, chosen, hrefOf }: Props = $props();
 
   const isTold = (measure: MeasureKey): boolean => strips.rows.some(({ lines }) => lines[measure]);
   const measures: readonly MeasureKey[] = $derived(COLUMNS[strips.kind].filter(isTold));
   const untold = $derived(COLUMNS[strips.kind].filter((measure) => !isTold(measure)));
-  const hasHealth = $derived(strips.rows.some(({ health }) => health !== null));
+  const hasHealth = $derived(strips.kind !== 'processes');
   const SINGULAR = { hosts: 'host', services: 'service', processes: 'process' } as const;
   /** Shares reach to all of it; others to the greatest of all rows. */
   const topOf = (measure: MeasureKey): number => {
@@ -60,7 +63,9 @@
           >
           <span class="block truncate text-[11px] text-ink-3" title={row.about}>{row.about || '–'}</span>
         </th>
-        {#if hasHealth}<td class="px-2 py-1.5 align-top"><HealthCell health={row.health} /></td>{/if}
+        {#if hasHealth}<td class="px-2 py-1.5 align-top"
+            ><HealthCell health={health.get(row.key) ?? null} /></td
+          >{/if}
         {#each measures as measure (measure)}
           <td class="px-2 py-1.5">
             {#if row.lines[measure]}

@@ -19,6 +19,7 @@ const { hostOf } = await import('./one/one-host');
 const { counterLines, counterNames } = await import('./any-counter');
 const { meanwhileOf } = await import('./meanwhile');
 const { countersBeside } = await import('./beside');
+const { healthBy } = await import('./health');
 const { oddHost } = await import('./odd-host');
 const { memoryIn } = await import('./process-memory');
 
@@ -169,7 +170,7 @@ afterAll(async () => {
 
 describe('strips', () => {
   it('are a row a host, and find the one that stands clear of the others', async () => {
-    const { rows, odd, stepMs, fromMs } = await stripsOf(scopeOf(), window, 'hosts', NOW);
+    const { rows, odd, stepMs, fromMs } = await stripsOf(scopeOf(), window, 'hosts');
     expect(rows.map(({ name, about }) => [name, about])).toEqual([
       ['quay-1', 'berths'],
       ['quay-2', 'berths'],
@@ -186,9 +187,9 @@ describe('strips', () => {
   });
 
   it('are of the services and processes too; what a host says of a process is counted once', async () => {
-    const services = await stripsOf(scopeOf(), window, 'services', NOW);
+    const services = await stripsOf(scopeOf(), window, 'services');
     expect(services.rows.map(({ name }) => name)).toContain('berths');
-    const { rows } = await stripsOf(scopeOf(), window, 'processes', NOW);
+    const { rows } = await stripsOf(scopeOf(), window, 'processes');
     expect(rows.map(({ name, about }) => [name, about])).toEqual([
       ['tide-replay', 'quay-2 · pid 8810'],
       ['berths', 'quay-2 · pid 7 · node']
@@ -197,7 +198,7 @@ describe('strips', () => {
 
   it('keep to the host and the service of the scope', async () => {
     const of = async (query: Record<string, string>): Promise<string[]> =>
-      (await stripsOf(scopeOf(query), window, 'hosts', NOW)).rows.map(({ name }) => name);
+      (await stripsOf(scopeOf(query), window, 'hosts')).rows.map(({ name }) => name);
     expect(await of({ host: 'quay-3' })).toEqual(['quay-3']);
     expect(await of({ host: '!quay-3' })).toEqual(['quay-1', 'quay-2']);
     // It sent requests from both, and counters from one.
@@ -259,7 +260,7 @@ it('what hosts and processes told around a moment', async () => {
 });
 
 it('collections of a runtime, told as durations, are a share of the time', async () => {
-  const { rows } = await stripsOf(scopeOf(), window, 'services', NOW);
+  const { rows } = await stripsOf(scopeOf(), window, 'services');
   const berths = rows.find(({ name }) => name === 'berths')!;
   const atMinute = (minute: number): number => berths.lines.pauses![Math.floor((minute * 60) / 20)]!;
   expect(atMinute(12)).toBeCloseTo(0.08, 5);
@@ -267,11 +268,14 @@ it('collections of a runtime, told as durations, are a share of the time', async
 });
 
 it('how requests of a host fare is told by the same endpoints in as long a time before', async () => {
-  const { rows } = await stripsOf(scopeOf(), window, 'hosts', NOW);
-  expect(rows.map(({ health }) => health?.requests ?? null)).toEqual([30, 30, null]);
-  expect(rows[1].health!.change.verdict).toBe('too few');
-  const services = await stripsOf(scopeOf(), window, 'services', NOW);
-  expect(services.rows.find(({ name }) => name === 'berths')!.health!.perMinute).toBeCloseTo(60 / 19, 0);
+  const hosts = await healthBy(scopeOf(), window, NOW, 'host');
+  expect([...hosts].map(([name, { requests }]) => [name, requests])).toEqual([
+    ['quay-1', 30],
+    ['quay-2', 30]
+  ]);
+  expect(hosts.get('quay-2')!.change.verdict).toBe('too few');
+  const services = await healthBy(scopeOf(), window, NOW, 'service');
+  expect(services.get('berths')!.perMinute).toBeCloseTo(60 / 19, 0);
 });
 
 it('what processes and hosts told lies on the axis of a picture, however short that is', async () => {
@@ -290,11 +294,11 @@ it('what processes and hosts told lies on the axis of a picture, however short t
 });
 
 it('an odd host says in what its counters stand clear of the others', async () => {
-  const odd = await oddHost(scopeOf(), window, NOW, 'quay-2');
+  const odd = await oddHost(scopeOf(), window, 'quay-2');
   expect(odd).toMatchObject({ tells: true, othersTell: true });
   expect(odd.strips.odd[0].measure).toBe('cpu');
-  expect((await oddHost(scopeOf(), window, NOW, 'quay-1')).strips.odd).toEqual([]);
-  expect(await oddHost(scopeOf(), window, NOW, 'quay-9')).toMatchObject({ tells: false });
+  expect((await oddHost(scopeOf(), window, 'quay-1')).strips.odd).toEqual([]);
+  expect(await oddHost(scopeOf(), window, 'quay-9')).toMatchObject({ tells: false });
 });
 
 describe('any counter', () => {

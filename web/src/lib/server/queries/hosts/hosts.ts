@@ -13,7 +13,6 @@ import {
 import { groupBy } from '@tromix/core/group-by';
 import { namedHost, type Scope, type TimeWindow } from '$lib/scope';
 import { ratesIn, seriesOf, type CounterSource, type MsWindow, type StoredSeries } from '../counters';
-import { healthBy, type Health } from './health';
 import { isNamed, Serving, servingProcesses } from './serving-processes';
 
 /** Bins of a strip at the most. */
@@ -32,8 +31,6 @@ export interface StripRow {
   /** What of the scope is this row. */
   narrow: Partial<Pick<Scope, 'host' | 'service'>>;
   lines: Partial<Record<MeasureKey, Line | null>>;
-  /** How its requests fare; null for a process, and where it serves none. */
-  health: Health | null;
 }
 
 /** A stretch in which a row stands clear of the others. */
@@ -65,12 +62,7 @@ export const msOf = ({ fromUs, toUs }: TimeWindow): MsWindow => ({
 });
 
 /** Strips of hosts, services or processes, and which of them is the odd one. */
-export async function stripsOf(
-  scope: Scope,
-  window: TimeWindow,
-  kind: RowKind,
-  nowMs: number
-): Promise<Strips> {
+export async function stripsOf(scope: Scope, window: TimeWindow, kind: RowKind): Promise<Strips> {
   const times = msOf(window);
   const stepMs = stepFor(times);
   const { inScope, serving } = await seriesIn(scope, STRIP_NAMES, times.fromMs);
@@ -83,17 +75,12 @@ export async function stripsOf(
     times,
     stepMs
   );
-  const health =
-    kind === 'processes'
-      ? new Map<string, Health>()
-      : await healthBy(scope, window, nowMs, kind === 'hosts' ? 'host' : 'service');
   const rows = grouped
     .slice(0, MOST_ROWS)
     .map(([key, of]): StripRow => {
       const binned = of.map((one) => binnedSeries(one, bins.get(one.id)));
       return {
         key,
-        health: health.get(key) ?? null,
         ...ROWS[kind].wordsOf(
           of.map(({ source }) => source),
           serving

@@ -12,13 +12,8 @@ export interface OddHost {
 }
 
 /** Holds the counters of a host against those of the others of a scope. */
-export async function oddHost(
-  scope: Scope,
-  window: TimeWindow,
-  nowMs: number,
-  host: string
-): Promise<OddHost> {
-  const strips = await stripsOf({ ...scope, ...NO_PICKS, host: '', endpoint: '' }, window, 'hosts', nowMs);
+export async function oddHost(scope: Scope, window: TimeWindow, host: string): Promise<OddHost> {
+  const strips = await stripsOf({ ...scope, ...NO_PICKS, host: '', endpoint: '' }, window, 'hosts');
   const row = strips.rows.findIndex(({ key }) => key === host);
   const tell = (lines: Partial<Record<string, Line | null>>): boolean => Object.values(lines).some(Boolean);
   return {

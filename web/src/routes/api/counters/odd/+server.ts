@@ -8,6 +8,5 @@ export const GET: RequestHandler = async ({ url }) => {
   const host = url.searchParams.get('one') ?? '';
   if (host === '' || host.length > 300) error(400, 'Expected a host as “one”.');
   const scope = scopeFrom(url.searchParams);
-  const nowMs = Date.now();
-  return json(await oddHost(scope, scopeWindow(scope, nowMs), nowMs, host));
+  return json(await oddHost(scope, scopeWindow(scope, Date.now()), host));
 };
