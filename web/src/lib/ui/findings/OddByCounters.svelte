@@ -21,8 +21,7 @@
   <div class="mt-1" data-testid="odd-by-counters">
     {#if odd}
       <Sentence text={['By the counters too, ', ...odd]} />
-      {#each alsoOdd(asked.value.strips) as sentence (sentence)}<span class="text-ink-2">{sentence}{' '}</span
-        >{/each}
+      <span class="text-ink-2">{alsoOdd(asked.value.strips).join(' ')}</span>
     {:else if !asked.value.tells}
       <span class="text-ink-3">It tells no counters that could say why.</span>
     {:else if !asked.value.othersTell}
