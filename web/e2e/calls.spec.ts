@@ -44,7 +44,7 @@ test('outgoing requests: statuses, phases, who asks, and the profile at the call
   const pilot = calls(page)
     .getByRole('row', { name: /\/calls\/:id\/pilot/ })
     .first();
-  await expect(pilot).toContainText(/200 × \d+/);
+  await expect(pilot).toContainText(/200, 500 × \d+/);
   await pilot.getByRole('link').click();
   const answers = page.getByRole('region', { name: 'Answers and phases' });
   await expect(answers).toContainText(/200\s*[\d\s ]+ calls/);

@@ -26,7 +26,7 @@ test('a fix is proved: verdict, what made the difference, the finding gone, and 
   await expect(first).toContainText('select … from manifest where id = ?');
   await expect(first).toContainText(/214 ×/);
   await expect(first).toContainText('clear');
-  await expect(parts(page).locator('tbody tr').last()).toContainText(/sum.*▼ −\d+ ms/);
+  await expect(parts(page).locator('tbody tr').last()).toContainText(/sum.*▼ −[\d.]+ m?s/);
   await expect(reading(page)).toContainText(/of what was gained comes from select … from manifest/);
   await expect(reading(page)).toContainText('Gone: one query per row');
   await expect(reading(page)).toContainText('In 108 of 108 requests before, in none of 108 now.');
@@ -52,7 +52,7 @@ test('the sides are swapped by a key, and everything with them', async ({ page }
       timeout: 60_000
     }
   );
-  await expect(parts(page).locator('tbody tr').last()).toContainText(/sum.*▲ \+\d+ ms/);
+  await expect(parts(page).locator('tbody tr').last()).toContainText(/sum.*▲ \+[\d.]+ m?s/);
   await expect(reading(page)).toContainText('New: one query per row');
 });
 

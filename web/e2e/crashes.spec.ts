@@ -48,7 +48,7 @@ test('a process that ran out of memory: what ended it, whether it was the progra
   test.setTimeout(90_000);
   await page.goto('/crashes');
   const table = page.getByRole('table', { name: 'Crashes' });
-  await expect(reading(page)).toContainText(/7 crashes of \d kinds/);
+  await expect(reading(page)).toContainText(/\d+ crashes of \d kinds/);
   await expect(reading(page)).toContainText('manifests is started again and again');
   await table.getByRole('link', { name: /Allocation failed/ }).click();
   await expect(reading(page)).toContainText(

@@ -125,6 +125,7 @@ test('counters lie under a request, an endpoint, a profile, a failure and both s
   await page.getByRole('table', { name: 'Failures' }).getByRole('link').first().click();
   await expect(below.getByRole('img', { name: /^CPU of quay-\d: up to/ }).first()).toBeVisible();
   await page.goto('/compare?service=berths');
+  await page.getByRole('link', { name: 'berths 7.2 → 7.3' }).click();
   await expect(page.getByRole('region', { name: /^Counters below, side/ })).toHaveCount(2);
   await page
     .getByRole('region', { name: /^Counters below, side/ })

@@ -1,3 +1,4 @@
+import { greatestOf } from '../counters/lines';
 import { longestOf, stretchesWhere } from '../counters/stretches';
 import { formatDuration } from '../text/format';
 import { defineRule } from './define-rule';
@@ -28,19 +29,23 @@ export const eventLoopHeld = defineRule({
 });
 
 function find(context: HostContext): FoundOnHost[] {
-  const line = context.lines.loop;
-  const stretch = line && longestOf(stretchesWhere(line.length, (bin) => (line[bin] ?? 0) >= LEAST_DELAY_S));
-  if (!stretch) return [];
-  const most = Math.max(...line.slice(...stretch).map((value) => value ?? 0));
-  const times = timesOf(context, stretch);
-  return [
-    {
-      title: 'Event loop held',
-      severity: most >= 0.5 ? 'high' : 'medium',
-      sentence: `An event loop on ${context.host} was late by up to ${formatDuration(most * 1e9)} (99th percentile) for ${formatDuration((times.toMs - times.fromMs) * 1e6)}.`,
-      remedy: 'Record a CPU profile of the process while it lasts.',
-      figures: { delaySeconds: most },
-      ...times
-    }
-  ];
+  return context.loops.flatMap(({ service, pid, line }): FoundOnHost[] => {
+    const stretch = longestOf(stretchesWhere(line.length, (bin) => (line[bin] ?? 0) >= LEAST_DELAY_S));
+    if (!stretch) return [];
+    const most = greatestOf(line, ...stretch) ?? 0;
+    const times = timesOf(context, stretch);
+    const name = service || (pid > 0 ? `process ${pid}` : 'a process');
+    return [
+      {
+        title: 'Event loop held',
+        severity: most >= 0.5 ? 'high' : 'medium',
+        sentence: `The event loop of ${name} on ${context.host} was late by up to ${formatDuration(most * 1e9)} (99th percentile) for ${formatDuration((times.toMs - times.fromMs) * 1e6)}.`,
+        remedy: 'Record a CPU profile of the process while it lasts.',
+        figures: { delaySeconds: most },
+        ...times,
+        ...(pid > 0 && { pid }),
+        ...(service && { service })
+      }
+    ];
+  });
 }

@@ -56,6 +56,14 @@ export interface HostMemory {
   underWay: Line;
 }
 
+/** How late the event loop of a process was, seconds at the 99th percentile. */
+export interface HostLoop {
+  service: string;
+  /** 0 where it is not told. */
+  pid: number;
+  line: Line;
+}
+
 /** A service whose requests took longer here than elsewhere: like endpoints are held against each other. */
 export interface SlowerHere {
   service: string;
@@ -80,6 +88,7 @@ export interface HostContext {
   processesIn: (stretch: Stretch) => readonly HostProcess[];
   fileSystems: readonly HostFileSystem[];
   pools: readonly HostPool[];
+  loops: readonly HostLoop[];
   memories: readonly HostMemory[];
   /** While its cores were nearly all in use. */
   slowerWhileBusy: readonly SlowerHere[];

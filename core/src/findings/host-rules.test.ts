@@ -39,6 +39,7 @@ const host = (more: Partial<HostContext> = {}): HostContext => ({
   processesIn: () => [],
   fileSystems: [],
   pools: [],
+  loops: [],
   memories: [],
   slowerWhileBusy: [],
   ...more
@@ -120,8 +121,11 @@ describe('a pool', () => {
 
 describe('the event loop and the swap space', () => {
   it('are told where it lasts', () => {
-    expect(rules(host({ lines: { loop: raised(0.3) } }))).toEqual(['event-loop-held']);
-    expect(rules(host({ lines: { loop: flat(0.03) } }))).toEqual([]);
+    const loops = (line: Line) => [{ service: 'berths', pid: 7, line }];
+    const [found] = findOnHost(host({ loops: loops(raised(0.3)) }));
+    expect(found).toMatchObject({ rule: 'event-loop-held', service: 'berths', pid: 7 });
+    expect(found.sentence).toMatch(/^The event loop of berths on quay-2 was late by up to 300\sms/);
+    expect(rules(host({ loops: loops(flat(0.03)) }))).toEqual([]);
     expect(rules(host({ swapping: raised(400) }))).toEqual(['swapping']);
     expect(rules(host({ swapping: flat(3) }))).toEqual([]);
   });

@@ -24,6 +24,7 @@ export const neighbourTakesCpu = defineRule({
     'Let it run elsewhere, or at another time.',
     'Limit what it may use, or give it a lower priority.'
   ],
+  seeAlso: 'profile',
   find
 });
 

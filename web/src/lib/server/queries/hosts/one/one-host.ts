@@ -5,13 +5,15 @@ import {
   type HostContext,
   type HostFileSystem,
   type HostFinding,
+  type HostLoop,
   type HostPool,
   type HostProcess,
   type SlowerHere
 } from '@tromix/core/findings/host-finding';
+import { groupBy } from '@tromix/core/group-by';
 import { findOnHost, type HostRule } from '@tromix/core/findings/host-rules';
 import type { Scope, TimeWindow } from '$lib/scope';
-import { ratesIn, seriesOf } from '../../counters';
+import { ratesIn, seriesOf, type StoredSeries } from '../../counters';
 import { binnedSeries, msOf, stepFor } from '../hosts';
 import { Serving, servingProcesses } from '../serving-processes';
 import { devicesOf, type HostDevice } from './devices';
@@ -51,6 +53,19 @@ const HOST_NAMES = [
   'tromix.container.cpu.limit',
   'tromix.container.memory.limit'
 ];
+
+/** The event loops of its processes. */
+function loopsOf(series: readonly StoredSeries[], of: Bin, serving: Serving): HostLoop[] {
+  const bySource = groupBy(series, ({ source }) => source.id);
+  return [...bySource.values()].flatMap((told) => {
+    const line = lineOf(
+      'loop',
+      told.map((one) => binnedSeries(one, of(one)))
+    );
+    const [{ source }] = told;
+    return line ? [{ service: serving.serviceOf(source), pid: source.pid, line }] : [];
+  });
+}
 
 /** One host over a window: what ran on it, its disks, network and pools, and what the rules find. */
 export async function hostOf(
@@ -100,6 +115,7 @@ export async function hostOf(
       processesOf(series, { of, from, to, seconds: toldSeconds(series, of, from, to) }, serving),
     fileSystems,
     pools,
+    loops: loopsOf(series, of, serving),
     memories: await memoriesOf(series, overAll, serving, {
       fromMs: first?.fromMs ?? 0,
       stepMs,
