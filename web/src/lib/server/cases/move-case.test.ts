@@ -12,7 +12,7 @@ test('times of an address move, on both sides of a comparison, and nothing else'
   expect(moveAddress('/?to=x', 500)).toBe('/?to=x');
 });
 
-it('a case is never of a time to come: what was kept after its recording had ended is of its end', () => {
+test('a case is never of a time to come: what was kept after its recording had ended is of its end', () => {
   const entry = (atUs: number): object => ({ atUs });
   const kept = { createdAtUs: 40, entries: [entry(45), entry(90)] } as unknown as Case;
   const moved = noLaterThan(kept, 50);
