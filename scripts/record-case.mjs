@@ -99,7 +99,9 @@ const { startedAtUs } = JSON.parse(
   gunzipSync(await readFile(path.join(recordings, `${file}.gz`))).toString()
 );
 const movedUs = run.startedAtUs - startedAtUs;
-const { endedAtUs } = JSON.parse(await readFile(path.join(recordings, 'manifest.json'), 'utf8'));
+const manifestFile = path.join(recordings, 'manifest.json');
+const manifest = JSON.parse(await readFile(manifestFile, 'utf8'));
+const { endedAtUs } = manifest;
 // It took a person four minutes, the last of them when the recording ended.
 const STEP_US = 24_000_000;
 const beginUs = endedAtUs + movedUs - STEP_US * ordered.length;
@@ -109,5 +111,7 @@ const told = {
   version: 1,
   entries: ordered.map((entry, i) => ({ ...entry, atUs: beginUs + i * STEP_US, version: 1 }))
 };
-await writeFile(path.join(recordings, 'case-berths.json'), `${JSON.stringify({ movedUs, case: told })}\n`);
+const kept = 'case-berths.json';
+await writeFile(path.join(recordings, kept), `${JSON.stringify({ movedUs, case: told })}\n`);
+await writeFile(manifestFile, `${JSON.stringify({ ...manifest, cases: [kept] }, null, 2)}\n`);
 console.log(`${ordered.length} entries, ${JSON.stringify(told).length} characters`);

@@ -6,7 +6,7 @@ import { gunzipSync } from 'node:zlib';
 import { Case } from '@tromix/core/case/case';
 import { readRun, writeRun } from '@tromix/core/load/run-file';
 import * as v from 'valibot';
-import { moveCase, noLaterThan } from './cases/move-case';
+import { moveCase } from './cases/move-case';
 import { takeEvidence } from './evidence/take-evidence';
 import type { Encoding } from './ingest/accepted';
 import { keptBy } from './queries/cases';
@@ -71,7 +71,7 @@ export async function loadDemo(folder: string): Promise<void> {
   storyEndMs = begun;
   await callWriter((writer) => writer.settleAll());
   for (const one of [...manifest.profiles, ...manifest.dumps]) await loadEvidence(folder, one, shiftUs);
-  for (const file of manifest.cases) await loadCase(path.join(folder, file), shiftUs, begun * 1000);
+  for (const file of manifest.cases) await loadCase(path.join(folder, file), shiftUs);
   console.log(
     `Demo data: ${spans} spans, ${manifest.profiles.length} profiles and ${manifest.dumps.length} dumps loaded in ${((Date.now() - begun) / 1000).toFixed(1)} s.`
   );
@@ -132,9 +132,9 @@ async function loadTraces(folder: string, files: readonly string[], shiftUs: num
 /** A case as it was kept, and by how many microseconds the recording was moved when it was made. */
 const KeptCase = v.object({ movedUs: v.number(), case: Case });
 
-async function loadCase(file: string, shiftUs: number, endUs: number): Promise<void> {
+async function loadCase(file: string, shiftUs: number): Promise<void> {
   const { movedUs, case: kept } = v.parse(KeptCase, JSON.parse(await readFile(file, 'utf8')));
-  const one = noLaterThan(moveCase(kept, shiftUs - movedUs), endUs);
+  const one = moveCase(kept, shiftUs - movedUs);
   await change('openCase', one, keptBy(one));
 }
 

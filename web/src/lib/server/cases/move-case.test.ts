@@ -1,6 +1,5 @@
 import { expect, test } from 'vitest';
-import type { Case } from '@tromix/core/case/case';
-import { moveAddress, noLaterThan } from './move-case';
+import { moveAddress } from './move-case';
 
 test('times of an address move, on both sides of a comparison, and nothing else', () => {
   const other = 'service=berths&from=1000&to=2000';
@@ -10,13 +9,4 @@ test('times of an address move, on both sides of a comparison, and nothing else'
   );
   expect(moveAddress('/requests/a/b', 500)).toBe('/requests/a/b');
   expect(moveAddress('/?to=x', 500)).toBe('/?to=x');
-});
-
-test('a case is never of a time to come: what was kept after its recording had ended is of its end', () => {
-  const entry = (atUs: number): object => ({ atUs });
-  const kept = { createdAtUs: 40, entries: [entry(45), entry(90)] } as unknown as Case;
-  const moved = noLaterThan(kept, 50);
-  expect(moved.createdAtUs).toBe(40);
-  expect(moved.entries.map(({ atUs }) => atUs)).toEqual([45, 50]);
-  expect(noLaterThan(kept, 30).createdAtUs).toBe(30);
 });

@@ -14,13 +14,6 @@ export const moveCase = (one: Case, byUs: number): Case => ({
   }))
 });
 
-/** A case none of which is later than a moment: somebody may have gone on with it after the recording it is about had ended. @param us epoch microseconds */
-export const noLaterThan = (one: Case, us: number): Case => ({
-  ...one,
-  createdAtUs: Math.min(one.createdAtUs, us),
-  entries: one.entries.map((entry) => ({ ...entry, atUs: Math.min(entry.atUs, us) }))
-});
-
 /** @param byMs milliseconds */
 export function moveAddress(address: string, byMs: number): string {
   const [path, query] = address.split('?');
