@@ -81,6 +81,8 @@ export interface PageLoad {
   navigation: Navigation;
   vitals: Vitals;
   largest: LargestPaint | null;
+  /** When its load event was over, milliseconds from the start of the navigation; null where that is not told. */
+  loadedMs: number | null;
   resources: PageResource[];
   tasks: LongTask[];
 }

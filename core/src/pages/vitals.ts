@@ -27,9 +27,6 @@ export const VITAL_FACTS: Readonly<Record<Vital, VitalFacts>> = {
   cls: { title: 'shift', limits: [0.1, 0.25], weight: 1 }
 };
 
-/** The share of loads that a vital is judged at. */
-export const JUDGED_AT = 0.75;
-
 /** What a value of a vital is called. A value of just the limit is on its better side. */
 export function ratingOf(vital: Vital, value: number): Rating {
   const [good, poor] = VITAL_FACTS[vital].limits;

@@ -9,10 +9,10 @@ import type { Writer } from '../../ingest/writer';
 let folder: string;
 let url: string;
 let writer: Writer;
-vi.mock('../settings', () => ({
+vi.mock('../../settings', () => ({
   settings: () => ({ databaseUrl: url, sourceFolders: [], retention: RETENTION })
 }));
-vi.mock('../workers', async () => (await import('$lib/testing/local-workers')).localWorkers(() => url));
+vi.mock('../../workers', async () => (await import('$lib/testing/local-workers')).localWorkers(() => url));
 const { callsOf } = await import('./calls');
 const { callGroupOf } = await import('./call-group');
 

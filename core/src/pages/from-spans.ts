@@ -1,0 +1,148 @@
+import { maskUrl } from '../mask/url';
+import { pathOf, templatePath } from '../trace/path-template';
+import type { RawSpan } from '../calls/mask';
+import { numberOf, textOf } from '../trace/span';
+import type { LargestPaint, LongTask, Navigation, PageLoad, PageResource, ResourcePhases } from './page-load';
+import { kindByInitiator } from './resource-kind';
+import { spanOf } from './server-timing';
+import { VITALS, type Vital, type Vitals } from './vitals';
+import { LOAD, MOMENTS, RESOURCE, ROOT_SPAN, TASK, TASK_SPAN, VITAL, VITAL_EVENT } from './wire';
+
+/** A page with more resources is told by its first: none has so many for a person to wait for. */
+export const MAX_RESOURCES = 5000;
+export const MAX_TASKS = 1000;
+/** Beyond an hour nobody waits: such a time is damage. */
+const MAX_MS = 3_600_000;
+/** Shifts beyond are damage (the vital is a sum of shares of the window, each of 1 at the most). */
+const MAX_SHIFT = 1000;
+
+const NAVIGATIONS: readonly Navigation[] = [
+  'navigate',
+  'reload',
+  'back-forward',
+  'restored',
+  'prerendered',
+  'in-page'
+];
+const DEVICES: readonly PageLoad['device'][] = ['phone', 'tablet', 'desktop'];
+
+/** Whether a span is the root of a page load. */
+export const isPageLoad = ({ name, parentId }: Pick<RawSpan, 'name' | 'parentId'>): boolean =>
+  name === ROOT_SPAN && parentId === '';
+
+/**
+ * A page load from the spans of its trace. A browser's clock may be off by hours: all times are taken from its start, and the start from who received it.
+ * What is no time, no size and no vital is left out.
+ * @param spans of one trace, with its root
+ * @param atUs when it began by the receiver's clock, epoch microseconds
+ * @returns null where no root of a page load is among them
+ */
+export function loadFromSpans(spans: readonly RawSpan[], atUs: number): PageLoad | null {
+  const root = spans.find(isPageLoad);
+  if (!root) return null;
+  const a = root.attributes;
+  const url = maskUrl(textOf(a, LOAD.url));
+  const since = (span: RawSpan): number =>
+    (span.startUs - root.startUs) / 1000 + (span.startNs - root.startNs) / 1e6;
+  const inside = spans.filter(
+    (span) => span !== root && isTime(since(span)) && isTime(span.durationNs / 1e6)
+  );
+  const tasks = inside.filter(({ name }) => name === TASK_SPAN);
+  const resources = inside.filter((span) => span.name !== TASK_SPAN && span.attributes.has(RESOURCE.url));
+  const loadedMs = numberOf(a, LOAD.loadedMs);
+  return {
+    traceId: root.traceId,
+    atUs,
+    page: templatePath(pathOf(url)),
+    url,
+    service: root.resource.service,
+    release: root.resource.release,
+    device: oneOf(DEVICES, textOf(a, LOAD.device), ''),
+    connection: textOf(a, LOAD.connection).slice(0, 20),
+    country: textOf(a, LOAD.country).slice(0, 2),
+    session: textOf(a, LOAD.session).slice(0, 64),
+    navigation: oneOf(NAVIGATIONS, textOf(a, LOAD.navigation), 'navigate'),
+    vitals: vitalsOf(root),
+    largest: largestOf(root),
+    loadedMs: loadedMs !== undefined && isTime(loadedMs) ? loadedMs : null,
+    resources: resources.slice(0, MAX_RESOURCES).map((span) => resourceOf(span, since(span))),
+    tasks: tasks.slice(0, MAX_TASKS).map((span) => taskOf(span, since(span)))
+  };
+}
+
+const isTime = (ms: number): boolean => ms >= 0 && ms <= MAX_MS;
+const oneOf = <Value extends string>(known: readonly Value[], asked: string, usual: Value): Value =>
+  known.find((one) => one === asked) ?? usual;
+
+/** Of a vital that is told several times the last counts: it goes on until the page is left. */
+function vitalsOf({ events }: RawSpan): Vitals {
+  const vitals: Vitals = {};
+  for (const { name, attributes } of events) {
+    if (name !== VITAL_EVENT) continue;
+    const vital = textOf(attributes, VITAL.name).toLowerCase() as Vital;
+    const value = numberOf(attributes, VITAL.value);
+    if (!VITALS.includes(vital) || value === undefined) continue;
+    if (value >= 0 && value <= (vital === 'cls' ? MAX_SHIFT : MAX_MS)) vitals[vital] = value;
+  }
+  return vitals;
+}
+
+function largestOf({ events }: RawSpan): LargestPaint | null {
+  const told = events.findLast(
+    ({ name, attributes }) => name === VITAL_EVENT && textOf(attributes, VITAL.name).toLowerCase() === 'lcp'
+  );
+  const atMs = told && numberOf(told.attributes, VITAL.value);
+  if (!told || atMs === undefined || !isTime(atMs)) return null;
+  return {
+    atMs,
+    element: textOf(told.attributes, VITAL.element).slice(0, 200),
+    url: maskUrl(textOf(told.attributes, VITAL.url))
+  };
+}
+
+function resourceOf({ attributes: a, events, durationNs }: RawSpan, startMs: number): PageResource {
+  const url = maskUrl(textOf(a, RESOURCE.url));
+  const bytes = numberOf(a, RESOURCE.transferBytes);
+  const unused = numberOf(a, RESOURCE.unusedShare);
+  const blocking = textOf(a, RESOURCE.blocks);
+  return {
+    kind: kindByInitiator(textOf(a, RESOURCE.initiator), url),
+    method: textOf(a, RESOURCE.method) || 'GET',
+    url,
+    startMs,
+    endMs: startMs + durationNs / 1e6,
+    phases: phasesOf(events, startMs),
+    transferBytes: bytes !== undefined && bytes >= 0 && bytes < 2 ** 40 ? bytes : null,
+    status: numberOf(a, RESOURCE.status) ?? 0,
+    blocks: blocking === '' ? null : blocking === 'blocking',
+    ...spanOf(textOf(a, RESOURCE.answeredBy)),
+    unusedShare: unused !== undefined && unused >= 0 && unused <= 1 ? unused : null
+  };
+}
+
+/** null where no moment is told: another origin keeps them to itself. */
+function phasesOf(events: RawSpan['events'], startMs: number): ResourcePhases | null {
+  const phases: ResourcePhases = {
+    lookupStartMs: null,
+    lookupEndMs: null,
+    connectStartMs: null,
+    secureStartMs: null,
+    connectEndMs: null,
+    requestStartMs: null,
+    responseStartMs: null
+  };
+  let isTold = false;
+  for (const { name, offsetNs } of events) {
+    if (!Object.hasOwn(MOMENTS, name) || !isTime(offsetNs / 1e6)) continue;
+    phases[MOMENTS[name as keyof typeof MOMENTS]] = startMs + offsetNs / 1e6;
+    isTold = true;
+  }
+  return isTold ? phases : null;
+}
+
+const taskOf = ({ attributes, durationNs }: RawSpan, startMs: number): LongTask => ({
+  startMs,
+  endMs: startMs + durationNs / 1e6,
+  script: maskUrl(textOf(attributes, TASK.script)),
+  function: textOf(attributes, TASK.function).slice(0, 200)
+});

@@ -1,0 +1,54 @@
+/**
+ * How a page load is sent: an OTLP trace, by `/collect.js` or by whoever writes the same. Its root span holds what is of the load, its children are the
+ * resources and the long tasks. Names of OpenTelemetry's semantic conventions where there are any (`url.full`, `session.id`, `http.*`, `code.*`); the others are here.
+ */
+export const ROOT_SPAN = 'page load';
+export const TASK_SPAN = 'long task';
+
+/** Attributes of the root span. */
+export const LOAD = {
+  url: 'url.full',
+  session: 'session.id',
+  navigation: 'tromix.page.navigation',
+  device: 'tromix.page.device',
+  connection: 'network.connection.subtype',
+  country: 'tromix.page.country',
+  loadedMs: 'tromix.page.loaded_ms'
+} as const;
+
+/** An event of the root span a vital: its name, its value (milliseconds, or a score), and of the largest paint what was painted. */
+export const VITAL_EVENT = 'browser.web_vital';
+export const VITAL = {
+  name: 'web_vital.name',
+  value: 'web_vital.value',
+  element: 'web_vital.element',
+  url: 'web_vital.url'
+} as const;
+
+/** Attributes of a resource's span. */
+export const RESOURCE = {
+  method: 'http.request.method',
+  url: 'url.full',
+  status: 'http.response.status_code',
+  transferBytes: 'http.response.size',
+  initiator: 'tromix.resource.initiator',
+  /** `blocking` or `non-blocking`, as W3C Resource Timing has it. */
+  blocks: 'tromix.resource.render_blocking',
+  /** The `traceparent` of the server's span that answered. */
+  answeredBy: 'tromix.resource.traceparent',
+  unusedShare: 'tromix.resource.unused_share'
+} as const;
+
+/** Attributes of a long task's span. */
+export const TASK = { script: 'code.file.path', function: 'code.function.name' } as const;
+
+/** Moments of a resource: events of its span, as W3C Resource Timing names them. */
+export const MOMENTS = {
+  domainLookupStart: 'lookupStartMs',
+  domainLookupEnd: 'lookupEndMs',
+  connectStart: 'connectStartMs',
+  secureConnectionStart: 'secureStartMs',
+  connectEnd: 'connectEndMs',
+  requestStart: 'requestStartMs',
+  responseStart: 'responseStartMs'
+} as const;
