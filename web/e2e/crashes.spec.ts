@@ -54,7 +54,7 @@ test('a process that ran out of memory: what ended it, whether it was the progra
   await expect(reading(page)).toContainText(
     /It ran out of memory: its heap held [\d.]+ MB of at most [\d.]+ MB/
   );
-  await expect(reading(page)).toContainText(/Another process of tides serves on quay-3 [\d.]+ s later/);
+  await expect(reading(page)).toContainText(/Another process of tides serves on quay-3 [\d.]+\s?m?s later/);
   await expect(reading(page)).toContainText('Other services on quay-3 went on serving');
   await expect(page.getByRole('region', { name: 'What it wrote before' })).toContainText('gauges were read');
   await expect(page.getByRole('table', { name: 'Requests a minute around it' })).toContainText(
