@@ -10,7 +10,9 @@
 
 {#if health && look}
   <span class="block num whitespace-nowrap">{rateOf(health.perMinute)}</span>
-  <span class="block text-[11px] whitespace-nowrap {TONES[look.tone]}" title={look.words}
-    >{healthWord(health)}{look.tone === 'same' ? '' : ` ${look.text}`}</span
+  <!-- The green of what is better is too pale on a chosen row. -->
+  <span
+    class="block text-[11px] whitespace-nowrap {look.tone === 'worse' ? TONES.worse : 'text-ink-2'}"
+    title={look.words}>{healthWord(health)}{look.tone === 'same' ? '' : ` ${look.text}`}</span
   >
 {:else}<span class="text-[11px] text-ink-3">–</span>{/if}
