@@ -135,6 +135,15 @@ test('counters lie under a request, an endpoint, a profile, a failure and both s
   await expect(page.getByRole('img', { name: /^CPU of quay-2/ })).toHaveCount(0);
 });
 
+test('a slow host says by its counters in what it stands clear of the others', async ({ page }) => {
+  await page.goto('/endpoint?service=manifests&endpoint=POST+%2Fmanifests');
+  await expect(page.getByTestId('odd-by-counters').first()).toContainText(
+    /By the counters too, quay-4 is the odd one: its CPU stood at \d\d\s?%/
+  );
+  await page.getByTestId('odd-by-counters').first().getByRole('link', { name: 'Its counters' }).click();
+  await expect(page).toHaveURL(/\/hosts\?.*one=quay-4/);
+});
+
 test('any counter of a host is drawn on the same time', async ({ page }) => {
   await page.goto('/hosts?one=quay-4');
   await page.getByRole('combobox', { name: /^quay-4: any counter/ }).selectOption('system.network.io');

@@ -24,6 +24,7 @@
   /** What it is drawn in, stretched to the pixels there are: so nothing is measured, and nothing drawn twice. */
   const WIDTH = 1000;
   const FEW_BINS = 24;
+  const SHORT = 5;
   let at = $state(-1);
   /** From the middle of its first bin to that of its last. */
   const reach = $derived(
@@ -61,16 +62,20 @@
         ? `${word}${xOf(begin)} ${value}H${xOf(begin + stepMs)}`
         : `${word}${xOf(begin + stepMs / 2)} ${value}`;
     }
-    return to - from === 1 && !isCoarse ? `${path}h5` : path;
+    return to - from === 1 && !isCoarse ? `${path}h${SHORT}` : path;
   }
-  const ends = (from: number, to: number): [number, number] =>
-    isCoarse ? [xOf(fromMs + from * stepMs), xOf(fromMs + to * stepMs)] : [x(from), x(to - 1)];
-  const lines = $derived(runs.map(([from, to]) => points(from, to)));
-  const areas = $derived(
-    runs.map(([from, to], i) => {
-      const [left, right] = ends(from, to);
-      return `${lines[i]}L${right} ${HEIGHT}L${left} ${HEIGHT}Z`;
-    })
+  const ends = (from: number, to: number): [number, number] => {
+    if (isCoarse) return [xOf(fromMs + from * stepMs), xOf(fromMs + to * stepMs)];
+    return to - from === 1 ? [x(from), x(from) + SHORT] : [x(from), x(to - 1)];
+  };
+  /** The line and what is below it in one: the page holds many of these, and each path costs. */
+  const outline = $derived(
+    runs
+      .map(([from, to]) => {
+        const [left, right] = ends(from, to);
+        return `M${left} ${HEIGHT}${points(from, to).replace('M', 'L')}L${right} ${HEIGHT}`;
+      })
+      .join('')
   );
   const oddLines = $derived(
     odd.flatMap(({ from, to }) =>
@@ -92,7 +97,7 @@
 </script>
 
 <svg
-  class={['block w-full', axis ? 'overflow-hidden' : 'overflow-visible']}
+  class={['block w-full border-b border-rule', axis ? 'overflow-hidden' : 'overflow-visible']}
   height={HEIGHT}
   viewBox="0 0 {WIDTH} {HEIGHT}"
   preserveAspectRatio="none"
@@ -102,9 +107,7 @@
   onpointerleave={() => (at = -1)}
 >
   {#if told}<title>{told}</title>{/if}
-  <path class="base" d="M0 {HEIGHT}H{WIDTH}" />
-  <path class="area" d={areas.join('')} />
-  <path class="line" d={lines.join('')} />
+  <path class="line" d={outline} />
   {#if oddLines.length > 0}<path class="odd" d={oddLines.join('')} />{/if}
   {#if at >= 0}<path class="at" d="M{x(at)} 0V{HEIGHT}" />{/if}
 </svg>
@@ -114,13 +117,8 @@
     fill: none;
     vector-effect: non-scaling-stroke;
   }
-  .base {
-    stroke: var(--rule);
-  }
-  .area {
-    fill: var(--steer-soft);
-  }
   .line {
+    fill: var(--steer-soft);
     stroke: var(--steer);
     stroke-width: 1.2;
   }
