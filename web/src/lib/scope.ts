@@ -170,3 +170,7 @@ export function wholeBins({ fromUs, toUs }: TimeWindow, nowMs: number): TimeWind
     toUs: Math.max(toUs, Math.min(end, nowMs * 1000))
   };
 }
+
+/** As long a time before a window, as whole bins. */
+export const timeBefore = ({ fromUs, toUs }: TimeWindow, nowMs: number): TimeWindow =>
+  wholeBins({ fromUs: 2 * fromUs - toUs, toUs: fromUs }, nowMs);

@@ -5,8 +5,7 @@
   import { CALL_ROWS, rowsOfKind, usualRows, type CallRows } from '$lib/call-choices';
   import type { CallRow } from '$lib/server/queries/calls/calls';
   import { scopeWindow } from '$lib/scope';
-  import { failureColumns, rankColumns, sizeColumn } from '$lib/ui/calls/call-columns';
-  import { FILE_COLUMNS, LEFT_OUT, outgoingColumns } from '$lib/ui/calls/kind-columns';
+  import { callColumns } from '$lib/ui/calls/kind-columns';
   import { callsReading } from '$lib/ui/calls/calls-reading';
   import { loggedColumns } from '$lib/ui/calls/logged-columns';
   import CallsOverTime from '$lib/ui/calls/CallsOverTime.svelte';
@@ -70,17 +69,9 @@
       grows: true,
       value: ({ name }) => name
     },
-    ...rankColumns<CallRow>().filter(isShown),
-    ...failureColumns(calls?.rows ?? []).filter(isShown),
-    ...ofKind(calls?.rows ?? [])
+    ...callColumns(data.kind, calls?.rows ?? [], data.rows === 'statement')
   ]);
-  const isShown = ({ key }: { key: string }): boolean => !LEFT_OUT[data.kind]?.includes(key);
   const listsCalls = $derived(data.rows === 'statement' || data.rows === 'file');
-  function ofKind(rows: CallRow[]): Column<CallRow>[] {
-    if (data.kind === 'file') return FILE_COLUMNS;
-    if (data.kind === 'http') return outgoingColumns(rows);
-    return data.rows === 'statement' ? [sizeColumn<CallRow>()] : [];
-  }
   /** What a row is called. */
   const noun = $derived(
     data.kind === 'http' && data.rows === 'statement' ? 'outgoing request' : CALL_ROWS[data.rows]

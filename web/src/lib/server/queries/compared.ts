@@ -1,7 +1,7 @@
 import type { Sides } from '@tromix/core/sides';
 import { CHANGE_MIN_COUNT } from '@tromix/core/stats/rank-test';
 import { binAt } from '$lib/roll-up-steps';
-import { wholeBins, type Scope, type TimeWindow } from '$lib/scope';
+import { timeBefore, wholeBins, type Scope, type TimeWindow } from '$lib/scope';
 import { select } from '../db/reader';
 import { type SeriesPoint } from './rollups';
 import { sumOf, type Totals } from './totals';
@@ -73,8 +73,7 @@ export async function turnOf(
   }
   if (tried.length > 0)
     return tried.reduce((best, one) => (explainedBy(one.totals) > explainedBy(best.totals) ? one : best));
-  const length = window.toUs - window.fromUs;
-  const earlier = wholeBins({ fromUs: window.fromUs - length, toUs: window.fromUs }, nowMs);
+  const earlier = timeBefore(window, nowMs);
   const [before, after] = await Promise.all([read(earlier), now]);
   return {
     turn: { kind: 'period' },

@@ -5,7 +5,7 @@ import { liftsOf, type Lift } from '@tromix/core/stats/lift';
 import { changeBetween, type Change } from '@tromix/core/stats/rank-test';
 import type { Ledger } from '@tromix/core/trace/account';
 import type { SlowKind } from '$lib/endpoint-choices';
-import { scopeWindow, wholeBins, type Scope, type TimeWindow } from '$lib/scope';
+import { scopeWindow, timeBefore, type Scope, type TimeWindow } from '$lib/scope';
 import { select, selectJson } from '../db/reader';
 import { seriesStep, stepName } from './bins';
 import { groupsWithOrigin, NO_FILTER, type CallTotals } from './calls/call-totals';
@@ -108,7 +108,7 @@ export async function endpointOf(
   );
   if (!endpoint) return null;
   const own = { ...scope, service: endpoint.service };
-  const beforeWindow = wholeBins({ fromUs: 2 * window.fromUs - window.toUs, toUs: window.fromUs }, nowMs);
+  const beforeWindow = timeBefore(window, nowMs);
   const step = seriesStep(window, nowMs, HEAT_BINS);
   const [totals, before, series, hosts, releases, parts, facts] = await Promise.all([
     totalIn(own, window, nowMs),

@@ -1,11 +1,12 @@
 import { formatCount } from '@tromix/core/text/format';
 import type { CallRow } from '$lib/server/queries/calls/calls';
 import type { Outgoing } from '$lib/server/queries/calls/outgoing';
+import { failureColumns, rankColumns, sizeColumn } from './call-columns';
 import { bytesColumn, countColumn, rareColumn, textColumn } from '$lib/ui/tables/column-makers';
 import type { Column } from '$lib/ui/tables/columns';
 
 /** Ranks that make room for what only calls of a kind tell. */
-export const LEFT_OUT: Partial<Record<string, readonly string[]>> = {
+const LEFT_OUT: Partial<Record<string, readonly string[]>> = {
   file: ['share', 'most'],
   http: ['share', 'most', 'mean', 'retried']
 };
@@ -13,7 +14,7 @@ export const LEFT_OUT: Partial<Record<string, readonly string[]>> = {
 const known = (bytes: number): number | null => (bytes > 0 ? bytes : null);
 
 /** What a list of files tells besides the ranks. */
-export const FILE_COLUMNS: Column<CallRow>[] = [
+const FILE_COLUMNS: Column<CallRow>[] = [
   countColumn('opens', 'opens', ({ opens }) => opens, {
     width: 64,
     about: 'Calls that open a file: open, and reading or writing a whole file by its path'
@@ -29,7 +30,7 @@ export const FILE_COLUMNS: Column<CallRow>[] = [
 ];
 
 /** What a list of outgoing requests tells besides the ranks: columns of which something is told. */
-export function outgoingColumns(rows: readonly CallRow[]): Column<CallRow>[] {
+function outgoingColumns(rows: readonly CallRow[]): Column<CallRow>[] {
   const tells = (value: (one: Outgoing) => number): boolean =>
     rows.some(({ outgoing }) => outgoing !== null && value(outgoing) > 0);
   const repeated = rareColumn<CallRow>('repeated', 'repeated', ({ outgoing }) => outgoing?.repeated ?? 0, {
@@ -52,6 +53,16 @@ export function outgoingColumns(rows: readonly CallRow[]): Column<CallRow>[] {
     ...(tells((one) => one.repeated) ? [repeated] : []),
     ...(tells((one) => one.phased) ? [phases] : [])
   ];
+}
+
+/** The figures of a list of calls of a kind ('' for all). @param isCall rows are call groups */
+export function callColumns(kind: string, rows: readonly CallRow[], isCall: boolean): Column<CallRow>[] {
+  const ranks = [...rankColumns<CallRow>(), ...failureColumns(rows)].filter(
+    ({ key }) => !LEFT_OUT[kind]?.includes(key)
+  );
+  if (kind === 'file') return [...ranks, ...FILE_COLUMNS];
+  if (kind === 'http') return [...ranks, ...outgoingColumns(rows)];
+  return isCall ? [...ranks, sizeColumn<CallRow>()] : ranks;
 }
 
 /** Statuses that are named in a row. */

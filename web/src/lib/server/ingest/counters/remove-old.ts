@@ -5,7 +5,6 @@ import { LEVELS, MINUTE_DAYS } from '../../counters/levels';
 import { LIVE_MS } from './series-book';
 
 const DAY_MS = 86_400_000;
-
 const HOUR_MS = 3_600_000;
 
 /** When the oldest points end that are summed up already, epoch milliseconds; null for none. */
@@ -17,13 +16,20 @@ export async function oldestPointsMs(database: Database): Promise<number | null>
   return rows[0][0] === null ? null : Number(rows[0][0]);
 }
 
+/** Removes blocks of a level that end before a moment. Those that are not summed up yet stay, however old. */
+const removeBlocks = (level: number, beforeMs: number): InStatement => ({
+  sql: 'DELETE FROM counter_blocks WHERE level = ? AND rolled = 1 AND end_ms < ?',
+  args: [level, beforeMs]
+});
+const removeTimes = (beforeMs: number): InStatement => ({
+  sql: 'DELETE FROM counter_times WHERE end_ms < ?',
+  args: [beforeMs]
+});
+
 /** Removes points that end in the hour from a moment on; their sums stay. */
 export const removePoints = (fromMs: number): InStatement[] => [
-  {
-    sql: 'DELETE FROM counter_blocks WHERE level = ? AND rolled = 1 AND end_ms < ?',
-    args: [LEVELS.points, fromMs + HOUR_MS]
-  },
-  { sql: 'DELETE FROM counter_times WHERE end_ms < ?', args: [fromMs + HOUR_MS] }
+  removeBlocks(LEVELS.points, fromMs + HOUR_MS),
+  removeTimes(fromMs + HOUR_MS)
 ];
 
 /** Removes points and sums that are kept no longer, then the series that have none, and the senders of none. @param pointDays how long points are kept */
@@ -35,12 +41,8 @@ export function removeOldCounters(nowMs: number, pointDays: number): InStatement
     [LEVELS.hours, ROLLUP_DAYS[360]]
   ];
   return [
-    // Blocks that are not summed up yet stay, however old.
-    ...kept.map(([level, days]) => ({
-      sql: 'DELETE FROM counter_blocks WHERE level = ? AND rolled = 1 AND end_ms < ?',
-      args: [level, before(days)]
-    })),
-    { sql: 'DELETE FROM counter_times WHERE end_ms < ?', args: [before(pointDays)] },
+    ...kept.map(([level, days]) => removeBlocks(level, before(days))),
+    removeTimes(before(pointDays)),
     {
       sql: `DELETE FROM counter_series WHERE last_ms < ? AND NOT EXISTS (SELECT 1 FROM counter_blocks b WHERE b.series_id = counter_series.id)
         AND NOT EXISTS (SELECT 1 FROM counter_batches)`,

@@ -30,8 +30,9 @@ export async function countersBeside(
     fromMs: Math.floor(fromMs / stepMs) * stepMs,
     toMs: Math.max(Math.ceil(toMs / stepMs), Math.floor(fromMs / stepMs) + 1) * stepMs
   };
-  const told = await toldBy(processes, window, stepMs);
-  const hosts = new Map(processes.map((process) => [process.host, told(process).ofHost]));
+  const toldOf = await toldBy(processes, window, stepMs);
+  const told = processes.map((process) => ({ process, ...toldOf(process) }));
+  const hosts = new Map(told.map(({ process, ofHost }) => [process.host, ofHost]));
   const named = (
     who: string,
     host: string,
@@ -47,8 +48,8 @@ export async function countersBeside(
     stepMs,
     lines: [
       ...[...hosts].flatMap(([host, ofHost]) => named(host, host, HOST_MEASURES, ofHost)),
-      ...processes.flatMap((process) =>
-        named(nameOf(process, processes), process.host, COLUMNS.processes, told(process).ofProcess)
+      ...told.flatMap(({ process, ofProcess }) =>
+        named(nameOf(process, processes), process.host, COLUMNS.processes, ofProcess)
       )
     ]
   };

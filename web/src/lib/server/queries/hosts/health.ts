@@ -1,7 +1,7 @@
 import { groupBy } from '@tromix/core/group-by';
 import { changeOverStrata, type Change } from '@tromix/core/stats/rank-test';
 import { emptySketch } from '@tromix/core/stats/sketch';
-import { NO_PICKS, wholeBins, type Scope, type TimeWindow } from '$lib/scope';
+import { NO_PICKS, timeBefore, type Scope, type TimeWindow } from '$lib/scope';
 import { coveredMinutes } from '../covered';
 import { namesById } from '../names-by-id';
 import { totalsIn } from '../rollups';
@@ -24,7 +24,7 @@ export async function healthBy(
   by: 'host' | 'service'
 ): Promise<Map<string, Health>> {
   const wide: Scope = { ...scope, ...NO_PICKS };
-  const before = wholeBins({ fromUs: 2 * window.fromUs - window.toUs, toUs: window.fromUs }, nowMs);
+  const before = timeBefore(window, nowMs);
   const [now, then, minutes, minutesBefore] = await Promise.all([
     totalsIn(wide, window, nowMs, by, 'endpoint'),
     totalsIn(wide, before, nowMs, by, 'endpoint'),

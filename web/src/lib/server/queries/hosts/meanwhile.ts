@@ -1,7 +1,7 @@
 import { meanIn } from '@tromix/core/counters/bins';
 import { greatestOf, meanOf } from '@tromix/core/counters/lines';
 import type { MeasureKey } from '@tromix/core/counters/strips';
-import { distributionsIn, type MsWindow } from '../counters';
+import { distributionsIn, type MsWindow, type StoredSeries } from '../counters';
 import { meanWait, POOL_WAITS } from './one/pool-waits';
 import { toldBy, type TakingPart } from './taking-part';
 
@@ -34,24 +34,30 @@ export async function meanwhileOf(
   { fromMs, toMs }: MsWindow
 ): Promise<Meanwhile[]> {
   const window = { fromMs: fromMs - AROUND_MS, toMs: toMs + AROUND_MS };
-  const told = await toldBy(processes, window, STEP_MS, [WAITS, ...POOL_WAITS]);
-  return Promise.all(
-    processes.map(async (process): Promise<Meanwhile> => {
-      const { ofHost, ofProcess, own, binsOf } = told(process);
-      const host = (measure: MeasureKey): number | null => meanOf(ofHost(measure) ?? []);
-      const [waits] = own.filter(({ name }) => name === WAITS).map((one) => binsOf(one)!);
-      const pools = own.filter(({ name }) => POOL_WAITS.includes(name));
-      const waited = await distributionsIn(pools, window, STEP_MS);
-      return {
-        ...process,
-        cpu: host('cpu'),
-        disk: host('disk'),
-        waits: waits ? meanOf([...waits.weight.keys()].map((bin) => meanIn(waits, bin))) : null,
-        loop: greatestOf(ofProcess('loop') ?? []),
-        pauses: meanOf(ofProcess('pauses') ?? []),
-        waiting: greatestOf(ofProcess('waiting') ?? []),
-        waitedS: meanWait(pools, [...waited.values()].flat())
-      };
-    })
+  const toldOf = await toldBy(processes, window, STEP_MS, [WAITS, ...POOL_WAITS]);
+  const told = processes.map((process) => ({ process, ...toldOf(process) }));
+  const isWait = ({ name }: StoredSeries): boolean => POOL_WAITS.includes(name);
+  const waited = await distributionsIn(
+    told.flatMap(({ own }) => own.filter(isWait)),
+    window,
+    STEP_MS
   );
+  return told.map(({ process, ofHost, ofProcess, own, binsOf }): Meanwhile => {
+    const host = (measure: MeasureKey): number | null => meanOf(ofHost(measure) ?? []);
+    const [waits] = own.filter(({ name }) => name === WAITS).map((one) => binsOf(one)!);
+    const pools = own.filter(isWait);
+    return {
+      ...process,
+      cpu: host('cpu'),
+      disk: host('disk'),
+      waits: waits ? meanOf([...waits.weight.keys()].map((bin) => meanIn(waits, bin))) : null,
+      loop: greatestOf(ofProcess('loop') ?? []),
+      pauses: meanOf(ofProcess('pauses') ?? []),
+      waiting: greatestOf(ofProcess('waiting') ?? []),
+      waitedS: meanWait(
+        pools,
+        pools.flatMap(({ id }) => waited.get(id) ?? [])
+      )
+    };
+  });
 }
