@@ -34,7 +34,7 @@ module.exports = {
     {
       name: 'packages-apart',
       severity: 'error',
-      from: { path: '^(load|run|workload)/' },
+      from: { path: '^(collect|load|run|workload)/' },
       to: { path: '^(web|cli)/' }
     },
     { name: 'load-stands-alone', severity: 'error', from: { path: '^load/' }, to: { path: '^workload/' } },
@@ -42,7 +42,7 @@ module.exports = {
       name: 'no-unresolvable',
       severity: 'error',
       from: {},
-      to: { couldNotResolve: true, pathNot: '^(\\$app|\\$lib|\\./\\$types|.*\\?nodeworker)' }
+      to: { couldNotResolve: true, pathNot: '^(\\$app|\\$lib|\\./\\$types|.*\\?(nodeworker|browserscript))' }
     }
   ],
   options: {

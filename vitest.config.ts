@@ -1,12 +1,12 @@
 import path from 'node:path';
 import { defineConfig } from 'vitest/config';
-import { nodeWorkers } from './web/nodeworker-plugin.ts';
+import { browserScripts, nodeWorkers } from './web/bundled-text-plugin.ts';
 
 export default defineConfig({
-  plugins: [nodeWorkers()],
+  plugins: [nodeWorkers(), browserScripts()],
   resolve: { alias: { $lib: path.resolve(import.meta.dirname, 'web/src/lib') } },
   test: {
-    include: ['{core,cli,load,run,workload,web,recordings}/**/*.test.ts'],
+    include: ['{core,collect,cli,load,run,workload,web,recordings}/**/*.test.ts'],
     exclude: ['**/node_modules/**', '**/build/**'],
     // Colours are read from the style sheet.
     css: { include: [/app\.css/] },

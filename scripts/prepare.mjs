@@ -39,11 +39,11 @@ export function ensurePackages() {
 
 /** Names what the web application and the load driver are built from: other sources, another name. */
 export function sourcesStamp() {
-  const files = ['core/src', 'load/src', 'web/src', 'web/static'].flatMap((folder) =>
+  const files = ['core/src', 'collect/src', 'load/src', 'web/src', 'web/static'].flatMap((folder) =>
     filesBelow(path.join(ROOT, folder))
   );
   files.push(
-    ...['web/vite.config.ts', 'web/svelte.config.js', 'web/nodeworker-plugin.ts', 'package-lock.json'].map(
+    ...['web/vite.config.ts', 'web/svelte.config.js', 'web/bundled-text-plugin.ts', 'package-lock.json'].map(
       (file) => path.join(ROOT, file)
     )
   );

@@ -1,10 +1,10 @@
 import { sveltekit } from '@sveltejs/kit/vite';
 import tailwindcss from '@tailwindcss/vite';
 import { defineConfig } from 'vite';
-import { nodeWorkers } from './nodeworker-plugin.ts';
+import { browserScripts, nodeWorkers } from './bundled-text-plugin.ts';
 
 export default defineConfig({
-  plugins: [nodeWorkers(), tailwindcss(), sveltekit()],
+  plugins: [nodeWorkers(), browserScripts(), tailwindcss(), sveltekit()],
   worker: { format: 'es' },
   build: {
     target: 'es2022',

@@ -7,6 +7,7 @@ import {
   bearerOf,
   equal,
   hostAllowed,
+  isCollect,
   isIngest,
   isUpload,
   originAllowed,
@@ -58,6 +59,8 @@ export const handle: Handle = async ({ event, resolve }) => {
   const { request, url } = event;
   if (!hostAllowed(request.headers.get('host'), settings().hosts))
     return refuse(421, 'This server does not answer to that name. Add it to the setting TROMIX_HOSTS.');
+  // Pages of other origins send there: it answers them alone, and shows them nothing.
+  if (isCollect(url.pathname)) return resolve(event);
   if (!originAllowed(request)) return refuse(403, 'A page of another origin may not change anything here.');
   const refused =
     strayExport(request, url.pathname, url.origin) ??

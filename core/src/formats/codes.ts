@@ -9,6 +9,7 @@ export const ERROR_CODES = {
   gone: 'The file is no longer stored.',
   'gzip-damaged': 'It is declared or looks like gzip but does not inflate.',
   'gzip-truncated': 'The gzip data ends early.',
+  'has-one': 'One of it is stored already, and no more is taken.',
   'inflated-too-large': 'It inflates to more than the limit.',
   'json-damaged': 'It is JSON up to a place, and damaged there.',
   'no-objects': 'A heap dump that ends before its first object.',

@@ -2,17 +2,46 @@ import { maskUrl } from '../mask/url';
 import { pathOf, templatePath } from '../trace/path-template';
 import type { RawSpan } from '../calls/mask';
 import { numberOf, textOf } from '../trace/span';
-import type { LargestPaint, LongTask, Navigation, PageLoad, PageResource, ResourcePhases } from './page-load';
+import type {
+  LargestPaint,
+  LongTask,
+  Navigation,
+  PageError,
+  PageLoad,
+  PageResource,
+  PageStep,
+  ResourcePhases,
+  StepKind
+} from './page-load';
 import { kindByInitiator } from './resource-kind';
 import { spanOf } from './server-timing';
 import { VITALS, type Vital, type Vitals } from './vitals';
-import { LOAD, MOMENTS, RESOURCE, ROOT_SPAN, TASK, TASK_SPAN, VITAL, VITAL_EVENT } from './wire';
+import {
+  ERROR,
+  ERROR_EVENT,
+  LOAD,
+  MOMENTS,
+  RESOURCE,
+  ROOT_SPAN,
+  STEP,
+  STEP_EVENT,
+  TASK,
+  TASK_SPAN,
+  VITAL,
+  VITAL_EVENT
+} from './wire';
 
 /** A page with more resources is told by its first: none has so many for a person to wait for. */
 export const MAX_RESOURCES = 5000;
 export const MAX_TASKS = 1000;
+export const MAX_STEPS = 1000;
+export const MAX_ERRORS = 100;
+/** A stack of a browser is cut beyond so many characters. */
+const MAX_STACK = 4000;
 /** Beyond an hour nobody waits: such a time is damage. */
 const MAX_MS = 3_600_000;
+/** A page may lie open for days, and be used: steps, and what they fetch, may be so late. */
+export const MAX_OPEN_MS = 7 * 86_400_000;
 /** Shifts beyond are damage (the vital is a sum of shares of the window, each of 1 at the most). */
 const MAX_SHIFT = 1000;
 
@@ -24,6 +53,7 @@ const NAVIGATIONS: readonly Navigation[] = [
   'prerendered',
   'in-page'
 ];
+const STEP_KINDS: readonly StepKind[] = ['click', 'submit', 'navigate'];
 const DEVICES: readonly PageLoad['device'][] = ['phone', 'tablet', 'desktop'];
 
 /** Whether a span is the root of a page load. */
@@ -45,11 +75,16 @@ export function loadFromSpans(spans: readonly RawSpan[], atUs: number): PageLoad
   const since = (span: RawSpan): number =>
     (span.startUs - root.startUs) / 1000 + (span.startNs - root.startNs) / 1e6;
   const inside = spans.filter(
-    (span) => span !== root && isTime(since(span)) && isTime(span.durationNs / 1e6)
+    (span) => span !== root && isWhileOpen(since(span)) && isTime(span.durationNs / 1e6)
   );
   const tasks = inside.filter(({ name }) => name === TASK_SPAN);
   const resources = inside.filter((span) => span.name !== TASK_SPAN && span.attributes.has(RESOURCE.url));
   const loadedMs = numberOf(a, LOAD.loadedMs);
+  const leftOut = numberOf(a, LOAD.leftOut) ?? 0;
+  const untold =
+    Math.max(0, resources.length - MAX_RESOURCES) +
+    Math.max(0, tasks.length - MAX_TASKS) +
+    Math.max(0, leftOut);
   return {
     traceId: root.traceId,
     atUs,
@@ -66,11 +101,15 @@ export function loadFromSpans(spans: readonly RawSpan[], atUs: number): PageLoad
     largest: largestOf(root),
     loadedMs: loadedMs !== undefined && isTime(loadedMs) ? loadedMs : null,
     resources: resources.slice(0, MAX_RESOURCES).map((span) => resourceOf(span, since(span))),
-    tasks: tasks.slice(0, MAX_TASKS).map((span) => taskOf(span, since(span)))
+    tasks: tasks.slice(0, MAX_TASKS).map((span) => taskOf(span, since(span))),
+    steps: stepsOf(root),
+    errors: errorsOf(root),
+    leftOut: Math.min(untold, Number.MAX_SAFE_INTEGER)
   };
 }
 
 const isTime = (ms: number): boolean => ms >= 0 && ms <= MAX_MS;
+const isWhileOpen = (ms: number): boolean => ms >= 0 && ms <= MAX_OPEN_MS;
 const oneOf = <Value extends string>(known: readonly Value[], asked: string, usual: Value): Value =>
   known.find((one) => one === asked) ?? usual;
 
@@ -98,6 +137,29 @@ function largestOf({ events }: RawSpan): LargestPaint | null {
     element: textOf(told.attributes, VITAL.element).slice(0, 200),
     url: maskUrl(textOf(told.attributes, VITAL.url))
   };
+}
+
+function stepsOf({ events }: RawSpan): PageStep[] {
+  return events
+    .filter(({ name, offsetNs }) => name === STEP_EVENT && isWhileOpen(offsetNs / 1e6))
+    .slice(0, MAX_STEPS)
+    .map(({ attributes, offsetNs }) => ({
+      atMs: offsetNs / 1e6,
+      kind: oneOf(STEP_KINDS, textOf(attributes, STEP.kind), 'click'),
+      label: textOf(attributes, STEP.label).slice(0, 100)
+    }));
+}
+
+function errorsOf({ events }: RawSpan): PageError[] {
+  return events
+    .filter(({ name, offsetNs }) => name === ERROR_EVENT && isWhileOpen(offsetNs / 1e6))
+    .slice(0, MAX_ERRORS)
+    .map(({ attributes, offsetNs }) => ({
+      atMs: offsetNs / 1e6,
+      type: textOf(attributes, ERROR.type).slice(0, 200) || 'Error',
+      message: textOf(attributes, ERROR.message).slice(0, 1000),
+      stack: textOf(attributes, ERROR.stack).slice(0, MAX_STACK)
+    }));
 }
 
 function resourceOf({ attributes: a, events, durationNs }: RawSpan, startMs: number): PageResource {

@@ -58,7 +58,10 @@ function loadOf(page: HarPage, entries: readonly HarEntry[], beginMs: number, to
     largest: null,
     loadedMs: loadedMs >= 0 ? loadedMs : null,
     resources,
-    tasks: []
+    tasks: [],
+    steps: [],
+    errors: [],
+    leftOut: 0
   };
 }
 

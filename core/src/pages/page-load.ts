@@ -61,6 +61,26 @@ export interface LargestPaint {
 /** How a page came to be: from the network, or from a page that was kept. */
 export type Navigation = 'navigate' | 'reload' | 'back-forward' | 'restored' | 'prerendered' | 'in-page';
 
+/** Something a person did on the page, or that the page went elsewhere by itself. Never what was typed. */
+export interface PageStep {
+  /** Milliseconds from the start of the navigation. */
+  atMs: number;
+  kind: StepKind;
+  /** What was clicked or sent, by its label; of a navigation in the page, its path. '' where it has none. */
+  label: string;
+}
+export type StepKind = 'click' | 'submit' | 'navigate';
+
+/** An error that nothing on the page caught. */
+export interface PageError {
+  /** Milliseconds from the start of the navigation. */
+  atMs: number;
+  type: string;
+  message: string;
+  /** As the browser wrote it; '' where it is not told, as for a script of another origin. */
+  stack: string;
+}
+
 /** One load of a page by one browser. */
 export interface PageLoad {
   /** 32 hexadecimal digits: a load is a trace. */
@@ -85,4 +105,8 @@ export interface PageLoad {
   loadedMs: number | null;
   resources: PageResource[];
   tasks: LongTask[];
+  steps: PageStep[];
+  errors: PageError[];
+  /** How many resources and tasks are not told, since there were more than are sent. */
+  leftOut: number;
 }

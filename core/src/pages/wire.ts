@@ -13,7 +13,25 @@ export const LOAD = {
   device: 'tromix.page.device',
   connection: 'network.connection.subtype',
   country: 'tromix.page.country',
-  loadedMs: 'tromix.page.loaded_ms'
+  loadedMs: 'tromix.page.loaded_ms',
+  /** A load is told in parts, as it goes on: the part's number, from 1 on. Each has the root span, with what is known by then. */
+  part: 'tromix.page.part',
+  /** When the part was sent, milliseconds from the start of the navigation: so the receiver's clock tells when the load began. */
+  sentMs: 'tromix.page.sent_ms',
+  /** How many resources and tasks are not told, in all parts up to this one. */
+  leftOut: 'tromix.page.left_out'
+} as const;
+
+/** An event of the root span a step. */
+export const STEP_EVENT = 'tromix.step';
+export const STEP = { kind: 'tromix.step.kind', label: 'tromix.step.label' } as const;
+
+/** An event of the root span an error, as OpenTelemetry's conventions have it. */
+export const ERROR_EVENT = 'exception';
+export const ERROR = {
+  type: 'exception.type',
+  message: 'exception.message',
+  stack: 'exception.stacktrace'
 } as const;
 
 /** An event of the root span a vital: its name, its value (milliseconds, or a score), and of the largest paint what was painted. */

@@ -18,6 +18,9 @@ export const load = (more: Partial<PageLoad> = {}): PageLoad => ({
   loadedMs: null,
   resources: [],
   tasks: [],
+  steps: [],
+  errors: [],
+  leftOut: 0,
   ...more
 });
 

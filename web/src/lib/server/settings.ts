@@ -28,6 +28,9 @@ const Environment = v.object({
   TROMIX_DB: v.optional(v.string()),
   TROMIX_TOKEN: token,
   TROMIX_INGEST_TOKEN: token,
+  TROMIX_COLLECT_KEY: v.optional(v.pipe(v.string(), v.maxLength(200)), ''),
+  TROMIX_COLLECT_ORIGINS: v.optional(v.string(), ''),
+  TROMIX_COLLECT_PER_MINUTE: v.optional(integerText, '6000'),
   TROMIX_TRUST_PROXY: v.optional(v.picklist(['', '0', '1'], 'expected 0 or 1'), ''),
   TROMIX_KEEP_LITERALS: v.optional(v.string(), ''),
   TROMIX_MAX_BATCH_BYTES: v.optional(integerText, String(16 * MIB)),
@@ -54,6 +57,16 @@ const Environment = v.object({
   TROMIX_HOSTS: v.optional(v.string(), '')
 });
 
+/** From whom page loads are taken. */
+export interface CollectSettings {
+  /** What pages send with each load; '' where none is asked for. */
+  key: string;
+  /** Origins of pages besides those on the loopback: `https://quay.example`. */
+  origins: string[];
+  /** Beacons taken a minute, of all pages together. */
+  perMinute: number;
+}
+
 export interface Settings {
   dataFolder: string;
   databaseUrl: string;
@@ -61,6 +74,7 @@ export interface Settings {
   /** Access token; '' where none is asked for. */
   token: string;
   ingestToken: string;
+  collect: CollectSettings;
   keepLiteralsOf: string[];
   maxBatchBytes: number;
   maxInflatedBytes: number;
@@ -116,6 +130,11 @@ export function settingsFrom(env: NodeJS.ProcessEnv, root: string): Settings {
     migrationsFolder: path.resolve(root, 'drizzle'),
     token: e.TROMIX_TOKEN ?? '',
     ingestToken: e.TROMIX_INGEST_TOKEN ?? '',
+    collect: {
+      key: e.TROMIX_COLLECT_KEY,
+      origins: list(e.TROMIX_COLLECT_ORIGINS).map(originFrom),
+      perMinute: e.TROMIX_COLLECT_PER_MINUTE
+    },
     keepLiteralsOf: list(e.TROMIX_KEEP_LITERALS),
     maxBatchBytes: e.TROMIX_MAX_BATCH_BYTES,
     maxInflatedBytes: e.TROMIX_MAX_INFLATED_BYTES,
@@ -142,6 +161,16 @@ export function settingsFrom(env: NodeJS.ProcessEnv, root: string): Settings {
     demoFolder: e.TROMIX_DEMO ? path.resolve(root, e.TROMIX_DEMO) : '',
     hosts: list(e.TROMIX_HOSTS)
   };
+}
+
+/** An origin as browsers send it. */
+function originFrom(text: string): string {
+  const { origin } = URL.canParse(text) ? new URL(text) : { origin: 'null' };
+  if (origin === 'null' || text.replace(/\/$/, '').toLowerCase() !== origin)
+    throw new StartError(
+      `Invalid TROMIX_COLLECT_ORIGINS: expected origins like https://quay.example, separated by commas, but found ${text}.`
+    );
+  return origin;
 }
 
 function loadTargetsFrom(text: string): Target[] {

@@ -6,6 +6,10 @@ const SAFE = new Set(['GET', 'HEAD', 'OPTIONS']);
 
 export const isIngest = (path: string): boolean => path.startsWith('/v1/');
 
+/** What pages of other origins send here, and the script that sends it; it is guarded by itself: see http/collect.ts. */
+export const isCollect = (path: string): boolean =>
+  path === '/collect' || path === '/collect.js' || path.startsWith('/collect/');
+
 /** Evidence sent by a script: it adds, and reads nothing. */
 export const isUpload = (method: string, path: string): boolean =>
   method === 'POST' && path === '/api/evidence';

@@ -73,6 +73,10 @@ export const CHANGES = {
     { sql: 'DELETE FROM keep_rules', args: [] },
     ...rules.map((rule) => insert('INSERT', tables.keepRules, { body: JSON.stringify(rule) }))
   ],
+  /** The profile that a page made of itself while it loaded. */
+  putPageProfile: (load: string, evidence: string): InStatement[] => [
+    { sql: 'UPDATE page_loads SET profile = ? WHERE trace_id = ?', args: [evidence, load] }
+  ],
   keepOldTraces: (source: string): InStatement[] => [
     { sql: 'UPDATE old_traces SET keep = 1 WHERE source = ?', args: [source] }
   ],

@@ -4,6 +4,7 @@ import { oneOf } from '../db/bulk';
 import type { Database } from '../db/database';
 import { oldestPointsMs, removeOldCounters, removePoints } from './counters/remove-old';
 import { keepFacts, loadKeepRules } from './keep-facts';
+import { oldestLoads, removeLoads } from './pages/remove-loads';
 import { ROLLUP_DAYS, STEPS } from '$lib/roll-up-steps';
 
 /** How long and how much is kept. */
@@ -43,7 +44,7 @@ const TRACE_TABLES = [
 /** Removed traces whose ids are remembered, so that none is counted again when it is sent again. */
 const MAX_REMEMBERED = 4_000_000;
 
-const ROLLUP_TABLES = ['rollups', 'call_rollups', 'outgoing_rollups', 'finding_rollups', 'failure_rollups'];
+const ROLLUP_TABLES = ['rollups', 'call_rollups', 'outgoing_rollups', 'finding_rollups', 'failure_rollups', 'page_rollups'];
 /** The key goes on with the margin: those of everything, and those of load runs. No more is read than goes. */
 const MARGINS = "margin IN (SELECT value FROM json_each('[0,1,2]') UNION SELECT -id FROM load_runs)";
 
@@ -114,6 +115,7 @@ export class Sweeper {
       if (ids.length === 0) break;
       count += (await this.#remove(ids, hurry)).count;
     }
+    while (!hurry() && (await this.#removeLoads(limit)) > 0);
     const logLimit = nowUs - this.#retention.logDays * US_PER_DAY;
     while (!hurry() && (await this.#removeLogs(logLimit)) > 0);
     await this.#database.write([
@@ -124,6 +126,13 @@ export class Sweeper {
       }
     ]);
     return count + (await this.#setAside(limit, hurry));
+  }
+
+  /** Some of the oldest page loads. @returns how many went */
+  async #removeLoads(beforeUs: number): Promise<number> {
+    const ids = await oldestLoads(this.#database, beforeUs);
+    if (ids.length > 0) await this.#database.write(removeLoads(ids));
+    return ids.length;
   }
 
   /** Some of the oldest log records that belong to no trace, and the failures they told of. @returns how many records went */
@@ -179,7 +188,8 @@ export class Sweeper {
       if (await this.#olderPoints()) continue;
       const ids = await this.#oldest(Number.MAX_SAFE_INTEGER, nowUs);
       const logs = await this.#removeLogs(Number.MAX_SAFE_INTEGER);
-      if (ids.length === 0 && logs === 0) break;
+      const loads = await this.#removeLoads(Number.MAX_SAFE_INTEGER);
+      if (ids.length === 0 && logs === 0 && loads === 0) break;
       count += (await this.#remove(ids, hurry)).count;
     }
     return count;

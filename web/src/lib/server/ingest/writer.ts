@@ -10,6 +10,7 @@ import type { MetricBatch } from '@tromix/core/formats/otlp/metric-points';
 import { decodeTracesJson, decodeTracesProtobuf, type TraceBatch } from '@tromix/core/formats/otlp/traces';
 import { greatestOf, leastOf } from '@tromix/core/stats/extremes';
 import { formatCount } from '@tromix/core/text/format';
+import type { ToldLoad } from '@tromix/core/pages/merge-parts';
 import type { Span } from '@tromix/core/trace/span';
 import { oneOf } from '../db/bulk';
 import { DatabaseError, type Database } from '../db/database';
@@ -28,6 +29,7 @@ import { Dictionary } from './dictionary';
 import { putLoadRunRow, tracesNotYetOf, type LoadRunRecord } from './load-run-rows';
 import { failuresOfLogs, insertLogs, maskLog, notYetStored } from './log-rows';
 import { forgottenTraces, oldTraces, pendingIds, PendingMarks, storedTraces } from './pending';
+import { PageBook } from './pages/page-book';
 import { ReadingMark, type Marked } from './reading-mark';
 import { monotonicMs, RestingTraces } from './resting-traces';
 import { Senders, type Sender } from './senders';
@@ -83,6 +85,7 @@ export class Writer {
   readonly #counters: CounterStore;
   readonly #senders = new Senders();
   readonly #maps: SourceMaps;
+  readonly #pages: PageBook;
   #queue: Promise<unknown> = Promise.resolve();
   #settling: Promise<unknown> = Promise.resolve();
   /** Batches, and spans of theirs, that wait to be stored: they go before booking. */
@@ -101,12 +104,14 @@ export class Writer {
     database: Database,
     options: WriterOptions,
     dictionary: Dictionary,
+    pages: PageBook,
     setAside: SetAside,
     hashKey: number
   ) {
     this.#database = database;
     this.#options = options;
     this.#dictionary = dictionary;
+    this.#pages = pages;
     this.#setAside = setAside;
     this.#sweeper = new Sweeper(database, options.retention);
     this.#mark = new ReadingMark(options.markFile);
@@ -124,7 +129,8 @@ export class Writer {
     const hashKey = await loadHashKey(database);
     const setAside = await SetAside.load(database);
     if (left) await setAside.note({ ...left, name: left.id, reason: DIED[left.kind] });
-    const writer = new Writer(database, options, await Dictionary.load(database), setAside, hashKey);
+    const [dictionary, pages] = [await Dictionary.load(database), await PageBook.open(database)];
+    const writer = new Writer(database, options, dictionary, pages, setAside, hashKey);
     for (const id of await pendingIds(database)) writer.#rest(id, []);
     await writer.#counters.open();
     await takeEarlierCounters(database, (batch) => writer.#counters.add(batch, Date.now(), 0));
@@ -200,25 +206,46 @@ export class Writer {
 
   /** Stores OTLP log records. Traces that they tell failures of are booked anew; failures outside of every trace are booked at once. */
   addLogs(records: readonly LogRecord[]): Promise<void> {
-    const masked = records.map((record) => maskLog(record, this.#mask, this.#dictionary));
     return this.#inTurn(async () => {
-      await this.#dictionary.learn(this.#database);
-      const telling = masked.filter(({ tellsOfFailure }) => tellsOfFailure);
-      const fresh = await notYetStored(this.#database, telling);
-      const outside = fresh.filter(({ record }) => record.traceId === '');
-      const failures = failuresOfLogs(outside, this.#dictionary);
-      await this.#dictionary.learn(this.#database);
-      const { statements, firstMinute } = await failureStatements(
-        this.#database,
-        failures.map((failure) => failure())
-      );
-      const traces = await storedTraces(this.#database, new Set(fresh.map(({ record }) => record.traceId)));
-      if (traces.length > 0) statements.push(this.#pending.mark(traces));
-      await this.#commit([insertLogs(masked), ...statements]);
+      const { statements, traces } = await this.#logged(records);
+      await this.#commit(statements);
       for (const id of traces) this.#rest(id, []);
-      this.#unannounced.traces += outside.length;
-      this.#unannounced.firstMinute = Math.min(this.#unannounced.firstMinute, firstMinute);
     });
+  }
+
+  /** What stores some log records, and the traces that are to be booked anew. */
+  async #logged(records: readonly LogRecord[]): Promise<{ statements: InStatement[]; traces: string[] }> {
+    const masked = records.map((record) => maskLog(record, this.#mask, this.#dictionary));
+    await this.#dictionary.learn(this.#database);
+    const telling = masked.filter(({ tellsOfFailure }) => tellsOfFailure);
+    const fresh = await notYetStored(this.#database, telling);
+    const outside = fresh.filter(({ record }) => record.traceId === '');
+    const failures = failuresOfLogs(outside, this.#dictionary);
+    await this.#dictionary.learn(this.#database);
+    const { statements, firstMinute } = await failureStatements(
+      this.#database,
+      failures.map((failure) => failure())
+    );
+    const traces = await storedTraces(this.#database, new Set(fresh.map(({ record }) => record.traceId)));
+    if (traces.length > 0) statements.push(this.#pending.mark(traces));
+    this.#announce(outside.length, firstMinute);
+    return { statements: [insertLogs(masked), ...statements], traces };
+  }
+
+  /** Stores parts of page loads, whole; errors that pages tell of are failures. */
+  addPageParts(parts: readonly ToldLoad[]): Promise<void> {
+    return this.#inTurn(async () => {
+      const { statements, errors, firstMinute } = await this.#pages.book(parts);
+      const { statements: logged } = await this.#logged(errors);
+      await this.#commit([...statements, ...logged]);
+      this.#announce(parts.length, firstMinute);
+    });
+  }
+
+  /** Notes what was booked, until it is announced. */
+  #announce(count: number, firstMinute: number): void {
+    this.#unannounced.traces += count;
+    this.#unannounced.firstMinute = Math.min(this.#unannounced.firstMinute, firstMinute);
   }
 
   /** Stores points of counters. @throws Busy when too much is waiting already. */
@@ -254,8 +281,7 @@ export class Writer {
     const failure = failureOfCrash(record, identity, this.#dictionary);
     await this.#dictionary.learn(this.#database);
     const { statements, firstMinute } = await failureStatements(this.#database, [failure()]);
-    this.#unannounced.traces++;
-    this.#unannounced.firstMinute = Math.min(this.#unannounced.firstMinute, firstMinute);
+    this.#announce(1, firstMinute);
     return statements;
   }
 
@@ -462,8 +488,7 @@ export class Writer {
           read
         );
         await this.#commit(statements);
-        this.#unannounced.traces += traces.size;
-        this.#unannounced.firstMinute = Math.min(this.#unannounced.firstMinute, firstMinute);
+        this.#announce(traces.size, firstMinute);
       });
       await this.#rebookRoots();
       return traces.size;

@@ -8,6 +8,8 @@ import { askAt, RemoteDatabase } from '../db/remote';
 import { yieldToReaders } from '../yield-priority';
 import { DatabaseError } from '../db/database';
 import { DISK_FULL, type Outcome } from './outcome';
+import type { PageLoad } from '@tromix/core/pages/page-load';
+import { takePageParts } from './pages/take-parts';
 import { leftMark } from './reading-mark';
 import type { Aside, AsideKind } from './set-aside';
 import { SteadyClock } from './steady-clock';
@@ -68,6 +70,16 @@ class WriterService {
   /** Takes a body of a signal. */
   receive(signal: SignalName, sent: SentBody): Promise<Outcome<Accepted>> {
     return worded(() => SIGNALS[signal].take(this.#open(), sent));
+  }
+
+  /** Takes parts of page loads as browsers send them. @param receivedUs when, epoch microseconds */
+  collect(sent: SentBody, receivedUs: number): Promise<Outcome<Accepted>> {
+    return worded(() => takePageParts(this.#open(), sent, receivedUs));
+  }
+
+  /** Takes page loads that are known whole. */
+  addPageLoads(loads: readonly PageLoad[]): Promise<void> {
+    return this.#open().addPageParts(loads.map((load) => ({ load, part: 1 })));
   }
 
   sealCounters(): Promise<void> {

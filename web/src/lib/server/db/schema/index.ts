@@ -8,3 +8,4 @@ export * from './failures';
 export * from './evidence';
 export * from './server';
 export * from './cases';
+export * from './pages';

@@ -1,0 +1,9 @@
+declare module '*?nodeworker' {
+  const code: string;
+  export default code;
+}
+
+declare module '*?browserscript' {
+  const code: string;
+  export default code;
+}

@@ -1,4 +1,0 @@
-declare module '*?nodeworker' {
-  const code: string;
-  export default code;
-}
