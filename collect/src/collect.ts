@@ -14,6 +14,8 @@ import { currentVisit } from './visit';
 const SETTLED_MS = 2000;
 /** What an open page goes on doing is told so often. */
 const EVERY_MS = 60_000;
+/** Where this script sends to, behind its own address. */
+const OWN = /^collect(?:[?/]|$)/;
 /** Frames kept until they are put to the tasks in them. */
 const MAX_FRAMES = 200;
 
@@ -105,7 +107,10 @@ function watchBrowser(config: Config, load: () => TrackedLoad): () => void {
     observe('resource', (entries) =>
       load().addSpans(
         (entries as PerformanceResourceTiming[])
-          .filter(({ name }) => /^https?:/.test(name) && !name.startsWith(`${config.to}collect`))
+          .filter(
+            ({ name }) =>
+              /^https?:/.test(name) && !(name.startsWith(config.to) && OWN.test(name.slice(config.to.length)))
+          )
           .map((entry) => resourceSpan(entry, load().originMs))
       )
     )

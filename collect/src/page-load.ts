@@ -18,6 +18,8 @@ export class TrackedLoad {
   readonly #config: Config;
   readonly #visit: string;
   readonly #navigation: string;
+  /** As it began: a page may go elsewhere by itself. */
+  readonly #url = location.href;
   /** Where it begins on the browser's clock, milliseconds. */
   readonly originMs: number;
   readonly #vitals = new Map<string, MetricWithAttribution>();
@@ -101,7 +103,7 @@ export class TrackedLoad {
         startMs: 0,
         endMs: this.loadedMs ?? nowMs,
         attributes: {
-          [LOAD.url]: location.href,
+          [LOAD.url]: this.#url,
           [LOAD.session]: this.#visit,
           [LOAD.navigation]: this.#navigation,
           [LOAD.device]: deviceOf(),

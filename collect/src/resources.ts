@@ -27,7 +27,7 @@ export function resourceSpan(entry: Timing, originMs: number): SentSpan {
     startMs: entry.startTime - originMs,
     endMs: (entry.responseEnd || entry.startTime) - originMs,
     attributes: {
-      [RESOURCE.url]: isDocument ? location.href : entry.name,
+      [RESOURCE.url]: entry.name,
       [RESOURCE.initiator]: isDocument ? 'navigation' : entry.initiatorType,
       // 0 is what browsers say where they may not tell, and of what they had.
       [RESOURCE.transferBytes]: isTold ? entry.transferSize : undefined,

@@ -1,5 +1,6 @@
 import { FAILURE_RULES } from './failure-rules';
 import { HOST_RULES } from './host-rules';
+import { PAGE_RULES } from './page-rules';
 import { HEAP_RULES } from './heap-rules';
 import { LOAD_RULES } from './load-rules';
 import { PROFILE_RULES } from './profile-rules';
@@ -9,12 +10,13 @@ import { THREAD_RULES } from './thread-rules';
 
 /** Every rule, by what it looks at. */
 export const ALL_RULES: readonly {
-  about: 'requests' | 'failures' | 'hosts' | 'profiles' | 'threads' | 'heap' | 'load runs';
+  about: 'requests' | 'failures' | 'hosts' | 'pages' | 'profiles' | 'threads' | 'heap' | 'load runs';
   rules: readonly RuleText[];
 }[] = [
   { about: 'requests', rules: REQUEST_RULES },
   { about: 'failures', rules: FAILURE_RULES },
   { about: 'hosts', rules: HOST_RULES },
+  { about: 'pages', rules: PAGE_RULES },
   { about: 'profiles', rules: PROFILE_RULES },
   { about: 'threads', rules: THREAD_RULES },
   { about: 'heap', rules: HEAP_RULES },

@@ -169,7 +169,7 @@ function resourceOf({ attributes: a, events, durationNs }: RawSpan, startMs: num
   const blocking = textOf(a, RESOURCE.blocks);
   return {
     kind: kindByInitiator(textOf(a, RESOURCE.initiator), url),
-    method: textOf(a, RESOURCE.method) || 'GET',
+    method: textOf(a, RESOURCE.method).slice(0, 20),
     url,
     startMs,
     endMs: startMs + durationNs / 1e6,

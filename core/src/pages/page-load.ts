@@ -6,6 +6,7 @@ export type ResourceKind = 'document' | 'style' | 'script' | 'data' | 'picture' 
 /** A file or an answer that a page load fetched. Milliseconds from the start of the navigation. */
 export interface PageResource {
   kind: ResourceKind;
+  /** '' where it is not told: Resource Timing does not. */
   method: string;
   /** Without what is secret in it. */
   url: string;

@@ -55,7 +55,8 @@ function entryOf(load: PageLoad, resource: PageResource, pageref: string): objec
     time: endMs - startMs,
     request: {
       ...none,
-      method: resource.method,
+      // It must be one, though nobody tells it.
+      method: resource.method || 'GET',
       url: resource.url,
       httpVersion: '',
       headers: [],

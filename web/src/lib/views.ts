@@ -19,6 +19,7 @@ export const VIEWS: readonly View[] = [
   { name: 'Endpoint', path: '/endpoint', key: 'n', question: 'Where is it slow?' },
   { name: 'Requests', path: '/requests', key: 'r', question: 'Where is it slow?' },
   { name: 'Calls', path: '/calls', key: 'c', question: 'Where is it slow?' },
+  { name: 'Pages', path: '/pages', key: 'a', question: 'Where is it slow?' },
   { name: 'Hosts', path: '/hosts', key: 'u', question: 'Where is it slow?' },
   { name: 'Profiles', path: '/profiles', key: 'p', question: 'What is the code doing?', lists: 'profile' },
   { name: 'Threads', path: '/threads', key: 't', question: 'What is the code doing?', lists: 'threads' },

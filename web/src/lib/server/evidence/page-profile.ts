@@ -11,10 +11,13 @@ import { takeEvidence, type TakenEvidence } from './take-evidence';
 export async function takePageProfile(traceId: string, body: Uint8Array): Promise<Outcome<TakenEvidence>> {
   const load = await loadBrief(traceId);
   if (load === null)
-    return { ok: false, code: 'not-found', message: 'The load that this profile is of was not sent before it.' };
+    return {
+      ok: false,
+      code: 'not-found',
+      message: 'The load that this profile is of was not sent before it.'
+    };
   // One is enough, and a page might send without end.
-  if (load.profile !== '')
-    return { ok: false, code: 'has-one', message: 'The load has a profile already.' };
+  if (load.profile !== '') return { ok: false, code: 'has-one', message: 'The load has a profile already.' };
   let profile: { json: string; startMs: number };
   try {
     profile = v8ProfileOf(new TextDecoder().decode(body));

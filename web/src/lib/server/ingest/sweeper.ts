@@ -44,7 +44,14 @@ const TRACE_TABLES = [
 /** Removed traces whose ids are remembered, so that none is counted again when it is sent again. */
 const MAX_REMEMBERED = 4_000_000;
 
-const ROLLUP_TABLES = ['rollups', 'call_rollups', 'outgoing_rollups', 'finding_rollups', 'failure_rollups', 'page_rollups'];
+const ROLLUP_TABLES = [
+  'rollups',
+  'call_rollups',
+  'outgoing_rollups',
+  'finding_rollups',
+  'failure_rollups',
+  'page_rollups'
+];
 /** The key goes on with the margin: those of everything, and those of load runs. No more is read than goes. */
 const MARGINS = "margin IN (SELECT value FROM json_each('[0,1,2]') UNION SELECT -id FROM load_runs)";
 

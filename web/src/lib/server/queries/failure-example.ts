@@ -3,16 +3,19 @@ import type { RecordedException } from '@tromix/core/failures/identity';
 import { loggedException } from '@tromix/core/failures/logged-failures';
 import type { Revision } from '@tromix/core/text/source-link';
 import { textOf, type Attributes } from '@tromix/core/trace/span';
+import { visitEvents } from '@tromix/core/pages/visit';
 import { attributesFrom } from '$lib/stored-spans';
 import { select } from '../db/reader';
+import { LOAD_ATTRIBUTE } from '../ingest/pages/page-errors';
+import { wholeLoads } from './pages/whole-loads';
 import { crashContent } from './crash-content';
 import { itemOfKind } from './evidence';
 
-/** A step that came before: a request, or a log record. */
+/** A step that came before: a request, a log record, or something that happened on a page. */
 export interface StepBefore {
   atUs: number;
   words: string;
-  kind: 'request' | 'log';
+  kind: 'request' | 'log' | 'step';
   traceId: string;
   spanId: string;
 }
@@ -32,7 +35,9 @@ export interface FailureExample {
   source: Revision;
   /** What came up to ten minutes before it, of the same person or session where one is named, else of the same trace. */
   before: StepBefore[];
-  beforeOf: 'person' | 'trace' | 'process';
+  beforeOf: 'person' | 'trace' | 'process' | 'page';
+  /** The load of the page that told of it; null where it was no page. */
+  page: { traceId: string; session: string } | null;
 }
 
 const BEFORE_US = 600e6;
@@ -76,7 +81,10 @@ export async function exampleOf(id: number): Promise<FailureExample | null> {
       repository: textOf(process, 'vcs.repository.url.full')
     },
     exception: event ? recordedException(new Map(event[2]) as Attributes) : await toldElsewhere(row),
-    ...(row.traceId ? await beforeOf(row.traceId, row.atUs, personId) : await writtenBefore(row))
+    page: null,
+    ...(row.traceId
+      ? await beforeOf(row.traceId, row.atUs, personId)
+      : ((await onPageBefore(row)) ?? (await writtenBefore(row))))
   };
 }
 
@@ -103,6 +111,34 @@ async function loggedExceptionOf({
     [traceId, atSpanId, atUs, service]
   );
   return found ? loggedException({ body: found.body, attributes: attributesFrom(found.attributes) }) : null;
+}
+
+type Told = Pick<FailureExample, 'atUs' | 'service'>;
+
+/** What happened on the page before, of an error that a page told of; null for every other failure, and where its load is not kept. */
+async function onPageBefore({
+  atUs,
+  service
+}: Told): Promise<Pick<FailureExample, 'before' | 'beforeOf' | 'page'> | null> {
+  const [found] = await select<{ attributes: string }>(
+    `SELECT l.attributes FROM logs l JOIN resources r ON r.id = l.resource_id JOIN services s ON s.id = r.service_id
+      WHERE l.failure = 1 AND l.trace_id = '' AND l.at_us = ? AND s.name = ? LIMIT 1`,
+    [atUs, service]
+  );
+  const traceId = found ? textOf(attributesFrom(found.attributes), LOAD_ATTRIBUTE) : '';
+  const [load] = traceId ? await wholeLoads([traceId]) : [];
+  if (!load) return null;
+  const before = visitEvents([load])
+    .filter(({ fromMs }) => fromMs * 1000 < atUs - 1)
+    .slice(-MAX_BEFORE)
+    .map(({ fromMs, kind, label }): StepBefore => ({
+      atUs: fromMs * 1000,
+      words: kind === 'load' ? `page load ${label}` : label,
+      kind: 'step',
+      traceId: '',
+      spanId: ''
+    }));
+  return { before, beforeOf: 'page', page: { traceId, session: load.session } };
 }
 
 /** What the log of the same service and host says, up to ten minutes back: of a failure outside of every trace. */

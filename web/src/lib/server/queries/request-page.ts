@@ -1,3 +1,4 @@
+import type { AskedBy } from './pages/asked-by';
 import type { Resource } from '@tromix/core/trace/span';
 
 export interface CoveringProfile {
@@ -34,6 +35,8 @@ export interface RequestPage {
   /** A normal request of the same endpoint, as the end of its address; null where no other is kept. */
   normal: string | null;
   logs: StoredLog[];
+  /** Loads of pages that asked for it. */
+  askedBy: AskedBy[];
   /** True where folders with source texts are configured. */
   hasSources: boolean;
 }

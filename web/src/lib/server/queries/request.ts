@@ -1,3 +1,4 @@
+import { askedBy } from './pages/asked-by';
 import type { Span } from '@tromix/core/trace/span';
 import { error } from '@sveltejs/kit';
 import { MAX_TRACE_LOGS } from '$lib/log-choices';
@@ -43,7 +44,7 @@ export async function requestOf(
     );
   const endUs = request.start_us + request.duration_ns / 1000;
   // Asked all at once: the database's thread goes on to the next while this one takes an answer.
-  const [spans, resources, evidence, same, around, logs, normal] = await Promise.all([
+  const [spans, resources, evidence, same, around, logs, normal, askedByPages] = await Promise.all([
     spansBytes(traceId),
     resourcesOf(traceId),
     select<CoveringProfile & { kind: string }>(
@@ -67,7 +68,8 @@ export async function requestOf(
         LEFT JOIN resources r ON r.id = l.resource_id LEFT JOIN services s ON s.id = r.service_id`,
       [traceId]
     ),
-    normalOf(request.endpoint_id, traceId, request.start_us, request.release_us)
+    normalOf(request.endpoint_id, traceId, request.start_us, request.release_us),
+    askedBy(traceId)
   ]);
   return {
     traceId,
@@ -80,6 +82,7 @@ export async function requestOf(
     ...around,
     normal,
     logs,
+    askedBy: askedByPages,
     hasSources: settings().sourceFolders.length > 0
   };
 }

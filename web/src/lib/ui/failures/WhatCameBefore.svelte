@@ -21,6 +21,7 @@
 
   const BEFORE_OF = {
     person: 'Requests of the same person or session, and records of the same trace, up to 10 minutes back.',
+    page: 'What happened on the page before, in this load of it.',
     trace: 'Its requests name nobody: this is of the same trace alone.',
     process:
       'It happened outside of every request: this is what the same service wrote on the same host, up to 10 minutes back.'
@@ -54,7 +55,10 @@
           >−{formatDuration(ago)}</td
         >
         <td class="max-w-0 truncate num" title={words}
-          >{#if kind === 'log'}log: {words}{:else}<a class="hover:underline" {href}>{words}</a>{/if}</td
+          >{#if kind === 'log'}log: {words}{:else if kind === 'step'}{words}{:else}<a
+              class="hover:underline"
+              {href}>{words}</a
+            >{/if}</td
         >
       </tr>
     {/each}
@@ -68,7 +72,12 @@
   {BEFORE_OF[example.beforeOf]}
 </p>
 <p class="mt-2 flex flex-wrap gap-1.5">
-  {#if example.traceId}<a
+  {#if example.page}<a class="button" href={viewLink(`/pages/loads/${example.page.traceId}`)}
+      >Open this page load</a
+    >{#if example.page.session}<a
+        class="button"
+        href={viewLink(`/pages/visits/${encodeURIComponent(example.page.session)}`)}>Its visit</a
+      >{/if}{:else if example.traceId}<a
       class="button"
       href={viewLink(`/requests/${example.traceId}/${example.spanId}`, {}, { row: example.atSpanId })}
       >Open this request</a

@@ -32,6 +32,7 @@
   import { ticketText } from '$lib/ui/request/ticket-text';
   import { CountersMeanwhile } from '$lib/ui/request/counters-meanwhile.svelte';
   import Meanwhile from '$lib/ui/request/Meanwhile.svelte';
+  import AskedByPages from '$lib/ui/pages/AskedByPages.svelte';
   import RequestLog from '$lib/ui/request/RequestLog.svelte';
   import Timeline from '$lib/ui/request/Timeline.svelte';
   import {
@@ -196,6 +197,7 @@
         <button class="underline" onclick={() => choose(failedHere.spanId)}>{failedHere.span}</button> of {failedHere.service}.
       </p>
     {/if}
+    <AskedByPages loads={data.request.askedBy} />
     {#each findings ?? [] as finding, i (i)}
       <RequestFinding
         {model}

@@ -1,0 +1,23 @@
+import { select } from '../../db/reader';
+
+/** A load of a page that asked for a request. */
+export interface AskedBy {
+  traceId: string;
+  page: string;
+  site: string;
+  startUs: number;
+  /** When the largest paint came, milliseconds; null where it was not measured. */
+  lcp: number | null;
+}
+
+/** Loads shown of one request: there is one, unless somebody sends what is not so. */
+const MOST = 5;
+
+/** The loads of pages that asked for a request, or for another of its trace. */
+export const askedBy = (traceId: string): Promise<AskedBy[]> =>
+  select<AskedBy>(
+    `SELECT DISTINCT l.trace_id AS traceId, p.name AS page, p.site, l.start_us AS startUs, l.lcp
+      FROM page_asks k JOIN page_loads l ON l.trace_id = k.load_id JOIN pages p ON p.id = l.page_id
+      WHERE k.trace_id = ? ORDER BY l.start_us LIMIT ${MOST}`,
+    [traceId]
+  );
