@@ -115,6 +115,7 @@ export class Fleet {
         QH_FAULTS: faults.join(',') || 'none',
         QH_DATA: this.#options.dataFolder,
         QH_OTLP: this.#options.otlpEndpoint,
+        QH_COLLECT: this.#options.otlpEndpoint,
         QH_OTLP_ENCODING: this.#options.otlpEncoding ?? 'protobuf'
       },
       stdio: ['ignore', 'ignore', 'pipe', 'ipc']

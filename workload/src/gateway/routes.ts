@@ -2,6 +2,7 @@ import { ask, type Routes } from '../platform/http';
 import type { Database } from '../platform/database';
 import type { Settings } from '../platform/settings';
 import { inSpan } from '../platform/telemetry';
+import { officeRoutes } from '../office/routes';
 import { tideBoard } from './board';
 
 /** The front door: what the harbour office's screens ask. */
@@ -21,6 +22,7 @@ export function gatewayRoutes(settings: Settings, database: Database): Routes {
     return addresses[next++ % addresses.length];
   };
   return {
+    ...officeRoutes(settings, database, peer),
     'GET /board': async () => tideBoard(peer('tides'), settings.faults.has('chatty-remote')),
     'GET /vessels/:imo': async ({ path }) =>
       inSpan('look up vessel', {}, async () => {

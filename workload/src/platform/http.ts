@@ -1,5 +1,5 @@
 import http from 'node:http';
-import { nameRoute } from './telemetry';
+import { nameRoute, traceParent } from './telemetry';
 
 export interface Call {
   /** Values of the route's `:names`. */
@@ -7,13 +7,25 @@ export interface Call {
   query: URLSearchParams;
   body: unknown;
 }
+/** An answer that is no JSON. */
+export class Content {
+  readonly type: string;
+  readonly body: string | Buffer;
+  readonly headers: Record<string, string>;
+
+  constructor(type: string, body: string | Buffer, headers: Record<string, string> = {}) {
+    this.type = type;
+    this.body = body;
+    this.headers = headers;
+  }
+}
 export type Handler = (call: Call) => Promise<unknown>;
 /** `GET /vessels/:imo` → what answers it. */
 export type Routes = Record<string, Handler>;
 
 const MAX_BODY = 1_000_000;
 
-/** Serves JSON at the loopback address. A handler that throws answers 500 with its message. */
+/** Serves JSON, and what is no JSON as such, at the loopback address. A handler that throws answers 500 with its message. */
 export function serve(port: number, routes: Routes): Promise<http.Server> {
   const table = Object.entries(routes).map(([name, handler]) => {
     const [method, route] = name.split(' ');
@@ -26,8 +38,9 @@ export function serve(port: number, routes: Routes): Promise<http.Server> {
   const answer = async (request: http.IncomingMessage, response: http.ServerResponse): Promise<void> => {
     const url = new URL(request.url ?? '/', 'http://localhost');
     const reply = (status: number, body: unknown): void => {
-      response.writeHead(status, { 'content-type': 'application/json' });
-      response.end(JSON.stringify(body));
+      const content = body instanceof Content ? body : new Content('application/json', JSON.stringify(body));
+      response.writeHead(status, { 'content-type': content.type, ...answeredBy(), ...content.headers });
+      response.end(content.body);
     };
     for (const { method, route, names, handler, pattern } of table) {
       const found = request.method === method ? pattern.exec(url.pathname) : null;
@@ -44,6 +57,12 @@ export function serve(port: number, routes: Routes): Promise<http.Server> {
     reply(404, { error: 'There is nothing at this address.' });
   };
   return new Promise((resolve) => server.listen(port, '127.0.0.1', () => resolve(server)));
+}
+
+/** Tells a browser which span answers it, so that its page load and the request behind it are known to belong together. */
+function answeredBy(): Record<string, string> {
+  const parent = traceParent();
+  return parent === '' ? {} : { 'server-timing': `traceparent;desc="${parent}"` };
 }
 
 async function readBody(request: http.IncomingMessage): Promise<unknown> {

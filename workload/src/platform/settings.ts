@@ -13,7 +13,11 @@ export const FAULTS = [
   'berth-conflict',
   'flaky-gauge',
   'watch-by-number',
-  'endless-agents'
+  'endless-agents',
+  'charts-before-paint',
+  'late-picture',
+  'tides-in-one-task',
+  'tide-by-tide'
 ] as const;
 
 export type ServiceName = 'gateway' | 'berths' | 'tides' | 'manifests' | 'pilots';
@@ -30,6 +34,8 @@ export interface Settings {
   dataFolder: string;
   otlpEndpoint: string;
   otlpEncoding: 'protobuf' | 'json';
+  /** Where pages tell of their loads, without `/collect`; '' for nowhere. */
+  collect: string;
 }
 
 export function settingsFromEnvironment(env: NodeJS.ProcessEnv): Settings {
@@ -47,6 +53,7 @@ export function settingsFromEnvironment(env: NodeJS.ProcessEnv): Settings {
     faults: new Set(need('QH_FAULTS').split(',')),
     dataFolder: need('QH_DATA'),
     otlpEndpoint: need('QH_OTLP'),
+    collect: env.QH_COLLECT ?? '',
     otlpEncoding: env.QH_OTLP_ENCODING === 'json' ? 'json' : 'protobuf'
   };
 }

@@ -71,3 +71,9 @@ export function nameRoute(method: string, route: string): void {
   span?.setAttribute('http.route', route);
   span?.updateName(`${method} ${route}`);
 }
+
+/** The span at hand as W3C Trace Context writes it; '' where there is none. */
+export function traceParent(): string {
+  const at = trace.getSpan(context.active())?.spanContext();
+  return at ? `00-${at.traceId}-${at.spanId}-01` : '';
+}

@@ -7,6 +7,7 @@ import { Case } from '@tromix/core/case/case';
 import { readRun, writeRun } from '@tromix/core/load/run-file';
 import * as v from 'valibot';
 import { moveCase } from './cases/move-case';
+import { takePageProfile } from './evidence/page-profile';
 import { takeEvidence } from './evidence/take-evidence';
 import type { Encoding } from './ingest/accepted';
 import { keptBy } from './queries/cases';
@@ -38,6 +39,10 @@ const Manifest = v.object({
       crashes: v.array(Recorded)
     })
   ),
+  /** Loads of pages, recorded by themselves with the requests behind them: they end when the story does. */
+  pages: v.optional(
+    v.object({ endedAtUs: v.number(), traces: v.array(v.string()), loads: v.array(v.string()) })
+  ),
   /** What hosts and processes tell: OTLP metrics. */
   counters: v.optional(v.array(v.string()), () => []),
   /** Files of cases. */
@@ -66,6 +71,7 @@ export async function loadDemo(folder: string): Promise<void> {
   for (const file of manifest.loads) await loadRun(path.join(folder, file), shiftUs);
   let spans = await loadTraces(folder, manifest.traces, shiftUs);
   if (manifest.failures) spans += await loadFailures(folder, manifest.failures, begun);
+  if (manifest.pages) spans += await loadPages(folder, manifest.pages, begun);
   for (const file of manifest.counters)
     await loadSignal('metrics', path.join(folder, file), encodingOf(file), shiftUs);
   storyEndMs = begun;
@@ -115,6 +121,34 @@ async function loadFailures(
   for (const file of logs) await loadSignal('logs', path.join(folder, file), 'protobuf', shiftUs);
   for (const crash of crashes) await loadEvidence(folder, crash, shiftUs);
   return loadTraces(folder, traces, shiftUs);
+}
+
+/** What a page sent when it was recorded: see workload/src/fleet/keep-loads.ts. */
+const SentByPage = v.object({ atUs: v.number(), path: v.string(), body: v.string() });
+
+/** @returns the spans that were loaded, of the requests behind the pages */
+async function loadPages(
+  folder: string,
+  { endedAtUs, traces, loads }: NonNullable<v.InferOutput<typeof Manifest>['pages']>,
+  endMs: number
+): Promise<number> {
+  const shiftUs = endMs * 1000 - endedAtUs;
+  const spans = await loadTraces(folder, traces, shiftUs);
+  for (const file of loads) {
+    const text = gunzipSync(await readFile(path.join(folder, file))).toString('utf8');
+    for (const line of text.split('\n')) {
+      const { atUs, path: to, body: sent } = v.parse(SentByPage, JSON.parse(line));
+      const body = Buffer.from(sent);
+      const trace = /^\/collect\/profile\/([0-9a-f]{32})/.exec(to)?.[1];
+      const outcome = trace
+        ? await takePageProfile(trace, body)
+        : await callWriter((writer) =>
+            writer.collect({ body, encoding: 'json', gzip: false }, atUs + shiftUs)
+          );
+      if (!outcome.ok) throw new Error(`The recording ${file} cannot be read: ${outcome.message}`);
+    }
+  }
+  return spans;
 }
 
 /** @returns the spans that were loaded */

@@ -67,6 +67,7 @@ function page(spans: readonly TestSpan[]): RequestPage {
     faster: null,
     normal: null,
     logs: [],
+    askedBy: [],
     hasSources: false
   };
 }
