@@ -1,10 +1,10 @@
 import { LOAD, ROOT_SPAN, VITAL, VITAL_EVENT } from '@tromix/core/pages/wire';
-import type { MetricWithAttribution } from 'web-vitals/attribution';
 import type { Config } from './config';
 import { randomHex } from './hex';
-import { exportText, spanText, type SentEvent, type Value } from './otlp';
+import { exportText, spanText, type SentEvent } from './otlp';
 import type { SentSpan } from './resources';
 import { connectionOf, deviceOf } from './surroundings';
+import type { ToldVital } from './vitals';
 
 /** Told of one load; more of them nobody looks at one by one. */
 const MAX_SPANS = 1000;
@@ -16,13 +16,12 @@ export class TrackedLoad {
   readonly traceId = randomHex(16);
   readonly #rootId = randomHex(8);
   readonly #config: Config;
-  readonly #visit: string;
   readonly #navigation: string;
   /** As it began: a page may go elsewhere by itself. */
   readonly #url = location.href;
   /** Where it begins on the browser's clock, milliseconds. */
   readonly originMs: number;
-  readonly #vitals = new Map<string, MetricWithAttribution>();
+  readonly #vitals = new Map<string, ToldVital>();
   #events: SentEvent[] = [];
   #spans: SentSpan[] = [];
   #taken = 0;
@@ -31,15 +30,14 @@ export class TrackedLoad {
   #isChanged = true;
   loadedMs: number | undefined;
 
-  constructor(config: Config, visit: string, navigation: string, originMs: number) {
+  constructor(config: Config, navigation: string, originMs: number) {
     this.#config = config;
-    this.#visit = visit;
     this.#navigation = navigation;
     this.originMs = originMs;
   }
 
-  addVital(metric: MetricWithAttribution): void {
-    this.#vitals.set(metric.name, metric);
+  addVital(vital: ToldVital): void {
+    this.#vitals.set(vital.name, vital);
     this.#isChanged = true;
   }
 
@@ -65,7 +63,7 @@ export class TrackedLoad {
   }
 
   /** The next part of what it tells, as OTLP in JSON; null where nothing is new. What does not fit into so many bytes is counted as left out. */
-  takePart(maxBytes: number): string | null {
+  takePart(visit: string, maxBytes: number): string | null {
     if (!this.#isChanged) return null;
     this.#isChanged = false;
     this.#part++;
@@ -77,7 +75,7 @@ export class TrackedLoad {
       originMs: performance.timeOrigin + this.originMs
     };
     // Lengths are of characters; addresses and names are nearly all ASCII, and the limit has some room.
-    let room = maxBytes - this.#rootText(events).length - 1000;
+    let room = maxBytes - this.#rootText(visit, events).length - 1000;
     const texts: string[] = [];
     for (const span of spans) {
       const text = spanText(of, { ...span, kind: 3 });
@@ -87,12 +85,12 @@ export class TrackedLoad {
     this.#leftOut += spans.length - texts.length;
     const { service, release } = this.#config;
     return exportText({ 'service.name': service, 'service.version': release }, [
-      this.#rootText(events),
+      this.#rootText(visit, events),
       ...texts
     ]);
   }
 
-  #rootText(events: readonly SentEvent[]): string {
+  #rootText(visit: string, events: readonly SentEvent[]): string {
     const nowMs = performance.now() - this.originMs;
     return spanText(
       { traceId: this.traceId, parentId: '', originMs: performance.timeOrigin + this.originMs },
@@ -104,7 +102,7 @@ export class TrackedLoad {
         endMs: this.loadedMs ?? nowMs,
         attributes: {
           [LOAD.url]: this.#url,
-          [LOAD.session]: this.#visit,
+          [LOAD.session]: visit,
           [LOAD.navigation]: this.#navigation,
           [LOAD.device]: deviceOf(),
           [LOAD.connection]: connectionOf(),
@@ -120,16 +118,15 @@ export class TrackedLoad {
   }
 
   #vitalEvents(): SentEvent[] {
-    return [...this.#vitals.values()].map((metric) => {
-      const paint: Record<string, Value> =
-        metric.name === 'LCP'
-          ? { [VITAL.element]: metric.attribution.target, [VITAL.url]: metric.attribution.url }
-          : {};
-      return {
-        name: VITAL_EVENT,
-        atMs: 0,
-        attributes: { [VITAL.name]: metric.name, [VITAL.value]: metric.value, ...paint }
-      };
-    });
+    return [...this.#vitals.values()].map(({ name, value, element, url }) => ({
+      name: VITAL_EVENT,
+      atMs: 0,
+      attributes: {
+        [VITAL.name]: name,
+        [VITAL.value]: value,
+        [VITAL.element]: element,
+        [VITAL.url]: url
+      }
+    }));
   }
 }

@@ -1,11 +1,10 @@
 /** What a page load is told apart by. */
 
-/** Shorter sides of a screen below this are those of phones, CSS pixels (common practice). */
-const PHONE_PX = 600;
-
+/** By what the browser says of itself (User-Agent Client Hints, else “Mobi” in its name, common practice), and by what it is pointed at with. */
 export function deviceOf(): 'phone' | 'tablet' | 'desktop' {
-  if (!matchMedia('(pointer: coarse)').matches) return 'desktop';
-  return Math.min(screen.width, screen.height) < PHONE_PX ? 'phone' : 'tablet';
+  const { userAgentData: hints } = navigator as { userAgentData?: { mobile: boolean } };
+  if (hints?.mobile || /Mobi/.test(navigator.userAgent)) return 'phone';
+  return matchMedia('(pointer: coarse)').matches ? 'tablet' : 'desktop';
 }
 
 /** `4g`, `3g` … (W3C Network Information); '' where the browser does not tell. */

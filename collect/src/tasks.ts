@@ -36,7 +36,9 @@ export const taskSpans = (
       endMs: endTime - originMs,
       attributes: {
         [TASK.script]: longest?.sourceURL,
-        [TASK.function]: longest?.sourceFunctionName || longest?.invoker
+        // Of a script as a whole the invoker is its address, which is told already.
+        [TASK.function]:
+          longest?.sourceFunctionName || (longest?.invoker === longest?.sourceURL ? '' : longest?.invoker)
       }
     };
   });

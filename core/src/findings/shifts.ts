@@ -20,12 +20,13 @@ export const shifts = defineRule({
 
 function find({ load }: PageContext): FoundInPage[] {
   const { cls } = load.vitals;
+  const at = load.elements.cls;
   if (cls === undefined || cls <= GOOD) return [];
   return [
     {
       title: 'Shifts',
       severity: ratingOf('cls', cls) === 'poor' ? 'high' : 'medium',
-      sentence: `What was there moved by ${cls.toFixed(2)}; up to ${GOOD} is called good.`,
+      sentence: `What was there moved by ${cls.toFixed(2)}; up to ${GOOD} is called good.${at ? ` Most moved at ${at}.` : ''}`,
       remedy: 'Keep the place of what comes later.',
       figures: { cls },
       evidence: { resources: [], tasks: [] },

@@ -99,6 +99,7 @@ export function loadFromSpans(spans: readonly RawSpan[], atUs: number): PageLoad
     navigation: oneOf(NAVIGATIONS, textOf(a, LOAD.navigation), 'navigate'),
     vitals: vitalsOf(root),
     largest: largestOf(root),
+    elements: elementsOf(root),
     loadedMs: loadedMs !== undefined && isTime(loadedMs) ? loadedMs : null,
     resources: resources.slice(0, MAX_RESOURCES).map((span) => resourceOf(span, since(span))),
     tasks: tasks.slice(0, MAX_TASKS).map((span) => taskOf(span, since(span))),
@@ -137,6 +138,17 @@ function largestOf({ events }: RawSpan): LargestPaint | null {
     element: textOf(told.attributes, VITAL.element).slice(0, 200),
     url: maskUrl(textOf(told.attributes, VITAL.url))
   };
+}
+
+function elementsOf({ events }: RawSpan): PageLoad['elements'] {
+  const elements: PageLoad['elements'] = {};
+  for (const { name, attributes } of events) {
+    if (name !== VITAL_EVENT) continue;
+    const vital = textOf(attributes, VITAL.name).toLowerCase();
+    const element = textOf(attributes, VITAL.element).slice(0, 200);
+    if ((vital === 'inp' || vital === 'cls') && element) elements[vital] = element;
+  }
+  return elements;
 }
 
 function stepsOf({ events }: RawSpan): PageStep[] {

@@ -56,6 +56,7 @@ function loadOf(page: HarPage, entries: readonly HarEntry[], beginMs: number, to
     navigation: 'navigate',
     vitals: firstByteMs === null ? {} : { ttfb: firstByteMs },
     largest: null,
+    elements: {},
     loadedMs: loadedMs >= 0 ? loadedMs : null,
     resources,
     tasks: [],

@@ -21,6 +21,7 @@ export function mergeParts(one: ToldLoad, other: ToldLoad): ToldLoad {
     atUs: Math.min(a.atUs, b.atUs),
     vitals: { ...a.vitals, ...b.vitals },
     largest: b.largest ?? a.largest,
+    elements: { ...a.elements, ...b.elements },
     loadedMs: b.loadedMs ?? a.loadedMs,
     resources: union(a.resources, b.resources, MAX_RESOURCES, ({ startMs, method, url }) => [
       startMs,

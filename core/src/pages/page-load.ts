@@ -102,6 +102,8 @@ export interface PageLoad {
   navigation: Navigation;
   vitals: Vitals;
   largest: LargestPaint | null;
+  /** The elements that the longest input was made at, and that shifted most, as short selectors; left out where that is not told. */
+  elements: Partial<Record<'inp' | 'cls', string>>;
   /** When its load event was over, milliseconds from the start of the navigation; null where that is not told. */
   loadedMs: number | null;
   resources: PageResource[];

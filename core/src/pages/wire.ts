@@ -34,7 +34,7 @@ export const ERROR = {
   stack: 'exception.stacktrace'
 } as const;
 
-/** An event of the root span a vital: its name, its value (milliseconds, or a score), and of the largest paint what was painted. */
+/** An event of the root span a vital: its name, its value (milliseconds, or a score), the element it happened at, and of the largest paint what was painted. */
 export const VITAL_EVENT = 'browser.web_vital';
 export const VITAL = {
   name: 'web_vital.name',

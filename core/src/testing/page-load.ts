@@ -15,6 +15,7 @@ export const load = (more: Partial<PageLoad> = {}): PageLoad => ({
   navigation: 'navigate',
   vitals: {},
   largest: null,
+  elements: {},
   loadedMs: null,
   resources: [],
   tasks: [],

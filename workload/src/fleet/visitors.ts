@@ -18,8 +18,8 @@ const VISITORS: readonly Visitor[] = [
   },
   {
     device: 'phone',
-    cpuSlowdown: 3,
-    network: { latencyMs: 90, downBits: 6e6, upBits: 2e6 }
+    cpuSlowdown: 4,
+    network: { latencyMs: 150, downBits: 1.6e6, upBits: 750e3 }
   }
 ];
 
