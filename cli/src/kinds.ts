@@ -1,8 +1,9 @@
-import type { EvidenceKind } from '@tromix/core/evidence/kinds';
+import type { Recognised } from '@tromix/core/formats/recognise';
 import { crash } from './kinds/crash';
 import { heap } from './kinds/heap';
 import type { KindOnCommandLine } from './kinds/kind';
 import { load } from './kinds/load';
+import { pages } from './kinds/pages';
 import { profile } from './kinds/profile';
 import { statements } from './kinds/statements';
 import { threads } from './kinds/threads';
@@ -11,13 +12,14 @@ import { traces } from './kinds/traces';
 /** How each kind is inspected and printed. */
 export const KINDS_ON_COMMAND_LINE = {
   traces,
+  pages,
   profile,
   statements,
   threads,
   crash,
   heap,
   load
-} satisfies Record<EvidenceKind | 'traces', object>;
+} satisfies Record<Recognised['kind'], object>;
 
 type Kinds = typeof KINDS_ON_COMMAND_LINE;
 /** What is said of files of a kind. */

@@ -17,8 +17,10 @@ export class TrackedLoad {
   readonly #rootId = randomHex(8);
   readonly #config: Config;
   readonly #navigation: string;
-  /** As it began: a page may go elsewhere by itself. */
+  /** As it began: a page may go elsewhere by itself, and browsers tell less as it is left. */
   readonly #url = location.href;
+  readonly #device = deviceOf();
+  readonly #connection = connectionOf();
   /** Where it begins on the browser's clock, milliseconds. */
   readonly originMs: number;
   readonly #vitals = new Map<string, ToldVital>();
@@ -104,8 +106,8 @@ export class TrackedLoad {
           [LOAD.url]: this.#url,
           [LOAD.session]: visit,
           [LOAD.navigation]: this.#navigation,
-          [LOAD.device]: deviceOf(),
-          [LOAD.connection]: connectionOf(),
+          [LOAD.device]: this.#device,
+          [LOAD.connection]: this.#connection,
           [LOAD.country]: this.#config.country,
           [LOAD.loadedMs]: this.loadedMs,
           [LOAD.part]: this.#part,

@@ -20,6 +20,7 @@ CREATE TABLE `page_loads` (
 	`page_id` integer NOT NULL,
 	`audience_id` integer NOT NULL,
 	`start_us` integer NOT NULL,
+	`received_us` integer NOT NULL,
 	`part` integer NOT NULL,
 	`session` text NOT NULL,
 	`navigation` text NOT NULL,

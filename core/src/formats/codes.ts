@@ -23,6 +23,7 @@ export const ERROR_CODES = {
   'not-alike': 'Profiles that do not measure the same thing.',
   'not-folded': 'No folded stacks.',
   'not-found': 'There is nothing under this id.',
+  'not-har': 'No HTTP Archive with a page that was loaded.',
   'not-hprof': 'No HPROF dump of a known version.',
   'not-json': 'No JSON where JSON is expected.',
   'not-otlp': 'No OTLP of a known signal.',

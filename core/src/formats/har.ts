@@ -1,4 +1,5 @@
 import * as v from 'valibot';
+import type { FileHead } from './file-head';
 import { parseJson } from './parse-json';
 
 // HTTP Archives. Source: HAR 1.2 (W3C Web Performance group, historical draft), from memory. −1 stands for “does not apply” or “not known” there.
@@ -61,6 +62,10 @@ export type HarLog = v.InferOutput<typeof Archive>['log'];
 
 /** An HTTP Archive as it is read, or what is wrong with it in words. */
 export type ReadArchive = { ok: true; log: HarLog } | { ok: false; message: string };
+
+/** Whether a file is an HTTP Archive, by its beginning. */
+export const looksLikeHar = ({ text }: FileHead): boolean =>
+  /^\{\s*"log"\s*:\s*\{\s*"(?:version|creator|browser|pages|entries|comment)"/.test(text);
 
 /** Reads an HTTP Archive. */
 export function readArchive(text: string): ReadArchive {

@@ -1,11 +1,13 @@
 import { EVIDENCE_KINDS, KINDS, type EvidenceKind, type FormatOf } from '../evidence/kinds';
 import { EvidenceError } from './evidence-error';
 import { FileHead } from './file-head';
+import { looksLikeHar } from './har';
 import { recogniseTraces, type TraceFormat } from './otlp/recognise';
 
-/** What a file is: traces, or evidence of a kind. */
+/** What a file is: traces, page loads, or evidence of a kind. */
 export type Recognised =
   | { kind: 'traces'; format: TraceFormat }
+  | { kind: 'pages'; format: 'har' }
   | { [K in EvidenceKind]: { kind: K; format: FormatOf<K> } }[EvidenceKind];
 export type EvidenceFormat = Recognised['format'];
 
@@ -20,6 +22,7 @@ export function recognise(bytes: Uint8Array): Recognised {
   const head = new FileHead(bytes);
   const traces = recogniseTraces(head);
   if (traces) return { kind: 'traces', format: traces };
+  if (looksLikeHar(head)) return { kind: 'pages', format: 'har' };
   for (const kind of EVIDENCE_KINDS) {
     const format = KINDS[kind].recognise(head);
     if (format) return { kind, format } as Recognised;
@@ -32,7 +35,7 @@ export function recognise(bytes: Uint8Array): Recognised {
       : 'content of no known shape';
   throw new EvidenceError(
     'unknown-format',
-    `Expected OTLP traces (JSON or protobuf), ${known.slice(0, -1).join(', ')} or ${known.at(-1)}, plain or gzip, but found ${found} at byte 0.`,
+    `Expected OTLP traces (JSON or protobuf), page loads (HTTP Archive, HAR 1.2), ${known.slice(0, -1).join(', ')} or ${known.at(-1)}, plain or gzip, but found ${found} at byte 0.`,
     0
   );
 }

@@ -4,6 +4,7 @@ import nodeEndpoint from 'comlink/dist/umd/node-adapter';
 import type { EvidenceKind } from '@tromix/core/evidence/kinds';
 import { EvidenceError } from '@tromix/core/formats/evidence-error';
 import { recognise, recogniseOr, type Recognised } from '@tromix/core/formats/recognise';
+import { readHar } from '@tromix/core/pages/read-har';
 import type { Outcome } from '../ingest/outcome';
 import { wholeContent } from './examine/examiner';
 import type { Examined, Examiner } from './kind';
@@ -12,7 +13,8 @@ import { openStored, type StoredFile } from './stored-file';
 
 /** Looks at an uploaded file off the server's own thread: what it is, and whether it can be read whole. */
 class EvidenceExaminer {
-  async examine(path: string, maxBytes: number): Promise<Outcome<Examined>> {
+  /** @param id SHA-256 of the content, in hexadecimal */
+  async examine(path: string, maxBytes: number, id: string): Promise<Outcome<Examined>> {
     try {
       const file = await openStored(path);
       const recognised = await kindOf(file, maxBytes);
@@ -20,6 +22,10 @@ class EvidenceExaminer {
         // They are read by the writer: here only whether they are whole, and not too long.
         await wholeContent(file, maxBytes);
         return { ok: true, value: recognised };
+      }
+      if (recognised.kind === 'pages') {
+        const content = await wholeContent(file, maxBytes);
+        return { ok: true, value: { ...recognised, loads: readHar(content, { id, service: '', release: '' }) } };
       }
       const examiner = (await KINDS_ON_SERVER[recognised.kind].examiner()) as Examiner<EvidenceKind>;
       return { ok: true, value: (await examiner(file, recognised.format, { maxBytes })) as Examined };

@@ -2,6 +2,7 @@ import type { FailureIdentity } from '@tromix/core/failures/identity';
 import type { StatementLog } from '@tromix/core/calls/statement-log/model';
 import type { EvidenceKind, FormatOf, SummaryOf } from '@tromix/core/evidence/kinds';
 import type { Warning } from '@tromix/core/formats/evidence-error';
+import type { PageLoad } from '@tromix/core/pages/page-load';
 import type { StoredFile } from './stored-file';
 import type { TraceFormat } from '@tromix/core/formats/otlp/recognise';
 
@@ -37,7 +38,7 @@ export interface ExaminedKind<K extends EvidenceKind> {
   failure?: FailureIdentity;
 }
 export type Examined =
-  { kind: 'traces'; format: TraceFormat } | { [K in EvidenceKind]: ExaminedKind<K> }[EvidenceKind];
+  { kind: 'traces'; format: TraceFormat } | { kind: 'pages'; format: 'har'; loads: PageLoad[] } | { [K in EvidenceKind]: ExaminedKind<K> }[EvidenceKind];
 
 /** Reads a file of one kind whole, and says what was found in it. @throws EvidenceError as the reader. */
 export type Examiner<K extends EvidenceKind> = (

@@ -4,6 +4,7 @@ import type { FailureIdentity } from '@tromix/core/failures/identity';
 import type { Warning } from '@tromix/core/formats/evidence-error';
 import { isGzip } from '@tromix/core/formats/gzip';
 import { maskText } from '@tromix/core/mask/text';
+import type { PageLoad } from '@tromix/core/pages/page-load';
 import { wellFormed } from '@tromix/core/text/well-formed';
 import { inTimeRange, MAX_DURATION_NS } from '@tromix/core/trace/time-range';
 import { guarded, NotTried } from '../guarded';
@@ -24,8 +25,10 @@ export type { EvidenceLabel } from './kind';
 
 export interface TakenEvidence {
   id: string;
-  kind: EvidenceKind | 'traces';
+  kind: EvidenceKind | 'traces' | 'pages';
   spans?: number;
+  /** Page loads of an archive, and the one to be looked at first. */
+  loads?: { count: number; first: string };
   statements?: number;
   /** When it was taken, or its first span began, and how long it lasted; null where that is not known. */
   startedAtUs: number | null;
@@ -37,7 +40,7 @@ export interface TakenEvidence {
 
 /**
  * Takes a file in: stored, recognised and read whole in a worker, then recorded. A file that cannot be read leaves nothing
- * behind. Traces are ingested; profiles and dumps are kept; of logs of statements only
+ * behind. Traces are ingested, and so are page loads of an archive; profiles and dumps are kept; of logs of statements only
  * the masked groups are, since the lines hold values.
  */
 export async function takeEvidence(
@@ -61,6 +64,7 @@ export async function takeEvidence(
     const found = examined.value;
     if (found.kind === 'traces')
       return await ingestFile(taken, found.format === 'otlp-json' ? 'json' : 'protobuf');
+    if (found.kind === 'pages') return await addLoads(taken, label, found.loads);
     taken = { ...taken, ...found.cleaned };
     return await keep(store, taken, label, found);
   } catch (cause) {
@@ -101,7 +105,7 @@ async function examine(
   try {
     return await guarded({ kind: 'file', id: taken.id, name: name || taken.id.slice(0, 12) }, () =>
       callExaminer(
-        (examiner) => examiner.examine(taken.path, maxProfileBytes),
+        (examiner) => examiner.examine(taken.path, maxProfileBytes, taken.id),
         READ_MS + taken.bytes * READ_MS_PER_BYTE
       )
     );
@@ -181,6 +185,32 @@ const ofService = (identity: FailureIdentity, service: string): FailureIdentity 
   ...identity,
   endpoint: identity.endpoint && `${service}${identity.endpoint}`
 });
+
+/** Page loads become loads as those that browsers send; the archive itself holds values, and is not kept. */
+async function addLoads(
+  { id }: TakenFile,
+  { service, release }: EvidenceLabel,
+  read: readonly PageLoad[]
+): Promise<Outcome<TakenEvidence>> {
+  const loads = read.map((load) => ({
+    ...load,
+    service: service || load.service,
+    release: release || load.release
+  }));
+  await callWriter((writer) => writer.addPageLoads(loads));
+  const [first] = loads;
+  return {
+    ok: true,
+    value: {
+      id,
+      kind: 'pages',
+      loads: { count: loads.length, first: first.traceId },
+      warnings: [],
+      startedAtUs: knownTime(first.atUs),
+      durationNs: 0
+    }
+  };
+}
 
 async function ingestFile(taken: TakenFile, encoding: 'json' | 'protobuf'): Promise<Outcome<TakenEvidence>> {
   const body = await readFile(taken.path);

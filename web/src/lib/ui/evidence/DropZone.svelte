@@ -5,7 +5,7 @@
   import { page } from '$app/state';
   import { aroundIt } from '$lib/evidence/in-scope';
   import { scopeWindow, type Scope } from '$lib/scope';
-  import { changeScope, evidenceLink } from '$lib/ui/shell/links';
+  import { changeScope, evidenceLink, viewLink } from '$lib/ui/shell/links';
   import type { TakenEvidence } from '$lib/server/evidence/take-evidence';
   import { keepOldTraces } from './old-traces';
   import { upload, type UploadLabel } from './upload';
@@ -42,6 +42,13 @@
           showTime(result.taken)
         );
         tellOld(result.taken.old);
+      } else if (result.taken.kind === 'pages') {
+        const { count, first } = result.taken.loads!;
+        stored = viewLink(`/pages/loads/${first}`);
+        toast.success(
+          `${plural(count, 'page load')} of ${file.name} read into Pages.`,
+          showTime(result.taken)
+        );
       } else if (result.taken.kind === 'statements')
         toast.success(
           `${plural(result.taken.statements ?? 0, 'statement')} of ${file.name} read into Calls.`,

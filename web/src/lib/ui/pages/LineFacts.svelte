@@ -5,7 +5,9 @@
   import type { OneLoad } from '$lib/server/queries/pages/one-load';
   import FactTable from '$lib/ui/kit/FactTable.svelte';
   import BehindIt from './BehindIt.svelte';
-  import { taskProfileLink } from './task-profile';
+  import { profileLink } from '$lib/ui/profile/profile-link';
+  import { taskStretch } from './task-profile';
+  import TaskSamples from './TaskSamples.svelte';
 
   /** What is known of the line that is chosen. */
   interface Props {
@@ -19,7 +21,7 @@
   const single = $derived(members.length === 1 ? members[0] : null);
   const resource = $derived(row.of === 'resource' && single !== null ? one.load.resources[single] : null);
   const task = $derived(row.of === 'task' && single !== null ? one.load.tasks[single] : null);
-  const href = $derived(task && taskProfileLink(one.profile, task));
+  const stretch = $derived(task && taskStretch(one.profile, task));
 
   type Fact = [name: string, value: string];
   function facts(of: PageResource): Fact[] {
@@ -76,9 +78,14 @@
       ['script', task.script || 'not told']
     ]}
   />
-  {#if href}<p class="mt-2">
-      <a class="button button-solid" {href}>Open those {ms(task.endMs - task.startMs)} in Profiles</a>
-    </p>{:else}<p class="mt-2 text-ink-3">No profile of this load covers it.</p>{/if}
+  {#if stretch}
+    <TaskSamples {stretch} />
+    <p class="mt-2">
+      <a class="button button-solid" href={profileLink(stretch)}
+        >Open those {ms(task.endMs - task.startMs)} in Profiles</a
+      >
+    </p>
+  {:else}<p class="mt-2 text-ink-3">No profile of this load covers it.</p>{/if}
 {:else}
   <FactTable
     facts={[

@@ -6,7 +6,9 @@
   import Finding from '$lib/ui/findings/Finding.svelte';
   import { viewLink } from '$lib/ui/shell/links';
   import RequestButton from './RequestButton.svelte';
-  import { taskProfileLink } from './task-profile';
+  import { profileLink } from '$lib/ui/profile/profile-link';
+  import { taskStretch } from './task-profile';
+  import TaskSamples from './TaskSamples.svelte';
 
   /** What the rules find in one load, with the ways on. */
   interface Props {
@@ -35,11 +37,15 @@
     })}
   >
     <p>{finding.sentence}</p>
+    {#each tasks as index (index)}
+      {@const stretch = taskStretch(one.profile, one.load.tasks[index])}
+      {#if stretch}<TaskSamples {stretch} />{/if}
+    {/each}
     <p class="mt-1">{finding.remedy}</p>
     {#snippet actions()}
       {#each tasks as index (index)}
-        {@const href = taskProfileLink(one.profile, one.load.tasks[index])}
-        {#if href}<a class="button button-solid" {href}
+        {@const stretch = taskStretch(one.profile, one.load.tasks[index])}
+        {#if stretch}<a class="button button-solid" href={profileLink(stretch)}
             >Open those {formatDuration((one.load.tasks[index].endMs - one.load.tasks[index].startMs) * 1e6)} in
             Profiles</a
           >{/if}

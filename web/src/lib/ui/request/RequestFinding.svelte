@@ -8,9 +8,9 @@
   import { viewLink } from '$lib/ui/shell/links';
   import type { BlindStretches } from './blind-stretches.svelte';
   import { dumpLinks } from './dump-links';
-  import { profileLink } from './profile-link';
+  import { profileLink } from '$lib/ui/profile/profile-link';
   import type { RequestModel } from './request-model';
-  import { stretchWords } from './stretch-samples';
+  import { stretchWords } from '$lib/ui/profile/stretch-samples';
 
   interface Props {
     model: RequestModel;

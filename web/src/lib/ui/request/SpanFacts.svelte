@@ -9,7 +9,7 @@
   import Source from './Source.svelte';
   import Statement from '$lib/ui/calls/Statement.svelte';
   import { exactTime } from '$lib/ui/kit/time';
-  import { profileLink } from './profile-link';
+  import { profileLink } from '$lib/ui/profile/profile-link';
 
   /** The nodes that are selected: one span, or the calls of a comb. */
   let {

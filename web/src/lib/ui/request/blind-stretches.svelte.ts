@@ -4,7 +4,7 @@ import type { Ledger } from '@tromix/core/trace/account';
 import type { CoveringProfile } from '$lib/server/queries/request-page';
 import { resource, type Resource } from '../frame/resource.svelte';
 import { coveringProfile, type CoveredStretch, type RequestModel } from './request-model';
-import { samplesOf, type StretchSamples } from './stretch-samples';
+import { samplesOf, type StretchSamples } from '../profile/stretch-samples';
 
 /** What is looked at: its members are read anew each time. */
 export interface StretchesWish {

@@ -31,7 +31,7 @@ export const pageLoads = sqliteTable(
   {
     traceId: text('trace_id').primaryKey(),
     /** The greatest number of a part that came; see core/pages/wire.ts. */
-    ...integers('pageId', 'audienceId', 'startUs', 'part'),
+    ...integers('pageId', 'audienceId', 'startUs', 'receivedUs', 'part'),
     ...texts('session', 'navigation'),
     /** What was not measured is null: milliseconds, and of CLS its score. */
     ttfb: real('ttfb'),

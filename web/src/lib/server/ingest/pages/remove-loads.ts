@@ -5,10 +5,10 @@ import type { Database } from '../../db/database';
 /** Loads removed by one transaction: writing must not wait long. */
 const REMOVED = 500;
 
-/** The oldest loads that began before a moment, but for those a case stands on. */
+/** The oldest loads that began, and came, before a moment, but for those a case stands on. */
 export async function oldestLoads(database: Database, beforeUs: number): Promise<string[]> {
   const { rows } = await database.query(
-    `SELECT trace_id FROM page_loads l WHERE start_us < ?
+    `SELECT trace_id FROM page_loads l WHERE start_us < ?1 AND received_us < ?1
       AND NOT EXISTS (SELECT 1 FROM case_evidence c WHERE c.kind = 'trace' AND c.ref = l.trace_id)
       ORDER BY start_us LIMIT ${REMOVED}`,
     [beforeUs]

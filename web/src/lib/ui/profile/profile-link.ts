@@ -1,8 +1,8 @@
 import { viewLink } from '$lib/ui/shell/links';
-import type { CoveredStretch } from './request-model';
+import type { ProfileStretch } from './stretch-samples';
 
 /** A link to a profile cut to exactly a stretch. */
-export function profileLink({ profile, fromNs, toNs }: CoveredStretch): string {
+export function profileLink({ profile, fromNs, toNs }: ProfileStretch): string {
   return viewLink(
     `/profiles/${profile.id}`,
     {},

@@ -1,11 +1,17 @@
 import { between } from '@tromix/core/profile/slice';
 import { UNSHAPED } from '@tromix/core/profile/shape';
 import { formatShare } from '@tromix/core/text/format';
-import { placeOf } from '$lib/ui/profile/profile-reading';
-import { openProfile } from '$lib/ui/profile/open-profile';
-import type { CoveredStretch } from './request-model';
+import { openProfile } from './open-profile';
+import { placeOf } from './profile-reading';
 
-/** What samples say of a blind stretch. */
+/** A stretch of time within a profile, nanoseconds from its start. */
+export interface ProfileStretch {
+  profile: { id: string };
+  fromNs: number;
+  toNs: number;
+}
+
+/** What samples say of a stretch. */
 export interface StretchSamples {
   /** Time the process computed in it, and time it was idle, nanoseconds. */
   busyNs: number;
@@ -16,7 +22,7 @@ export interface StretchSamples {
 }
 
 /** Looks stretches up in the profiles that cover them; null where a profile cannot be read. */
-export async function samplesOf(stretches: readonly CoveredStretch[]): Promise<(StretchSamples | null)[]> {
+export async function samplesOf(stretches: readonly ProfileStretch[]): Promise<(StretchSamples | null)[]> {
   const found = new Array<StretchSamples | null>(stretches.length).fill(null);
   for (const id of new Set(stretches.map(({ profile }) => profile.id))) {
     const open = openProfile();
@@ -60,7 +66,7 @@ export async function samplesOf(stretches: readonly CoveredStretch[]): Promise<(
   return found;
 }
 
-/** What the samples make of a finding's stretch, in a sentence. */
+/** What the samples make of a stretch that no span covers, in a sentence. */
 export function stretchWords(
   { busyNs, idleNs, samples, top }: StretchSamples,
   words: (ns: number) => string
