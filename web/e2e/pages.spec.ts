@@ -1,6 +1,5 @@
 import { createServer, type Server } from 'node:http';
 import { createReadStream } from 'node:fs';
-import path from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { expect, test, type Page } from '@playwright/test';
 import { EMPTY, LOCKED } from './servers';

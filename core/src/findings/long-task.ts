@@ -33,7 +33,8 @@ function find(context: PageContext): FoundInPage[] {
     const bookedMs = step.toMs - step.fromMs;
     const { startMs, endMs, script, function: name } = load.tasks[step.index];
     if (endMs - startMs <= LONG_TASK_MS || !isMuch(bookedMs, context)) return [];
-    const who = [name, script && `(${fileName(script)})`].filter(Boolean).join(' ');
+    const file = script && fileName(script);
+    const who = name ? [name, file && `(${file})`].filter(Boolean).join(' ') : file;
     return [
       {
         title: `A task of ${inMs(endMs - startMs)}`,

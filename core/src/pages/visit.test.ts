@@ -11,8 +11,9 @@ const first = load({
   resources: [
     resource('document', '/board', 0, 300),
     resource('data', '/tides/1', 1000, 1100),
-    ...[1, 2, 3].map((i) => resource('data', `/tides/${i}`, 9000 + i * 10, 9100 + i * 10)),
-    resource('data', '/berths', 9050, 9400, { status: 500 }),
+    // One after the other: the last begins long after the step.
+    ...[1, 2, 3].map((i) => resource('data', `/tides/${i}`, 8600 + i * 700, 9200 + i * 700)),
+    resource('data', '/berths', 9350, 9400, { status: 500 }),
     resource('data', '/poll', 30_000, 30_100)
   ],
   steps: [

@@ -18,7 +18,7 @@ export interface VisitEvent {
   failed: boolean;
 }
 
-/** What is fetched so soon after a step is taken to be caused by it; browsers do not tell. */
+/** What begins so soon after a step, or goes on so soon after what came of it, is taken to come of it; browsers do not tell. */
 export const CAUSED_MS = 1000;
 
 const STEP_WORDS = { click: 'clicked', submit: 'sent', navigate: 'went to' } as const;
@@ -34,6 +34,8 @@ export function visitEvents(loads: readonly PageLoad[]): VisitEvent[] {
     ...callEvents(load, index),
     ...errorEvents(load, index)
   ]);
+  for (const event of own)
+    if (event.resources.length > 1) event.label += `, ${plural(event.resources.length, 'time')}`;
   own.sort((a, b) => a.fromMs - b.fromMs || RANKS[a.kind] - RANKS[b.kind]);
   return own.map((event) => ({ ...event, cause: causeOf(event, own) }));
 }
@@ -72,40 +74,44 @@ const stepEvents = (load: PageLoad, index: number): VisitEvent[] =>
     failed: false
   }));
 
-function callEvents(load: PageLoad, index: number): VisitEvent[] {
-  const steps = load.steps.map(({ atMs }) => atMs);
-  const groups = new Map<string, VisitEvent & { resources: number[] }>();
+/** Calls that are alike and follow each other. */
+interface CallGroup extends VisitEvent {
+  resources: number[];
+}
+
+/** Of the load at a place: what was fetched after it was over, in order of time. */
+function callEvents(load: PageLoad, index: number): CallGroup[] {
+  const begin = startMs(load);
   const over = loadEndMs(load);
-  load.resources.forEach(({ kind, method, url, startMs: from, endMs: to, status }, i) => {
-    if (from < over || kind !== 'data') return;
-    const step = steps.findLast((at) => at <= from && from - at <= CAUSED_MS);
+  const groups: CallGroup[] = [];
+  const later = load.resources
+    .map((resource, place) => ({ ...resource, place }))
+    .filter(({ kind, startMs: from }) => kind === 'data' && from >= over)
+    .sort((a, b) => a.startMs - b.startMs);
+  for (const { place, method, url, startMs: from, endMs: to, status } of later) {
     const label = named(method, templatePath(pathOf(url)));
-    // Without a step each is by itself.
-    const key = `${step ?? `at ${i}`} ${label}`;
-    const known = groups.get(key);
-    if (known) {
-      known.resources.push(i);
-      known.fromMs = Math.min(known.fromMs, startMs(load) + from);
-      known.toMs = Math.max(known.toMs, startMs(load) + to);
-      known.failed ||= status >= 400;
-      return;
+    // One after the other, as in a loop: the next comes of what the one before came of.
+    const goesOn = groups.findLast(
+      (group) => group.label === label && begin + from - group.toMs <= CAUSED_MS
+    );
+    if (goesOn) {
+      goesOn.resources.push(place);
+      goesOn.toMs = Math.max(goesOn.toMs, begin + to);
+      goesOn.failed ||= status >= 400;
+      continue;
     }
-    groups.set(key, {
+    groups.push({
       kind: 'call',
-      fromMs: startMs(load) + from,
-      toMs: startMs(load) + to,
+      fromMs: begin + from,
+      toMs: begin + to,
       load: index,
       label,
-      resources: [i],
+      resources: [place],
       cause: -1,
       failed: status >= 400
     });
-  });
-  return [...groups.values()].map((event) => ({
-    ...event,
-    label:
-      event.resources.length > 1 ? `${event.label}, ${plural(event.resources.length, 'time')}` : event.label
-  }));
+  }
+  return groups;
 }
 
 const errorEvents = (load: PageLoad, index: number): VisitEvent[] =>

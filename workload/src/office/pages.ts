@@ -8,6 +8,8 @@ interface PageText {
   /** Scripts that have to be there before anything is painted. */
   scripts: string[];
   body: string;
+  /** It makes profiles of itself. */
+  isProfiled?: boolean;
 }
 
 const LINKS = [
@@ -17,13 +19,13 @@ const LINKS = [
 ] as const;
 
 /** Tells Tromix of the page's loads, where one is named. */
-const collectTag = ({ collect, service, release }: Settings): string =>
+const collectTag = ({ collect, service, release }: Settings, isProfiled: boolean): string =>
   collect === ''
     ? ''
-    : `<script src="${collect}/collect.js" data-service="${service}-office" data-release="${release}" data-profile-share="1"></script>`;
+    : `<script src="${collect}/collect.js" data-service="${service}-office" data-release="${release}"${isProfiled ? ' data-profile-share="1"' : ''}></script>`;
 
 /** A page as HTML. */
-export function pageHtml(settings: Settings, { title, scripts, body }: PageText): string {
+export function pageHtml(settings: Settings, { title, scripts, body, isProfiled = false }: PageText): string {
   const links = LINKS.map(([href, name]) => `<a href="${href}">${name}</a>`).join(' ');
   return `<!doctype html>
 <html lang="en">
@@ -31,7 +33,7 @@ export function pageHtml(settings: Settings, { title, scripts, body }: PageText)
 <meta charset="utf-8">
 <meta name="viewport" content="width=device-width, initial-scale=1">
 <title>${title} · Quillhaven</title>
-${collectTag(settings)}
+${collectTag(settings, isProfiled)}
 <link rel="stylesheet" href="/office/assets/office.css">
 ${scripts.map((file) => `<script src="/office/assets/${file}"></script>`).join('\n')}
 </head>
@@ -56,6 +58,8 @@ export function boardPage(settings: Settings): string {
   });
   return pageHtml(settings, {
     title: 'Board',
+    // What holds it is looked into.
+    isProfiled: faults.has('tides-in-one-task'),
     scripts: faults.has('charts-before-paint') ? ['charts.js'] : [],
     body: `<h1>The board</h1>
 <div id="picture">${isLate ? '' : picture}</div>

@@ -23,12 +23,12 @@
   const { pages } = $derived(data.list);
   const most = $derived(Math.max(0.01, ...pages.map(({ worth }) => worth)));
   const COLUMNS: Column<PageRow>[] = [
-    { key: 'page', title: 'page', width: 200, grows: true, value: ({ name }) => name },
+    { key: 'page', title: 'page', width: 184, grows: true, value: ({ name }) => name },
     {
       key: 'worth',
       title: 'worth',
       about: 'Points that the mean score of all loads here would gain if every load of this page were good',
-      width: 112,
+      width: 100,
       right: true,
       value: ({ worth }) => worth
     },
@@ -71,7 +71,7 @@
           <span class="flex items-center justify-end gap-2">
             <span
               class="h-2.5 rounded-[2px] bg-pen"
-              style:width="{Math.max(row.worth > 0 ? 1.5 : 0, (row.worth / most) * 52)}px"
+              style:width="{Math.max(row.worth > 0 ? 1.5 : 0, (row.worth / most) * 44)}px"
               aria-hidden="true"
             ></span><span class="num">{row.worth.toFixed(1)}</span></span
           >

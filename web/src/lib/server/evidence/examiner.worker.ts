@@ -25,7 +25,10 @@ class EvidenceExaminer {
       }
       if (recognised.kind === 'pages') {
         const content = await wholeContent(file, maxBytes);
-        return { ok: true, value: { ...recognised, loads: readHar(content, { id, service: '', release: '' }) } };
+        return {
+          ok: true,
+          value: { ...recognised, loads: readHar(content, { id, service: '', release: '' }) }
+        };
       }
       const examiner = (await KINDS_ON_SERVER[recognised.kind].examiner()) as Examiner<EvidenceKind>;
       return { ok: true, value: (await examiner(file, recognised.format, { maxBytes })) as Examined };

@@ -38,7 +38,9 @@ export interface ExaminedKind<K extends EvidenceKind> {
   failure?: FailureIdentity;
 }
 export type Examined =
-  { kind: 'traces'; format: TraceFormat } | { kind: 'pages'; format: 'har'; loads: PageLoad[] } | { [K in EvidenceKind]: ExaminedKind<K> }[EvidenceKind];
+  | { kind: 'traces'; format: TraceFormat }
+  | { kind: 'pages'; format: 'har'; loads: PageLoad[] }
+  | { [K in EvidenceKind]: ExaminedKind<K> }[EvidenceKind];
 
 /** Reads a file of one kind whole, and says what was found in it. @throws EvidenceError as the reader. */
 export type Examiner<K extends EvidenceKind> = (

@@ -1,5 +1,6 @@
 import { EVIDENCE_KINDS, KINDS, type EvidenceKind } from '@tromix/core/evidence/kinds';
 import { railWindow, type Scope, type TimeWindow } from '$lib/scope';
+import { BROWSERS } from '../ingest/pages/page-errors';
 import { select } from '../db/reader';
 import { seriesStep } from './bins';
 import { memoryIn } from './hosts/process-memory';
@@ -74,10 +75,11 @@ export async function railOf(scope: Scope, nowMs: number, besides: TimeWindow | 
       ORDER BY l.first_us`,
     [window.fromUs, window.toUs]
   );
+  // Profiles that pages made of themselves are found by their loads: there may be one of each.
   const pins = await select<{ at_us: number; kind: EvidenceKind; id: string; service: string }>(
     `SELECT started_at_us AS at_us, kind, id, service FROM evidence
-      WHERE started_at_us >= ? AND started_at_us < ? AND kind IN (SELECT value FROM json_each(?)) ORDER BY started_at_us LIMIT 200`,
-    [window.fromUs, window.toUs, JSON.stringify(PINNED)]
+      WHERE started_at_us >= ? AND started_at_us < ? AND kind IN (SELECT value FROM json_each(?)) AND host <> ? ORDER BY started_at_us LIMIT 200`,
+    [window.fromUs, window.toUs, JSON.stringify(PINNED), BROWSERS]
   );
   const [memory, runs] = await Promise.all([
     memoryIn(scope, window, stepMinutes),

@@ -10,6 +10,6 @@
 <span
   class="num {rating === 'poor' ? 'font-semibold text-alarm' : rating === 'good' ? 'text-ink' : 'text-ink-2'}"
   title={ratingWords(vital, value)}
-  >{#if rating === 'poor'}<span aria-label="poor">▲</span>
+  >{#if rating === 'poor'}<span class="mr-1" role="img" aria-label="poor">▲</span>
   {/if}{formatVital(vital, value)}</span
 >

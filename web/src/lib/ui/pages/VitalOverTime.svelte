@@ -49,7 +49,7 @@
     const { of, values } = theme;
     const limit = (at: number, name: string): object => ({
       yAxis: at,
-      label: { formatter: name, position: 'insideEndTop', color: of('ink-3'), fontSize: 10 },
+      label: { formatter: name, position: 'insideStartTop', color: of('ink-3'), fontSize: 10 },
       lineStyle: { color: of('ink-3'), type: 'dashed', width: 1 }
     });
     return {

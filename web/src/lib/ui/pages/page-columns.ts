@@ -15,20 +15,20 @@ export const vitalColumns = <Row>(
     key: vital,
     title: vital.toUpperCase(),
     about: `${VITAL_FACTS[vital].title}, ${about}`,
-    width: 72,
+    width: 66,
     right: true,
     value: (row) => valueOf(row)[vital]
   }));
 
 /** What is told of loads that are summed up. */
 export const figureColumns = <Row extends PageFigures>(): Column<Row>[] => [
-  countColumn('loads', 'loads', ({ loads }) => loads, { width: 64 }),
+  countColumn('loads', 'loads', ({ loads }) => loads, { width: 56 }),
   {
     key: 'score',
     title: 'score',
     about:
       'Mean over the loads, 0 to 100: each vital gives 1 up to its good limit, 0 from its poor one on; LCP and INP count twice',
-    width: 58,
+    width: 54,
     right: true,
     value: ({ score }) => score,
     text: ({ score }) => formatScore(score)

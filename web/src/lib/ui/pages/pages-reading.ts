@@ -56,7 +56,8 @@ export function pageReading({ figures, before, lookedAt }: OnePage): Words[] {
   if (bad.length > 0) {
     const [{ vital, value }] = bad;
     sentences.push(['Worst: ', ...vitalWords(vital, value), '.']);
-  } else if (figures.score !== null) sentences.push(['Every vital that was measured is good.']);
+  } else if (figures.score !== null)
+    sentences.push(['At the 75th percentile every vital that was measured is good.']);
   const [first] = before.filter(({ what }) => what !== 'nothing');
   if (first)
     sentences.push(

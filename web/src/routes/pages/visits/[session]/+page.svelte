@@ -42,7 +42,8 @@
       }}
     />
     <p class="mt-3 text-[11px] text-ink-3">
-      What follows a step within a second on the same page is taken to come of it; browsers do not tell.
+      What follows a step within a second on the same page, and calls like it that go on from there, are taken
+      to come of it; browsers do not tell.
     </p>
   {/snippet}
   <div class="flex items-baseline gap-3 px-4 pt-3 pb-2 whitespace-nowrap">
