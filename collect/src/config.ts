@@ -11,6 +11,8 @@ export interface Config {
   profileShare: number;
   /** Nothing is noted or sent before the page says that the person agrees. */
   asksFirst: boolean;
+  /** Takes what would be sent, by its path; undefined where it is sent. */
+  tell?: (path: string, text: string) => void;
 }
 
 /**

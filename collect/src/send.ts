@@ -12,17 +12,26 @@ const address = ({ to, key }: Config, path: string): string =>
 const plain = (text: string): Blob => new Blob([text], { type: 'text/plain' });
 
 /** Sends as the page is left: the browser does so by itself. */
-export const sendLeaving = (config: Config, text: string): boolean =>
-  navigator.sendBeacon(address(config, 'collect'), plain(text));
+export function sendLeaving(config: Config, text: string): void {
+  if (config.tell) config.tell('collect', text);
+  else navigator.sendBeacon(address(config, 'collect'), plain(text));
+}
 
 /** Sends while the page is open. @returns whether it was taken */
-export const sendNow = (config: Config, path: string, text: string): Promise<boolean> =>
-  fetch(address(config, path), {
-    method: 'POST',
-    body: plain(text),
-    credentials: 'omit',
-    priority: 'low'
-  } as RequestInit).then(
-    ({ ok }) => ok,
-    () => false
-  );
+export async function sendNow(config: Config, path: string, text: string): Promise<boolean> {
+  if (config.tell) {
+    config.tell(path, text);
+    return true;
+  }
+  try {
+    const { ok } = await fetch(address(config, path), {
+      method: 'POST',
+      body: plain(text),
+      credentials: 'omit',
+      priority: 'low'
+    } as RequestInit);
+    return ok;
+  } catch {
+    return false;
+  }
+}

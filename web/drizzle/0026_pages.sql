@@ -23,6 +23,7 @@ CREATE TABLE `page_loads` (
 	`received_us` integer NOT NULL,
 	`part` integer NOT NULL,
 	`session` text NOT NULL,
+	`source` text NOT NULL,
 	`navigation` text NOT NULL,
 	`ttfb` real,
 	`fcp` real,
@@ -38,8 +39,9 @@ CREATE TABLE `page_loads` (
 	`data` blob NOT NULL
 );
 --> statement-breakpoint
-CREATE INDEX `page_loads_page` ON `page_loads` (`page_id`,`start_us`,`audience_id`,`lcp`,`score`);--> statement-breakpoint
-CREATE INDEX `page_loads_start` ON `page_loads` (`start_us`,`page_id`,`audience_id`,`lcp`,`score`);--> statement-breakpoint
+CREATE INDEX `page_loads_page` ON `page_loads` (`page_id`,`source`,`start_us`,`audience_id`,`lcp`);--> statement-breakpoint
+CREATE INDEX `page_loads_start` ON `page_loads` (`start_us`);--> statement-breakpoint
+CREATE INDEX `page_loads_received` ON `page_loads` (`source`,`received_us`);--> statement-breakpoint
 CREATE INDEX `page_loads_session` ON `page_loads` (`session`,`start_us`);--> statement-breakpoint
 CREATE TABLE `page_rollups` (
 	`step` integer NOT NULL,

@@ -33,7 +33,7 @@ const MESSAGE =
   /(?:^|\.)(?:message|description|reason|detail|details|error|text|log|status_message|status_description|output|stderr|stdout|title|cause)$/i;
 /** What tells services, hosts, releases and places of the program apart. */
 const NAME =
-  /^(?:service|host|os|k8s|container|cloud|deployment|telemetry|code|vcs|device|faas|thread|process\.(?:runtime|executable|pid|owner)|db\.(?:system|system\.name|namespace|name|collection\.name|operation|operation\.name|sql\.table)|http\.(?:route|method|request\.method|status_code|response\.status_code|scheme|flavor)|rpc|messaging\.(?:system|destination|operation|consumer)|server|client|net|network|url\.(?:scheme|path|template)|exception\.type|error\.type|otel|user_agent)(?:\.|$)/;
+  /^(?:service|host|os|k8s|container|cloud|deployment|telemetry|code|vcs|device|faas|thread|process\.(?:runtime|executable|pid|owner)|db\.(?:system|system\.name|namespace|name|collection\.name|operation|operation\.name|sql\.table)|http\.(?:route|method|request\.method|status_code|response\.status_code|scheme|flavor)|rpc|messaging\.(?:system|destination|operation|consumer)|server|client|net|network|url\.(?:scheme|path|template)|exception\.type|error\.type|otel|user_agent|tromix\.page)(?:\.|$)/;
 
 /** Names repeat in every span: each is judged once. Bounded, since names come from outside. */
 const judged = new Map<string, { treatment: Treatment; secrecy: Secrecy }>();

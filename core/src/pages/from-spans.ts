@@ -96,6 +96,7 @@ export function loadFromSpans(spans: readonly RawSpan[], atUs: number): PageLoad
     connection: textOf(a, LOAD.connection).slice(0, 20),
     country: textOf(a, LOAD.country).slice(0, 2),
     session: textOf(a, LOAD.session).slice(0, 64),
+    source: 'visitor',
     navigation: oneOf(NAVIGATIONS, textOf(a, LOAD.navigation), 'navigate'),
     vitals: vitalsOf(root),
     largest: largestOf(root),

@@ -53,6 +53,7 @@ function loadOf(page: HarPage, entries: readonly HarEntry[], beginMs: number, to
     connection: '',
     country: '',
     session: '',
+    source: 'archive',
     navigation: 'navigate',
     vitals: firstByteMs === null ? {} : { ttfb: firstByteMs },
     largest: null,

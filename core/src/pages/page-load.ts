@@ -82,6 +82,9 @@ export interface PageError {
   stack: string;
 }
 
+/** Who tells of a load: a browser of somebody who waited, the recorder, or an HTTP Archive. Only the first are counted in sums. */
+export type LoadSource = 'visitor' | 'recorder' | 'archive';
+
 /** One load of a page by one browser. */
 export interface PageLoad {
   /** 32 hexadecimal digits: a load is a trace. */
@@ -99,6 +102,7 @@ export interface PageLoad {
   connection: string;
   country: string;
   session: string;
+  source: LoadSource;
   navigation: Navigation;
   vitals: Vitals;
   largest: LargestPaint | null;

@@ -12,6 +12,7 @@ export const load = (more: Partial<PageLoad> = {}): PageLoad => ({
   connection: '4g',
   country: '',
   session: 's1',
+  source: 'visitor',
   navigation: 'navigate',
   vitals: {},
   largest: null,

@@ -46,7 +46,7 @@ const Environment = v.object({
   TROMIX_GRACE_MINUTES: v.optional(integerText, '60'),
   TROMIX_KEEP_LOG_DAYS: v.optional(integerText, '3'),
   TROMIX_KEEP_COUNTER_DAYS: v.optional(integerText, '7'),
-  TROMIX_INSPECT: v.optional(v.string(), '127.0.0.1:9229-9239'),
+  TROMIX_INSPECT: v.optional(v.string(), '127.0.0.1:9222, 127.0.0.1:9229-9239'),
   TROMIX_LOAD_TARGETS: v.optional(v.string(), ''),
   TROMIX_SOURCES: v.optional(v.string(), ''),
   TROMIX_SOURCE_LINK: v.optional(v.pipe(v.string(), v.maxLength(500)), ''),

@@ -8,6 +8,8 @@
   import PageScope from '$lib/ui/pages/PageScope.svelte';
   import { pageLink } from '$lib/ui/pages/page-links';
   import { pagesReading } from '$lib/ui/pages/pages-reading';
+  import TrialLoads from '$lib/ui/pages/TrialLoads.svelte';
+  import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import SendPages from '$lib/ui/pages/SendPages.svelte';
   import VitalCell from '$lib/ui/pages/VitalCell.svelte';
   import Page from '$lib/ui/shell/Page.svelte';
@@ -48,35 +50,39 @@
       </p>
     {:else}<SendPages />{/if}
   {/snippet}
-  {#if pages.length === 0}
+  {#if pages.length === 0 && data.trials.length === 0}
     <Empty title="No page loads in this time range"><SendPages /></Empty>
   {:else}
-    <DataTable
-      label="Pages"
-      rows={pages}
-      columns={COLUMNS}
-      keyOf={({ id }) => String(id)}
-      hrefOf={({ id }) => pageLink(id)}
-      sort="-worth"
-      file="pages"
-      rowHeight={42}
-      linkName={({ name, site }) => `${name} ${site}`}
-    >
-      {#snippet head()}<h1 class="text-[13px] text-ink">Pages</h1>{/snippet}
-      {#snippet cell(row, column)}
-        {#if column.key === 'page'}
-          <span class="block truncate font-mono text-[12px] font-[560]" title={row.name}>{row.name}</span>
-          <span class="block truncate text-[11px] text-ink-3">{row.site}</span>
-        {:else if column.key === 'worth'}
-          <span class="flex items-center justify-end gap-2">
-            <span
-              class="h-2.5 rounded-[2px] bg-pen"
-              style:width="{Math.max(row.worth > 0 ? 1.5 : 0, (row.worth / most) * 44)}px"
-              aria-hidden="true"
-            ></span><span class="num">{row.worth.toFixed(1)}</span></span
-          >
-        {:else if isVital(column.key)}<VitalCell vital={column.key} value={row.p75[column.key]} />{/if}
-      {/snippet}
-    </DataTable>
+    <ScrollRegion label="Pages">
+      <DataTable
+        label="Pages"
+        rows={pages}
+        columns={COLUMNS}
+        keyOf={({ id }) => String(id)}
+        hrefOf={({ id }) => pageLink(id)}
+        sort="-worth"
+        file="pages"
+        empty="No visitor’s load in this time range."
+        short
+        linkName={({ name, site }) => `${name} ${site}`}
+      >
+        {#snippet head()}<h1 class="text-[13px] text-ink">Pages</h1>{/snippet}
+        {#snippet cell(row, column)}
+          {#if column.key === 'page'}
+            <span class="block truncate font-mono text-[12px] font-[560]" title={row.name}>{row.name}</span>
+            <span class="block truncate text-[11px] text-ink-3">{row.site}</span>
+          {:else if column.key === 'worth'}
+            <span class="flex items-center justify-end gap-2">
+              <span
+                class="h-2.5 rounded-[2px] bg-pen"
+                style:width="{Math.max(row.worth > 0 ? 1.5 : 0, (row.worth / most) * 44)}px"
+                aria-hidden="true"
+              ></span><span class="num">{row.worth.toFixed(1)}</span></span
+            >
+          {:else if isVital(column.key)}<VitalCell vital={column.key} value={row.p75[column.key]} />{/if}
+        {/snippet}
+      </DataTable>
+      {#if data.trials.length > 0}<TrialLoads loads={data.trials} />{/if}
+    </ScrollRegion>
   {/if}
 </Page>

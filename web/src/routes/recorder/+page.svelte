@@ -12,6 +12,7 @@
   import type { Recording } from '$lib/server/queries/recordings';
   import Confirm from '$lib/ui/kit/Confirm.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
+  import PageRecorder from '$lib/ui/recorder/PageRecorder.svelte';
   import ProcessTable from '$lib/ui/recorder/ProcessTable.svelte';
   import { planWords } from '$lib/ui/recorder/recording-words';
   import RecordingList from '$lib/ui/recorder/RecordingList.svelte';
@@ -188,6 +189,8 @@
           >This process is being recorded.</span
         >{/if}
     </form>
+
+    <PageRecorder />
 
     {#if data.plans.length > 0}
       <section class="border-b border-rule px-4 py-3" aria-label="Plans">

@@ -1,3 +1,4 @@
+import { Readable } from 'node:stream';
 import { EvidenceError } from '@tromix/core/formats/evidence-error';
 import { v8ProfileOf } from '@tromix/core/pages/self-profile';
 import { BROWSERS } from '../ingest/pages/page-errors';
@@ -25,7 +26,7 @@ export async function takePageProfile(traceId: string, body: Uint8Array): Promis
     if (!(cause instanceof EvidenceError)) throw cause;
     return { ok: false, code: cause.code, message: cause.message };
   }
-  const taken = await takeEvidence(one(profile.json), {
+  const taken = await takeEvidence(Readable.from([Buffer.from(profile.json)]), {
     name: `${load.page}, as the page saw itself`,
     service: load.site,
     host: BROWSERS,
@@ -36,9 +37,4 @@ export async function takePageProfile(traceId: string, body: Uint8Array): Promis
   });
   if (taken.ok) await change('putPageProfile', traceId, taken.value.id);
   return taken;
-}
-
-/** A text as a stream of one piece. */
-async function* one(text: string): AsyncGenerator<Uint8Array> {
-  yield await Promise.resolve(new TextEncoder().encode(text));
 }

@@ -196,6 +196,8 @@ export const failureOutside =
     person?: Numbered;
     atUs: number;
     evidenceId?: string;
+    /** Somebody waited, and saw it. */
+    isSeen?: boolean;
   }): (() => FailureRecord) =>
   () => ({
     traceId: '',
@@ -209,7 +211,7 @@ export const failureOutside =
     groupId: of.group.id,
     passesOn: 0,
     wayId: of.way.id,
-    seen: 0,
+    seen: of.isSeen ? 1 : 0,
     isFirst: 0,
     personId: of.person?.id ?? 0,
     run: 0

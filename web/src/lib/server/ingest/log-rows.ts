@@ -18,6 +18,7 @@ import { jsonOf, type Database } from '../db/database';
 import { columnsBut, rowsOf } from '../db/rows';
 import { logs } from '../db/schema';
 import { failureOutside, type FailureRecord } from './booked-rows';
+import { LOAD_ATTRIBUTE } from './pages/page-errors';
 import type { Dictionary, KnownResource } from './dictionary';
 
 type LogRow = Omit<typeof logs.$inferInsert, 'id'>;
@@ -91,7 +92,9 @@ export function failuresOfLogs(
       group,
       way,
       person: dictionary.person([record.attributes]),
-      atUs: record.atUs
+      atUs: record.atUs,
+      // What nothing on a page caught, happened before somebody’s eyes.
+      isSeen: record.attributes.has(LOAD_ATTRIBUTE)
     });
   });
 }

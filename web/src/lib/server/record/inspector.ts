@@ -15,6 +15,7 @@ const MAX_LISTED = 64;
 export class InspectorError extends Error {}
 
 interface Listed {
+  type?: string;
   webSocketDebuggerUrl?: string;
   title?: string;
   url?: string;
@@ -22,21 +23,49 @@ interface Listed {
 
 /** Processes that listen at a place (the `/json/list` endpoint of the Chrome DevTools Protocol); none where nothing answers. */
 export async function listAt(place: Place): Promise<{ title: string; url: string; path: string }[]> {
-  const response = await fetch(`http://${addressOf(place)}/json/list`, {
-    redirect: 'error',
-    signal: AbortSignal.timeout(LIST_MS)
-  });
-  const list = JSON.parse(await limitedText(response)) as (Listed | null)[];
+  const list = (await askedAt(place, 'list')) as (Listed | null)[];
   if (!Array.isArray(list)) return [];
   return list.slice(0, MAX_LISTED).flatMap((listed) => {
-    const { webSocketDebuggerUrl, title = '', url = '' } = listed ?? {};
-    // Only the path is taken: where it leads is where it was asked, whatever the answer says.
-    const path = /^wss?:\/\/[^/]+(\/[\w./-]+)$/.exec(String(webSocketDebuggerUrl ?? ''))?.[1];
-    return path
+    const { webSocketDebuggerUrl, title = '', url = '', type = '' } = listed ?? {};
+    const path = pathIn(webSocketDebuggerUrl);
+    // What a browser lists is no process.
+    return path && !BROWSER_TYPES.has(String(type))
       ? [{ title: wellFormed(cutText(String(title), 500)), url: wellFormed(cutText(String(url), 500)), path }]
       : [];
   });
 }
+
+const BROWSER_TYPES = new Set([
+  'page',
+  'iframe',
+  'worker',
+  'service_worker',
+  'background_page',
+  'other',
+  'tab'
+]);
+
+/** The browser itself that listens at a place (`/json/version`), by its path. @throws InspectorError where none does */
+export async function browserAt(place: Place): Promise<string> {
+  const version = (await askedAt(place, 'version').catch(() => null)) as Listed | null;
+  const path = pathIn(version?.webSocketDebuggerUrl);
+  if (path?.startsWith('/devtools/browser')) return path;
+  throw new InspectorError(
+    `No browser with an open debugging port answers at ${addressOf(place)}. Start Chromium with --remote-debugging-port=${place.port}.`
+  );
+}
+
+async function askedAt(place: Place, what: 'list' | 'version'): Promise<unknown> {
+  const response = await fetch(`http://${addressOf(place)}/json/${what}`, {
+    redirect: 'error',
+    signal: AbortSignal.timeout(LIST_MS)
+  });
+  return JSON.parse(await limitedText(response));
+}
+
+/** Only the path is taken: where it leads is where it was asked, whatever the answer says. */
+const pathIn = (address: unknown): string | undefined =>
+  /^wss?:\/\/[^/]+(\/[\w./-]+)$/.exec(String(address ?? ''))?.[1];
 
 /** The text of an answer, as long as it ends: who answers there is not known yet. */
 async function limitedText(response: Response): Promise<string> {
@@ -88,6 +117,11 @@ export class Inspector {
       throw new InspectorError(
         `No process with an open inspector answers at ${addressOf(place)}. Start it with node --inspect, or send it SIGUSR1.`
       );
+    return Inspector.at(place, path);
+  }
+
+  /** A connection to what listens at a path. @throws InspectorError */
+  static async at(place: Place, path: string): Promise<Inspector> {
     const socket = new WebSocket(`ws://${addressOf(place)}${path}`, {
       perMessageDeflate: false,
       maxPayload: MAX_REPLY_BYTES,
@@ -101,8 +135,12 @@ export class Inspector {
     return new Inspector(socket);
   }
 
-  /** Sends a command. @returns the reply as text: profiles are large, and are not parsed here. @throws InspectorError */
-  send(method: string, params: object = {}, withinMs = ANSWER_MS): Promise<string> {
+  /**
+   * Sends a command. @returns the reply as text: profiles are large, and are not parsed here.
+   * @param sessionId of a target of a browser; '' for the process itself
+   * @throws InspectorError
+   */
+  send(method: string, params: object = {}, withinMs = ANSWER_MS, sessionId = ''): Promise<string> {
     const id = this.#next++;
     return new Promise((resolve, reject) => {
       const late = setTimeout(() => {
@@ -122,7 +160,7 @@ export class Inspector {
       });
       if (this.#socket.readyState !== WebSocket.OPEN)
         this.#waiting.get(id)!.fail(new InspectorError('The process ended, or closed its inspector.'));
-      else this.#socket.send(JSON.stringify({ id, method, params }));
+      else this.#socket.send(JSON.stringify({ id, method, params, ...(sessionId && { sessionId }) }));
     });
   }
 

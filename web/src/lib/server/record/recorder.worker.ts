@@ -8,6 +8,7 @@ import { isDiskFull } from '../evidence/evidence-store';
 import type { Place } from './addresses';
 import { heapCost, type HeapCost } from './heap-cost';
 import { Inspector, InspectorError, listAt } from './inspector';
+import { recordPage, type PageOrder, type RecordedPage } from './page/record-page';
 import { dumpHeap, dumpThreads, factsOf, record, type RecordingOrder, type TargetFacts } from './record';
 import type { SamplingCost } from './sampling-cost';
 
@@ -68,6 +69,20 @@ class RecorderService {
       return { ok: false, message: cause.message };
     } finally {
       inspector?.close();
+    }
+  }
+
+  /** Loads a page in a browser, and says what came of it. */
+  async page(
+    place: Place,
+    order: PageOrder,
+    script: string
+  ): Promise<{ ok: true; page: RecordedPage } | { ok: false; message: string }> {
+    try {
+      return { ok: true, page: await recordPage(place, order, script) };
+    } catch (cause) {
+      if (!(cause instanceof InspectorError)) throw cause;
+      return { ok: false, message: cause.message };
     }
   }
 

@@ -32,7 +32,8 @@ export const pageLoads = sqliteTable(
     traceId: text('trace_id').primaryKey(),
     /** The greatest number of a part that came; see core/pages/wire.ts. */
     ...integers('pageId', 'audienceId', 'startUs', 'receivedUs', 'part'),
-    ...texts('session', 'navigation'),
+    /** See core/pages/page-load.ts: those of visitors are summed up and listed, the others only where they are looked for. */
+    ...texts('session', 'source', 'navigation'),
     /** What was not measured is null: milliseconds, and of CLS its score. */
     ttfb: real('ttfb'),
     fcp: real('fcp'),
@@ -49,8 +50,9 @@ export const pageLoads = sqliteTable(
   },
   (t) => [
     // Cover lists and distributions, so that the wide rows are not read for them.
-    index('page_loads_page').on(t.pageId, t.startUs, t.audienceId, t.lcp, t.score),
-    index('page_loads_start').on(t.startUs, t.pageId, t.audienceId, t.lcp, t.score),
+    index('page_loads_page').on(t.pageId, t.source, t.startUs, t.audienceId, t.lcp),
+    index('page_loads_start').on(t.startUs),
+    index('page_loads_received').on(t.source, t.receivedUs),
     index('page_loads_session').on(t.session, t.startUs)
   ]
 );

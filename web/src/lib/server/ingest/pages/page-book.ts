@@ -60,8 +60,11 @@ export class PageBook {
       told.map(({ load }) => load)
     );
     const sums = new RollupDelta(PAGE_ROLLUP);
-    for (const { told, ...named } of stored.values()) sums.add(counted(told.load, named), -1);
-    told.forEach(({ load }, i) => sums.add(counted(load, names[i]), 1));
+    for (const { told, ...named } of stored.values())
+      if (told.load.source === 'visitor') sums.add(counted(told.load, named), -1);
+    told.forEach(({ load }, i) => {
+      if (load.source === 'visitor') sums.add(counted(load, names[i]), 1);
+    });
     return {
       statements: [
         ...told.map((one, i) => insertLoad(one, names[i], stored.get(one.load.traceId)?.profile ?? '')),
@@ -70,6 +73,8 @@ export class PageBook {
       ],
       firstMinute: sums.firstMinute,
       errors: told.flatMap(({ load }) => {
+        // Nobody was there whom an error of a trial could have hit.
+        if (load.source !== 'visitor') return [];
         const before = stored.get(load.traceId)?.told.load.errors.length ?? 0;
         return errorRecords(load, load.errors.slice(before));
       })

@@ -28,7 +28,7 @@ export function slowestLoads(audience: Audience, window: TimeWindow, page: numbe
   const { sql, args } = audienceFilter(audience, 'l', page);
   return select<ListedLoad>(
     `SELECT ${COLUMNS} FROM (
-      SELECT l.trace_id AS id FROM page_loads l WHERE l.start_us >= ? AND l.start_us < ?${sql} ORDER BY l.lcp DESC LIMIT ${MOST}
+      SELECT l.trace_id AS id FROM page_loads l WHERE l.source = 'visitor' AND l.start_us >= ? AND l.start_us < ?${sql} ORDER BY l.lcp DESC LIMIT ${MOST}
     ) f JOIN page_loads l ON l.trace_id = f.id JOIN page_audiences a ON a.id = l.audience_id ORDER BY l.lcp DESC`,
     [window.fromUs, window.toUs, ...args]
   );
@@ -45,7 +45,7 @@ export async function neighbours(
   const { sql, args } = audienceFilter(audience, 'l', page);
   const next = async (condition: string, order: string): Promise<string> => {
     const rows = await select<{ id: string }>(
-      `SELECT l.trace_id AS id FROM page_loads l WHERE l.start_us >= ? AND l.start_us < ?${sql} AND ${condition} ORDER BY ${order} LIMIT 1`,
+      `SELECT l.trace_id AS id FROM page_loads l WHERE l.source = 'visitor' AND l.start_us >= ? AND l.start_us < ?${sql} AND ${condition} ORDER BY ${order} LIMIT 1`,
       [window.fromUs, window.toUs, ...args, lcp, lcp, traceId]
     );
     return rows[0]?.id ?? '';
@@ -56,6 +56,23 @@ export async function neighbours(
   ]);
   return { slower, faster };
 }
+
+/** A load that was recorded, or read from an archive. */
+export interface TrialLoad extends ListedLoad {
+  site: string;
+  page: string;
+  source: 'recorder' | 'archive';
+  receivedUs: number;
+}
+
+/** Loads that were recorded, or read from archives, the newest first. */
+export const trialLoads = (): Promise<TrialLoad[]> =>
+  select<TrialLoad>(
+    `SELECT ${COLUMNS}, p.site, p.name AS page, l.source, l.received_us AS receivedUs
+      FROM (SELECT trace_id AS id FROM page_loads WHERE source IN ('recorder', 'archive') ORDER BY received_us DESC LIMIT ${MOST}) f
+      JOIN page_loads l ON l.trace_id = f.id JOIN page_audiences a ON a.id = l.audience_id JOIN pages p ON p.id = l.page_id
+      ORDER BY l.received_us DESC`
+  );
 
 /** The loads of a visit, in order of time. */
 export const loadsOfVisit = (session: string): Promise<(ListedLoad & { site: string; page: string })[]> =>

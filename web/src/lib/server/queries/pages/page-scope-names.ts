@@ -16,10 +16,13 @@ export interface PageScopeNames {
 /** Names of a kind that are listed. */
 const MAX_NAMES = 500;
 
+/** Of visitors: what was recorded, or read from an archive, is in no sum. */
+const COUNTED = 'id IN (SELECT audience_id FROM page_rollups WHERE step = 1440 AND margin = 0)';
+
 export async function pageScopeNames(): Promise<PageScopeNames> {
   const distinct = async (column: 'release' | 'device' | 'connection' | 'country'): Promise<string[]> => {
     const rows = await select<{ name: string }>(
-      `SELECT DISTINCT ${column} AS name FROM page_audiences ORDER BY name = '', name LIMIT ${MAX_NAMES}`
+      `SELECT DISTINCT ${column} AS name FROM page_audiences WHERE ${COUNTED} ORDER BY name = '', name LIMIT ${MAX_NAMES}`
     );
     return rows.map(({ name }) => name || NOT_TOLD);
   };

@@ -30,7 +30,7 @@ export async function newestPainted(
     await reader()
   ).query(
     `SELECT data FROM page_loads WHERE trace_id IN (
-      SELECT l.trace_id FROM page_loads l WHERE l.start_us >= ? AND l.start_us < ?${sql} AND l.lcp IS NOT NULL ORDER BY l.start_us DESC LIMIT ${LOOKED_AT})`,
+      SELECT l.trace_id FROM page_loads l WHERE l.source = 'visitor' AND l.start_us >= ? AND l.start_us < ?${sql} AND l.lcp IS NOT NULL ORDER BY l.start_us DESC LIMIT ${LOOKED_AT})`,
     [window.fromUs, window.toUs, ...args]
   );
   return rows.map(([data]) => loadOf(data));

@@ -20,6 +20,7 @@
   import VitalStrip from '$lib/ui/pages/VitalStrip.svelte';
   import { formatVital } from '$lib/ui/pages/vital-words';
   import { VITAL_FACTS, VITALS } from '@tromix/core/pages/vitals';
+  import { viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import type { PageData } from './$types';
 
@@ -112,7 +113,14 @@
       )}{loadFacts(load) && `, ${loadFacts(load)}`}</span
     >
     <span class="ml-auto flex flex-none gap-1.5">
-      {#if load.session}<a class="button" href={visitLink(load.session)}>Its visit</a>{/if}
+      {#if load.source === 'visitor' && load.session}<a class="button" href={visitLink(load.session)}
+          >Its visit</a
+        >{/if}
+      <a
+        class="button"
+        href={viewLink('/compare/loads', {}, { before: load.traceId })}
+        title="Against another load">Compare</a
+      >
       <ExportMenu {exports} />
       {#if one.slower}<a class="button" href={loadLink(one.slower)}>‹ slower</a>{/if}
       {#if one.faster}<a class="button" href={loadLink(one.faster)}>faster ›</a>{/if}
