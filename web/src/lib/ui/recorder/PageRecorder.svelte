@@ -3,6 +3,7 @@
   import { toast } from 'svelte-sonner';
   import { CPU_SLOWDOWNS, NETWORKS, NETWORK_NAMES, type NetworkName } from '@tromix/core/pages/slow-down';
   import { send } from '$lib/ui/frame/send';
+  import { viewLink } from '$lib/ui/shell/links';
   import Labelled from '$lib/ui/kit/Labelled.svelte';
 
   /** Records a load of a page, in a browser whose debugging port is open. */
@@ -73,6 +74,7 @@
   <p class="w-full text-[11px] text-ink-3">
     It is loaded once, slowed down and with its profile, and once more to see which script it does not use.
     Start Chromium with <code class="num">--remote-debugging-port=9222</code>; nothing of the page stays in
-    it.
+    it. What was recorded stands in
+    <a class="underline decoration-dotted" href={viewLink('/pages')}>Pages</a>, below what visitors saw.
   </p>
 </form>
