@@ -49,6 +49,7 @@ export default ts.config(
           'core/tsconfig.json',
           'core/tsconfig.test.json',
           'cli/tsconfig.json',
+          'collect/tsconfig.json',
           'load/tsconfig.json',
           'run/tsconfig.json',
           'workload/tsconfig.json',

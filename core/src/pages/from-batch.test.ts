@@ -85,7 +85,10 @@ describe('parts of loads as they are sent', () => {
       {
         name: 'tromix.step',
         timeUnixNano: at,
-        attributes: attributes({ 'tromix.step.kind': 'click', 'tromix.step.label': 'Write to anna.berg@quay.example' })
+        attributes: attributes({
+          'tromix.step.kind': 'click',
+          'tromix.step.label': 'Write to anna.berg@quay.example'
+        })
       }
     ];
     const [{ load }] = read(root({ 'url.full': 'https://quay.example/board?token=abc' }, { events })).parts;

@@ -22,7 +22,6 @@ describe('what of a script did not run', () => {
     await session.post('Profiler.startPreciseCoverage', { callCount: true, detailed: true });
     const idle = `function idle() { ${'void 0;'.repeat(200)} }`;
     const source = `${idle}\nfunction busy() { ${'void 0;'.repeat(200)} }\nbusy();\n//# sourceURL=planted-coverage.js`;
-    // eslint-disable-next-line @typescript-eslint/no-implied-eval, @typescript-eslint/no-unsafe-call
     new Function(source)();
     const { result } = await session.post('Profiler.takePreciseCoverage');
     session.disconnect();

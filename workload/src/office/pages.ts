@@ -1,7 +1,5 @@
 import type { Settings } from '../platform/settings';
 
-/** The three pages of the harbour office. */
-export type PageName = 'board' | 'berths' | 'vessels';
 
 interface PageText {
   title: string;

@@ -1,4 +1,3 @@
-import type { AskedBy } from './pages/asked-by';
 import type { Resource } from '@tromix/core/trace/span';
 
 export interface CoveringProfile {
@@ -19,6 +18,16 @@ export interface SameFinding {
   subject: string;
   requests: number;
   ofRequests: number;
+}
+
+/** A load of a page that asked for a request. */
+export interface AskedBy {
+  traceId: string;
+  page: string;
+  site: string;
+  startUs: number;
+  /** When the largest paint came, milliseconds; null where it was not measured. */
+  lcp: number | null;
 }
 
 export interface RequestPage {

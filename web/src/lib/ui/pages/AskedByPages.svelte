@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { AskedBy } from '$lib/server/queries/pages/asked-by';
+  import type { AskedBy } from '$lib/server/queries/request-page';
   import { viewLink } from '$lib/ui/shell/links';
   import { formatVital } from './vital-words';
 

@@ -1,8 +1,7 @@
-import { defineParams, text, type StateOfSet } from '$lib/ui/frame/params';
+import { defineParams, text } from '$lib/ui/frame/params';
 
 /** What is looked at of one load. */
 export const LOAD_PARAMS = defineParams({
   /** Key of the line that is chosen; '' for the one that costs most. */
   row: text()
 });
-export type LoadState = StateOfSet<typeof LOAD_PARAMS>;

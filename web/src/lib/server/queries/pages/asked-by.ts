@@ -1,14 +1,5 @@
 import { select } from '../../db/reader';
-
-/** A load of a page that asked for a request. */
-export interface AskedBy {
-  traceId: string;
-  page: string;
-  site: string;
-  startUs: number;
-  /** When the largest paint came, milliseconds; null where it was not measured. */
-  lcp: number | null;
-}
+import type { AskedBy } from '../request-page';
 
 /** Loads shown of one request: there is one, unless somebody sends what is not so. */
 const MOST = 5;
