@@ -1,6 +1,5 @@
 import type { Settings } from '../platform/settings';
 
-
 interface PageText {
   title: string;
   /** Scripts that have to be there before anything is painted. */
