@@ -99,7 +99,7 @@ writeFileSync(
   )}\n`
 );
 // What the browser's part is made of, the build does not tell: all that its package depends on.
-const bundled = new Set([...packagesIn(inputs), ...packagesBelow('web')]);
+const bundled = new Set([...packagesIn(inputs), ...packagesBelow('web'), ...packagesBelow('collect')]);
 for (const name of NATIVE) bundled.delete(`node_modules/${name}`);
 writeFileSync(path.join(OUT, 'THIRD-PARTY-LICENCES.txt'), licencesOf([...bundled].sort()));
 

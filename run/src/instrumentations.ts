@@ -13,6 +13,7 @@ import { PgInstrumentation } from '@opentelemetry/instrumentation-pg';
 import { RedisInstrumentation } from '@opentelemetry/instrumentation-redis';
 import { UndiciInstrumentation } from '@opentelemetry/instrumentation-undici';
 import { noteFirstByte, notePhases } from './phases';
+import { noteServerTiming } from './server-timing';
 import { hashOf, PARAMETERS_HASH } from './parameters-hash';
 
 /** Rows a call returned, by the name of the semantic conventions for databases. */
@@ -34,7 +35,11 @@ function noteParameters(span: Span, values: readonly unknown[]): void {
 
 /** What is instrumented: HTTP, the common frameworks, and clients of SQL and key-value databases. */
 export const instrumentations = (): Instrumentation[] => [
-  new HttpInstrumentation({ requestHook: notePhases }),
+  new HttpInstrumentation({
+    requestHook: notePhases,
+    // It changes what the program answers: only where that is wished.
+    ...(process.env.TROMIX_RUN_SERVER_TIMING === '1' && { responseHook: noteServerTiming })
+  }),
   new UndiciInstrumentation({ responseHook: noteFirstByte }),
   new ExpressInstrumentation(),
   new KoaInstrumentation(),

@@ -18,6 +18,7 @@ interface RunOptions {
   to?: string;
   inspect: boolean;
   parameters?: boolean;
+  serverTiming?: boolean;
   print?: boolean;
   crashes: boolean;
   stderr: boolean;
@@ -41,6 +42,10 @@ export const defineRun: Define = (command, outcome) => {
     .option('--to <url>', 'where traces go (default: OTEL_EXPORTER_OTLP_ENDPOINT, or http://127.0.0.1:4380)')
     .option('--no-inspect', 'leave the inspector closed, so that the recorder does not find the program')
     .option('--parameters', 'record the parameters of statements too, not only whether they are the same')
+    .option(
+      '--server-timing',
+      'say in each HTTP answer which request it is, so that page loads lead to it (adds the header Server-Timing)'
+    )
     .option('--no-crashes', 'hand nothing over where the program crashes')
     .option('--no-stderr', 'leave the standard error alone: the last lines of a crash are not told then')
     .option(
@@ -59,13 +64,14 @@ Node.js programs load the OpenTelemetry SDK before their own code; other runtime
 Signals, exit code, arguments and standard streams pass through. Where Tromix does not run, the program runs as ever.`
     )
     .action((words: string[], options: RunOptions) => {
-      const { service, release, to, inspect, parameters, print } = options;
+      const { service, release, to, inspect, parameters, serverTiming, print } = options;
       const set = runEnvironment(process.env, programAt(process.cwd()), {
         preload: path.join(PLACES.preload, inspect ? 'preload-inspect.cjs' : 'preload.cjs'),
         ...(service === undefined ? {} : { service }),
         ...(release === undefined ? {} : { release }),
         ...(to === undefined ? {} : { to }),
-        parameters: parameters === true
+        parameters: parameters === true,
+        serverTiming: serverTiming === true
       });
       if (print) {
         for (const [name, value] of Object.entries(set)) console.log(`export ${name}=${quoted(value)}`);

@@ -9,6 +9,8 @@ export interface RunSettings {
   to?: string;
   /** Record the parameters of statements. */
   parameters?: boolean;
+  /** Say in each answer which span gives it. */
+  serverTiming?: boolean;
 }
 
 /** Where a server listens by default. */
@@ -34,7 +36,7 @@ export function tokenFrom(env: Environment): string {
 export function runEnvironment(
   env: Environment,
   program: Program,
-  { preload, service, release, to, parameters }: RunSettings
+  { preload, service, release, to, parameters, serverTiming }: RunSettings
 ): Record<string, string> {
   const set: Record<string, string> = {};
   const unlessSet = (name: string, value: string): void => {
@@ -55,6 +57,7 @@ export function runEnvironment(
       `authorization=${encodeURIComponent(`Bearer ${env.TROMIX_INGEST_TOKEN}`)}`
     );
   if (parameters) set.TROMIX_RUN_PARAMETERS = '1';
+  if (serverTiming) set.TROMIX_RUN_SERVER_TIMING = '1';
   // Required, not imported: a program that is CommonJS stays so, down to the stacks of its errors. The inspector says where it listens on the standard error, which is the program’s own.
   set.NODE_OPTIONS = [
     env.NODE_OPTIONS,
