@@ -157,7 +157,7 @@ test.describe('pages with planted times', () => {
       reply(
         'text/html',
         `<!doctype html><title>planted</title>
-        <script async src="${searchParams.get('to')}/collect.js" data-service="planted" data-release="<b>1</b>" data-key="${searchParams.get('key') ?? ''}"></script>
+        <script async src="${searchParams.get('to')}/collect.js" data-service="planted" data-release="<b>1</b>" data-share="${searchParams.get('share') ?? '1'}" data-consent="${searchParams.get('consent') ?? ''}"></script>
         <script src="/held.js"></script>
         <h1>The largest thing there is to see on this page</h1>
         <img src="/picture.png" width="20" height="20" alt="">
@@ -225,6 +225,60 @@ test.describe('pages with planted times', () => {
     expect(load.steps.map(({ label }) => label)).toContain('Say <i>hello</i>');
     expect(JSON.stringify(load)).not.toContain('a secret that is typed');
     await expect(page.getByText('release <b>1</b>')).toBeVisible();
+  });
+
+  test('are not told of tabs in the background, of untold visits, and before people agree', async ({
+    context
+  }) => {
+    const sent: string[] = [];
+    const open = async (query: string, before?: () => void): Promise<Page> => {
+      const opened = await context.newPage();
+      if (before) await opened.addInitScript(before);
+      opened.on('request', (request) => {
+        if (/\/collect(?:\?|$)/.test(request.url())) sent.push(query);
+      });
+      await opened.goto(`${origin}/quiet?to=${EMPTY.url}&${query}`);
+      await expect(opened).toHaveTitle('held');
+      return opened;
+    };
+    await open('tab=hidden', () =>
+      Object.defineProperty(document, 'visibilityState', { value: 'hidden', configurable: true })
+    );
+    await open('share=0');
+    const asking = await open('consent=ask');
+    await asking.waitForTimeout(3500);
+    expect(sent).toEqual([]);
+    await asking.evaluate(() => (window as unknown as { tromix: { consent: () => void } }).tromix.consent());
+    await expect.poll(() => sent).toEqual(['consent=ask']);
+  });
+
+  test('that were kept and are shown again are loads of their own', async ({ playwright, page }) => {
+    const browser = await playwright.chromium.launch({
+      executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+      args: ['--headless', '--no-sandbox', '--disable-gpu'],
+      ignoreDefaultArgs: ['--disable-back-forward-cache']
+    });
+    try {
+      const visited = await browser.newPage();
+      await visited.goto(`${origin}/kept/page?to=${EMPTY.url}`);
+      await expect(visited).toHaveTitle('held');
+      await visited.waitForTimeout(2500);
+      await visited.goto(`${origin}/kept/next?to=${EMPTY.url}`);
+      await visited.goBack();
+      expect(await visited.evaluate(() => document.title)).toBe('held');
+      await visited.waitForTimeout(500);
+      await visited.goto('about:blank');
+      await visited.waitForTimeout(300);
+    } finally {
+      await browser.close();
+    }
+    await page.goto(`${EMPTY.url}/pages`);
+    await page.getByRole('link', { name: /^\/kept\/page/ }).click();
+    const loads = table(page, 'Slowest loads').getByRole('row');
+    await expect(loads).toHaveCount(3);
+    await loads.last().getByRole('link').click();
+    await expect(page.getByText('kept and shown again').first()).toBeVisible();
+    await expect(page.getByText(/nothing was fetched|came at/).first()).toBeVisible();
   });
 
   test('are recorded in a browser with its debugging port open, before and after a change, and compared', async ({

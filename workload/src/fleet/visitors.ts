@@ -1,4 +1,5 @@
 import { setTimeout as sleep } from 'node:timers/promises';
+import { NETWORKS, type NetworkLimits } from '@tromix/core/pages/slow-down';
 import { chromium, devices, type Browser, type Page } from '@playwright/test';
 
 /** Who waits before the screens of the office: what they hold in their hands, and how they are connected. */
@@ -6,20 +7,19 @@ interface Visitor {
   device: 'desktop' | 'phone';
   /** How many times slower the processor is than this machine's. */
   cpuSlowdown: number;
-  /** Of the network: milliseconds a round trip, and bits a second. */
-  network: { latencyMs: number; downBits: number; upBits: number };
+  network: NetworkLimits;
 }
 
 const VISITORS: readonly Visitor[] = [
   {
     device: 'desktop',
     cpuSlowdown: 1,
-    network: { latencyMs: 20, downBits: 20e6, upBits: 10e6 }
+    network: NETWORKS.fast.limits
   },
   {
     device: 'phone',
     cpuSlowdown: 4,
-    network: { latencyMs: 150, downBits: 1.6e6, upBits: 750e3 }
+    network: NETWORKS.slow.limits
   }
 ];
 

@@ -1,16 +1,13 @@
 <script lang="ts">
-  import ChevronDownIcon from '@lucide/svelte/icons/chevron-down';
-  import ChevronRightIcon from '@lucide/svelte/icons/chevron-right';
   import { SvelteSet } from 'svelte/reactivity';
   import type { ChainStep } from '@tromix/core/pages/chain';
-  import { shortUrl, type LoadRow } from '@tromix/core/pages/load-rows';
+  import type { LoadRow } from '@tromix/core/pages/load-rows';
   import type { PageLoad } from '@tromix/core/pages/page-load';
   import { VITAL_FACTS } from '@tromix/core/pages/vitals';
-  import { formatBytes, formatCount, formatDuration, plural } from '@tromix/core/text/format';
-  import AccountChip from '$lib/ui/ledger/AccountChip.svelte';
-  import { LOOKS } from '$lib/ui/ledger/accounts';
+  import { formatDuration, plural } from '@tromix/core/text/format';
   import { roundTicks } from '$lib/ui/request/round-ticks';
-  import { heightOf, loadLines, middles, wayPath, type LoadLine } from './load-lines';
+  import { heightOf, loadLines, middles, timesOf, wayPath, type LoadLine } from './load-lines';
+  import LoadRowLine from './LoadRowLine.svelte';
 
   /** A load as rows on one axis, with the way to its largest paint drawn through them. */
   interface Props {
@@ -57,42 +54,19 @@
   function lastEnd(): number {
     return rows.reduce((last, { toMs }) => Math.max(last, toMs), 0) * 1.05;
   }
-  const timesOf = (row: LoadRow, index: number): { startMs: number; endMs: number } =>
-    row.of === 'task' ? load.tasks[index] : load.resources[index];
   const isOnWay = (row: LoadRow): boolean => row.members.some((index) => onWay.has(`${row.of} ${index}`));
-  const isLater = (row: LoadRow): boolean => row.fromMs > untilMs;
 
   /** Bars of a row as one path: very many are drawn no slower than few. */
   function barsOf(row: LoadRow, members: readonly number[]): string {
     return members
       .flatMap((index) => {
-        const { startMs, endMs } = timesOf(row, index);
+        const { startMs, endMs } = timesOf(load, row, index);
         if (startMs > untilMs) return [];
         const left = x(startMs);
         const length = Math.max(2, x(endMs) - left - (members.length > 1 ? 0.8 : 0));
         return [`M${left.toFixed(1)} 6h${length.toFixed(1)}v11h${(-length).toFixed(1)}z`];
       })
       .join('');
-  }
-  const labelOf = (line: LoadLine): string => {
-    if (line.kind === 'heading') return line.group;
-    if (line.kind === 'rest') return `${formatCount(line.count)} more`;
-    if (line.kind === 'row') return line.row.label;
-    if (line.row.of === 'task') {
-      const { function: name, script } = load.tasks[line.index];
-      return name || shortUrl(script) || 'not told by what';
-    }
-    return shortUrl(load.resources[line.index].url);
-  };
-  function describe(line: LoadLine): string {
-    if (line.kind === 'heading' || line.kind === 'rest') return labelOf(line);
-    const [from, to] =
-      line.kind === 'row'
-        ? [line.row.fromMs, line.row.toMs]
-        : [timesOf(line.row, line.index).startMs, timesOf(line.row, line.index).endMs];
-    return `${labelOf(line)}, from ${formatDuration(from * 1e6)} to ${formatDuration(to * 1e6)}${
-      line.kind === 'row' && isOnWay(line.row) ? ', on the way to the largest paint' : ''
-    }`;
   }
   const canChoose = ({ kind }: LoadLine): boolean => kind === 'row' || kind === 'member';
   function toggle(row: LoadRow): void {
@@ -169,76 +143,22 @@
           <span role="gridcell">{line.group}</span>
         </div>
       {:else}
-        {@const isRow = line.kind === 'row'}
         {@const { row } = line}
         {@const members = line.kind === 'member' ? [line.index] : row.members}
-        {@const bytes =
-          line.kind === 'member'
-            ? row.of === 'resource'
-              ? load.resources[line.index].transferBytes
-              : null
-            : row.bytes}
-        <!-- svelte-ignore a11y_interactive_supports_focus, a11y_click_events_have_key_events -->
-        <div
-          class="absolute inset-x-0 grid items-center border-b border-grid hover:bg-steer-soft aria-selected:bg-pen-soft"
-          style:top="{top}px"
-          style:height="{heights[i]}px"
-          style:grid-template-columns="{NAME}px {FILES}px {SIZE}px 1fr"
-          role="row"
-          aria-level={isRow ? 1 : 2}
-          aria-selected={line.key === selected}
-          aria-expanded={isRow && row.members.length > 1 ? line.isOpen : undefined}
-          aria-label={describe(line)}
-          onclick={() => canChoose(line) && onselect(line.key)}
-          ondblclick={() => isRow && toggle(row)}
-        >
-          <span class="flex min-w-0 items-center {isRow ? 'pl-1' : 'pl-7'}" role="gridcell">
-            {#if isRow}<button
-                class="grid size-4 flex-none place-items-center text-ink-3"
-                class:invisible={row.members.length < 2}
-                tabindex="-1"
-                aria-label={line.isOpen ? 'Fold' : 'Unfold'}
-                onclick={() => toggle(row)}
-                >{#if line.isOpen}<ChevronDownIcon size={12} />{:else}<ChevronRightIcon
-                    size={12}
-                  />{/if}</button
-              >{/if}
-            <AccountChip account={row.account} />
-            <span
-              class="truncate font-mono text-[11.5px]"
-              title={line.kind === 'member' && row.of === 'resource'
-                ? load.resources[line.index].url
-                : members.length === 1 && row.of === 'resource'
-                  ? load.resources[members[0]].url
-                  : labelOf(line)}>{labelOf(line)}</span
-            >
-          </span>
-          <span class="pr-1 text-right num text-ink-2" role="gridcell"
-            >{isRow && row.of === 'resource' ? formatCount(row.members.length) : ''}</span
-          >
-          <span class="pr-2 text-right num text-ink-2" role="gridcell"
-            >{bytes !== null
-              ? formatBytes(bytes)
-              : row.of === 'resource' && line.kind !== 'rest'
-                ? '–'
-                : ''}</span
-          >
-          <span class="relative h-full overflow-hidden" role="gridcell">
-            {#if line.kind !== 'rest'}
-              <svg class="absolute inset-0" width={lane + PAD} height={heights[i]} aria-hidden="true">
-                <path
-                  d={width === 0 ? '' : barsOf(row, members)}
-                  fill={LOOKS[row.account].flat}
-                  opacity={isOnWay(row) ? 1 : 0.45}
-                />
-              </svg>
-              {#if isLater(row)}<span
-                  class="absolute inset-y-0 right-3 flex items-center num text-[11px] text-ink-3"
-                  >{formatDuration(row.fromMs * 1e6)} ›</span
-                >{/if}
-            {/if}
-          </span>
-        </div>
+        <LoadRowLine
+          {line}
+          {load}
+          {top}
+          height={heights[i]}
+          columns="{NAME}px {FILES}px {SIZE}px 1fr"
+          isSelected={line.key === selected}
+          isOnWay={isOnWay(row)}
+          bars={width === 0 ? '' : barsOf(row, members)}
+          width={lane + PAD}
+          laterMs={row.fromMs > untilMs ? row.fromMs : null}
+          onchoose={() => canChoose(line) && onselect(line.key)}
+          ontoggle={() => toggle(row)}
+        />
       {/if}
     {/each}
     <svg

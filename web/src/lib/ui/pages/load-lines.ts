@@ -1,5 +1,7 @@
 import type { ChainStep } from '@tromix/core/pages/chain';
-import type { LoadRow } from '@tromix/core/pages/load-rows';
+import { shortUrl, type LoadRow } from '@tromix/core/pages/load-rows';
+import type { PageLoad } from '@tromix/core/pages/page-load';
+import { formatCount, formatDuration } from '@tromix/core/text/format';
 
 /** A line of the picture of a load: a heading, a row, or one of the things a row stands for. */
 export type LoadLine =
@@ -31,6 +33,37 @@ export function loadLines(rows: readonly LoadRow[], open: ReadonlySet<string>): 
     if (count > 0) lines.push({ kind: 'rest', key: `${row.key} …`, row, count });
   }
   return lines;
+}
+
+/** A line that stands for something: no heading. */
+export type ThingLine = Exclude<LoadLine, { kind: 'heading' }>;
+
+/** When a thing of a row began and ended. */
+export const timesOf = (
+  { tasks, resources }: PageLoad,
+  { of }: LoadRow,
+  index: number
+): { startMs: number; endMs: number } => (of === 'task' ? tasks[index] : resources[index]);
+
+/** What a line is called. */
+export function lineLabel(line: ThingLine, { tasks, resources }: PageLoad): string {
+  if (line.kind === 'rest') return `${formatCount(line.count)} more`;
+  if (line.kind === 'row') return line.row.label;
+  if (line.row.of === 'resource') return shortUrl(resources[line.index].url);
+  const { function: name, script } = tasks[line.index];
+  return name || shortUrl(script) || 'not told by what';
+}
+
+/** A line in words, for who does not see its bar. */
+export function lineWords(line: ThingLine, load: PageLoad, isOnWay: boolean): string {
+  const label = lineLabel(line, load);
+  if (line.kind === 'rest') return label;
+  const { startMs, endMs } =
+    line.kind === 'row'
+      ? { startMs: line.row.fromMs, endMs: line.row.toMs }
+      : timesOf(load, line.row, line.index);
+  const way = line.kind === 'row' && isOnWay ? ', on the way to the largest paint' : '';
+  return `${label}, from ${formatDuration(startMs * 1e6)} to ${formatDuration(endMs * 1e6)}${way}`;
 }
 
 /** Where the middle of each line lies, pixels from the top. */
