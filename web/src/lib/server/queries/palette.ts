@@ -10,6 +10,7 @@ export type PaletteHit = Hit &
   (
     | { kind: 'service' | 'host' | 'release'; name: string }
     | { kind: 'endpoint'; service: string; name: string }
+    | { kind: 'page'; id: number; name: string }
     | { kind: 'call'; group: number }
     | { kind: 'evidence'; of: EvidenceKind; id: string }
     /** Something a piece of evidence names: a function, a class, a thread. */
@@ -22,13 +23,14 @@ const EACH = 8;
 /** Ids are searched by their beginning, from so many digits on. */
 const ID = /^[0-9a-f]{6,32}$/;
 
-/** Finds what the text names: ids of traces and requests, services, hosts, releases, endpoints, calls, evidence, functions, classes, threads. */
+/** Finds what the text names: ids of traces and requests, services, hosts, releases, endpoints, pages, calls, evidence, functions, classes, threads. */
 export async function findNames(text: string): Promise<PaletteHit[]> {
   const like = `%${text.replace(/[\\%_]/g, (sign) => `\\${sign}`)}%`;
   const found = await Promise.all([
     requestsById(text.toLowerCase()),
     places(like),
     endpoints(like),
+    pages(like),
     calls(like),
     evidence(like),
     namedInEvidence(like)
@@ -77,6 +79,20 @@ async function endpoints(like: string): Promise<PaletteHit[]> {
     label: name,
     detail: `endpoint of ${service}`,
     service,
+    name
+  }));
+}
+
+async function pages(like: string): Promise<PaletteHit[]> {
+  const rows = await select<{ id: number; site: string; name: string }>(
+    `SELECT id, site, name FROM pages WHERE site || ' ' || name LIKE ? ESCAPE '\\' ORDER BY length(name), name LIMIT ${EACH}`,
+    [like]
+  );
+  return rows.map(({ id, site, name }) => ({
+    kind: 'page',
+    label: name,
+    detail: `page of ${site}`,
+    id,
     name
   }));
 }

@@ -78,6 +78,8 @@
         return viewLink('/endpoint', { service: hit.service, endpoint: hit.name });
       case 'call':
         return viewLink(`/calls/${hit.group}`);
+      case 'page':
+        return viewLink(`/pages/${hit.id}`);
       case 'evidence':
         return evidenceLink({ kind: hit.of, id: hit.id });
       case 'named':

@@ -84,7 +84,13 @@ export const FORMS: readonly Form[] = [
             sentence: `Why is ${hit.name} slow?`,
             by: `its slow requests against its normal ones, ${hit.service}`
           }
-        : null
+        : hit.kind === 'page'
+          ? {
+              path: `/pages/${hit.id}`,
+              sentence: `Why is ${hit.name} slow?`,
+              by: `what comes before the largest paint, ${hit.detail}`
+            }
+          : null
   },
   {
     template: 'what changed since …',

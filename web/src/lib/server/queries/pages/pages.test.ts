@@ -122,6 +122,13 @@ describe('pages', () => {
     expect(page.findings[0].loads).toBeLessThanOrEqual(page.lookedAt);
   });
 
+  it('are found by a part of their names', async () => {
+    const { findNames } = await import('../palette');
+    expect(await findNames('essel')).toMatchObject([
+      { kind: 'page', label: '/vessels', detail: 'page of board' }
+    ]);
+  });
+
   it('leave out what was recorded, which is listed by itself', async () => {
     expect((await trialLoads()).map(({ traceId }) => traceId)).toEqual([trial.traceId]);
     const { all } = await pagesOf(EVERY, window, NOW);
