@@ -3,6 +3,10 @@ import { sdkSettings } from '$lib/ui/shell/sending';
 /** Where the command sends by itself. */
 const USUAL = 'http://127.0.0.1:4380';
 
+/** The script that pages tell of their loads by. */
+export const pageTag = (origin: string, withKey: boolean): string =>
+  `<script async src="${origin}/collect.js" data-service="my-site" data-release="1.0"${withKey ? ' data-key="your-key"' : ''}></${'script'}>`;
+
 /** A kind of sender: its name, the exact lines, and what to know. */
 export interface Way {
   name: string;
@@ -41,6 +45,12 @@ export function waysToSend(origin: string, withToken: boolean): Way[] {
         '      exporters: [otlphttp/tromix]'
       ],
       about: 'Added to the exporters a collector has already; it goes on sending to them.'
+    },
+    {
+      name: 'Pages in the browser',
+      lines: [pageTag(origin, withToken)],
+      about:
+        'In the head of each page. Pages on the loopback may send at once, others are named by TROMIX_COLLECT_ORIGINS; where there is a token, TROMIX_COLLECT_KEY is asked for.'
     }
   ];
 }

@@ -1,11 +1,10 @@
 <script lang="ts">
   import { page } from '$app/state';
+  import { pageTag } from '$lib/ui/connect/ways';
   import { copyText } from '$lib/ui/kit/actions';
 
   /** How page loads get here. */
-  const tag = $derived(
-    `<script async src="${page.url.origin}/collect.js" data-service="my-site" data-release="1.0"></${'script'}>`
-  );
+  const tag = $derived(pageTag(page.url.origin, page.data.sendsToken === true));
 </script>
 
 <p>
