@@ -14,8 +14,9 @@ export interface Preset {
 }
 
 const DAY_MS = 86_400_000;
-/** Releases, runs and hosts that are offered at most. */
+/** Runs and hosts that are offered at most, and releases. */
 const MOST = 6;
+const MOST_RELEASES = 8;
 
 /** What can be compared from here: the newest first, each group by itself. */
 export async function presetsOf(scope: Scope, nowMs: number): Promise<Preset[]> {
@@ -51,13 +52,13 @@ interface ReleasePair {
   previousUs: number;
 }
 
-/** Each release against the one before it: as long before it came as after, as far as there is time. */
-async function ofReleases(scope: Scope, window: TimeWindow, nowMs: number, most = MOST): Promise<Preset[]> {
+/** Each release, of a service that serves, against the one before it: as long before it came as after, as far as there is time. */
+async function ofReleases(scope: Scope, window: TimeWindow, nowMs: number, most = MOST_RELEASES): Promise<Preset[]> {
   const pairs = await select<ReleasePair>(
     `SELECT * FROM (
       SELECT s.name AS service, l.name AS release, l.first_us AS firstUs,
         lag(l.name) OVER w AS previous, lag(l.first_us) OVER w AS previousUs
-      FROM releases l JOIN services s ON s.id = l.service_id WHERE l.first_us > 0
+      FROM releases l JOIN services s ON s.id = l.service_id WHERE l.first_us > 0 AND EXISTS (SELECT 1 FROM endpoints e WHERE e.service_id = l.service_id)
       WINDOW w AS (PARTITION BY l.service_id ORDER BY l.first_us, l.id))
       WHERE previous IS NOT NULL AND firstUs < ? AND (? = '' OR service = ?) ORDER BY firstUs DESC LIMIT ${most}`,
     [window.toUs, scope.service, scope.service]
