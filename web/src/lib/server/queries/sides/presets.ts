@@ -53,7 +53,12 @@ interface ReleasePair {
 }
 
 /** Each release, of a service that serves, against the one before it: as long before it came as after, as far as there is time. */
-async function ofReleases(scope: Scope, window: TimeWindow, nowMs: number, most = MOST_RELEASES): Promise<Preset[]> {
+async function ofReleases(
+  scope: Scope,
+  window: TimeWindow,
+  nowMs: number,
+  most = MOST_RELEASES
+): Promise<Preset[]> {
   const pairs = await select<ReleasePair>(
     `SELECT * FROM (
       SELECT s.name AS service, l.name AS release, l.first_us AS firstUs,
