@@ -121,6 +121,12 @@ test('a recorded archive is read into Pages', async ({ page }) => {
   await expect(timeline(page).getByRole('row').nth(1)).toBeVisible();
 });
 
+interface Measured {
+  ttfb: number;
+  lcp: number;
+  picture: number;
+}
+
 interface ToldLoad {
   vitals: Record<string, number>;
   resources: { url: string; startMs: number; endMs: number }[];
@@ -175,34 +181,41 @@ test.describe('pages with planted times', () => {
     context
   }) => {
     const visited = await context.newPage();
-    // The same page without the delays: what the machine itself takes is no part of what was planted.
-    await visited.goto(`${origin}/plain/page?to=${EMPTY.url}&answer=0&script=0`);
-    await expect(visited).toHaveTitle('held');
-    await visited.waitForTimeout(2500);
-    await visited.goto(`${origin}/planted/page?to=${EMPTY.url}`);
-    await expect(visited).toHaveTitle('held');
-    const browser = await visited.evaluate(async () => {
-      const entry = performance.getEntriesByType('navigation')[0] as PerformanceNavigationTiming;
-      const largest = await new Promise<number>((resolve) =>
-        new PerformanceObserver((list) => resolve(list.getEntries().at(-1)!.startTime)).observe({
-          type: 'largest-contentful-paint',
-          buffered: true
-        })
-      );
-      const [picture] = performance.getEntriesByName(
-        new URL('/picture.png', location.href).href
-      ) as PerformanceResourceTiming[];
-      return { ttfb: entry.responseStart, lcp: largest, picture: picture.responseEnd - picture.startTime };
-    });
-    await visited.fill('input', 'a secret that is typed');
-    await visited.click('button');
-    await visited.waitForTimeout(2500);
+    /** Loads a page, and gives what the browser itself measured of it. */
+    const loaded = async (path: string): Promise<Measured> => {
+      await visited.goto(`${origin}${path}`);
+      await expect(visited).toHaveTitle('held');
+      await visited.waitForTimeout(2500);
+      await visited.fill('input', 'a secret that is typed');
+      await visited.click('button');
+      return visited.evaluate(async () => {
+        const entry = performance.getEntriesByType('navigation')[0] as PerformanceNavigationTiming;
+        const largest = await new Promise<number>((resolve) =>
+          new PerformanceObserver((list) => resolve(list.getEntries().at(-1)!.startTime)).observe({
+            type: 'largest-contentful-paint',
+            buffered: true
+          })
+        );
+        const [picture] = performance.getEntriesByName(
+          new URL('/picture.png', location.href).href
+        ) as PerformanceResourceTiming[];
+        return { ttfb: entry.responseStart, lcp: largest, picture: picture.responseEnd - picture.startTime };
+      });
+    };
+    const measured: Measured[] = [];
+    // The same page without the delays, too: what the machine itself takes is no part of what was planted. Of three of each the fastest counts.
+    for (let i = 0; i < 3; i++) {
+      await loaded(`/plain/page?to=${EMPTY.url}&answer=0&script=0`);
+      measured.push(await loaded(`/planted/page?to=${EMPTY.url}`));
+    }
+    const browser = measured.reduce((best, one) => (one.lcp < best.lcp ? one : best));
     await visited.goto('about:blank');
+    await visited.waitForTimeout(300);
 
     const toldOf = async (name: RegExp): Promise<ToldLoad> => {
       await page.goto(`${EMPTY.url}/pages`);
       await page.getByRole('link', { name }).click();
-      await table(page, 'Slowest loads').getByRole('link').first().click();
+      await table(page, 'Slowest loads').getByRole('link').last().click();
       const answer = page.waitForEvent('download');
       await page.getByRole('button', { name: 'Export' }).click();
       await page.getByRole('menuitem', { name: /JSON/ }).click();

@@ -1,4 +1,5 @@
 import { error } from '@sveltejs/kit';
+import { BROWSERS } from '$lib/server/ingest/pages/page-errors';
 import { evidenceOf, itemOfKind, type EvidenceItem } from '$lib/server/queries/evidence';
 import { requestsDuring } from '$lib/server/queries/recorded-requests';
 import { settings } from '$lib/server/settings';
@@ -15,7 +16,9 @@ export const load: PageServerLoad = async ({ params, url }) => {
   const together = [opened, ...(await Promise.all(ids.map(profileItem)))];
   const profile = wholeOf(together);
   const others = (await evidenceOf('profile')).filter(
-    ({ id, summary }) =>
+    ({ id, host, summary }) =>
+      // Each load of a page may have one: they would hide those of processes.
+      (host === BROWSERS) === (opened.host === BROWSERS) &&
       summary?.unit === opened.summary?.unit &&
       summary?.valueType === opened.summary?.valueType &&
       !together.some((one) => one.id === id)
