@@ -51,6 +51,35 @@ const VIEWS: Record<string, (page: Page) => Promise<void>> = {
     await page.getByRole('button', { name: 'Mark as fixed…' }).click();
     await expect(page.getByRole('button', { name: 'Mark it' })).toBeVisible();
   },
+  pages: async (page) => {
+    await page.goto('/pages');
+    await expect(page.getByRole('link', { name: /^\/office\/board/ })).toBeVisible();
+  },
+  'a page': async (page) => {
+    await page.goto('/pages');
+    await page.getByRole('link', { name: /^\/office\/board/ }).click();
+    await expect(page.getByRole('table', { name: 'Slowest loads' })).toBeVisible();
+  },
+  'a page load': async (page) => {
+    await page.goto('/pages/1');
+    await page.getByRole('table', { name: 'Slowest loads' }).getByRole('link').first().click();
+    await expect(page.getByRole('treegrid', { name: 'What the page loaded' })).toBeVisible();
+  },
+  'a visit': async (page) => {
+    await page.goto('/pages/1');
+    await page.getByRole('table', { name: 'Slowest loads' }).getByRole('link').first().click();
+    await page.getByRole('link', { name: 'Its visit' }).click();
+    await expect(page.getByRole('grid', { name: 'The visit' })).toBeVisible();
+  },
+  'two page loads': async (page) => {
+    await page.goto('/pages/1');
+    const loads = page.getByRole('table', { name: 'Slowest loads' }).getByRole('link');
+    const [after, before] = await Promise.all(
+      [0, 1].map(async (i) => /loads\/([0-9a-f]{32})/.exec((await loads.nth(i).getAttribute('href'))!)![1])
+    );
+    await page.goto(`/compare/loads?before=${before}&after=${after}`);
+    await expect(page.getByRole('table', { name: 'Vitals of both loads' })).toBeVisible();
+  },
   crashes: async (page) => {
     await page.goto('/crashes');
     await expect(page.getByRole('table', { name: 'Crashes' }).getByRole('link').first()).toBeVisible();
