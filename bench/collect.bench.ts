@@ -9,7 +9,7 @@ import { gzipSync } from 'node:zlib';
 import { chromium, type Page } from '@playwright/test';
 import { buildSync } from 'esbuild';
 
-const ROUNDS = 21;
+const ROUNDS = Number(process.env.ROUNDS ?? 21);
 const [{ text: script }] = buildSync({
   entryPoints: [path.resolve(import.meta.dirname, '../collect/src/main.ts')],
   bundle: true,

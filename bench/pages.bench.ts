@@ -1,7 +1,7 @@
 /**
  * Pages: 200,000 loads of 40 pages over 30 days; Pages at the server, of everything, by device, and each time after a load was booked; one page; a load
  * with 500 resources opened in Chromium.
- * Run: npx tsx bench/pages.bench.ts   (needs a build; `SCALE=small` fills 20,000)
+ * Run: npx tsx --tsconfig bench/tsconfig.json bench/pages.bench.ts   (needs a build; `SCALE=small` fills 20,000)
  */
 import { fork, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';

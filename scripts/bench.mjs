@@ -9,5 +9,8 @@ const wanted = process.argv[2] ?? '';
 for (const file of readdirSync(path.join(ROOT, 'bench')).filter(
   (name) => name.endsWith('.bench.ts') && name.includes(wanted)
 )) {
-  run(process.execPath, ['--import', 'tsx', path.join('bench', file)]);
+  // Its paths name what of the application is measured.
+  run(process.execPath, ['--import', 'tsx', path.join('bench', file)], {
+    env: { ...process.env, TSX_TSCONFIG_PATH: path.join(ROOT, 'bench/tsconfig.json') }
+  });
 }
