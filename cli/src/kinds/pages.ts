@@ -5,11 +5,11 @@ import { formatBytes, formatDuration, plural } from '@tromix/core/text/format';
 import type { KindOnCommandLine } from './kind';
 
 /** Nobody keeps what is only inspected: its loads need no lasting name. */
-const NOWHERE = { id: '0'.repeat(64), service: '', release: '' };
+const NO_NAME = '0'.repeat(64);
 const ms = (value: number | null): string => (value === null ? 'not told' : formatDuration(value * 1e6));
 
 export const pages: KindOnCommandLine<'har', PageLoad[], InspectedPages> = {
-  read: async (file) => ({ part: readHar(await file.content(), NOWHERE) }),
+  read: async (file) => ({ part: readHar(await file.content(), NO_NAME) }),
   inspect: ([loads], { top }) => inspectPages(loads, top),
   *lines({ loads }) {
     for (const { page, at, firstByteMs, loadedMs, resources, bytes, failed, slowest } of loads) {

@@ -27,7 +27,7 @@ class EvidenceExaminer {
         const content = await wholeContent(file, maxBytes);
         return {
           ok: true,
-          value: { ...recognised, loads: readHar(content, { id, service: '', release: '' }) }
+          value: { ...recognised, loads: readHar(content, id) }
         };
       }
       const examiner = (await KINDS_ON_SERVER[recognised.kind].examiner()) as Examiner<EvidenceKind>;

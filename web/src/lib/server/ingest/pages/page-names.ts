@@ -1,6 +1,5 @@
 import type { PageLoad } from '@tromix/core/pages/page-load';
 import { wellFormed } from '@tromix/core/text/well-formed';
-import type { InStatement } from '@libsql/client';
 import { bulkInsert } from '../../db/bulk';
 import { jsonOf, type Database } from '../../db/database';
 
@@ -21,7 +20,7 @@ interface Kind {
   most: number;
   namesOf: (load: PageLoad) => string[];
   /** What stands for one beyond the most. */
-  other: (names: string[]) => string[];
+  other: string[];
 }
 
 const PAGES: Kind = {
@@ -29,14 +28,14 @@ const PAGES: Kind = {
   columns: ['site', 'name'],
   most: MAX_PAGES,
   namesOf: ({ service, page }) => [service, page.slice(0, 300)],
-  other: () => ['', OTHER_PAGES]
+  other: ['', OTHER_PAGES]
 };
 const AUDIENCES: Kind = {
   table: 'page_audiences',
   columns: ['release', 'device', 'connection', 'country'],
   most: MAX_AUDIENCES,
   namesOf: ({ release, device, connection, country }) => [release, device, connection, country],
-  other: () => ['', '', '', '']
+  other: ['', '', '', '']
 };
 
 /** Numbers of pages and audiences: browsers send their names, and anybody may send any. */
@@ -64,20 +63,17 @@ export class PageNames {
       const key = JSON.stringify(name);
       if (known.has(key) || fresh.has(key)) return key;
       const isFull = known.size + fresh.size >= kind.most;
-      const taken = isFull ? kind.other(name) : name;
+      const taken = isFull ? kind.other : name;
       const takenKey = JSON.stringify(taken);
       if (!known.has(takenKey)) fresh.set(takenKey, taken);
       return takenKey;
     });
     if (fresh.size > 0) {
-      await database.write([this.#insert(kind, [...fresh.values()])]);
+      await database.write([bulkInsert('INSERT OR IGNORE', kind.table, kind.columns, [...fresh.values()])]);
       await this.#read(database, kind);
     }
     return keys.map((key) => known.get(key)!);
   }
-
-  #insert = ({ table, columns }: Kind, rows: string[][]): InStatement =>
-    bulkInsert('INSERT OR IGNORE', table, columns, rows);
 
   async #read(database: Database, { table, columns }: Kind): Promise<void> {
     const rows = await jsonOf<[number, ...string[]]>(
