@@ -64,6 +64,10 @@ const loadsCounted = async (): Promise<number> => {
 it('takes a beacon whole, or not at all', async () => {
   expect((await send(beacon(1))).status).toBe(204);
   expect(await loadsCounted()).toBe(1);
+  // Forged: sent before it began. It is counted, and stored nowhere.
+  expect((await send(beacon(2).replace('"doubleValue":100', '"doubleValue":-5'))).status).toBe(204);
+  expect((await server.ask('/api/senders')).text).toContain('page load does not say when it was sent');
+  expect(await loadsCounted()).toBe(1);
   expect((await send(beacon(2).slice(0, -40))).status).toBe(400);
   expect((await send(beacon(2), '?key=another')).status).toBe(401);
   expect((await send(beacon(2), undefined, { ...ORIGIN, origin: 'https://elsewhere.example' })).status).toBe(

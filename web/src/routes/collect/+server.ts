@@ -1,5 +1,6 @@
 import { beforeSending, takeFromPage } from '$lib/server/http/collect';
 import { encodingOf } from '$lib/server/http/otlp-answer';
+import { noteRejected } from '$lib/server/http/turned-away';
 import { callWriter } from '$lib/server/workers';
 import type { RequestHandler } from './$types';
 
@@ -7,9 +8,11 @@ import type { RequestHandler } from './$types';
 export const POST: RequestHandler = ({ request, url }) => {
   const encoding = encodingOf(request.headers.get('content-type')) ?? 'json';
   const receivedUs = Date.now() * 1000;
-  return takeFromPage(request, url, (body) =>
-    callWriter((writer) => writer.collect({ body, encoding, gzip: false }, receivedUs))
-  );
+  return takeFromPage(request, url, async (body) => {
+    const outcome = await callWriter((writer) => writer.collect({ body, encoding, gzip: false }, receivedUs));
+    if (outcome.ok) noteRejected(outcome.value.rejected);
+    return outcome;
+  });
 };
 
 export const OPTIONS: RequestHandler = ({ request }) => beforeSending(request);

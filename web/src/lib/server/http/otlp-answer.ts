@@ -1,5 +1,5 @@
 import { ExportTraceServiceResponse, RpcStatus } from '@tromix/core/formats/otlp/schema';
-import { noteTurnedAway } from './turned-away';
+import { noteRejected, noteTurnedAway } from './turned-away';
 import type { Accepted, Encoding } from '../ingest/accepted';
 
 /** Codes of google.rpc.Code that OTLP/HTTP answers carry. */
@@ -30,7 +30,7 @@ export function otlpAccepted(
   name: RejectedName = 'rejectedSpans'
 ): Response {
   const count = rejected.reduce((sum, one) => sum + one.count, 0);
-  for (const one of rejected) noteTurnedAway(200, one.reason, one.count);
+  noteRejected(rejected);
   const words = [
     ...rejected.map(({ reason, count }) => `${count} rejected: ${reason}`),
     ...warnings.map(({ message, count }) => `${count} warned: ${message}`)

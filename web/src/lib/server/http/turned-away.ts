@@ -33,6 +33,11 @@ export function noteTurnedAway(status: number, reason: string, count = 1, nowMs 
   }
 }
 
+/** Notes parts of something that was taken otherwise. */
+export function noteRejected(rejected: readonly { reason: string; count: number }[]): void {
+  for (const { reason, count } of rejected) noteTurnedAway(200, reason, count);
+}
+
 /** What was turned away since this server started, the last first. */
 export const turnedAway = (): TurnedAway[] => [...byReason.values()].reverse();
 

@@ -7,6 +7,7 @@
   import { formatDuration, plural } from '@tromix/core/text/format';
   import { roundTicks } from '$lib/ui/request/round-ticks';
   import { heightOf, loadLines, middles, timesOf, wayPath, type LoadLine } from './load-lines';
+  import { keepInSight } from './keep-in-sight';
   import LoadRowLine from './LoadRowLine.svelte';
 
   /** A load as rows on one axis, with the way to its largest paint drawn through them. */
@@ -83,11 +84,10 @@
       const step = event.key === 'ArrowDown' ? 1 : -1;
       let next = at + step;
       while (lines[next] && !canChoose(lines[next])) next += step;
-      if (lines[next]) onselect(lines[next].key);
-      const place = lines[next] ? y[next] : 0;
-      const box = body;
-      if (box && lines[next] && (place > box.scrollTop + box.clientHeight - 50 || place < box.scrollTop + 10))
-        box.scrollTop = place - box.clientHeight / 2;
+      if (lines[next]) {
+        onselect(lines[next].key);
+        keepInSight(body, y[next]);
+      }
     } else return;
     event.preventDefault();
   }

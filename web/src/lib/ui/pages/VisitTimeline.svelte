@@ -2,6 +2,7 @@
   import { closedAxis, lengthOf, placeOn } from '@tromix/core/pages/closed-axis';
   import type { VisitEvent } from '@tromix/core/pages/visit';
   import { formatDuration } from '@tromix/core/text/format';
+  import { keepInSight } from './keep-in-sight';
 
   /** What happened in a visit, one thing a line, on one axis on which idle stretches are closed up. */
   interface Props {
@@ -32,9 +33,7 @@
     if (!step || !events[selected + step]) return;
     event.preventDefault();
     onselect(selected + step);
-    const place = (selected + step) * ROW;
-    if (body && (place > body.scrollTop + body.clientHeight - 80 || place < body.scrollTop))
-      body.scrollTop = place - body.clientHeight / 2;
+    keepInSight(body, (selected + step + 0.5) * ROW);
   }
   const describe = ({ kind, label, fromMs, toMs, failed }: VisitEvent): string =>
     `${LOOKS[kind].name}: ${label}, ${formatDuration((fromMs - first) * 1e6)} after the first${
