@@ -256,9 +256,9 @@ function shareOut(
 }
 
 /** Failed: the span says so, or it answered with a server error (RFC 9110, 15.6). */
-export function isFailed(span: Span): boolean {
-  if (span.status === StatusCode.ERROR) return true;
-  const code = numberOf(span.attributes, 'http.response.status_code', 'http.status_code');
+export function isFailed({ status, attributes }: Pick<Span, 'status' | 'attributes'>): boolean {
+  if (status === StatusCode.ERROR) return true;
+  const code = numberOf(attributes, 'http.response.status_code', 'http.status_code');
   return code !== undefined && code >= 500;
 }
 

@@ -1,5 +1,13 @@
 /** What open pages are informed of. */
-export const LIVE_EVENTS = ['booked', 'evidence', 'recordings', 'runs', 'cases'] as const;
+export const LIVE_EVENTS = [
+  'booked',
+  'evidence',
+  'recordings',
+  'runs',
+  'cases',
+  'watches',
+  'boards'
+] as const;
 export type LiveEvent = (typeof LIVE_EVENTS)[number];
 
 /** Names what somebody knows: a run of the server, and how often each event had happened in it. */

@@ -42,11 +42,10 @@
         if (event === 'booked' || event === 'runs') {
           if (event === 'runs') ask('tromix:runs');
           if (isMoving()) ask('tromix:data');
-        } else if (event === 'recordings' || event === 'cases') ask(`tromix:${event}`);
-        else {
+        } else if (event === 'evidence') {
           ask('tromix:evidence');
           ask('tromix:data');
-        }
+        } else ask(`tromix:${event}`);
       }
     );
   });

@@ -6,7 +6,15 @@ type Listener = (event: LiveEvent) => void;
 const listeners = new Set<Listener>();
 
 const run = randomUUID();
-const published: Record<LiveEvent, number> = { booked: 0, evidence: 0, recordings: 0, runs: 0, cases: 0 };
+const published: Record<LiveEvent, number> = {
+  booked: 0,
+  evidence: 0,
+  recordings: 0,
+  runs: 0,
+  cases: 0,
+  watches: 0,
+  boards: 0
+};
 
 /** Names what a page knows that is loaded now: it changes with every event, and with a new run of the server. */
 export const liveState = (): string => stateOf(run, published);

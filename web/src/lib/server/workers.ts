@@ -26,6 +26,7 @@ import { forgetSince } from './queries/remembered';
 import recorderCode from './record/recorder.worker.ts?nodeworker';
 import type { RecorderService } from './record/recorder.worker';
 import { settings } from './settings';
+import { judging } from './watch/judging';
 import { Thread } from './thread';
 import { Turns } from './turns';
 
@@ -83,13 +84,20 @@ const writer = new Thread<WriterService>('writer', () => {
     console.error('The database thread of the writer ended.', error);
     void thread.terminate();
   });
-  thread.on('message', (message: { tromix?: string; message?: string; firstMinute?: number }) => {
-    if (message.tromix === 'booked') {
-      forgetSince(message.firstMinute ?? 0);
-      publish('booked');
+  thread.on(
+    'message',
+    (message: { tromix?: string; message?: string; firstMinute?: number; judges?: boolean }) => {
+      if (message.tromix === 'booked') {
+        forgetSince(message.firstMinute ?? 0);
+        publish('booked');
+      }
+      if (message.tromix === 'judged') {
+        judging.isHere = message.judges === true;
+        publish('watches');
+      }
+      if (message.tromix === 'fault') console.error(`Booking failed. ${message.message}`);
     }
-    if (message.tromix === 'fault') console.error(`Booking failed. ${message.message}`);
-  });
+  );
   return { thread, ready: (service) => service.open() };
 });
 

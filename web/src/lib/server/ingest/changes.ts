@@ -1,12 +1,12 @@
 import { isOfGroup } from '../db/of-group';
-import type { InStatement, InValue } from '@libsql/client';
-import { getTableColumns, getTableName } from 'drizzle-orm';
-import type { SQLiteTable } from 'drizzle-orm/sqlite-core';
+import type { InStatement } from '@libsql/client';
 import { maskText } from '@tromix/core/mask/text';
 import { wellFormed } from '@tromix/core/text/well-formed';
 import type { KeepRule } from '@tromix/core/trace/keep-rules';
+import { insert, namedIn, update } from '../db/one-row';
 import { rowsOf } from '../db/rows';
 import { CASE_CHANGES } from './case-changes';
+import { WATCH_CHANGES } from './watch-changes';
 import * as tables from '../db/schema';
 
 /** A finding of an endpoint, over all its requests. */
@@ -22,41 +22,6 @@ const NAMES = rowsOf(tables.evidenceNames);
 
 const nowUs = (): number => Date.now() * 1000;
 
-/** The columns that a row names by the names of the schema, and their values. */
-function namedIn<T extends SQLiteTable>(
-  table: T,
-  row: Partial<T['$inferInsert']>
-): { names: string[]; values: InValue[] } {
-  const columns = getTableColumns(table);
-  const given = Object.entries(row).filter(([, value]) => value !== undefined);
-  return {
-    names: given.map(([key]) => `"${columns[key].name}"`),
-    values: given.map(([, value]) => value as InValue)
-  };
-}
-
-/** A row of a table. What it does not name has the column’s default, unlike rows in bulk. */
-function insert<T extends SQLiteTable>(
-  verb: 'INSERT' | 'INSERT OR REPLACE',
-  table: T,
-  row: T['$inferInsert']
-): InStatement {
-  const { names, values } = namedIn(table, row);
-  return {
-    sql: `${verb} INTO ${getTableName(table)} (${names.join(', ')}) VALUES (${names.map(() => '?').join(', ')})`,
-    args: values
-  };
-}
-
-/** Changes the columns named in a row of a table, by its id. */
-function update<T extends SQLiteTable>(table: T, id: string, row: Partial<T['$inferInsert']>): InStatement {
-  const { names, values } = namedIn(table, row);
-  return {
-    sql: `UPDATE ${getTableName(table)} SET ${names.map((name) => `${name} = ?`).join(', ')} WHERE id = ?`,
-    args: [...values, id]
-  };
-}
-
 const unmark = ({ service, endpoint, rule, subject }: MarkedFinding): InStatement => ({
   sql: 'DELETE FROM finding_marks WHERE service = ? AND endpoint = ? AND rule = ? AND subject = ?',
   args: [service, endpoint, rule, subject]
@@ -65,6 +30,7 @@ const unmark = ({ service, endpoint, rule, subject }: MarkedFinding): InStatemen
 /** Everything that is changed in the database besides what evidence brings, by name: nothing outside of the writer's thread words SQL that writes. */
 export const CHANGES = {
   ...CASE_CHANGES,
+  ...WATCH_CHANGES,
 
   setApdexT: (endpoint: number, tMs: number): InStatement[] => [
     { sql: 'UPDATE endpoints SET apdex_t_ms = ? WHERE id = ?', args: [tMs, endpoint] }

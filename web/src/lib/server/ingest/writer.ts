@@ -288,8 +288,11 @@ export class Writer {
   /** Makes one of the named changes. */
   change<N extends ChangeName>(name: N, ...args: Parameters<Changes[N]>): Promise<void> {
     const statements = (CHANGES[name] as (...args: Parameters<Changes[N]>) => InStatement[])(...args);
-    return this.#inTurn(() => this.#database.write(statements));
+    return this.write(statements);
   }
+
+  /** Stores what something else in this thread worked out. */
+  write = (statements: InStatement[]): Promise<void> => this.#inTurn(() => this.#database.write(statements));
 
   /** Lists a load run, or changes what is listed of it. Traces of a run that came before it are booked anew, as its own. */
   putLoadRun(run: LoadRunRecord): Promise<void> {

@@ -1,3 +1,4 @@
+import os from 'node:os';
 import { parentPort, workerData, type MessagePort } from 'node:worker_threads';
 import { expose } from 'comlink';
 import nodeEndpoint from 'comlink/dist/umd/node-adapter';
@@ -12,6 +13,7 @@ import type { PageLoad } from '@tromix/core/pages/page-load';
 import { takePageParts } from './pages/take-parts';
 import { leftMark } from './reading-mark';
 import type { Aside, AsideKind } from './set-aside';
+import { Judge } from '../watch/judge';
 import { SteadyClock } from './steady-clock';
 import type { ChangeName, Changes } from './changes';
 import { SIGNALS, type SentBody, type SignalName } from './signals';
@@ -23,6 +25,8 @@ export type WriterThreadOptions = WriterOptions & { port: MessagePort };
 const TICK_MS = 250;
 const SWEEP_MS = 60_000;
 const SEAL_MS = 5000;
+/** How often it is looked whether another minute is to be judged. */
+const JUDGE_MS = 2000;
 
 /** The writer behind a message port. Errors of content travel as values: they are answers, not faults. */
 class WriterService {
@@ -31,7 +35,8 @@ class WriterService {
   async open(): Promise<void> {
     const { port, ...options } = workerData as WriterThreadOptions;
     const left = leftMark(options.markFile);
-    const writer = await Writer.open(options, new RemoteDatabase(askAt(port)), left);
+    const database = new RemoteDatabase(askAt(port));
+    const writer = await Writer.open(options, database, left);
     this.#writer = writer;
     const fault = (message: string): void => parentPort!.postMessage({ tromix: 'fault', message });
     writer.onFault = fault;
@@ -47,6 +52,11 @@ class WriterService {
     };
     repeat(TICK_MS, () => writer.settle());
     repeat(SEAL_MS, () => writer.sealCounters());
+    const judge = new Judge(database, writer.write, `${os.hostname()} ${options.markFile}`);
+    repeat(JUDGE_MS, async () => {
+      const { judges, minutes } = await judge.judge(Date.now());
+      if (minutes > 0 || !judges) parentPort!.postMessage({ tromix: 'judged', judges });
+    });
     const clock = new SteadyClock(Date.now(), performance.now());
     repeat(SWEEP_MS, () => writer.sweep(Date.now(), clock.trusts(Date.now(), performance.now())));
     writer

@@ -9,3 +9,4 @@ export * from './evidence';
 export * from './server';
 export * from './cases';
 export * from './pages';
+export * from './watches';

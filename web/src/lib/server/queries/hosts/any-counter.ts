@@ -1,10 +1,11 @@
 import { isRate, meanIn } from '@tromix/core/counters/bins';
 import {
-  histogramQuantile,
-  merged,
-  type Distribution,
-  type TimedDistribution
-} from '@tromix/core/counters/histograms';
+  distributionsInBins,
+  oftenLine,
+  quantileLine,
+  type Grid
+} from '@tromix/core/counters/histogram-lines';
+import type { TimedDistribution } from '@tromix/core/counters/histograms';
 import type { SeriesKind } from '@tromix/core/counters/series';
 import type { Line } from '@tromix/core/counters/strips';
 import { select } from '../../db/reader';
@@ -92,32 +93,18 @@ export async function counterLines(host: string, name: string, window: MsWindow)
   };
 }
 
-/** What came in each bin; a stretch counts in the one it ends in. */
+/** Of a histogram its 95th percentile, its median, and how often it was measured. */
 function histogramLines(
   label: string,
   unit: string,
   parts: readonly TimedDistribution[],
-  { fromMs, stepMs, length }: { fromMs: number; stepMs: number; length: number }
+  grid: Grid
 ): CounterLine[] {
-  const inBin = new Array<Distribution | null>(length).fill(null);
-  for (const part of parts) {
-    const bin = Math.floor((part.toMs - 1 - fromMs) / stepMs);
-    if (bin < 0 || bin >= length) continue;
-    const known = inBin[bin];
-    // Where bounds changed within a bin, the newer ones count.
-    inBin[bin] = known ? (merged(known, part) ?? part) : part;
-  }
-  const quantile = (p: number): Line =>
-    inBin.map((of) => (of ? (histogramQuantile(of, p)?.value ?? null) : null));
+  const inBin = distributionsInBins(parts, grid);
   return [
-    { label: `${label} · p95`, unit, isRate: false, line: quantile(0.95) },
-    { label: `${label} · median`, unit, isRate: false, line: quantile(0.5) },
-    {
-      label: `${label} · how often`,
-      unit: '',
-      isRate: true,
-      line: inBin.map((of) => (of ? of.count / (stepMs / 1000) : null))
-    }
+    { label: `${label} · p95`, unit, isRate: false, line: quantileLine(inBin, 0.95) },
+    { label: `${label} · median`, unit, isRate: false, line: quantileLine(inBin, 0.5) },
+    { label: `${label} · how often`, unit: '', isRate: true, line: oftenLine(inBin, grid.stepMs) }
   ];
 }
 
