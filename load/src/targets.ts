@@ -28,8 +28,10 @@ export function readTargets(text: string): Target[] | { wrong: string } {
 
 const DEFAULT_PORTS: Record<string, string> = { 'http:': '80', 'https:': '443' };
 
-/** Why nothing may be sent to an address; '' where it may. */
-export function refusedTarget(address: string, targets: readonly Target[]): string {
+const OF_LOAD = { what: 'Load runs only send', setting: 'TROMIX_LOAD_TARGETS' };
+
+/** Why nothing may be sent to an address; '' where it may. @param words what is sent, and the setting that allows more */
+export function refusedTarget(address: string, targets: readonly Target[], words = OF_LOAD): string {
   if (!URL.canParse(address))
     return `Expected an address such as http://127.0.0.1:3000/board, but found ${address}.`;
   const { protocol, hostname, port } = new URL(address);
@@ -40,7 +42,7 @@ export function refusedTarget(address: string, targets: readonly Target[]): stri
   );
   return named || LOOPBACK.test(hostname)
     ? ''
-    : `Load runs only send to this machine’s loopback range. Name ${hostname}:${at} in the setting TROMIX_LOAD_TARGETS to allow it.`;
+    : `${words.what} to this machine’s loopback range. Name ${hostname}:${at} in the setting ${words.setting} to allow it.`;
 }
 
 /** Why a plan may not be sent, with the step it is about; '' where all of them may be. */

@@ -23,6 +23,9 @@ import { closeLeftOver } from '$lib/server/record/recorder';
 import { settings } from '$lib/server/settings';
 import { cleanLeftOver } from '$lib/server/evidence/clean';
 import { WatchedFolder } from '$lib/server/evidence/watched-folder';
+import { keepDelivering } from '$lib/server/watch/deliver';
+import { keepForgetting } from '$lib/server/watch/forget';
+import { keepDoingTasks } from '$lib/server/watch/tasks';
 import { callWriter, keepWriting } from '$lib/server/workers';
 
 export const init: ServerInit = async () => {
@@ -43,6 +46,9 @@ export const init: ServerInit = async () => {
   await closeLeftOver();
   await keepLeftOverRuns();
   keepPlans();
+  keepDelivering();
+  keepForgetting();
+  await keepDoingTasks();
   if (watchedFolder) new WatchedFolder(watchedFolder).keepLooking();
 };
 

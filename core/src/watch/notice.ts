@@ -98,4 +98,6 @@ export function sentenceOf(
   return `${what}${is}${than}.`;
 }
 
-const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);
+/** Terms with a number in them stay as they are: `p95`. */
+const capital = (text: string): string =>
+  /^\w+\d/.test(text) ? text : text.charAt(0).toUpperCase() + text.slice(1);

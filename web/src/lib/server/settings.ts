@@ -48,6 +48,7 @@ const Environment = v.object({
   TROMIX_KEEP_COUNTER_DAYS: v.optional(integerText, '7'),
   TROMIX_INSPECT: v.optional(v.string(), '127.0.0.1:9222, 127.0.0.1:9229-9239'),
   TROMIX_LOAD_TARGETS: v.optional(v.string(), ''),
+  TROMIX_HOOK_TARGETS: v.optional(v.string(), ''),
   TROMIX_SOURCES: v.optional(v.string(), ''),
   TROMIX_SOURCE_LINK: v.optional(v.pipe(v.string(), v.maxLength(500)), ''),
   TROMIX_WATCH: v.optional(v.string()),
@@ -101,6 +102,8 @@ export interface Settings {
   inspectPlaces: Place[];
   /** Where load runs may send to besides the loopback. */
   loadTargets: Target[];
+  /** Where notices may be sent to besides the loopback. */
+  hookTargets: Target[];
   /** Whether assistants may ask by the Model Context Protocol. */
   answersAssistants: boolean;
   /** Folder of recordings to load at start; '' for none. */
@@ -156,7 +159,8 @@ export function settingsFrom(env: NodeJS.ProcessEnv, root: string): Settings {
     sourceLink: e.TROMIX_SOURCE_LINK,
     watchedFolder: e.TROMIX_WATCH ? path.resolve(root, e.TROMIX_WATCH) : '',
     inspectPlaces: readPlaces(e.TROMIX_INSPECT),
-    loadTargets: loadTargetsFrom(e.TROMIX_LOAD_TARGETS),
+    loadTargets: targetsFrom('TROMIX_LOAD_TARGETS', e.TROMIX_LOAD_TARGETS),
+    hookTargets: targetsFrom('TROMIX_HOOK_TARGETS', e.TROMIX_HOOK_TARGETS),
     answersAssistants: e.TROMIX_MCP === '1',
     demoFolder: e.TROMIX_DEMO ? path.resolve(root, e.TROMIX_DEMO) : '',
     hosts: list(e.TROMIX_HOSTS)
@@ -173,9 +177,9 @@ function originFrom(text: string): string {
   return origin;
 }
 
-function loadTargetsFrom(text: string): Target[] {
+function targetsFrom(setting: string, text: string): Target[] {
   const targets = readTargets(text);
-  if ('wrong' in targets) throw new StartError(`Invalid TROMIX_LOAD_TARGETS: ${targets.wrong}.`);
+  if ('wrong' in targets) throw new StartError(`Invalid ${setting}: ${targets.wrong}.`);
   return targets;
 }
 

@@ -32,10 +32,10 @@
   let kind = $state<Kind>('cpu');
   let seconds = $state(30);
   let interval = $state<Record<Kind, number>>({ cpu: 1000, allocation: 32_768, heap: 1000, threads: 1000 });
-  let repeat = $state<'once' | 'time' | 'p95'>('once');
+  let repeat = $state<'once' | 'time' | 'watch'>('once');
   let everyMinutes = $state(5);
   let keep = $state(48);
-  let slow = $state({ service: '', endpoint: '', overMs: 500 });
+  let watch = $state('');
   let starting = $state(false);
   let question = $state('');
   let asked: object = {};
@@ -44,6 +44,7 @@
   const SAMPLE_BYTES = 10;
   const samples = $derived(Math.round((seconds * 1e6) / Math.max(1, interval.cpu)));
   const active = $derived(data.recordings.filter(({ state }) => state === 'recording' || state === 'saving'));
+  const watchNames = $derived(Object.entries(data.watches));
   const busyAt = $derived(new Set(active.map((recording) => recording.address)));
 
   /** A heap dump that stops its process for long, or may not fit, is asked for twice. */
@@ -69,7 +70,7 @@
     const order = { address, kind, seconds, interval: interval[kind] };
     if (repeat === 'once') await start(order);
     else {
-      const when = repeat === 'time' ? { by: 'time', everyMinutes } : { by: 'p95', ...slow };
+      const when = repeat === 'time' ? { by: 'time', everyMinutes } : { by: 'watch', watch };
       await change('POST', '/api/recordings/plans', { ...order, keep, when }, 'Schedule saved.');
     }
   }
@@ -160,29 +161,32 @@
       <Labelled label="when"
         ><select class="field" bind:value={repeat}
           ><option value="once">now, once</option><option value="time">again and again</option><option
-            value="p95">when an endpoint is slow</option
+            value="watch">while a watch is on</option
           ></select
         ></Labelled
       >
       {#if repeat === 'time'}
         <NumberField label="every, minutes" bind:value={everyMinutes} min={1} max={1440} />
-      {:else if repeat === 'p95'}
-        <Labelled label="service"
-          ><select class="field" bind:value={slow.service}
-            >{#each data.names.services as service (service)}<option>{service}</option>{/each}</select
-          ></Labelled
-        >
-        <Labelled label="endpoint"
-          ><input class="w-44 field" placeholder="GET /tides/window" bind:value={slow.endpoint} /></Labelled
-        >
-        <NumberField label="p95 over, ms" bind:value={slow.overMs} min={1} width="w-24" />
+      {:else if repeat === 'watch'}
+        {#if watchNames.length > 0}
+          <Labelled label="watch"
+            ><select class="w-72 field" bind:value={watch} required
+              >{#each watchNames as [id, name] (id)}<option value={id}>{name}</option>{/each}</select
+            ></Labelled
+          >
+        {:else}<span class="text-ink-2"
+            >There is no watch yet: <a class="link" href="/watches">make one</a>.</span
+          >{/if}
       {/if}
       {#if repeat !== 'once'}
         <NumberField label="keep" bind:value={keep} min={1} max={500} />
       {/if}
       <button
         class="button button-solid"
-        disabled={address === '' || starting || (repeat === 'once' && busyAt.has(address))}
+        disabled={address === '' ||
+          starting ||
+          (repeat === 'once' && busyAt.has(address)) ||
+          (repeat === 'watch' && watch === '')}
         >{starting ? 'Starting…' : repeat === 'once' ? 'Start recording' : 'Make the plan'}</button
       >
       {#if repeat === 'once' && busyAt.has(address)}<span class="text-[11px] text-ink-2"
@@ -197,7 +201,7 @@
         <h2 class="mb-1 heading">Plans</h2>
         {#each data.plans as stored (stored.id)}
           <p class="flex items-center gap-2 py-0.5">
-            <span>{planWords(stored)}</span>
+            <span>{planWords(stored, data.watches)}</span>
             <button
               class="button px-1.5 py-0"
               onclick={() => void change('DELETE', `/api/recordings/plans/${stored.id}`, {})}>End</button

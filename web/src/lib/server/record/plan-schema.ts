@@ -24,7 +24,7 @@ export const NewRecording = v.object({
   sure: v.optional(v.boolean('takes true or false'), false)
 });
 
-/** A recording that is made again and again, or each time an endpoint is slow. */
+/** A recording that is made again and again, or for as long as a watch is on. */
 export const Plan = v.object({
   ...order,
   /** How many of its profiles are kept; older ones are removed. */
@@ -44,10 +44,8 @@ export const Plan = v.object({
       )
     }),
     v.object({
-      by: v.literal('p95'),
-      service: v.pipe(v.string(), v.minLength(1, 'names a service'), v.maxLength(300)),
-      endpoint: v.pipe(v.string(), v.minLength(1, 'names an endpoint'), v.maxLength(500)),
-      overMs: v.pipe(v.number(), v.minValue(1, 'takes 1 ms at least'))
+      by: v.literal('watch'),
+      watch: v.pipe(v.string(), v.minLength(1, 'names a watch'), v.maxLength(100))
     })
   ])
 });

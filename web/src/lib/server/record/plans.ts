@@ -1,6 +1,6 @@
 import { evidenceKindOf } from '$lib/evidence/recorded-kind';
 import { randomUUID } from 'node:crypto';
-import { judge } from '../watch/condition';
+import { isOn } from '../watch/queries';
 import { hasRested, repeatedly } from '../watch/schedule';
 import { planList, recordingsOfPlan, type Recording, type StoredPlan } from '../queries/recordings';
 import { removeEvidence } from '../evidence/remove-evidence';
@@ -11,7 +11,7 @@ import { allowedPlace } from './addresses';
 import { startRecording } from './recorder';
 
 const TICK_MS = 5000;
-/** After a recording for slowness the plan rests, so that one bad hour does not fill the store. */
+/** While a watch is on the plan rests after a recording, so that one bad hour does not fill the store. */
 const REST_MINUTES = 10;
 
 /** Whether a plan is due. Exported for the tests. */
@@ -24,7 +24,7 @@ export async function isDue(
   if (recorded.some(({ state }) => state === 'recording' || state === 'saving')) return false;
   if (plan.when.by === 'time') return hasRested(plan.when.everyMinutes, lastMs, nowMs);
   if (!hasRested(REST_MINUTES, lastMs, nowMs)) return false;
-  return (await judge(plan.when, nowMs)).holds === true;
+  return isOn(plan.when.watch);
 }
 
 /** Removes the oldest profiles of a plan beyond what it keeps. */

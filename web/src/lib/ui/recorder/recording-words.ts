@@ -58,10 +58,10 @@ function usedWords({ cpuBefore, cpuDuring }: Recording): string {
   if (cpuBefore === null || cpuDuring === null) return '';
   return `All its threads used ${formatShare(cpuBefore)} of a core in the second before, ${formatShare(cpuDuring)} meanwhile.`;
 }
-/** A plan as a sentence. */
-export function planWords({ plan }: StoredPlan): string {
+/** A plan as a sentence. @param watches names of watches by their ids */
+export function planWords({ plan }: StoredPlan, watches: Readonly<Record<string, string>> = {}): string {
   const what = `${KIND_WORDS[plan.kind]} of ${plan.address}${isDump(plan.kind) ? '' : ` for ${formatDuration(plan.seconds * 1e9)}`}`;
   return plan.when.by === 'time'
     ? `${what}, every ${formatDuration(plan.when.everyMinutes * 60e9)}, keep ${plan.keep}`
-    : `${what}, when p95 of ${plan.when.service} ${plan.when.endpoint} is over ${formatDuration(plan.when.overMs * 1e6)}, keep ${plan.keep}`;
+    : `${what}, while the watch “${watches[plan.when.watch] ?? 'that is not here any more'}” is on, keep ${plan.keep}`;
 }

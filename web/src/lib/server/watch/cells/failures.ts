@@ -2,7 +2,7 @@ import { emptyCell, putCell, type Cell } from '@tromix/core/watch/cell';
 import type { FailureMark } from '@tromix/core/failures/mark-state';
 import { jsonOf } from '../../db/database';
 import { isIn } from './place-ids';
-import { Merges } from '../../queries/failure-merges';
+import { readMerges, type Merges } from '../../db/merges';
 import type { CellSource, Reading } from './source';
 
 type Row = [at: number, group: number, endpoint: number, host: number, release: number, times: number];
@@ -20,9 +20,7 @@ export const failureCells: CellSource<'failures'> = async (watched, reading) => 
     [from, to]
   );
   if (rows.length === 0) return cells;
-  const merges = new Merges(
-    await jsonOf(database, 'SELECT json_group_array(json_array(group_id, into_id)) FROM failure_merges')
-  );
+  const merges = await readMerges(database);
   const groups = [...new Set(rows.map(([, group]) => merges.of(group)))];
   const [keys, news] = await Promise.all([keysOf(groups, reading), newsOf(groups, merges, reading)]);
   watched.forEach(({ place, failure, figure }, i) => {

@@ -1,11 +1,8 @@
-import { randomBytes } from 'node:crypto';
 import { json } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { Entry } from '@tromix/core/case/case';
+import { addEntry } from '$lib/server/cases/add-entry';
 import { readJson, refused } from '$lib/server/http/json-body';
-import { publish } from '$lib/server/live';
-import { caseOf, keptBy } from '$lib/server/queries/cases';
-import { change } from '$lib/server/workers';
 import type { RequestHandler } from './$types';
 
 const MAX_BYTES = 1_000_000;
@@ -15,15 +12,7 @@ const Added = v.omit(Entry, ['id', 'atUs', 'version']);
 export const POST: RequestHandler = async ({ params, request }) => {
   const body = await readJson(request, Added, MAX_BYTES);
   if (!body.ok) return refused(body.message);
-  const one = await caseOf(params.id);
-  if (!one) return refused('This case is not here. It may have been removed.', 404);
-  const entry: Entry = {
-    ...body.value,
-    id: randomBytes(8).toString('hex'),
-    atUs: Date.now() * 1000,
-    version: 1
-  };
-  await change('addEntry', one.id, entry, keptBy({ ...one, entries: [entry] }));
-  publish('cases');
-  return json({ id: entry.id }, { status: 201 });
+  const id = await addEntry(params.id, body.value);
+  if (id === null) return refused('This case is not here. It may have been removed.', 404);
+  return json({ id }, { status: 201 });
 };
