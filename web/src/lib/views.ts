@@ -8,8 +8,8 @@ export interface View {
   key: string;
   /** The question it answers, under which it stands. */
   question: string;
-  /** Evidence it lists: the navigation counts what of it lies in the scope. `all` for every kind. `findings`, `cases`: how many are open. */
-  lists?: EvidenceKind | 'all' | 'findings' | 'cases';
+  /** Evidence it lists: the navigation counts what of it lies in the scope. `all` for every kind. `findings`, `cases`: how many are open; `watches`: how often they came on and nobody looked. */
+  lists?: EvidenceKind | 'all' | 'findings' | 'cases' | 'watches';
 }
 
 /** Every view, in the order of the navigation: the palette, the keys, their help and the tests read this list. */
@@ -32,6 +32,8 @@ export const VIEWS: readonly View[] = [
   { name: 'Connect', path: '/connect', key: 'w', question: 'Gather and keep' },
   { name: 'Evidence', path: '/evidence', key: 'e', question: 'Gather and keep', lists: 'all' },
   { name: 'Recorder', path: '/recorder', key: 'd', question: 'Gather and keep' },
+  { name: 'Watches', path: '/watches', key: 'i', question: 'Gather and keep', lists: 'watches' },
+  { name: 'Boards', path: '/boards', key: 'v', question: 'Gather and keep' },
   { name: 'Cases', path: '/cases', key: 's', question: 'Gather and keep', lists: 'cases' }
 ];
 

@@ -2,7 +2,7 @@
   import '../app.css';
   import { goto, invalidate } from '$app/navigation';
   import { navigating, page } from '$app/state';
-  import { Toaster } from 'svelte-sonner';
+  import { toast, Toaster } from 'svelte-sonner';
   import { untrack, type Snippet } from 'svelte';
   import { onKeys } from '$lib/ui/frame/keys.svelte';
   import { preferences } from '$lib/ui/shell/preferences.svelte';
@@ -13,6 +13,10 @@
   import { briefHere, pinHere } from '$lib/ui/cases/pins.svelte';
   import BriefDialog from '$lib/ui/cases/BriefDialog.svelte';
   import PinDialog from '$lib/ui/cases/PinDialog.svelte';
+  import BoardDialog from '$lib/ui/watch/BoardDialog.svelte';
+  import BrowserNotices from '$lib/ui/watch/BrowserNotices.svelte';
+  import { watchHere } from '$lib/ui/watch/offers.svelte';
+  import WatchDialog from '$lib/ui/watch/WatchDialog.svelte';
   import { listen } from '$lib/ui/shell/live';
   import Nav from '$lib/ui/shell/Nav.svelte';
   import Palette from '$lib/ui/shell/Palette.svelte';
@@ -26,6 +30,7 @@
   /** Signing in, and addresses without anything, stand alone: nothing was loaded for a frame. */
   const bare = $derived(page.url.pathname === '/login' || !data.rail);
 
+  let watchNews = $state(0);
   $effect(() => {
     if (bare) return;
     /** Asks anew. A navigation under way would be called off by that, and may have read its data before the news. */
@@ -45,7 +50,10 @@
         } else if (event === 'evidence') {
           ask('tromix:evidence');
           ask('tromix:data');
-        } else ask(`tromix:${event}`);
+        } else {
+          if (event === 'watches') watchNews++;
+          ask(`tromix:${event}`);
+        }
       }
     );
   });
@@ -55,6 +63,9 @@
     '?': () => (shellState.keysOpen = true),
     p: () => void pinHere(),
     b: () => briefHere(),
+    w: () => {
+      if (!watchHere()) toast('Nothing here has a figure to watch. Choose a row or a chart first.');
+    },
     ...Object.fromEntries(VIEWS.map(({ key, path }) => [`g ${key}`, () => void goto(viewLink(path))]))
   });
 </script>
@@ -66,7 +77,7 @@
   <div class="h-screen">{@render children()}</div>
 {:else}
   <div class="flex h-screen">
-    <Nav counts={data.counts} knownMs={data.nowMs} asksToken={data.asksToken} />
+    <Nav counts={data.counts} knownMs={data.nowMs} asksToken={data.asksToken} {watchNews} />
     <div class="grid min-w-0 flex-1 grid-cols-[minmax(0,1fr)] grid-rows-[minmax(0,1fr)_92px]">
       <div class="relative min-h-0 min-w-0">
         {#if navigating.to}
@@ -94,6 +105,9 @@
   <KeysDialog />
   <BriefDialog />
   <PinDialog cases={data.cases} />
+  <WatchDialog />
+  <BoardDialog />
+  <BrowserNotices />
 {/if}
 <Toaster
   theme={preferences.theme}

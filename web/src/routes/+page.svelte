@@ -24,10 +24,13 @@
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
   import { screenKeys } from '$lib/ui/frame/keys.svelte';
   import { sortRows } from '$lib/ui/tables/sort';
+  import { requestsOffer } from '$lib/ui/watch/offer-of';
+  import { watchable } from '$lib/ui/watch/offers.svelte';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
   const overview = $derived(data.overview);
+  watchable(() => requestsOffer(data.scope));
   screenKeys([
     { keys: '↑ ↓', does: 'choose a row' },
     { keys: 'Enter', does: 'open it' },
@@ -161,7 +164,7 @@
     <div class="grid grid-cols-[minmax(0,1fr)_232px] border-b border-rule bg-sheet">
       <section class="px-4 pt-2.5">
         <h2 class="text-[13px]">Where an average request’s time goes: the <Hint of="ledger">ledger</Hint></h2>
-        <LedgerOverTime series={overview.series} {flag} />
+        <LedgerOverTime series={overview.series} {flag} watch={requestsOffer(data.scope)} />
       </section>
       <section class="border-l border-rule px-4 py-2.5"><SideFigures {overview} /></section>
     </div>
@@ -192,6 +195,12 @@
       >
       <button class="button border-rule text-ink-2" onclick={exportCsv}>CSV</button>
     </div>
-    <OverviewTable {overview} {rows} hrefOf={open} {actionsOf} />
+    <OverviewTable
+      {overview}
+      {rows}
+      hrefOf={open}
+      {actionsOf}
+      watchOf={(row) => requestsOffer(data.scope, narrowed(row))}
+    />
   {/if}
 </Page>

@@ -22,6 +22,7 @@
   import { screenKeys } from '$lib/ui/frame/keys.svelte';
   import type { Column } from '$lib/ui/tables/columns';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
+  import { callsOffer } from '$lib/ui/watch/offer-of';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
@@ -217,6 +218,8 @@
       {columns}
       keyOf={({ id }) => String(id)}
       hrefOf={open}
+      watchOf={({ name, detail }) =>
+        data.rows === 'statement' ? callsOffer({ kind: detail, fingerprint: name }, data.scope) : null}
       sort="-total"
       file="calls-by-{data.rows}"
       rowHeight={data.rows === 'service' || data.rows === 'origin' || data.rows === 'host' ? 29 : 40}

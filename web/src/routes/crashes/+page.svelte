@@ -16,9 +16,12 @@
   import { countColumn, textColumn } from '$lib/ui/tables/column-makers';
   import type { Column } from '$lib/ui/tables/columns';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
+  import { crashesOffer } from '$lib/ui/watch/offer-of';
+  import { watchable } from '$lib/ui/watch/offers.svelte';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
+  watchable(() => crashesOffer(data.scope));
   screenKeys([
     { keys: '↑ ↓', does: 'choose a crash' },
     { keys: 'Enter', does: 'open it' }

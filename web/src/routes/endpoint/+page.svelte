@@ -29,6 +29,8 @@
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
   import { screenKeys } from '$lib/ui/frame/keys.svelte';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
+  import { requestsOffer } from '$lib/ui/watch/offer-of';
+  import { watchable } from '$lib/ui/watch/offers.svelte';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
@@ -39,6 +41,8 @@
     { keys: 'y', does: 'why its slow requests are slow', run: () => void goto(whyLink(place)) }
   ]);
   const place = $derived({ service: endpoint?.service ?? '', endpoint: endpoint?.endpoint ?? '' });
+  const offer = $derived(endpoint ? requestsOffer(data.scope, place) : null);
+  watchable(() => offer);
   pinnable(() =>
     endpoint
       ? {
@@ -117,6 +121,7 @@
         overview={data.list}
         rows={data.list.rows}
         hrefOf={(row) => viewLink('/endpoint', { service: row.service, endpoint: row.name })}
+        watchOf={(row) => requestsOffer(data.scope, { service: row.service, endpoint: row.name })}
         actionsOf={(row) => [
           {
             name: 'Its requests',
@@ -146,7 +151,7 @@
         </span>
       </div>
       <section class="border-y border-rule bg-sheet py-2 pl-1" aria-label="Latency over time">
-        <HeatMap page={endpoint} />
+        <HeatMap page={endpoint} watch={offer} />
       </section>
       <div class="grid grid-cols-2 border-b border-rule bg-sheet">
         <section class="min-w-0 border-r border-rule px-4 py-2">

@@ -15,10 +15,13 @@
   import { countColumn, rareColumn } from '$lib/ui/tables/column-makers';
   import type { Column } from '$lib/ui/tables/columns';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
+  import { failuresOffer } from '$lib/ui/watch/offer-of';
+  import { watchable } from '$lib/ui/watch/offers.svelte';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
   const list = $derived(data.failures);
+  watchable(() => failuresOffer(data.scope));
   screenKeys([
     { keys: '↑ ↓', does: 'choose a failure' },
     { keys: 'Enter', does: 'open it' }
@@ -122,6 +125,7 @@
         toMs={data.window.toUs / 1000}
         flags={data.flags}
         file="failures-over-time"
+        watch={failuresOffer(data.scope)}
       />
     </div>
     <DataTable
@@ -131,6 +135,7 @@
       keyOf={({ id }) => String(id)}
       hrefOf={({ id }) => viewLink(`/failures/${id}`)}
       actionsOf={({ id }) => [{ name: 'Its requests', href: viewLink('/requests', { failure: id }) }]}
+      watchOf={(row) => failuresOffer(data.scope, row)}
       sort="-times"
       exportAlso={ALSO_IN_FILES}
       empty="No failure of this time is like that."

@@ -13,9 +13,13 @@
   import { viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
+  import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
+  import { findingOffer } from '$lib/ui/watch/offer-of';
+  import { offersWatch, watchActions } from '$lib/ui/watch/offers.svelte';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
+  let menu = $state<ReturnType<typeof ActionMenu> | null>(null);
   const SHAPES = { high: '◆', medium: '◈', low: '◇' } as const;
   const shown = $derived(data.findings.filter(({ mark }) => mark === null || mark.back));
   const open = $derived(data.findings.filter(isOpen));
@@ -68,6 +72,7 @@
         <ul>
           {#each list as finding (keyOf(finding))}
             <li
+              use:offersWatch={() => findingOffer(finding, data.scope)}
               class="grid grid-cols-[58px_minmax(0,1fr)_auto] items-start gap-3 border-b border-grid px-4 py-2 hover:bg-paper"
             >
               <span class="num font-semibold" title="Of all time in this scope"
@@ -157,6 +162,12 @@
                   <a class="button border-rule text-ink-2" href={viewLink(`/findings/${finding.rule}`)}
                     >The rule</a
                   >
+                  <button
+                    class="button border-rule text-ink-2"
+                    aria-haspopup="menu"
+                    onclick={(event) =>
+                      void menu?.open(event, watchActions(findingOffer(finding, data.scope)))}>Watch</button
+                  >
                   {#if finding.mark && !finding.mark.back}
                     <button class="button border-rule text-ink-2" onclick={() => void mark('DELETE', finding)}
                       >Take up again</button
@@ -179,3 +190,4 @@
     </ScrollRegion>
   {/if}
 </Page>
+<ActionMenu bind:this={menu} />

@@ -15,6 +15,7 @@
   import Page from '$lib/ui/shell/Page.svelte';
   import type { Column } from '$lib/ui/tables/columns';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
+  import { vitalOffer } from '$lib/ui/watch/offer-of';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
@@ -60,6 +61,7 @@
         columns={COLUMNS}
         keyOf={({ id }) => String(id)}
         hrefOf={({ id }) => pageLink(id)}
+        watchOf={(row) => vitalOffer(row, 'lcp')}
         sort="-worth"
         file="pages"
         empty="No visitor’s load in this time range."

@@ -29,10 +29,13 @@
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
   import { screenKeys } from '$lib/ui/frame/keys.svelte';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
+  import { requestsOffer } from '$lib/ui/watch/offer-of';
+  import { watchable } from '$lib/ui/watch/offers.svelte';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
   const list = $derived(data.requests);
+  watchable(() => requestsOffer(data.scope));
   screenKeys([
     { keys: '↑ ↓', does: 'choose a request' },
     { keys: 'Enter', does: 'open it' }
@@ -131,6 +134,7 @@
         binMs={list.binMs}
         fromMs={list.window.fromUs / 1000}
         toMs={list.window.toUs / 1000}
+        watch={requestsOffer(data.scope)}
       />
     </section>
     {#if list.groups}

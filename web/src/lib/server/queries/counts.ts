@@ -9,9 +9,11 @@ import { MOST_LISTED } from './evidence';
 /** Numbers beside the views in the navigation: how many rows each lists. */
 export type Counts = Partial<Record<EvidenceKind, number>> & { all: number; cases: number };
 
+/** What is counted in other ways. */
+const NOT_EVIDENCE = ['all', 'findings', 'cases', 'watches'] as const;
 /** Kinds that a view lists; nothing else is counted with every page. */
 const LISTED = VIEWS.flatMap(({ lists }) =>
-  lists && lists !== 'all' && lists !== 'findings' && lists !== 'cases' ? [lists] : []
+  lists && !(NOT_EVIDENCE as readonly string[]).includes(lists) ? [lists as EvidenceKind] : []
 );
 
 const OF_KIND = `SELECT id, series, service, host, release, started_at_us AS startedAtUs, received_at_us AS receivedAtUs, duration_ns AS durationNs

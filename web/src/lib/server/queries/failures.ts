@@ -11,7 +11,8 @@ import { binsOf, rangesOf, seriesStep, type BinRange } from './bins';
 import { namesFilter, singleFilter, type Filter } from './filter';
 import { readRanges } from './remembered';
 import { markedOf } from './failure-marks';
-import { loadMerges, type Merges } from './failure-merges';
+import type { Merges } from '../db/merges';
+import { loadMerges } from './failure-merges';
 import { timesOf, wholeMargin } from './rollups';
 
 /** A group of failures in a scope. */

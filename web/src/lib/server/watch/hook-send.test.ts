@@ -81,7 +81,7 @@ describe('what is sent to a webhook', () => {
 
   it('follows no redirect', async () => {
     let asked = 0;
-    const url = await receiver((request, response) => {
+    const url = await receiver((_, response) => {
       asked++;
       response.writeHead(307, { location: 'http://169.254.169.254/latest' });
       response.end();

@@ -92,7 +92,7 @@ async function readAll(database: Database, ids: PlaceIds, wanted: readonly Wante
     const { from, to } = together[0];
     const cells = await readCells(
       alike.map(([{ watched }]) => watched),
-      { database, ids, from, to }
+      { database, ids, step: 1, from, to }
     );
     alike.forEach((all, i) => {
       for (const { put } of all) put(cells[i]);

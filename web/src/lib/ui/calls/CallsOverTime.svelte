@@ -6,6 +6,8 @@
   import type { Place } from '$lib/ui/chart/facts';
   import type { ChartTheme } from '$lib/ui/chart/theme';
   import { shortTime } from '$lib/ui/kit/time';
+  import type { WatchOffer } from '$lib/ui/watch/offers.svelte';
+  import type { WatchedOf } from '@tromix/core/watch/watched';
 
   /** Four small charts on one time axis: how often, by how many requests (of one group) or how long in all, how long each, and most in one request. */
   interface Props {
@@ -17,21 +19,30 @@
     resolution: string;
     /** Of one call group: a request that makes calls of several groups would be counted for each. */
     ofGroup: boolean;
+    /** What of one call group can be watched. */
+    watchOf?: (figure: WatchedOf<'calls'>['figure']) => WatchOffer;
   }
-  let { series, fromMs, toMs, stepMs, resolution, ofGroup }: Props = $props();
+  let { series, fromMs, toMs, stepMs, resolution, ofGroup, watchOf }: Props = $props();
 
   interface Small {
     name: string;
     of: (point: CallPoint) => number;
     text: (value: number) => string;
     line: boolean;
+    figure?: WatchedOf<'calls'>['figure'];
   }
   const CHARTS: Small[] = $derived([
-    { name: `calls per ${resolution}`, of: ({ calls }) => calls, text: formatCount, line: false },
+    {
+      name: `calls per ${resolution}`,
+      of: ({ calls }) => calls,
+      text: formatCount,
+      line: false,
+      figure: 'rate'
+    },
     ofGroup
       ? { name: `requests per ${resolution}`, of: ({ requests }) => requests, text: formatCount, line: false }
       : { name: `time per ${resolution}`, of: ({ totalNs }) => totalNs, text: formatDuration, line: false },
-    { name: 'p95 of a call', of: ({ p95Ns }) => p95Ns, text: formatDuration, line: true },
+    { name: 'p95 of a call', of: ({ p95Ns }) => p95Ns, text: formatDuration, line: true, figure: 'p95' },
     { name: 'most in one request', of: ({ mostCalls }) => mostCalls, text: formatCount, line: true }
   ]);
   const placesOf = ({ name, of, text }: Small): Place[] =>
@@ -88,6 +99,7 @@
         height={70}
         label="{small.name} over time, at most {small.text(top)}."
         {places}
+        watch={small.figure && watchOf ? watchOf(small.figure) : null}
       />
     </figure>
   {/each}

@@ -5,7 +5,9 @@
   import { pinnedPicture } from '$lib/ui/cases/picture';
   import { handOver } from '$lib/ui/cases/pins.svelte';
   import { saveText } from '$lib/ui/kit/save-text';
+  import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
   import ExportMenu from '$lib/ui/kit/ExportMenu.svelte';
+  import { offersWatch, watchActions, type WatchOffer } from '$lib/ui/watch/offers.svelte';
   import { preferences } from '$lib/ui/shell/preferences.svelte';
   import { placeWords, type Place } from './facts';
   import { chartTheme, type ChartTheme } from './theme';
@@ -33,9 +35,22 @@
     ondrawn?: (chart: EChartsType) => void;
     /** What lies over the chart. */
     over?: Snippet;
+    /** What of it can be watched, or put on a board. */
+    watch?: WatchOffer | null;
   }
-  let { option, height, label, places = [], legend = [], file = '', ondrawn, over }: Props = $props();
+  let {
+    option,
+    height,
+    label,
+    places = [],
+    legend = [],
+    file = '',
+    ondrawn,
+    over,
+    watch = null
+  }: Props = $props();
 
+  let menu = $state<ReturnType<typeof ActionMenu> | null>(null);
   let element: HTMLDivElement;
   let chart = $state.raw<EChartsType | undefined>();
   /** Place that is read by the keyboard; −1 for none. */
@@ -113,7 +128,7 @@
   );
 </script>
 
-<div class="relative">
+<div class="relative" use:offersWatch={watch ? () => watch : undefined}>
   <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
   <div
     bind:this={element}
@@ -128,7 +143,7 @@
   {#if places.length > 0}<p class="sr-only" aria-live="polite">
       {places[at] ? placeWords(places[at]) : ''}
     </p>{/if}
-  {#if legend.length > 0 || exports.length > 0}
+  {#if legend.length > 0 || exports.length > 0 || watch}
     <div class="flex flex-wrap items-center gap-x-3 gap-y-0.5 px-2 pb-1 text-[11px] text-ink-2">
       {#each legend as { name, colour, letter, line } (name)}
         <span class="inline-flex items-center gap-1"
@@ -142,7 +157,15 @@
           >{#if letter}<b class="num font-normal text-ink-3">{letter}</b>{/if}{name}</span
         >
       {/each}
-      {#if exports.length > 0}<span class="ml-auto"><ExportMenu {exports} /></span>{/if}
+      {#if exports.length > 0 || watch}<span class="ml-auto flex gap-1"
+          >{#if watch}<button
+              class="button"
+              title="Watch what is drawn here, or put it on a board (w)"
+              aria-haspopup="menu"
+              onclick={(event) => void menu?.open(event, watchActions(watch))}>Watch</button
+            >{/if}<ExportMenu {exports} /></span
+        >{/if}
     </div>
   {/if}
 </div>
+<ActionMenu bind:this={menu} />

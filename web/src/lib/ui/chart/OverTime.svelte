@@ -4,6 +4,7 @@
   import { overBins, throughMiddles } from './bins';
   import Chart from './Chart.svelte';
   import type { Place } from './facts';
+  import type { WatchOffer } from '$lib/ui/watch/offers.svelte';
   import type { ChartTheme } from './theme';
 
   interface Point {
@@ -21,8 +22,9 @@
     toMs: number;
     what?: string;
     file?: string;
+    watch?: WatchOffer | null;
   }
-  let { series, binMs, fromMs, toMs, what = 'request', file = '' }: Props = $props();
+  let { series, binMs, fromMs, toMs, what = 'request', file = '', watch = null }: Props = $props();
 
   const busiest = $derived(Math.max(1, ...series.map(({ count }) => count)));
   const longest = $derived(Math.max(1, ...series.map(({ p95Ns }) => p95Ns)));
@@ -106,4 +108,4 @@
   ]);
 </script>
 
-<Chart {option} height={96} {label} {places} {legend} {file} />
+<Chart {option} height={96} {label} {places} {legend} {file} {watch} />

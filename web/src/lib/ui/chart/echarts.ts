@@ -1,5 +1,11 @@
 import { BarChart, HeatmapChart, LineChart, ScatterChart } from 'echarts/charts';
-import { GridComponent, MarkLineComponent, TooltipComponent, VisualMapComponent } from 'echarts/components';
+import {
+  GridComponent,
+  MarkAreaComponent,
+  MarkLineComponent,
+  TooltipComponent,
+  VisualMapComponent
+} from 'echarts/components';
 import { init, use } from 'echarts/core';
 import { SVGRenderer } from 'echarts/renderers';
 
@@ -10,6 +16,7 @@ use([
   ScatterChart,
   GridComponent,
   TooltipComponent,
+  MarkAreaComponent,
   MarkLineComponent,
   VisualMapComponent,
   SVGRenderer

@@ -10,9 +10,10 @@
   import type { ChartTheme } from '$lib/ui/chart/theme';
   import { axisTime, shortTime, timeRange } from '$lib/ui/kit/time';
   import { viewLink } from '$lib/ui/shell/links';
+  import type { WatchOffer } from '$lib/ui/watch/offers.svelte';
   import { classesOf, classFrom, classOf, durationTicks } from './duration-scale';
 
-  let { page }: { page: EndpointPage } = $props();
+  let { page, watch = null }: { page: EndpointPage; watch?: WatchOffer | null } = $props();
 
   const LEFT = 58;
   const RIGHT = 26;
@@ -282,6 +283,7 @@
     height={HEIGHT + LOAD + 20}
     label="{plural(page.count, 'request')} over time by duration."
     file="latency-over-time"
+    {watch}
     legend={[
       { name: 'p95', colour: 'var(--pen)', line: 'solid' },
       { name: 'median', colour: 'var(--pen)', line: 'dashed' },

@@ -10,6 +10,7 @@
   import { flagLines } from '$lib/ui/chart/flag-lines';
   import type { ChartTheme } from '$lib/ui/chart/theme';
   import { shortTime } from '$lib/ui/kit/time';
+  import type { WatchOffer } from '$lib/ui/watch/offers.svelte';
 
   interface Part {
     name: string;
@@ -28,8 +29,19 @@
     file?: string;
     /** Whose counters can be laid below; nobody's where it is one of several. */
     of?: readonly TakingPart[];
+    watch?: WatchOffer | null;
   }
-  let { parts, fromMs, binMs, toMs, flags = [], height = 84, file = '', of: taking = [] }: Props = $props();
+  let {
+    parts,
+    fromMs,
+    binMs,
+    toMs,
+    flags = [],
+    height = 84,
+    file = '',
+    of: taking = [],
+    watch = null
+  }: Props = $props();
   const LEFT = 46;
   const RIGHT = 12;
   /** From here on a flag has no room behind its line. */
@@ -110,6 +122,7 @@
   {places}
   {legend}
   {file}
+  {watch}
   ondrawn={(chart) => {
     const x = (at: number): number => Number(chart.convertToPixel({ xAxisIndex: 0 }, at));
     groups = flagGroups(flags, x, x(lastRoom)).map((group) => ({ ...group, left: x(group.at[0]) }));

@@ -4,6 +4,9 @@
   import { formatCount, plural } from '@tromix/core/text/format';
   import type { CounterLine, CounterLines, CounterName } from '$lib/server/queries/hosts/any-counter';
   import { resource } from '$lib/ui/frame/resource.svelte';
+  import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
+  import { counterOffer } from '$lib/ui/watch/offer-of';
+  import { offersWatch, watchActions, type WatchOffer } from '$lib/ui/watch/offers.svelte';
   import Strip from './Strip.svelte';
 
   /** Any metric of a host, drawn on the time axis of the view. */
@@ -48,6 +51,21 @@
     histogram: 'histogram',
     exponential: 'histogram'
   };
+  let menu = $state<ReturnType<typeof ActionMenu> | null>(null);
+  const offer = $derived.by((): WatchOffer | null => {
+    const of = names.value?.find(({ name }) => name === chosen);
+    if (!of) return null;
+    const isHistogram = of.kind === 'histogram' || of.kind === 'exponential';
+    return counterOffer(
+      {
+        name: of.name,
+        unit: of.unit,
+        isRate: !isHistogram && (drawn.value?.lines[0]?.isRate ?? false),
+        part: isHistogram ? 'p95' : 'value'
+      },
+      host
+    );
+  });
   const textOf = ({ unit, isRate }: CounterLine): ((value: number) => string) => metricText(unit, isRate);
   /** Lines of one unit are held against each other. */
   const topOf = ({ unit, isRate }: CounterLine): number =>
@@ -58,7 +76,8 @@
     ) || 1;
 </script>
 
-<section class="border-b border-rule px-4 py-2" aria-label="Any counter">
+<ActionMenu bind:this={menu} />
+<section class="border-b border-rule px-4 py-2" aria-label="Any counter" use:offersWatch={() => offer}>
   <label class="flex items-baseline gap-2"
     ><span class="text-[13px]"><b class="font-semibold">{host}: any counter</b></span>
     <select
@@ -74,6 +93,14 @@
       {/each}
     </select></label
   >
+  {#if chosen && drawn.value && drawn.value.lines.length > 0}
+    <button
+      class="mt-1 button"
+      title="Watch it, or put it on a board (w)"
+      aria-haspopup="menu"
+      onclick={(event) => offer && void menu?.open(event, watchActions(offer))}>Watch</button
+    >
+  {/if}
   {#if names.error || drawn.error}<p class="mt-1 text-ink-3" role="status">
       {names.error || drawn.error}
     </p>{/if}

@@ -10,6 +10,8 @@
   import { LOOKS } from '$lib/ui/ledger/accounts';
   import { axisTime, shortTime, timeRange } from '$lib/ui/kit/time';
 
+  import type { WatchOffer } from '$lib/ui/watch/offers.svelte';
+
   interface Point {
     at: number;
     ledger: Ledger;
@@ -20,8 +22,9 @@
     series: Point[];
     flag?: { at: number; label: string } | null;
     height?: number;
+    watch?: WatchOffer | null;
   }
-  let { series, flag = null, height = 158 }: Props = $props();
+  let { series, flag = null, height = 158, watch = null }: Props = $props();
 
   /** Where the flag's line stands, pixels from the left. */
   let flagAt = $state(NaN);
@@ -91,6 +94,7 @@
   {height}
   label={words}
   {places}
+  {watch}
   ondrawn={(chart) => (flagAt = flag ? Number(chart.convertToPixel({ xAxisIndex: 0 }, flag.at)) : NaN)}
 >
   {#snippet over()}{#if flag}<Flag left={flagAt} label={flag.label} />{/if}{/snippet}

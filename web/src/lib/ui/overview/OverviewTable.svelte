@@ -10,6 +10,7 @@
   import { linkActions, type Action } from '$lib/ui/kit/actions';
   import MoreButton from '$lib/ui/kit/MoreButton.svelte';
   import { changeLook, TONES } from '$lib/ui/kit/change';
+  import { offersWatch, watchActions, type WatchOffer } from '$lib/ui/watch/offers.svelte';
   import LedgerBar from '$lib/ui/ledger/LedgerBar.svelte';
   import ZoneBar from '$lib/ui/kit/ZoneBar.svelte';
 
@@ -17,13 +18,16 @@
     overview,
     rows,
     hrefOf,
-    actionsOf
+    actionsOf,
+    watchOf
   }: {
     overview: Overview;
     rows: OverviewRow[];
     hrefOf: (row: OverviewRow) => string;
     /** What can be done with a row besides opening it. */
     actionsOf: (row: OverviewRow) => Action[];
+    /** What of a row can be watched, or put on a board. */
+    watchOf: (row: OverviewRow) => WatchOffer;
   } = $props();
   let menu = $state<ReturnType<typeof ActionMenu> | null>(null);
   function openMenu(event: MouseEvent, row: OverviewRow): void {
@@ -31,6 +35,7 @@
     void menu?.open(event, [
       ...linkActions(hrefOf(row)),
       ...actionsOf(row),
+      ...watchActions(watchOf(row)),
       ...handOver(() => offerOfRow(here, overview.kind === 'endpoints' ? 'endpoint' : 'view', hrefOf(row)))
     ]);
   }
@@ -95,6 +100,7 @@
         {@const change = changeLook(row.change)}
         <tr
           oncontextmenu={(event) => openMenu(event, row)}
+          use:offersWatch={() => watchOf(row)}
           class="relative border-b border-grid whitespace-nowrap focus-within:bg-pen-soft hover:bg-pen-soft"
         >
           {#if twoNames}<td class="px-2 py-1.5 text-ink-2">{row.service}</td>{/if}

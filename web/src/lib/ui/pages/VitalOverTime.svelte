@@ -7,6 +7,7 @@
   import type { Place } from '$lib/ui/chart/facts';
   import type { ChartTheme } from '$lib/ui/chart/theme';
   import { shortTime } from '$lib/ui/kit/time';
+  import type { WatchOffer } from '$lib/ui/watch/offers.svelte';
   import { formatVital } from './vital-words';
 
   /** A vital at its 75th percentile over time, with its limits, over how many loads there were. */
@@ -16,8 +17,9 @@
     binMs: number;
     fromMs: number;
     toMs: number;
+    watch?: WatchOffer | null;
   }
-  let { vital, series, binMs, fromMs, toMs }: Props = $props();
+  let { vital, series, binMs, fromMs, toMs, watch = null }: Props = $props();
   const { title, limits } = $derived(VITAL_FACTS[vital]);
   // Every bin takes part, also an empty one: a bar is as wide as the bins are apart.
   const points = $derived.by(() => {
@@ -110,4 +112,5 @@
   {places}
   {legend}
   file="vital-{vital}"
+  {watch}
 />

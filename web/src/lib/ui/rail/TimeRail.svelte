@@ -1,6 +1,6 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
-  import { formatBytes, formatDuration, formatRate } from '@tromix/core/text/format';
+  import { formatBytes, formatDuration, formatRate, plural } from '@tromix/core/text/format';
   import { kindView } from '$lib/evidence/kinds';
   import type { Sides } from '@tromix/core/sides';
   import type { Scope, TimeWindow } from '$lib/scope';
@@ -13,6 +13,7 @@
   import { withGaps, type LinePoint } from '$lib/ui/chart/gaps';
   import type { ChartTheme } from '$lib/ui/chart/theme';
   import { flagGroups } from '../chart/flag-groups';
+  import { railMarks } from './rail-marks.svelte';
   import { ticksOf } from './ticks';
 
   interface Props {
@@ -116,6 +117,9 @@
       (sides
         ? `Side A is ${timeRange(sides.before.fromUs / 1000, sides.before.toUs / 1000, nowMs)}, side B ${timeRange(sides.after.fromUs / 1000, sides.after.toUs / 1000, nowMs)}. `
         : '') +
+      (railMarks.stretches.length > 0
+        ? `${plural(railMarks.stretches.length, 'stretch', 'stretches')} marked. `
+        : '') +
       (selection ? `Selected ${timeRange(selection.from, selection.to, nowMs)}.` : 'Nothing selected.')
   );
   /** Load runs as brackets, from their start to their end, as far as they lie on the rail. */
@@ -166,6 +170,14 @@
     <Chart {option} height={PLOT} label={summary} />
   </div>
   <svg class="absolute inset-0" {width} height="92" aria-hidden="true">
+    {#each railMarks.stretches as { from, to } (from)}
+      {@const left = Math.max(0, x(from))}
+      {@const right = Math.min(width, Math.max(x(to), x(from) + 3))}
+      {#if right > 0 && left < width}
+        <rect x={left} width={right - left} height={PLOT} fill="var(--alarm)" opacity=".16" />
+        <path d="M{left} {PLOT - 2}H{right}" stroke="var(--alarm)" stroke-width="3" />
+      {/if}
+    {/each}
     {#if sides && !drag}
       {#each [{ letter: 'A', of: sides.before, colour: 'var(--ink-2)' }, { letter: 'B', of: sides.after, colour: 'var(--pen)' }] as { letter, of, colour } (letter)}
         {@const left = Math.max(0, x(of.fromUs / 1000))}

@@ -10,7 +10,7 @@
   import { pinsTo } from '$lib/ui/cases/pins.svelte';
   import { preferences } from './preferences.svelte';
   import { NO_PICKS } from '$lib/scope';
-  import { VIEWS, viewOf } from '$lib/views';
+  import { VIEWS, viewOf, type View } from '$lib/views';
   import { viewLink } from './links';
   import { shellState } from './shell-state.svelte';
 
@@ -19,14 +19,32 @@
     /** When they were counted, epoch milliseconds. */
     knownMs: number;
     asksToken: boolean;
+    /** How often watches told something since the page was opened. */
+    watchNews: number;
   }
-  let { counts, knownMs, asksToken }: Props = $props();
+  let { counts, knownMs, asksToken, watchNews }: Props = $props();
   /** Asked whenever the page has loaded its data; one that cannot be counted is not shown. */
   const findings = resource(
     () => knownMs,
     (_, signal) => send<{ count: number }>('GET', viewLink('/api/open-findings'), undefined, signal),
     { keep: true }
   );
+  const unseen = resource(
+    () => watchNews,
+    (_, signal) => send<{ count: number }>('GET', '/api/watches/count', undefined, signal),
+    { keep: true }
+  );
+  const countOf = (lists: View['lists']): number | undefined => {
+    if (lists === 'findings') return findings.value?.count;
+    if (lists === 'watches') return unseen.value?.count;
+    return lists && counts[lists];
+  };
+  const TITLES: Partial<Record<NonNullable<View['lists']>, string>> = {
+    all: 'In all',
+    cases: 'Open',
+    findings: 'Open in this scope',
+    watches: 'Came on, and nobody looked yet'
+  };
   const groups = [...groupBy(VIEWS, ({ question }) => question)];
   const current = $derived(pinsTo());
   const open = $derived(viewOf(page.url.pathname));
@@ -50,7 +68,7 @@
     <h2 class="px-3.5 pt-3 pb-1 heading">{question}</h2>
     {#each views as view (view.path)}
       {@const { name, path, lists } = view}
-      {@const count = lists === 'findings' ? findings.value?.count : lists && counts[lists]}
+      {@const count = countOf(lists)}
       <a
         href={viewLink(path, path === '/requests' ? {} : NO_PICKS)}
         aria-current={view === open ? 'page' : undefined}
@@ -58,14 +76,8 @@
       >
         {name}
         {#if count}<span
-            class="num font-normal text-ink-3"
-            title={lists === 'all'
-              ? 'In all'
-              : lists === 'cases'
-                ? 'Open'
-                : lists === 'findings'
-                  ? 'Open in this scope'
-                  : 'In this scope'}>{count}</span
+            class="num font-normal {lists === 'watches' ? 'text-alarm' : 'text-ink-3'}"
+            title={TITLES[lists!] ?? 'In this scope'}>{count}</span
           >{/if}
       </a>
       {#if lists === 'cases' && current}

@@ -6,6 +6,7 @@
   import { offerOfRow, type PinKind } from '$lib/ui/cases/row-offer';
   import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
   import { copyText, linkActions, type Action } from '$lib/ui/kit/actions';
+  import { offersWatch, watchActions, type WatchOffer } from '$lib/ui/watch/offers.svelte';
   import { toCsv, toTsv } from '@tromix/core/text/csv';
   import { saveText } from '$lib/ui/kit/save-text';
   import MoreButton from '$lib/ui/kit/MoreButton.svelte';
@@ -27,6 +28,8 @@
     kind?: PinKind;
     /** What can be done with a row, besides opening and copying it. */
     actionsOf?: (row: Row) => Action[];
+    /** What of a row can be watched, or put on a board; null for nothing. */
+    watchOf?: (row: Row) => WatchOffer | null;
     /** Sorting before the user chooses, as `key` or `-key`; '' for the order the rows come in. */
     sort: string;
     /** Name of the sorting in the URL: tables of one page have different ones. */
@@ -53,6 +56,7 @@
     linkName,
     kind = 'view',
     actionsOf,
+    watchOf,
     sort,
     param = 'sort',
     file,
@@ -134,11 +138,16 @@
     const href = hrefOf?.(row);
     return href ? linkActions(href) : [];
   };
+  const watchActionsOf = (row: Row): Action[] => {
+    const offer = watchOf?.(row);
+    return offer ? watchActions(offer) : [];
+  };
   function openMenu(event: MouseEvent, row: Row): void {
     const here = event.currentTarget as Element;
     void menu?.open(event, [
       ...linksOf(row),
       ...(actionsOf?.(row) ?? []),
+      ...watchActionsOf(row),
       ...handOver(() => offerOfRow(here, kind, hrefOf?.(row) ?? '')),
       { name: 'Copy the row', run: () => copyText(toTsv([], [csvFields(columns, row)]).trim()) }
     ]);
@@ -220,6 +229,7 @@
       <div
         role="row"
         oncontextmenu={(event) => openMenu(event, row)}
+        use:offersWatch={watchOf && (() => watchOf(row))}
         aria-rowindex={index + 2}
         class="grid items-center border-b border-grid focus-within:bg-pen-soft hover:bg-pen-soft {short
           ? 'relative py-1'

@@ -22,10 +22,13 @@
   import { ratioColumn } from '$lib/ui/tables/column-makers';
   import type { Column } from '$lib/ui/tables/columns';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
+  import { callsOffer } from '$lib/ui/watch/offer-of';
+  import { watchable } from '$lib/ui/watch/offers.svelte';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
   const calls = $derived(data.calls);
+  watchable(() => callsOffer(calls.group, data.scope));
   const totals = $derived(calls.totals);
   const askerColumns = (title: string, rows: Asker[]): Column<Asker>[] => [
     { key: 'name', title, width: 200, grows: true, value: ({ name }) => name },
@@ -124,6 +127,7 @@
         stepMs={calls.stepMs}
         resolution={calls.resolution}
         ofGroup={true}
+        watchOf={(figure) => callsOffer(calls.group, data.scope, figure)}
       />
     </section>
     <section class="border-b border-rule bg-sheet px-4 py-2">

@@ -29,10 +29,13 @@
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
   import type { FailureDetail } from '$lib/server/queries/failure';
+  import { failuresOffer } from '$lib/ui/watch/offer-of';
+  import { watchable } from '$lib/ui/watch/offers.svelte';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
   const failure = $derived(data.failure);
+  watchable(() => failuresOffer(data.scope, data.identity));
   const title = $derived(failureName(data.identity));
   const example = $derived(failure?.example ?? null);
   const said = $derived(failure ? detailReading(failure) : []);
@@ -145,6 +148,7 @@
               failure.ways.some(({ stations }) => stations.some((one) => one.service === service))
             )}
             file="failure-over-time"
+            watch={failuresOffer(data.scope, data.identity)}
             of={failure.places.hosts.map(({ name: host, service }) => ({ host, pid: 0, service }))}
           />
         </div>

@@ -23,6 +23,8 @@
   import { countColumn, durationColumn, shareColumn, textColumn } from '$lib/ui/tables/column-makers';
   import type { Column } from '$lib/ui/tables/columns';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
+  import { vitalOffer } from '$lib/ui/watch/offer-of';
+  import { watchable } from '$lib/ui/watch/offers.svelte';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
@@ -33,6 +35,15 @@
   const { page } = $derived(data);
   const address = urlState(PAGE_PARAMS);
   const { shown } = $derived(address);
+  const offer = $derived(
+    vitalOffer(data.named, shown.vital, {
+      device: shown.device,
+      connection: shown.connection,
+      country: shown.country,
+      release: data.scope.release
+    })
+  );
+  watchable(() => offer);
   const isVital = (key: string): key is Vital => (VITALS as readonly string[]).includes(key);
   const apart = $derived(page.apart[shown.by]);
   const BY_NAMES: Record<ApartBy, string> = {
@@ -132,6 +143,7 @@
           binMs={page.binMs}
           fromMs={data.window.fromUs / 1000}
           toMs={data.window.toUs / 1000}
+          watch={offer}
         />
       </div>
       <DataTable

@@ -19,7 +19,7 @@ type Row = [
   sketch: string
 ];
 
-/** Calls of a group by minute, from the roll-ups; beside them how many requests made some. */
+/** Calls of a group by bin, from the roll-ups; beside them how many requests made some. */
 export const callCells: CellSource<'calls'> = async (watched, reading) => {
   const cells = watched.map(() => new Map<number, Cell>());
   const groups = await groupIds(watched, reading.database);
@@ -40,8 +40,8 @@ export const callCells: CellSource<'calls'> = async (watched, reading) => {
   const rows = await jsonOf<Row>(
     reading.database,
     `SELECT json_group_array(json_array(m.at, m.group_id, m.endpoint_id, m.host_id, m.release_id, m.requests, m.calls, m.failed, m.total_ns, m.sketch))
-      FROM call_rollups m WHERE m.step = 1 AND m.group_id IN (SELECT value FROM json_each(?)) AND m.at BETWEEN ? AND ? AND m.margin = 0${sql}`,
-    [JSON.stringify([...byGroup.keys()]), reading.from, reading.to, ...args]
+      FROM call_rollups m WHERE m.step = ? AND m.group_id IN (SELECT value FROM json_each(?)) AND m.at BETWEEN ? AND ? AND m.margin = 0${sql}`,
+    [reading.step, JSON.stringify([...byGroup.keys()]), reading.from, reading.to, ...args]
   );
   for (const row of rows) {
     let cell: Cell | undefined;

@@ -12,19 +12,20 @@ const MINUTE_MS = 60_000;
 
 type Part = WatchedOf<'counter'>['part'];
 
-/** Values of counters by minute: each series told one, and together they are folded into one. */
-export const counterCells: CellSource<'counter'> = async (watched, { database, from, to }) => {
-  const window = { fromMs: from * MINUTE_MS, toMs: (to + 1) * MINUTE_MS };
+/** Values of counters by bin: each series told one, and together they are folded into one. */
+export const counterCells: CellSource<'counter'> = async (watched, { database, step, from, to }) => {
+  const stepMs = step * MINUTE_MS;
+  const window = { fromMs: from * stepMs, toMs: (to + 1) * stepMs };
   const names = [...new Set(watched.map(({ name }) => name))];
   const known = await seriesOf(database, { names, sinceMs: window.fromMs });
   const chosen = watched.map((one) => known.filter((series) => isOf(series, one)));
   const all = [...new Set(chosen.flat())];
   const [bins, parts] = await Promise.all([
-    binsOf(database, all, window, MINUTE_MS),
-    distributionsIn(database, all, window, MINUTE_MS)
+    binsOf(database, all, window, stepMs),
+    distributionsIn(database, all, window, stepMs)
   ]);
   const lines = new Map<string, Line>();
-  const grid = { fromMs: window.fromMs, stepMs: MINUTE_MS, length: to - from + 1 };
+  const grid = { fromMs: window.fromMs, stepMs, length: to - from + 1 };
   const lineOf = (series: StoredSeries, part: Part): Line => {
     const key = `${series.id} ${part}`;
     const made = lines.get(key) ?? makeLine(series, part);
@@ -35,9 +36,7 @@ export const counterCells: CellSource<'counter'> = async (watched, { database, f
     const of = bins.get(id);
     if (of) return Array.from(of.weight, (_, bin) => meanIn(of, bin));
     const inBin = distributionsInBins(parts.get(id) ?? [], grid);
-    return part === 'often'
-      ? oftenLine(inBin, MINUTE_MS)
-      : quantileLine(inBin, part === 'median' ? 0.5 : 0.95);
+    return part === 'often' ? oftenLine(inBin, stepMs) : quantileLine(inBin, part === 'median' ? 0.5 : 0.95);
   };
   return watched.map(({ part, fold }, i) =>
     folded(
@@ -69,7 +68,7 @@ const FOLDS: Record<WatchedOf<'counter'>['fold'], (values: readonly number[]) =>
   lowest: (values) => Math.min(...values)
 };
 
-/** A cell of one value for each minute in which a series told one. */
+/** A cell of one value for each bin in which a series told one. */
 function folded(lines: readonly Line[], fold: WatchedOf<'counter'>['fold'], from: number): Map<number, Cell> {
   const cells = new Map<number, Cell>();
   const length = Math.max(0, ...lines.map((line) => line.length));

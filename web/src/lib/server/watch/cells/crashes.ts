@@ -6,13 +6,13 @@ import type { CellSource } from './source';
 /** A crash that happened longer before it was received is history: it tells nothing of the present. */
 const NEWS_US = 24 * 3_600e6;
 
-/** Crashes by the minute in which they were received: a crash is told after the fact, by what picks up its report. */
-export const crashCells: CellSource<'crashes'> = async (watched, { database, from, to }) => {
+/** Crashes by the time at which they were received: a crash is told after the fact, by what picks up its report. */
+export const crashCells: CellSource<'crashes'> = async (watched, { database, step, from, to }) => {
   const rows = await jsonOf<[at: number, service: string, host: string, release: string]>(
     database,
-    `SELECT json_group_array(json_array(received_at_us / 60000000, service, host, "release")) FROM evidence
+    `SELECT json_group_array(json_array(received_at_us / 60000000 / ?, service, host, "release")) FROM evidence
       WHERE kind = 'crash' AND received_at_us >= ? AND received_at_us < ? AND coalesce(started_at_us, 0) >= received_at_us - ${NEWS_US}`,
-    [from * 60e6, (to + 1) * 60e6]
+    [step, from * step * 60e6, (to + 1) * step * 60e6]
   );
   return watched.map(({ place }) => {
     const cells = new Map<number, Cell>();

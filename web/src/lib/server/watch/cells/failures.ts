@@ -9,15 +9,15 @@ type Row = [at: number, group: number, endpoint: number, host: number, release: 
 
 const DAY = 1440;
 
-/** How often failures happened, or how many of them were new or came back, by minute. */
+/** How often failures happened, or how many of them were new or came back, by bin. */
 export const failureCells: CellSource<'failures'> = async (watched, reading) => {
-  const { database, from, to, ids } = reading;
+  const { database, step, from, to, ids } = reading;
   const cells = watched.map(() => new Map<number, Cell>());
   const rows = await jsonOf<Row>(
     database,
     `SELECT json_group_array(json_array(at, group_id, endpoint_id, host_id, release_id, times)) FROM failure_rollups
-      WHERE step = 1 AND margin = 0 AND at BETWEEN ? AND ?`,
-    [from, to]
+      WHERE step = ? AND margin = 0 AND at BETWEEN ? AND ?`,
+    [step, from, to]
   );
   if (rows.length === 0) return cells;
   const merges = await readMerges(database);
@@ -35,9 +35,10 @@ export const failureCells: CellSource<'failures'> = async (watched, reading) => 
       if (!isIn(place.endpoint === '' ? { ...placed, endpoints: null } : placed, endpoint, host, release))
         continue;
       if (figure === 'rate') putCell(cells[i], at, { ...emptyCell(), hits: times });
-      else if (news.get(group)?.has(at) && !seen.has(`${group} ${at}`)) {
+      else if (!seen.has(`${group} ${at}`)) {
         seen.add(`${group} ${at}`);
-        putCell(cells[i], at, { ...emptyCell(), hits: 1 });
+        const hits = news.get(group)?.filter((minute) => Math.floor(minute / step) === at).length ?? 0;
+        if (hits > 0) putCell(cells[i], at, { ...emptyCell(), hits });
       }
     }
   });
@@ -58,7 +59,7 @@ async function newsOf(
   groups: readonly number[],
   merges: Merges,
   reading: Reading
-): Promise<Map<number, Set<number>>> {
+): Promise<Map<number, number[]>> {
   const members = groups.flatMap(merges.membersOf);
   const { database } = reading;
   const args = [JSON.stringify(members)];
@@ -89,18 +90,18 @@ async function newsOf(
     return of;
   };
   const [days, minutes] = [earliest(firstDays), earliest(firstMinutes)];
-  const news = new Map<number, Set<number>>();
+  const news = new Map<number, number[]>();
   for (const group of groups) {
     const minute = minutes.get(group);
     // Minutes are kept a week: one whose first day is another is older than its first minute tells.
     const isFirst = minute !== undefined && days.get(group) === Math.floor(minute / DAY);
-    news.set(group, new Set(isFirst ? [minute] : []));
+    news.set(group, isFirst ? [minute] : []);
   }
   for (const [member, kind, release, moreTimes, timesThen, atUs] of marks) {
     const group = merges.of(member);
     const mark: FailureMark = { kind, release, moreTimes, timesThen, atUs };
     const back = await returnOf(merges.membersOf(group), mark, reading);
-    if (back !== null) news.get(group)?.add(back);
+    if (back !== null) news.get(group)?.push(back);
   }
   return news;
 }
@@ -109,7 +110,7 @@ async function newsOf(
 async function returnOf(
   members: readonly number[],
   mark: FailureMark,
-  { database, to }: Reading
+  { database, step, to }: Reading
 ): Promise<number | null> {
   const since = Math.floor(mark.atUs / 60e6);
   const rows = await jsonOf<[at: number, times: number, release: string, firstUs: number]>(
@@ -117,7 +118,7 @@ async function returnOf(
     `SELECT json_group_array(json_array(at, times, name, first_us)) FROM (
       SELECT f.at AS at, f.times AS times, l.name AS name, l.first_us AS first_us FROM failure_rollups f JOIN releases l ON l.id = f.release_id
         WHERE f.step = 1 AND f.margin = 0 AND f.group_id IN (SELECT value FROM json_each(?)) AND f.at BETWEEN ? AND ? ORDER BY f.at)`,
-    [JSON.stringify(members), since + 1, to]
+    [JSON.stringify(members), since + 1, (to + 1) * step]
   );
   const fixing = rows.find(([, , release]) => release === mark.release);
   let times = 0;

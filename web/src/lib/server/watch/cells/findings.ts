@@ -25,8 +25,8 @@ export const findingCells: CellSource<'finding'> = async (watched, reading) => {
     reading.database,
     `SELECT json_group_array(json_array(m.at, s.rule, s.subject, m.endpoint_id, m.host_id, m.release_id, m.requests))
       FROM finding_rollups m JOIN finding_subjects s ON s.id = m.subject_id
-      WHERE m.step = 1 AND m.margin = 0 AND m.at BETWEEN ? AND ? AND s.rule IN (SELECT value FROM json_each(?))`,
-    [reading.from, reading.to, JSON.stringify([...new Set(watched.map(({ rule }) => rule))])]
+      WHERE m.step = ? AND m.margin = 0 AND m.at BETWEEN ? AND ? AND s.rule IN (SELECT value FROM json_each(?))`,
+    [reading.step, reading.from, reading.to, JSON.stringify([...new Set(watched.map(({ rule }) => rule))])]
   );
   const byRule = groupBy(
     watched.map((one, i) => ({ ...one, placed: reading.ids.of(one.place), to: cells[i] })),

@@ -10,9 +10,10 @@ import type { CellSource, Reading } from './source';
 /** Single requests that are looked at for one figure. Where there are more, no figure is made of a part of them. */
 export const MOST_SINGLES = 20_000;
 
-const windowOf = ({ from, to }: Reading): { fromUs: number; toUs: number } => ({
-  fromUs: from * 60e6,
-  toUs: (to + 1) * 60e6
+const binOf = ({ step }: Reading, us: number): number => Math.floor(us / 60e6 / step);
+const windowOf = ({ step, from, to }: Reading): { fromUs: number; toUs: number } => ({
+  fromUs: from * step * 60e6,
+  toUs: (to + 1) * step * 60e6
 });
 const scopeOf = (place: WatchedOf<'requests'>['place'], attributes: readonly string[]): Scope => ({
   ...NO_PICKS,
@@ -24,10 +25,9 @@ const scopeOf = (place: WatchedOf<'requests'>['place'], attributes: readonly str
   run: undefined
 });
 
-function cellAt(cells: Map<number, Cell>, us: number): Cell {
-  const minute = Math.floor(us / 60e6);
-  const cell = cells.get(minute) ?? emptyCell();
-  cells.set(minute, cell);
+function cellAt(cells: Map<number, Cell>, bin: number): Cell {
+  const cell = cells.get(bin) ?? emptyCell();
+  cells.set(bin, cell);
   return cell;
 }
 
@@ -41,7 +41,7 @@ function addOne(cell: Cell, { durationNs, failed }: { durationNs: number; failed
   addBucket(cell.failedSketch, bucket, 1);
 }
 
-/** Requests under conditions on their attributes, by minute: those that are kept, one by one. */
+/** Requests under conditions on their attributes, by bin: those that are kept, one by one. */
 export const pickedRequestCells: CellSource<'requests'> = (watched, reading) =>
   Promise.all(
     watched.map(async ({ place, attributes }) => {
@@ -54,7 +54,7 @@ export const pickedRequestCells: CellSource<'requests'> = (watched, reading) =>
       );
       if (isCut) return cells;
       for (const request of list) {
-        const cell = cellAt(cells, request.startUs);
+        const cell = cellAt(cells, binOf(reading, request.startUs));
         addOne(cell, request);
         cell.hits += request.calls;
       }
@@ -81,11 +81,11 @@ export const pickedCallCells: CellSource<'calls'> = async (watched, reading) => 
       if (isCut) return cells;
       const requests = new Map<number, Set<string>>();
       for (const call of list) {
-        const minute = Math.floor(call.requestUs / 60e6);
-        addOne(cellAt(cells, call.requestUs), call);
-        requests.set(minute, (requests.get(minute) ?? new Set<string>()).add(call.traceId));
+        const bin = binOf(reading, call.requestUs);
+        addOne(cellAt(cells, bin), call);
+        requests.set(bin, (requests.get(bin) ?? new Set<string>()).add(call.traceId));
       }
-      for (const [minute, of] of requests) cells.get(minute)!.hits = of.size;
+      for (const [bin, of] of requests) cells.get(bin)!.hits = of.size;
       return cells;
     })
   );

@@ -24,7 +24,7 @@ function marginOf({ endpoints, hosts, notHosts, releases }: PlacedIn): 0 | 1 | 2
   return endpoints ? 1 : 2;
 }
 
-/** Requests by minute, from the roll-ups. */
+/** Requests by bin, from the roll-ups. */
 export const requestCells: CellSource<'requests'> = async (watched, reading) => {
   const cells = watched.map(() => new Map<number, Cell>());
   const placed = watched.map(({ place }) => reading.ids.of(place));
@@ -38,7 +38,7 @@ export const requestCells: CellSource<'requests'> = async (watched, reading) => 
 async function addRows(
   margin: 0 | 1 | 2,
   here: readonly { place: PlacedIn; to: Map<number, Cell> }[],
-  { database, from, to }: Reading
+  { database, step, from, to }: Reading
 ): Promise<void> {
   const { sql, args } = narrowed(
     here.map(({ place }) => place),
@@ -47,8 +47,8 @@ async function addRows(
   const rows = await jsonOf<Row>(
     database,
     `SELECT json_group_array(json_array(m.at, m.endpoint_id, m.host_id, m.release_id, m.count, m.failed, m.total_ns, m.call_count, m.sketch, m.failed_sketch))
-      FROM rollups m WHERE m.step = 1 AND m.margin = ? AND m.at BETWEEN ? AND ?${sql}`,
-    [margin, from, to, ...args]
+      FROM rollups m WHERE m.step = ? AND m.margin = ? AND m.at BETWEEN ? AND ?${sql}`,
+    [step, margin, from, to, ...args]
   );
   const targets = new ByEndpoint<Map<number, Cell>>();
   for (const one of here) targets.add(one.place, one.to);
@@ -76,7 +76,5 @@ export async function countCells(
     places.map((place) => ({ of: 'requests', figure: 'rate', place, attributes: [], apdexMs: 500 })),
     reading
   );
-  return cells.map(
-    (of) => new Map([...of].map(([minute, { count }]) => [minute, { ...emptyCell(), count }]))
-  );
+  return cells.map((of) => new Map([...of].map(([bin, { count }]) => [bin, { ...emptyCell(), count }])));
 }

@@ -16,14 +16,14 @@ type Row = [
 ];
 const AUDIENCE = ['device', 'connection', 'country', 'release'] as const;
 
-/** Loads by minute, of visitors alone, as the roll-ups have them. */
-export const vitalCells: CellSource<'vital'> = async (watched, { database, from, to }) => {
+/** Loads by bin, of visitors alone, as the roll-ups have them. */
+export const vitalCells: CellSource<'vital'> = async (watched, { database, step, from, to }) => {
   const rows = await jsonOf<Row>(
     database,
     `SELECT json_group_array(json_array(m.at, p.site, p.name, a.device, a.connection, a.country, a."release", ${VITALS.map((vital) => `m.${vital}`).join(', ')}))
       FROM page_rollups m JOIN pages p ON p.id = m.page_id JOIN page_audiences a ON a.id = m.audience_id
-      WHERE m.step = 1 AND m.margin = 0 AND m.at BETWEEN ? AND ?`,
-    [from, to]
+      WHERE m.step = ? AND m.margin = 0 AND m.at BETWEEN ? AND ?`,
+    [step, from, to]
   );
   return watched.map(({ site, page, vital, audience }) => {
     const cells = new Map<number, Cell>();

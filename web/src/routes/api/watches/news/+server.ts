@@ -3,18 +3,9 @@ import { sentenceOf } from '@tromix/core/watch/notice';
 import { watchName } from '@tromix/core/watch/watch';
 import { reader } from '$lib/server/db/reader';
 import { firingsOf } from '$lib/server/watch/queries';
+import type { WatchNews } from '$lib/server/watch/news';
 import { readWatches } from '$lib/server/watch/stored';
 import type { RequestHandler } from './$types';
-
-/** What a browser shows of a watch that came on. */
-export interface WatchNews {
-  id: string;
-  watchId: string;
-  name: string;
-  severity: string;
-  sentence: string;
-  onMinute: number;
-}
 
 /** The watches that came on after a minute, `?after=`, and nobody looked at: for browser notices. */
 export const GET: RequestHandler = async ({ url }) => {

@@ -1,0 +1,38 @@
+import type { BoardChart } from '@tromix/core/watch/board';
+import type { Condition } from '@tromix/core/watch/condition';
+import { figureOf } from '@tromix/core/watch/figures';
+import { watchedWords } from '@tromix/core/watch/words';
+import { endOf } from './place-words';
+
+/** A watch on a figure of a board, and when it was on. */
+export interface BoardWatch {
+  id: string;
+  name: string;
+  condition: Condition;
+  firings: { onMinute: number; offMinute: number | null }[];
+}
+
+export const chartTitle = ({ title, figures }: BoardChart): string => title || watchedWords(figures[0]);
+
+/** The limits that are numbers, as marks of a chart. */
+export const limitsOf = (watches: readonly BoardWatch[]): { value: number; name: string; isOn: boolean }[] =>
+  watches.flatMap(({ condition: { watched, limit } }) => {
+    if (limit.by !== 'number') return [];
+    const { text } = figureOf(watched);
+    const marks = [{ value: limit.on, name: `on ${text(limit.on)}`, isOn: true }];
+    return limit.off === limit.on
+      ? marks
+      : [...marks, { value: limit.off, name: `off ${text(limit.off)}`, isOn: false }];
+  });
+
+export const bandsOf = (
+  watches: readonly BoardWatch[],
+  toMs: number
+): { from: number; to: number; name: string }[] =>
+  watches.flatMap(({ name, firings }) =>
+    firings.map(({ onMinute, offMinute }) => ({
+      from: endOf(onMinute),
+      to: offMinute === null ? toMs : endOf(offMinute),
+      name
+    }))
+  );

@@ -1,0 +1,82 @@
+import { identityKey, type FailureIdentity } from '@tromix/core/failures/identity';
+import type { Vital } from '@tromix/core/pages/vitals';
+import type { Place, WatchedOf } from '@tromix/core/watch/watched';
+import type { Scope } from '$lib/scope';
+import type { WatchOffer } from './offers.svelte';
+
+// What views offer to be watched, by what they are about.
+
+type Names = Partial<Pick<Scope, 'service' | 'endpoint' | 'host' | 'release'>>;
+
+/** Where a scope looks. @param narrower names of a row in it */
+export const placeOf = (scope: Names, narrower: Names = {}): Place => ({
+  service: narrower.service ?? scope.service ?? '',
+  endpoint: narrower.endpoint ?? scope.endpoint ?? '',
+  host: narrower.host ?? scope.host ?? '',
+  release: narrower.release ?? scope.release ?? ''
+});
+
+/** Requests of a scope; conditions on their attributes count too. */
+export const requestsOffer = (
+  scope: Names & { attributes?: readonly string[] },
+  narrower: Names = {},
+  figure: WatchedOf<'requests'>['figure'] = 'p95'
+): WatchOffer => ({
+  watched: {
+    of: 'requests',
+    figure,
+    place: placeOf(scope, narrower),
+    attributes: [...(scope.attributes ?? [])],
+    apdexMs: 500
+  }
+});
+
+export const callsOffer = (
+  { kind, fingerprint }: { kind: string; fingerprint: string },
+  scope: Names,
+  figure: WatchedOf<'calls'>['figure'] = 'p95'
+): WatchOffer => ({
+  watched: { of: 'calls', figure, place: placeOf(scope), kind, fingerprint, attributes: [] }
+});
+
+export const findingOffer = (
+  { rule, subject, service, endpoint }: { rule: string; subject: string; service: string; endpoint: string },
+  scope: Names
+): WatchOffer => ({
+  watched: { of: 'finding', place: placeOf({ ...scope, service, endpoint }), rule, subject }
+});
+
+/** New failures and those that came back; or how often one happens. */
+export const failuresOffer = (scope: Names, identity: FailureIdentity | null = null): WatchOffer => ({
+  watched: {
+    of: 'failures',
+    figure: identity ? 'rate' : 'new',
+    place: placeOf(scope),
+    failure: identity ? identityKey(identity) : ''
+  }
+});
+
+export const crashesOffer = (scope: Names): WatchOffer => ({
+  watched: { of: 'crashes', place: { ...placeOf(scope), endpoint: '' } }
+});
+
+export const vitalOffer = (
+  { site, name }: { site: string; name: string },
+  vital: Vital,
+  audience: Partial<WatchedOf<'vital'>['audience']> = {}
+): WatchOffer => ({
+  watched: {
+    of: 'vital',
+    vital,
+    site,
+    page: name,
+    audience: { device: '', connection: '', country: '', release: '', ...audience }
+  }
+});
+
+export const counterOffer = (
+  counter: Pick<WatchedOf<'counter'>, 'name' | 'unit' | 'isRate' | 'part'>,
+  host: string
+): WatchOffer => ({
+  watched: { of: 'counter', ...counter, fold: 'mean', place: placeOf({ host }), attributes: [] }
+});
