@@ -9,7 +9,7 @@ describe('a value of a metric', () => {
     expect(said('By', false, 1_500_000)).toBe('1.5 MB');
     expect(said('s', false, 0.0123)).toBe('12.3 ms');
     expect(said('ms', false, 250)).toBe('250 ms');
-    expect(said('{request}', false, 12)).toBe('12 request');
+    expect(said('{request}', false, 12)).toBe('12 requests');
     expect(said('1', false, 0.123456)).toBe('0.123');
     expect(said('', false, 7)).toBe('7');
     expect(said('Cel', false, 21.5)).toBe('21.5 Cel');
@@ -19,6 +19,6 @@ describe('a value of a metric', () => {
     expect(said('By', true, 2000)).toBe('2 kB/s');
     expect(said('s', true, 0.25)).toBe('25 %');
     expect(said('s', true, 1.5)).toBe('1.5 s/s');
-    expect(said('{operation}', true, 3.25)).toBe('3.25 operation/s');
+    expect(said('{operation}', true, 3.25)).toBe('3.25 operations/s');
   });
 });

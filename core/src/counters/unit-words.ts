@@ -1,4 +1,4 @@
-import { formatBytes, formatCount, formatDuration, formatShare } from '../text/format';
+import { formatBytes, formatCount, formatDuration, formatShare, nounFor } from '../text/format';
 
 /** A number with three significant digits. */
 const plain = (value: number): string =>
@@ -34,6 +34,7 @@ export function metricText(unit: string, isRate: boolean): (value: number) => st
   const a = isRate ? '/s' : '';
   if (unit === 'By' || unit === 'bytes') return (value) => `${formatBytes(value)}${a}`;
   if (unit === '%') return (value) => `${plain(value)} %${a}`;
-  const suffix = word ? ` ${word}` : unit === '1' || unit === '' ? '' : ` ${unit}`;
+  if (word) return (value) => `${plain(value)} ${nounFor(value, word.replaceAll('_', ' '))}${a}`;
+  const suffix = unit === '1' || unit === '' ? '' : ` ${unit}`;
   return (value) => `${plain(value)}${suffix}${a}`;
 }

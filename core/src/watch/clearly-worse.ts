@@ -50,7 +50,7 @@ function chanceOf(watched: Watched, compared: Compared, now: Cell, before: Cell)
 }
 
 function timedChance(
-  figure: 'p50' | 'p95' | 'mean' | 'rate' | 'failed',
+  figure: 'p50' | 'p95' | 'p99' | 'mean' | 'rate' | 'failed',
   { minutesBefore, minutesNow }: Compared,
   now: Cell,
   before: Cell
@@ -62,6 +62,8 @@ function timedChance(
       return poissonChance(before.count, minutesBefore.length, now.count, minutesNow.length);
     case 'p95':
       return tailChance(before.sketch, now.sketch, 0.95);
+    case 'p99':
+      return tailChance(before.sketch, now.sketch, 0.99);
     default:
       return rankTest(before.sketch, now.sketch)?.p ?? 1;
   }

@@ -27,6 +27,7 @@ export interface Figure {
 
 /** Fewer say little of a 95th percentile or of a share (common practice: a p95 of 20 is its second-greatest value). */
 const LEAST_OF_TAIL = 20;
+const LEAST_OF_FAR_TAIL = 100;
 /** Fewer say little of a median or a mean. */
 const LEAST_OF_MIDDLE = 5;
 
@@ -66,9 +67,10 @@ const often = (title: string, of: 'count' | 'hits', counted: string, unit: strin
 });
 
 /** What requests and calls have alike: how long, how often, how many failed. */
-const timed = (counted: string): Record<'p50' | 'p95' | 'mean' | 'rate' | 'failed', Figure> => ({
+const timed = (counted: string): Record<'p50' | 'p95' | 'p99' | 'mean' | 'rate' | 'failed', Figure> => ({
   p50: duration('median', LEAST_OF_MIDDLE, quantile(0.5), counted),
   p95: duration('p95', LEAST_OF_TAIL, quantile(0.95), counted),
+  p99: duration('p99', LEAST_OF_FAR_TAIL, quantile(0.99), counted),
   mean: duration('mean', LEAST_OF_MIDDLE, ({ sum, count }) => sum / count, counted),
   rate: often(`${counted} a minute`, 'count', counted, 'a minute'),
   failed: share('failed share', ({ failed, count }) => failed / count, counted)

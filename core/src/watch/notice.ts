@@ -80,14 +80,19 @@ export function sentenceOf(
   const { watched, limit } = condition;
   const { text } = figureOf(watched);
   const what = capital(watchedWords(watched));
+  const isCounted = watched.of === 'crashes' || (watched.of === 'failures' && watched.figure === 'new');
   if (kind === 'test') return `This is a test of the watch on ${watchedWords(watched)}.`;
   if (kind === 'no data')
     return `${what} has had no value for ${formatDuration(condition.silentAfter * 60e9)}.`;
   if (kind === 'off') {
     const lasted = off === null ? '' : ` after ${formatDuration((off - on) * 60e9)}`;
     const at = worst === null ? '' : `; it was ${text(worst)} at the worst`;
-    return `${what} is back within its limit${lasted}${at}.`;
+    return isCounted
+      ? `${what}: no more than is watched for${lasted}.`
+      : `${what} is back within its limit${lasted}${at}.`;
   }
+  if (isCounted)
+    return `${what}: ${value === null ? 'none' : text(value)} in ${formatDuration(condition.over * 60e9)}.`;
   const is = value === null ? '' : ` is ${text(value)}`;
   const than =
     limit.by === 'number'
@@ -98,6 +103,6 @@ export function sentenceOf(
   return `${what}${is}${than}.`;
 }
 
-/** Terms with a number in them stay as they are: `p95`. */
+/** Terms and names stay as they are: `p95`, `process.memory.usage`. */
 const capital = (text: string): string =>
-  /^\w+\d/.test(text) ? text : text.charAt(0).toUpperCase() + text.slice(1);
+  /^\w+(?:\d|[._])/.test(text) ? text : text.charAt(0).toUpperCase() + text.slice(1);

@@ -25,8 +25,8 @@ const attributes = v.optional(
 );
 
 /** How often and how long requests take, under which conditions. */
-export const REQUEST_FIGURES = ['p50', 'p95', 'mean', 'rate', 'failed', 'apdex', 'calls'] as const;
-export const CALL_FIGURES = ['p50', 'p95', 'mean', 'rate', 'failed', 'per-request'] as const;
+export const REQUEST_FIGURES = ['p50', 'p95', 'p99', 'mean', 'rate', 'failed', 'apdex', 'calls'] as const;
+export const CALL_FIGURES = ['p50', 'p95', 'p99', 'mean', 'rate', 'failed', 'per-request'] as const;
 /** How several series of a counter become one number a minute. */
 export const FOLDS = ['mean', 'sum', 'highest', 'lowest'] as const;
 /** What of a histogram is looked at; of other counters there is only the value. */

@@ -5,6 +5,8 @@ import { Readable } from 'node:stream';
 import { gunzipSync } from 'node:zlib';
 import { Case } from '@tromix/core/case/case';
 import { readRun, writeRun } from '@tromix/core/load/run-file';
+import { Board } from '@tromix/core/watch/board';
+import { Watch } from '@tromix/core/watch/watch';
 import * as v from 'valibot';
 import { moveCase } from './cases/move-case';
 import { takePageProfile } from './evidence/page-profile';
@@ -45,6 +47,8 @@ const Manifest = v.object({
   ),
   /** What hosts and processes tell: OTLP metrics. */
   counters: v.optional(v.array(v.string()), () => []),
+  /** Watches, and boards with what they watch. */
+  watches: v.optional(v.string(), ''),
   /** Files of cases. */
   cases: v.optional(v.array(v.string()), () => [])
 });
@@ -77,10 +81,22 @@ export async function loadDemo(folder: string): Promise<void> {
   storyEndMs = begun;
   await callWriter((writer) => writer.settleAll());
   for (const one of [...manifest.profiles, ...manifest.dumps]) await loadEvidence(folder, one, shiftUs);
+  if (manifest.watches) await loadWatches(path.join(folder, manifest.watches), begun);
   for (const file of manifest.cases) await loadCase(path.join(folder, file), shiftUs);
   console.log(
     `Demo data: ${spans} spans, ${manifest.profiles.length} profiles and ${manifest.dumps.length} dumps loaded in ${((Date.now() - begun) / 1000).toFixed(1)} s.`
   );
+}
+
+const Watched = v.object({ watches: v.array(Watch), boards: v.array(Board) });
+
+/** They watch since the story began: what they said in it stands in their history. */
+async function loadWatches(file: string, endMs: number): Promise<void> {
+  const { watches, boards } = v.parse(Watched, JSON.parse(await readFile(file, 'utf8')));
+  const from = Math.floor((endMs - STORY_MS) / 60_000);
+  for (const [i, watch] of watches.entries()) await change('addWatch', `demo-${i + 1}`, watch, from);
+  for (const [i, { name, charts }] of boards.entries())
+    await change('addBoard', `demo-${i + 1}`, name, charts);
 }
 
 async function loadEvidence(

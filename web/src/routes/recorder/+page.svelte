@@ -175,7 +175,7 @@
             ></Labelled
           >
         {:else}<span class="text-ink-2"
-            >There is no watch yet: <a class="link" href="/watches">make one</a>.</span
+            >There is no watch yet: <a class="underline" href="/watches">make one</a>.</span
           >{/if}
       {/if}
       {#if repeat !== 'once'}

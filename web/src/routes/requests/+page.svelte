@@ -29,6 +29,7 @@
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
   import { screenKeys } from '$lib/ui/frame/keys.svelte';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
+  import { groupOffer } from '$lib/ui/explore/explore-offers';
   import { requestsOffer } from '$lib/ui/watch/offer-of';
   import { watchable } from '$lib/ui/watch/offers.svelte';
   import type { PageData } from './$types';
@@ -145,6 +146,13 @@
           columns={GROUP_COLUMNS}
           keyOf={({ value }) => value}
           hrefOf={narrowed}
+          watchOf={({ value }) =>
+            groupOffer(
+              { of: 'requests', by: data.groupBy, figure: 'p95' },
+              data.groupBy,
+              { value, kind: '' },
+              data.scope
+            )}
           sort="-share"
           param="group-sort"
           file="requests-by-{groupName}"
@@ -192,6 +200,10 @@
                 >{name} ({values})</option
               >{/each}
           </select></label
+        >
+        <a
+          class="button border-rule text-ink-2"
+          href={viewLink('/requests/explore', {}, data.groupBy ? { by: data.groupBy } : {})}>Explore</a
         >
         <ColumnMenu columns={choosable} shown={names} ontoggle={toggle} />
       {/snippet}

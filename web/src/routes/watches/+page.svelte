@@ -51,14 +51,9 @@
       value: ({ value }) => value,
       text: ({ value, watch }) => (value === null ? '–' : figureOf(watch.condition.watched).text(value))
     },
-    textColumn(
-      'since',
-      'since',
-      ({ since, state }) => (state === 'new' ? '' : onAt(since - 1, data.readMs)),
-      {
-        width: 116
-      }
-    ),
+    textColumn('since', 'since', ({ since, state }) => (state === 'new' ? '' : onAt(since, data.readMs)), {
+      width: 116
+    }),
     countColumn('times', 'in 7 days', ({ timesOn }) => timesOn, {
       about: 'How often it came on in the last 7 days',
       width: 84
@@ -83,7 +78,7 @@
           : words`${[String(on.length)]} of ${plural(data.watches.length, 'watch', 'watches')} ${on.length === 1 ? 'is' : 'are'} on.`}
       />
       {#if worst}<Sentence
-          text={words`${[watchName(worst.watch)]}: ${worst.value === null ? 'no value in the last minute' : figureOf(worst.watch.condition.watched).text(worst.value)}, on since ${onAt(worst.since - 1, data.readMs)}.`}
+          text={words`${[watchName(worst.watch)]}: ${worst.value === null ? 'no value in the last minute' : figureOf(worst.watch.condition.watched).text(worst.value)}, on since ${onAt(worst.since, data.readMs)}.`}
         />{/if}
       {#if without.length > 0}<Sentence
           text={words`${[plural(without.length, 'watch has', 'watches have')]} no data: what they look at sends nothing, or too little to judge.`}
@@ -115,9 +110,9 @@
         it is saved you see what it would have said in the last 7 days.
       </p>
       <p>
-        <a class="link" href="/">Overview</a> · <a class="link" href="/calls">Calls</a> ·
-        <a class="link" href="/failures">Failures</a> · <a class="link" href="/hosts">Hosts</a> ·
-        <a class="link" href="/pages">Pages</a>
+        <a class="underline" href="/">Overview</a> · <a class="underline" href="/calls">Calls</a> ·
+        <a class="underline" href="/failures">Failures</a> · <a class="underline" href="/hosts">Hosts</a> ·
+        <a class="underline" href="/pages">Pages</a>
       </p>
     </Empty>
   {:else}

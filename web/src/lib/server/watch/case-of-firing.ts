@@ -1,18 +1,21 @@
+import type { Pin } from '@tromix/core/case/case';
 import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
 import { figureOf } from '@tromix/core/watch/figures';
 import { sentenceOf } from '@tromix/core/watch/notice';
 import { runPast } from '@tromix/core/watch/past';
 import { watchName } from '@tromix/core/watch/watch';
+import type { Watched } from '@tromix/core/watch/watched';
 import { limitWords, watchedWords } from '@tromix/core/watch/words';
 import { scopeQuery, scopeWindow, type Scope } from '$lib/scope';
 import { scopeOfWatched, viewOfWatched } from '$lib/watched-place';
-import { pinned } from '../cases/draft';
+import { pinned, requestEntry } from '../cases/draft';
 import { draftOfSides } from '../cases/draft-of-sides';
 import type { NewEntry } from '../cases/new-case';
 import { linePicture } from '../cases/small-pictures';
 import { reader } from '../db/reader';
 import { failuresOf } from '../queries/failures';
 import { findingsOf } from '../queries/findings';
+import { requestsOf } from '../queries/requests';
 import { totalIn } from '../queries/rollups';
 import { readKnown } from './known';
 import type { ListedFiring } from './queries';
@@ -22,7 +25,7 @@ const MINUTE_MS = 60_000;
 /** So long before the minutes that brought it on is what they are held against. */
 const BEFORE_MS = 30 * MINUTE_MS;
 /** Of the figure so many minutes are drawn. */
-const DRAWN_MINUTES = 120;
+const DRAWN_MINUTES = 60;
 const MOST_FINDINGS = 3;
 const MOST_FAILURES = 5;
 /** A case takes 300 characters. */
@@ -38,12 +41,12 @@ export async function caseOfFiring(
   const to = (firing.onMinute + 1) * MINUTE_MS;
   const from = to - (over + inRow - 1) * MINUTE_MS;
   const scope = scopeOfWatched(watched, { from, to });
-  const question = `Why ${watchName(stored.watch)}?`;
+  const question = `${watchName(stored.watch)}: why?`;
   return {
     question: question.length > MOST_QUESTION ? `${question.slice(0, MOST_QUESTION)}…` : question,
     entries: [
       await noticedEntry(stored, firing),
-      ...(await behind(watched.of, scope, nowMs)),
+      ...(await behind(watched, scope, nowMs)),
       pinned('Where to look', {
         kind: 'view',
         sentence: `The view of ${watchedWords(watched)}, over the minutes that brought the watch on.`,
@@ -53,14 +56,19 @@ export async function caseOfFiring(
   };
 }
 
-async function behind(
-  of: StoredWatch['watch']['condition']['watched']['of'],
-  scope: Scope,
-  nowMs: number
-): Promise<NewEntry[]> {
-  if (of === 'requests' || of === 'calls' || of === 'finding')
-    return [...(await whatChanged(scope, nowMs)), ...(await costliest(scope, nowMs))];
-  return of === 'failures' ? mostFrequent(scope, nowMs) : [];
+async function behind(watched: Watched, scope: Scope, nowMs: number): Promise<NewEntry[]> {
+  switch (watched.of) {
+    case 'requests':
+    case 'calls':
+    case 'finding': {
+      const isOfTail = watched.of === 'requests' && watched.figure === 'p95';
+      return [...(await whatChanged(scope, isOfTail, nowMs)), ...(await costliest(scope, nowMs))];
+    }
+    case 'failures':
+      return mostFrequent(scope, nowMs);
+    default:
+      return [];
+  }
 }
 
 /** The figure as it went, with what it was when the watch came on. */
@@ -85,18 +93,31 @@ async function noticedEntry({ id, watch }: StoredWatch, firing: ListedFiring): P
   });
 }
 
-/** The minutes that brought it on against those before, by the comparison of two sides. */
-async function whatChanged(scope: Scope, nowMs: number): Promise<NewEntry[]> {
+/** The minutes that brought it on against those before, by the comparison of two sides. @param isOfTail the slowest request is shown in the place of a typical one */
+async function whatChanged(scope: Scope, isOfTail: boolean, nowMs: number): Promise<NewEntry[]> {
   const before: Scope = { ...scope, from: scope.from! - BEFORE_MS, to: scope.from };
   const draft = await draftOfSides({ before, after: scope }, nowMs);
-  // That it was noticed is told by the watch.
-  return draft?.entries.map(asComparison) ?? [];
+  const slowest = draft && isOfTail ? await slowestEntry(scope, nowMs) : null;
+  return (
+    draft?.entries.map((entry) => {
+      if (slowest && entry.pin?.role === 'slow request') return slowest;
+      // That it was noticed is told by the watch.
+      return entry.pin?.role === 'noticed' ? asComparison(entry, entry.pin) : entry;
+    }) ?? []
+  );
 }
 
-const asComparison = (entry: NewEntry): NewEntry =>
-  entry.pin?.role === 'noticed'
-    ? { ...entry, title: 'Against the half hour before', pin: { ...entry.pin, role: '' } }
-    : entry;
+const asComparison = (entry: NewEntry, pin: Pin): NewEntry => ({
+  ...entry,
+  title: 'Against the half hour before',
+  pin: { ...pin, role: '' }
+});
+
+async function slowestEntry(scope: Scope, nowMs: number): Promise<NewEntry | null> {
+  const { slowest } = await requestsOf(scope, { sort: 'duration', groupBy: '', columns: [] }, nowMs);
+  const [traceId, spanId] = slowest?.split('/') ?? [];
+  return traceId ? requestEntry({ traceId, spanId }, 'slow request', scope) : null;
+}
 
 async function costliest(scope: Scope, nowMs: number): Promise<NewEntry[]> {
   const window = scopeWindow(scope, nowMs);

@@ -77,7 +77,8 @@ interface Bins {
 
 function seriesFrom(watched: Watched, cells: ReadonlyMap<number, Cell>, bins: Bins): FigureSeries {
   const { first, last, step, read, nowMinute } = bins;
-  const figure = figureOf(watched);
+  // A point of few is drawn too: a watch judges over its own minutes, and says when they are too few.
+  const figure = { ...figureOf(watched), least: Math.min(1, figureOf(watched).least) };
   const per = step / read;
   const whole = sumOver(cells, first * per, (last + 1) * per - 1);
   const passed = (from: number, to: number): number => Math.max(1, Math.min(to, nowMinute) - from);

@@ -10,7 +10,7 @@
   import { linkActions, type Action } from '$lib/ui/kit/actions';
   import MoreButton from '$lib/ui/kit/MoreButton.svelte';
   import { changeLook, TONES } from '$lib/ui/kit/change';
-  import { offersWatch, watchActions, type WatchOffer } from '$lib/ui/watch/offers.svelte';
+  import { offersWatch, watchActionsOf, type WatchOffer } from '$lib/ui/watch/offers.svelte';
   import LedgerBar from '$lib/ui/ledger/LedgerBar.svelte';
   import ZoneBar from '$lib/ui/kit/ZoneBar.svelte';
 
@@ -27,7 +27,7 @@
     /** What can be done with a row besides opening it. */
     actionsOf: (row: OverviewRow) => Action[];
     /** What of a row can be watched, or put on a board. */
-    watchOf: (row: OverviewRow) => WatchOffer;
+    watchOf: (row: OverviewRow) => WatchOffer | null;
   } = $props();
   let menu = $state<ReturnType<typeof ActionMenu> | null>(null);
   function openMenu(event: MouseEvent, row: OverviewRow): void {
@@ -35,7 +35,7 @@
     void menu?.open(event, [
       ...linkActions(hrefOf(row)),
       ...actionsOf(row),
-      ...watchActions(watchOf(row)),
+      ...watchActionsOf(watchOf(row)),
       ...handOver(() => offerOfRow(here, overview.kind === 'endpoints' ? 'endpoint' : 'view', hrefOf(row)))
     ]);
   }

@@ -6,7 +6,7 @@
   import { offerOfRow, type PinKind } from '$lib/ui/cases/row-offer';
   import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
   import { copyText, linkActions, type Action } from '$lib/ui/kit/actions';
-  import { offersWatch, watchActions, type WatchOffer } from '$lib/ui/watch/offers.svelte';
+  import { offersWatch, watchActionsOf, type WatchOffer } from '$lib/ui/watch/offers.svelte';
   import { toCsv, toTsv } from '@tromix/core/text/csv';
   import { saveText } from '$lib/ui/kit/save-text';
   import MoreButton from '$lib/ui/kit/MoreButton.svelte';
@@ -138,16 +138,12 @@
     const href = hrefOf?.(row);
     return href ? linkActions(href) : [];
   };
-  const watchActionsOf = (row: Row): Action[] => {
-    const offer = watchOf?.(row);
-    return offer ? watchActions(offer) : [];
-  };
   function openMenu(event: MouseEvent, row: Row): void {
     const here = event.currentTarget as Element;
     void menu?.open(event, [
       ...linksOf(row),
       ...(actionsOf?.(row) ?? []),
-      ...watchActionsOf(row),
+      ...watchActionsOf(watchOf?.(row)),
       ...handOver(() => offerOfRow(here, kind, hrefOf?.(row) ?? '')),
       { name: 'Copy the row', run: () => copyText(toTsv([], [csvFields(columns, row)]).trim()) }
     ]);

@@ -7,6 +7,9 @@
   import type { FigureSeries } from '$lib/server/watch/series';
   import type { Action } from '$lib/ui/kit/actions';
   import { viewOfWatched } from '$lib/watched-place';
+  import { toCsv } from '@tromix/core/text/csv';
+  import { saveText } from '$lib/ui/kit/save-text';
+  import { offersWatch, watchActions } from './offers.svelte';
   import FigureChart from './FigureChart.svelte';
   import type { BoardWatch } from './board-watches';
   import { chartTitle, limitsOf, bandsOf } from './board-watches';
@@ -52,7 +55,17 @@
     )
   );
   const window = $derived({ from: fromMs, to: toMs });
+  const csv = (): string =>
+    toCsv(
+      ['at', ...chart.figures.map(watchedWords)],
+      (series?.[0]?.values ?? []).map((_, i) => [
+        new Date(fromMs + i * stepMs).toISOString(),
+        ...(series ?? []).map(({ values }) => values[i] ?? '')
+      ])
+    );
   const actions = $derived<Action[]>([
+    ...watchActions({ watched: first }),
+    { name: 'Figures, CSV', run: () => saveText('board.csv', csv()) },
     { name: 'Open in its view', href: viewOfWatched(first, window) },
     ...own.map(({ id, name }) => ({ name: `Open the watch ${name}`, href: `/watches/${id}` })),
     { name: chart.wide ? 'Half the width' : 'The whole width', run: onwide },
@@ -66,6 +79,7 @@
 <li
   class="min-w-0 rounded-[3px] border border-rule bg-sheet {chart.wide ? 'col-span-2' : ''}"
   aria-label={chartTitle(chart)}
+  use:offersWatch={() => ({ watched: first })}
 >
   <div class="flex items-center gap-1.5 px-2 pt-1.5">
     <span
@@ -110,8 +124,6 @@
       bands={bandsOf(own, toMs)}
       {height}
       label="{chartTitle(chart)} over time{own.length > 0 ? ', with the limits of its watches' : ''}."
-      file="board"
-      watch={{ watched: first }}
     />
   {/if}
 </li>

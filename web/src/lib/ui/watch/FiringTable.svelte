@@ -33,9 +33,9 @@
     {
       key: 'on',
       title: 'came on',
-      width: 124,
+      width: 112,
       value: ({ onMinute }) => onMinute,
-      text: ({ onMinute }) => dateTime(endOf(onMinute), nowMs)
+      text: ({ onMinute }) => shortTime(endOf(onMinute), nowMs)
     },
     ...(ofOne
       ? []
@@ -67,7 +67,7 @@
     {
       key: 'ended',
       title: 'ended',
-      width: 120,
+      width: 160,
       grows: ofOne,
       value: ({ ended }) => ended,
       text: (row) => endedWords(row)
@@ -122,7 +122,7 @@
   {#snippet head()}<h2 class="text-[13px] text-ink">{title}</h2>{/snippet}
   {#snippet cell(row, column)}
     {#if column.key === 'case'}
-      {#if row.caseId}<a class="link" href="/cases/{row.caseId}">open</a>
+      {#if row.caseId}<a class="underline" href="/cases/{row.caseId}">open</a>
       {:else if row.taskState === 'waiting' || row.taskState === 'doing'}<span class="text-ink-3"
           >being made…</span
         >

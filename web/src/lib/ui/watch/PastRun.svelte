@@ -20,21 +20,27 @@
   const run = $derived(past.value);
   const figure = $derived(condition && figureOf(condition.watched));
   const MINUTE_MS = 60_000;
-  const days = $derived(run ? Math.round((run.to - run.from + 1) / 1440) : 0);
+  /** When it looks at, in words: `in the last 7 days`. */
+  const when = $derived.by(() => {
+    if (!run) return '';
+    const minutes = run.to - run.from + 1;
+    const long = minutes >= 1440 ? plural(Math.round(minutes / 1440), 'day') : formatDuration(minutes * 60e9);
+    return run.isShorter ? `in the ${long} since the first data` : `in the last ${long}`;
+  });
   const MOST_LISTED = 50;
 
   const sentence = $derived.by(() => {
     if (!run) return '';
     if (run.judged === 0)
       return condition?.limit.by === 'before'
-        ? `In the last ${plural(days, 'day')} there was no minute with enough to hold against an earlier time.`
-        : `In the last ${plural(days, 'day')} there was no minute with enough to judge.`;
+        ? `No minute ${when} had enough to hold against an earlier time.`
+        : `No minute ${when} had enough to judge.`;
     const times = run.firings.length;
     const often =
       times === 0
         ? 'It would have said nothing'
         : `It would have come on ${times === 1 ? 'once' : `${formatCount(times)} times`}`;
-    return `${often} in the last ${plural(days, 'day')}, of which ${formatDuration(run.judged * 60e9)} could be judged.`;
+    return `${often} ${when}, of which ${formatDuration(run.judged * 60e9)} could be judged.`;
   });
 </script>
 
@@ -71,7 +77,7 @@
           }))
         : []}
       height={110}
-      label="{figure.title} over the last {plural(days, 'day')}, and when the watch would have been on."
+      label="{figure.title} {when}, and when the watch would have been on."
     />
     {#if isWhole && run.firings.length > 0}
       <ul class="max-h-24 overflow-y-auto text-[12px]" aria-label="When it would have been on">

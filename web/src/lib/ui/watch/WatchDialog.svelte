@@ -118,7 +118,10 @@
 
 <Dialog.Root open={offer !== null} onOpenChange={(open) => !open && close()}>
   <Dialog.Portal>
-    <Dialog.Overlay class="fixed inset-0 bottom-[92px] z-40 bg-black/30" />
+    <!-- The time rail stays in sight: it shows when the watch would have been on. -->
+    <Dialog.Overlay
+      class="fixed inset-0 z-40 bg-black/30 [clip-path:polygon(0_0,100%_0,100%_calc(100%-92px),168px_calc(100%-92px),168px_100%,0_100%)]"
+    />
     <Dialog.Content
       class="fixed top-[3%] left-1/2 z-50 flex max-h-[calc(97vh-104px)] w-[760px] max-w-[96vw] -translate-x-1/2 flex-col overflow-y-auto rounded border border-rule bg-sheet p-4 shadow-lg"
     >

@@ -16,20 +16,29 @@ export const placeOf = (scope: Names, narrower: Names = {}): Place => ({
   release: narrower.release ?? scope.release ?? ''
 });
 
-/** Requests of a scope; conditions on their attributes count too. */
+/** Whether a scope picks requests by what no watch knows of: what is shown then is not what would be watched. */
+const picksMore = (scope: Partial<Scope>): boolean =>
+  (['slower', 'faster', 'status', 'user', 'group', 'finding', 'failure', 'run'] as const).some(
+    (pick) => scope[pick] !== undefined && scope[pick] !== ''
+  );
+
+/** Requests of a scope; conditions on their attributes count too. null where it picks them by more than that. */
 export const requestsOffer = (
-  scope: Names & { attributes?: readonly string[] },
+  scope: Partial<Scope>,
   narrower: Names = {},
   figure: WatchedOf<'requests'>['figure'] = 'p95'
-): WatchOffer => ({
-  watched: {
-    of: 'requests',
-    figure,
-    place: placeOf(scope, narrower),
-    attributes: [...(scope.attributes ?? [])],
-    apdexMs: 500
-  }
-});
+): WatchOffer | null =>
+  picksMore(scope)
+    ? null
+    : {
+        watched: {
+          of: 'requests',
+          figure,
+          place: placeOf(scope, narrower),
+          attributes: [...(scope.attributes ?? [])],
+          apdexMs: 500
+        }
+      };
 
 export const callsOffer = (
   { kind, fingerprint }: { kind: string; fingerprint: string },

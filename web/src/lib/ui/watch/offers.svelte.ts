@@ -65,6 +65,10 @@ export function openWatch(offer: WatchOffer): void {
   watching.watch = offer;
 }
 
+/** The same of what may have none. */
+export const watchActionsOf = (offer: WatchOffer | null | undefined): Action[] =>
+  offer ? watchActions(offer) : [];
+
 /** What every menu offers of something that has a figure. */
 export const watchActions = (offer: WatchOffer): Action[] => [
   { name: 'Watch it', run: () => openWatch(offer) },

@@ -116,7 +116,7 @@
       the time rail to look at a part of it.
     </p>
     {#if on.length > 0}<p class="mb-2">
-        On now: {#each on as { id, name }, i (id)}{i > 0 ? ', ' : ''}<a class="link" href="/watches/{id}"
+        On now: {#each on as { id, name }, i (id)}{i > 0 ? ', ' : ''}<a class="underline" href="/watches/{id}"
             >{name}</a
           >{/each}.
       </p>{/if}

@@ -101,7 +101,7 @@
       />
     {:else if one.state === 'no data'}
       <Sentence
-        text={words`There is ${['no data']}: since ${onAt(one.since - 1, data.readMs)} there were fewer than ${String(Math.max(1, figure.least))} ${figure.counted} in ${formatDuration(condition.over * 60e9)}${condition.limit.by === 'before' ? ', or nothing to hold them against' : ''}.`}
+        text={words`There is ${['no data']}: since ${onAt(one.since, data.readMs)} there were fewer than ${String(Math.max(1, figure.least))} ${figure.counted} in ${formatDuration(condition.over * 60e9)}${condition.limit.by === 'before' ? ', or nothing to hold them against' : ''}.`}
       />
     {:else if one.state === 'new'}
       <Sentence text={words`It was not judged yet: each minute is judged 15 s after it is over.`} />
@@ -111,9 +111,9 @@
       />
     {/if}
     <p class="mb-2">
-      It was on {plural(data.firings.length, 'time')} in all{data.firings.length > 0
-        ? `, ${one.timesOn} of them in the last 7 days`
-        : ''}.
+      {data.firings.length === 0
+        ? 'It was never on.'
+        : `It was on ${plural(data.firings.length, 'time')} in all, ${one.timesOn} of them in the last 7 days.`}
     </p>
     {#if isSilent}<p class="mb-2 text-ink-2">
         Nobody is told until {shortTime(one.silentUntilUs / 1000, data.readMs)}.
@@ -194,7 +194,7 @@
         <p class="px-2 text-[11px] text-ink-3">
           Each point is taken over the {condition.over === 1 ? 'minute' : `${condition.over} minutes`} that end
           with it{step > 1 ? `; of ${step} of them the worst is drawn` : ''}.
-          <button class="link" onclick={() => watchActions({ watched: condition.watched })[1].run?.()}
+          <button class="underline" onclick={() => watchActions({ watched: condition.watched })[1].run?.()}
             >Put it on a board</button
           >
         </p>

@@ -75,8 +75,8 @@
 
 <Page>
   {#snippet scope()}<span
-      ><a class="link" href="/watches">Watches</a>: <b class="font-semibold text-ink">webhooks</b> and what was
-      sent to them</span
+      ><a class="underline" href="/watches">Watches</a>: <b class="font-semibold text-ink">webhooks</b> and what
+      was sent to them</span
     >{/snippet}
   {#snippet reading()}
     <p class="mb-2">
