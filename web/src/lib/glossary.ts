@@ -120,6 +120,15 @@ export const GLOSSARY = {
     meaning:
       'Sums per minute, hour or day. They count every request, also those that are no longer kept in full.'
   },
+  watch: {
+    word: 'Watch',
+    meaning:
+      'A figure, a scope and two limits, judged every minute: it comes on past the one and goes off within the other. It is told here, in the browser and by webhook.'
+  },
+  board: {
+    word: 'Board',
+    meaning: 'Charts of any views side by side on one time axis, with the limits of their watches.'
+  },
   lift: {
     word: 'Lift',
     meaning: 'How much more common a value is among the slow requests than among the others.'

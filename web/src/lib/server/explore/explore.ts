@@ -45,12 +45,12 @@ export interface Explored {
 }
 
 /** Requests that are looked at, and requests whose calls are. */
-export const MOST_REQUESTS = 200_000;
-export const MOST_CALLING = 4000;
+const MOST_REQUESTS = 200_000;
+const MOST_CALLING = 2000;
 const MOST_GROUPS = 500;
-export const MOST_DRAWN = 8;
+const MOST_DRAWN = 8;
 const BINS = 60;
-export const NOT_SET = '(not set)';
+const NOT_SET = '(not set)';
 
 /** What groups have in common, whatever is grouped. */
 interface One {

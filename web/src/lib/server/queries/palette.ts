@@ -1,5 +1,8 @@
 import { EVIDENCE_KINDS, KINDS, type EvidenceKind } from '@tromix/core/evidence/kinds';
-import { select } from '../db/reader';
+import { watchName } from '@tromix/core/watch/watch';
+import { reader, select } from '../db/reader';
+import { boardList } from '../watch/boards';
+import { readWatches } from '../watch/stored';
 
 interface Hit {
   label: string;
@@ -12,6 +15,7 @@ export type PaletteHit = Hit &
     | { kind: 'endpoint'; service: string; name: string }
     | { kind: 'page'; id: number; name: string }
     | { kind: 'call'; group: number }
+    | { kind: 'watch' | 'board'; id: string }
     | { kind: 'evidence'; of: EvidenceKind; id: string }
     /** Something a piece of evidence names: a function, a class, a thread. */
     | { kind: 'named'; of: EvidenceKind; id: string; name: string }
@@ -23,7 +27,7 @@ const EACH = 8;
 /** Ids are searched by their beginning, from so many digits on. */
 const ID = /^[0-9a-f]{6,32}$/;
 
-/** Finds what the text names: ids of traces and requests, services, hosts, releases, endpoints, pages, calls, evidence, functions, classes, threads. */
+/** Finds what the text names: ids of traces and requests, services, hosts, releases, endpoints, pages, calls, watches, boards, evidence, functions, classes, threads. */
 export async function findNames(text: string): Promise<PaletteHit[]> {
   const like = `%${text.replace(/[\\%_]/g, (sign) => `\\${sign}`)}%`;
   const found = await Promise.all([
@@ -32,6 +36,7 @@ export async function findNames(text: string): Promise<PaletteHit[]> {
     endpoints(like),
     pages(like),
     calls(like),
+    watchesAndBoards(text),
     evidence(like),
     namedInEvidence(like)
   ]);
@@ -109,6 +114,23 @@ async function calls(like: string): Promise<PaletteHit[]> {
     detail: `${kind} call`,
     group: id
   }));
+}
+
+/** Watches by the words they are called; boards by their names. */
+async function watchesAndBoards(text: string): Promise<PaletteHit[]> {
+  const has = (name: string): boolean => name.toLowerCase().includes(text.toLowerCase());
+  const [watches, boards] = await Promise.all([reader().then(readWatches), boardList()]);
+  return [
+    ...watches.map(({ id, watch }): PaletteHit => ({
+      kind: 'watch',
+      label: watchName(watch),
+      detail: 'watch',
+      id
+    })),
+    ...boards.map(({ id, name }): PaletteHit => ({ kind: 'board', label: name, detail: 'board', id }))
+  ]
+    .filter(({ label }) => has(label))
+    .slice(0, EACH);
 }
 
 async function evidence(like: string): Promise<PaletteHit[]> {

@@ -48,6 +48,12 @@
       detail: 'root spans that serve no caller',
       run: () => open(viewLink('/requests/background'))
     },
+    {
+      label: 'Explore',
+      detail: 'requests or calls by any attribute',
+      run: () => open(viewLink('/requests/explore'))
+    },
+    { label: 'Webhooks', detail: 'who is told of watches', run: () => open('/watches/webhooks') },
     { label: 'Sessions', detail: 'who is signed in', run: () => open('/sessions') },
     { label: 'Glossary', detail: 'what the words mean', run: () => open('/glossary') },
     ...ALL_RULES.flatMap(({ rules }) =>
@@ -80,6 +86,10 @@
         return viewLink(`/calls/${hit.group}`);
       case 'page':
         return viewLink(`/pages/${hit.id}`);
+      case 'watch':
+        return viewLink(`/watches/${hit.id}`);
+      case 'board':
+        return viewLink(`/boards/${hit.id}`);
       case 'evidence':
         return evidenceLink({ kind: hit.of, id: hit.id });
       case 'named':

@@ -44,7 +44,7 @@ function scopeOfHit(hit: PaletteHit): Partial<Scope> | null {
       return null;
   }
 }
-const nameOfHit = (hit: PaletteHit): string => ('name' in hit ? (hit as Named).name : hit.label);
+const nameOfHit = (hit: PaletteHit): string => ('name' in hit ? hit.name : hit.label);
 
 /** A form about a part of the scope. */
 const ofScope =

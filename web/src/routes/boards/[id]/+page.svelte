@@ -121,7 +121,8 @@
           >{/each}.
       </p>{/if}
     <p class="mb-2 text-ink-2">
-      Figures of single requests under conditions on attributes count what is kept; all others count
+      A point is taken over its own bin of the axis, and one of few requests jumps; a watch judges over its
+      own minutes. Figures under conditions on attributes count the requests that are kept, all others count
       everything.
     </p>
     <p class="mt-3 flex flex-wrap gap-1.5">

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { goto, invalidate } from '$app/navigation';
-  import { formatDuration, plural } from '@tromix/core/text/format';
+  import { formatCount, formatDuration } from '@tromix/core/text/format';
   import { words } from '@tromix/core/text/words';
   import { figureOf } from '@tromix/core/watch/figures';
   import { watchName } from '@tromix/core/watch/watch';
@@ -70,6 +70,16 @@
     ].filter(Boolean)
   );
 
+  const onWords = $derived.by(() => {
+    const times = data.firings.length;
+    if (times === 0) return 'It was never on.';
+    const lately =
+      one.timesOn === times
+        ? 'in the last 7 days'
+        : `of which ${formatCount(one.timesOn)} in the last 7 days`;
+    return `It was on ${times === 1 ? 'once' : `${formatCount(times)} times`}${one.timesOn === times ? ' ' : ', '}${lately}.`;
+  });
+
   let removing = $state('');
   async function remove(): Promise<void> {
     if (await sendAndSay('DELETE', `/api/watches/${one.id}`, undefined, 'The watch was removed.'))
@@ -111,9 +121,7 @@
       />
     {/if}
     <p class="mb-2">
-      {data.firings.length === 0
-        ? 'It was never on.'
-        : `It was on ${plural(data.firings.length, 'time')} in all, ${one.timesOn} of them in the last 7 days.`}
+      {onWords}
     </p>
     {#if isSilent}<p class="mb-2 text-ink-2">
         Nobody is told until {shortTime(one.silentUntilUs / 1000, data.readMs)}.
