@@ -396,6 +396,8 @@ test('a right-click and the visible "…" offer the same, and lead on', async ({
     'Before against after',
     'Its findings',
     'Copy the name',
+    'Watch it',
+    'Put it on a board',
     'Pin to a case',
     'Brief of it'
   ]);

@@ -186,31 +186,3 @@ test('a plan records again and again, and keeps no more than it was told', async
   await plans.getByRole('button', { name: 'End' }).click();
   await expect(plans).toBeHidden();
 });
-
-test('a plan records when an endpoint gets slow, and not before', async ({ page }) => {
-  test.setTimeout(240_000);
-  await runFleet('');
-  // One request of another endpoint makes the service known.
-  await fetch(`http://127.0.0.1:${FLEET_PORT + 2}/tides/window?station=${station++}`);
-  await tryUntil(async (patience) => {
-    await chooseForPlan(page, /tides/);
-    await page.getByLabel('when').selectOption('when an endpoint is slow');
-    await page.getByLabel('service').selectOption('tides', patience);
-  });
-  await page.getByRole('textbox', { name: 'endpoint' }).fill('GET /tides/windows');
-  await page.getByLabel('p95 over, ms').fill('1');
-  const before = await saved(page).count();
-  await page.getByRole('button', { name: 'Make the plan' }).click();
-  const plans = page.getByRole('region', { name: 'Plans' });
-  await expect(plans).toContainText('GET /tides/windows');
-  // Nobody has asked yet: nothing is due at the next looks.
-  await page.waitForTimeout(7000);
-  await expect(saved(page)).toHaveCount(before);
-  const over = new AbortController();
-  const asking = askTides(over.signal, () => 'windows?stations=30');
-  await expect(saved(page)).toHaveCount(before + 1, { timeout: 60_000 });
-  over.abort();
-  await asking;
-  await plans.getByRole('button', { name: 'End' }).click();
-  await expect(plans).toBeHidden();
-});

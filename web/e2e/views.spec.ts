@@ -255,6 +255,38 @@ const VIEWS: Record<string, (page: Page) => Promise<void>> = {
     await page.goto('/recorder');
     await expect(page.getByText('No process with an open inspector was found.')).toBeVisible();
   },
+  explore: async (page) => {
+    await page.goto('/requests/explore?service=berths&figure=p95');
+    await expect(page.getByRole('table', { name: 'Groups' }).getByRole('row').nth(1)).toBeVisible();
+  },
+  watches: async (page) => {
+    await page.goto('/watches');
+    await expect(page.getByRole('table', { name: 'Watches' }).getByRole('link').first()).toBeVisible();
+  },
+  'a watch': async (page) => {
+    await page.goto('/watches');
+    await page.getByRole('link', { name: 'Berthing is slow' }).first().click();
+    await expect(page.getByRole('application', { name: /^p95 of POST/ })).toBeVisible();
+  },
+  'a watch before it is saved': async (page) => {
+    await page.goto('/endpoint?service=berths&endpoint=POST+%2Fcalls%2F%3Aid%2Fberth');
+    await expect(page.getByRole('application', { name: /Latency over time/ })).toBeVisible();
+    await page.keyboard.press('w');
+    await expect(page.getByRole('dialog', { name: /^Watch/ }).getByText(/^On: p95 of/)).toBeVisible();
+  },
+  webhooks: async (page) => {
+    await page.goto('/watches/webhooks');
+    await expect(page.getByRole('form', { name: 'New webhook' })).toBeVisible();
+  },
+  boards: async (page) => {
+    await page.goto('/boards');
+    await expect(page.getByRole('link', { name: 'Berthing, on call' })).toBeVisible();
+  },
+  'a board': async (page) => {
+    await page.goto('/boards');
+    await page.getByRole('link', { name: 'Berthing, on call' }).click();
+    await expect(page.getByRole('application', { name: /^Berthing over time/ })).toBeVisible();
+  },
   evidence: async (page) => {
     await page.goto('/evidence');
     await expect(page.getByText('Drop a file here')).toBeVisible();
