@@ -11,7 +11,7 @@ import { performance } from 'node:perf_hooks';
 import { createClient } from '@libsql/client';
 import { chromium } from '@playwright/test';
 import { SERVER_ENV } from '../web/server-env.mjs';
-import { ExportTraceServiceRequest } from '../core/src/formats/otlp/schema';
+import { encode, made, random, requestSpans } from './berth-traffic';
 
 const ROOT = path.resolve(import.meta.dirname, '..');
 const PORT = 4498;
@@ -19,122 +19,11 @@ const ADDRESS = `http://127.0.0.1:${PORT}`;
 const SIZES = process.env.SCALE === 'small' ? [200_000] : [200_000, 2_000_000];
 const SPANS_PER_REQUEST = 20;
 const REQUESTS_PER_BATCH = 250;
-const ENDPOINTS = 50;
-const HOSTS = 4;
 const DAYS = 30;
-/** Share of requests that fail, of how many kinds. */
-const FAILING = 0.02;
-const KINDS = 60;
 const SENDERS = 3;
 const ASKED = 25;
 const folder = mkdtempSync(path.join(os.tmpdir(), 'tromix-scale-'));
 const begunMs = Date.now();
-
-/** A small generator of numbers that is the same in each run. */
-let seed = 1;
-const random = (): number => {
-  seed = (seed * 1_664_525 + 1_013_904_223) % 4_294_967_296;
-  return seed / 4_294_967_296;
-};
-const text = (key: string, stringValue: string): object => ({ key, value: { stringValue } });
-const id = (value: number, length: number): Uint8Array => {
-  const out = new Uint8Array(length);
-  const view = new DataView(out.buffer);
-  view.setUint32(length - 4, value >>> 0);
-  // Trace ids are spread, as real ones are.
-  if (length === 16) view.setUint32(0, Math.imul(value, 2_654_435_761) >>> 0);
-  out[length - 5] = 1;
-  return out;
-};
-const at = (ms: number): { low: number; high: number; unsigned: boolean } => {
-  const ns = BigInt(Math.round(ms * 1000)) * 1000n;
-  return { low: Number(ns & 0xffffffffn) | 0, high: Number(ns >> 32n) | 0, unsigned: true };
-};
-
-/** An exception of one of so many kinds, as an SDK records it. */
-function thrownAt(ms: number, kind: number): object {
-  const type = `BerthError${kind}`;
-  const frames = Array.from(
-    { length: 20 },
-    (_, i) => `    at step${i} (/srv/berths/part-${kind}.ts:${10 + i}:5)`
-  );
-  return {
-    timeUnixNano: at(ms),
-    name: 'exception',
-    attributes: [
-      text('exception.type', type),
-      text('exception.message', `berth ${Math.floor(random() * 900)} is taken`),
-      text('exception.stacktrace', [`${type}: taken`, ...frames].join('\n'))
-    ]
-  };
-}
-
-let traces = 0;
-let spanIds = 0;
-function requestSpans(startMs: number, spans: number): { host: number; spans: object[] } {
-  const traceId = id(++traces, 16);
-  const root = id(++spanIds, 8);
-  const endpoint = Math.floor(random() ** 2 * ENDPOINTS);
-  const host = Math.floor(random() * HOSTS);
-  const slow = host === 3 ? 2 : 1;
-  const each = (1 + random() * 4) * slow;
-  const fails = random() < FAILING;
-  const list: object[] = [
-    {
-      traceId,
-      spanId: root,
-      name: 'GET',
-      kind: 2,
-      startTimeUnixNano: at(startMs),
-      endTimeUnixNano: at(startMs + each * spans),
-      status: { code: fails ? 2 : 0 },
-      events: fails ? [thrownAt(startMs + each, Math.floor(random() ** 2 * KINDS))] : [],
-      attributes: [
-        text('http.request.method', 'GET'),
-        text('http.route', `/berths/part-${endpoint}`),
-        text('user.id', `user-${Math.floor(random() * 3000)}`),
-        text('berth.zone', ['north', 'south', 'east'][Math.floor(random() * 3)]),
-        { key: 'http.response.status_code', value: { intValue: 200 } }
-      ]
-    }
-  ];
-  for (let i = 1; i < spans; i++)
-    list.push({
-      traceId,
-      spanId: id(++spanIds, 8),
-      parentSpanId: root,
-      name: 'SELECT',
-      kind: 3,
-      startTimeUnixNano: at(startMs + (i - 1) * each),
-      endTimeUnixNano: at(startMs + (i - 0.2) * each),
-      attributes: [
-        text('db.system.name', 'postgresql'),
-        text(
-          'db.query.text',
-          `SELECT id, tonnes FROM part_${(endpoint * 3 + (i % 3)) % 60} WHERE call_id = ${i}`
-        ),
-        text('code.file.path', 'berths/plan.ts'),
-        { key: 'code.line.number', value: { intValue: 20 + (i % 3) } }
-      ]
-    });
-  return { host, spans: list };
-}
-
-function encode(requests: { host: number; spans: object[] }[], nowMs: number): Uint8Array {
-  const byHost = new Map<number, object[]>();
-  for (const { host, spans } of requests) byHost.set(host, [...(byHost.get(host) ?? []), ...spans]);
-  const resourceSpans = [...byHost].map(([host, spans]) => ({
-    resource: {
-      attributes: [
-        text('service.name', 'berths'),
-        text('host.name', `quay-${host}`),
-        text('service.version', nowMs > begunMs - 10 * 86_400_000 ? '7.3' : '7.2')
-      ]
-    },
-    scopeSpans: [{ spans }]
-  }));
-  return ExportTraceServiceRequest.encode(ExportTraceServiceRequest.create({ resourceSpans })).finish();
-}
 
 const server = fork(path.join(ROOT, 'web/server.mjs'), [], {
   env: {
@@ -180,13 +69,13 @@ async function booked(): Promise<void> {
 async function load(until: number): Promise<number> {
   const first = performance.now();
   const sender = async (): Promise<void> => {
-    while (spanIds < until) {
+    while (made.spans < until) {
       const requests = Array.from({ length: REQUESTS_PER_BATCH }, () => {
         // As much in the last day as in all the days before it together would not be real: evenly over the days.
         const startMs = begunMs - random() * DAYS * 86_400_000;
         return requestSpans(startMs, SPANS_PER_REQUEST);
       });
-      await post(encode(requests, begunMs - random() * DAYS * 86_400_000));
+      await post(encode(requests, random() < 1 / 3 ? '7.3' : '7.2'));
     }
   };
   await Promise.all(Array.from({ length: SENDERS }, sender));
@@ -218,7 +107,7 @@ const memoryMb = (): { now: number; peak: number } => {
 async function askAfterBooking(address: string): Promise<number[]> {
   const took: number[] = [];
   for (let i = 0; i < ASKED; i++) {
-    await post(encode([requestSpans(Date.now() - 1000, SPANS_PER_REQUEST)], begunMs));
+    await post(encode([requestSpans(Date.now() - 1000, SPANS_PER_REQUEST)], '7.3'));
     await booked();
     took.push(...(await ask(address, 1)));
   }
@@ -266,7 +155,7 @@ async function openLarge(traceId: string, spanId: string): Promise<number[]> {
 const large = requestSpans(begunMs - 60_000, 5000);
 const hex = (bytes: Uint8Array): string => Buffer.from(bytes).toString('hex');
 const [largeRoot] = large.spans as { traceId: Uint8Array; spanId: Uint8Array }[];
-await post(encode([large], begunMs));
+await post(encode([large], '7.3'));
 
 const QUESTIONS: [string, string][] = [
   ['overview, 30 days (under 100 ms p95)', '/__data.json?last=30d'],
@@ -322,7 +211,7 @@ const reading = (async (): Promise<number[]> => {
     all.push(...(await ask('/__data.json?last=24h', 1)), ...(await ask('/requests/__data.json?last=1h', 1)));
   return all.sort((a, b) => a - b);
 })();
-await load(spanIds + 100_000);
+await load(made.spans + 100_000);
 importing = false;
 const meanwhile = await reading;
 console.log(
