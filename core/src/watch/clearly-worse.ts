@@ -3,7 +3,7 @@ import { CHANGE_MAX_P, rankTest, rankTestOf, upperTail } from '../stats/rank-tes
 import { apdexFromSketch, type ApdexCounts } from '../stats/apdex';
 import { sketchSize, pairsOf, type Sketch } from '../stats/sketch';
 import { figureOf, valueIn } from './figures';
-import type { Compared } from './verdict';
+import type { Compared } from './compared';
 import type { Cell } from './cell';
 import type { Watched } from './watched';
 

@@ -1,5 +1,5 @@
-import type { Cell } from './cell';
 import { clearlyWorse } from './clearly-worse';
+import type { Compared } from './compared';
 import { sideOf, type Condition } from './condition';
 import { figureOf, valueIn } from './figures';
 
@@ -15,14 +15,6 @@ export interface Judged {
   value: number | null;
   /** What it was held against; null where it was held against a number, or there was too little. */
   before: number | null;
-}
-
-/** What was counted over the minutes that are judged, and over those it is held against; minute by minute where the figure needs it. */
-export interface Compared {
-  now: Cell;
-  before: Cell | null;
-  minutesNow: readonly (Cell | undefined)[];
-  minutesBefore: readonly (Cell | undefined)[];
 }
 
 /** Judges a figure against its limit. */

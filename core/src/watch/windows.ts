@@ -1,6 +1,6 @@
 import { sliding, sumOver, type Cell, type Cells } from './cell';
 import { BACK_MINUTES, type Condition } from './condition';
-import type { Compared } from './verdict';
+import type { Compared } from './compared';
 
 /** A release of the service that is watched, with what is known of it alone. */
 export interface ReleaseCells {

@@ -1,5 +1,4 @@
 import { formatDuration, formatShare, plural } from '../text/format';
-import { VITAL_FACTS } from '../pages/vitals';
 import type { Condition } from './condition';
 import { figureOf } from './figures';
 import type { Watched } from './watched';
@@ -97,6 +96,3 @@ export function offWords({ watched, limit, for: inRow }: Condition): string {
 /** The whole condition as one sentence. */
 export const conditionWords = (condition: Condition): string =>
   `${watchedWords(condition.watched)} ${limitWords(condition)}`;
-
-/** A short name for a vital, as choices have it. */
-export const vitalTitle = (vital: keyof typeof VITAL_FACTS): string => VITAL_FACTS[vital].title;

@@ -29,7 +29,6 @@ interface Form {
   plain?: (name: string) => Answer | null;
 }
 
-type Named = Exclude<PaletteHit, { kind: 'request' | 'evidence' | 'call' | 'watch' | 'board' }>;
 
 /** What a name narrows the scope to; null for what is no part of a scope. */
 function scopeOfHit(hit: PaletteHit): Partial<Scope> | null {

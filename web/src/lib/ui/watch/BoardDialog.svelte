@@ -40,6 +40,11 @@
       toast.error((cause as Error).message);
     }
   }
+  function putOn({ id, name: named }: ListedBoard): void {
+    // The offer goes with the dialog: what is put on is taken from it first.
+    const one = chart;
+    if (one) void put(() => addChart(id, one), named);
+  }
   function putOnNew(event: SubmitEvent): void {
     event.preventDefault();
     const charts = chart ? [chart] : [];
@@ -76,7 +81,7 @@
               <button
                 class="flex w-full justify-between rounded-[3px] px-1.5 py-1 text-left hover:bg-steer-soft"
                 disabled={board.charts >= MOST_CHARTS}
-                onclick={() => chart && void put(() => addChart(board.id, chart), board.name)}
+                onclick={() => putOn(board)}
                 ><span class="truncate">{board.name}</span><span class="num text-ink-3">{board.charts}</span
                 ></button
               >

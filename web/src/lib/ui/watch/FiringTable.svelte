@@ -122,7 +122,7 @@
   {#snippet head()}<h2 class="text-[13px] text-ink">{title}</h2>{/snippet}
   {#snippet cell(row, column)}
     {#if column.key === 'case'}
-      {#if row.caseId}<a class="underline" href="/cases/{row.caseId}">open</a>
+      {#if row.caseId}<a class="relative z-1 underline" href="/cases/{row.caseId}">open</a>
       {:else if row.taskState === 'waiting' || row.taskState === 'doing'}<span class="text-ink-3"
           >being made…</span
         >
@@ -133,7 +133,7 @@
     {:else if column.key === 'seen'}
       {#if row.seenAtUs === null}
         <button
-          class="button px-1.5 py-0"
+          class="relative z-1 button px-1.5 py-0"
           onclick={(event) => {
             event.preventDefault();
             event.stopPropagation();

@@ -1,5 +1,5 @@
 import type { BoardChart, BoardFile } from '@tromix/core/watch/board';
-import { Refusal, send } from '$lib/ui/frame/send';
+import { send } from '$lib/ui/frame/send';
 
 export const newChartId = (): string => crypto.randomUUID().slice(0, 18);
 
@@ -10,6 +10,3 @@ export async function addChart(id: string, chart: BoardChart): Promise<string> {
   await send('PUT', `/api/boards/${id}`, { version, name, charts: [...charts, chart] });
   return id;
 }
-
-/** Whether a change came too late: then the board is read anew. */
-export const isLate = (cause: unknown): boolean => cause instanceof Refusal;

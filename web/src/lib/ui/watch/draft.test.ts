@@ -10,7 +10,7 @@ describe('the form of a watch', () => {
   it('takes limits in the units they are typed in', () => {
     const draft = { ...draftOf(requests), on: 500, off: 400 };
     expect(conditionFrom(draft)?.limit).toEqual({ by: 'number', side: 'above', on: 500e6, off: 400e6 });
-    const share = { ...draftOf({ ...requests, figure: 'failed' as const }), on: 5, off: 2 };
+    const share = { ...draftOf(v.parse(Watched, { of: 'requests', figure: 'failed' })), on: 5, off: 2 };
     expect(conditionFrom(share)?.limit).toMatchObject({ on: 0.05, off: 0.02 });
   });
 
