@@ -29,7 +29,6 @@ interface Form {
   plain?: (name: string) => Answer | null;
 }
 
-
 /** What a name narrows the scope to; null for what is no part of a scope. */
 function scopeOfHit(hit: PaletteHit): Partial<Scope> | null {
   switch (hit.kind) {

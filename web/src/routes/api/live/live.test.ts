@@ -1,4 +1,5 @@
 import { afterEach, beforeEach, expect, it, vi } from 'vitest';
+import { LIVE_EVENTS } from '$lib/live-state';
 import { liveState, publish } from '$lib/server/live';
 import { GET } from './+server';
 
@@ -67,7 +68,7 @@ it('goes by what was heard last when a broken line stands again, and by nothing 
   const knows = await listen(loaded, liveState());
   expect(eventsIn(knows.told)).toEqual([]);
   const other = await listen(null, 'another-run-3');
-  expect(eventsIn(other.told)).toEqual(['booked', 'evidence', 'recordings', 'runs', 'cases']);
+  expect(eventsIn(other.told)).toEqual([...LIVE_EVENTS]);
   await knows.leave();
   await other.leave();
 });
