@@ -81,7 +81,8 @@ function watchNumber(i: number): Watch {
     endpoint: `GET /berths/part-${i % ENDPOINTS}`,
     host: i % 4 === 3 ? `quay-${i % HOSTS}` : ''
   };
-  const number = { by: 'number', side: 'above', on: 1e6 * (20 + (i % 90)), off: 1e6 * (15 + (i % 60)) };
+  const on = 1e6 * (20 + (i % 90));
+  const number = { by: 'number', side: 'above', on, off: on * 0.7 };
   const figures = ['p50', 'p95', 'p99', 'mean', 'apdex', 'failed', 'rate', 'calls'];
   const requests = { of: 'requests', figure: figures[i % figures.length], place };
   const kinds = [

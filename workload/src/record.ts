@@ -93,6 +93,7 @@ async function profile(kind: 'cpu' | 'allocation', service: string, release: str
 const kept = JSON.parse(await readFile(path.join(OUT, 'manifest.json'), 'utf8')) as {
   endedAtUs: number;
   dumps: { file: string; startedAtUs: number; pid: number }[];
+  watches?: string;
 };
 for (const old of await readdir(OUT))
   if (old.endsWith('.gz') && !kept.dumps.some(({ file }) => file === old)) await rm(path.join(OUT, old));
@@ -153,7 +154,17 @@ const dumps = kept.dumps.map((dump) => ({
   startedAtUs: dump.startedAtUs + endedAtUs - kept.endedAtUs
 }));
 // A case names traces of the recording it was made on: it is kept anew afterwards (`npm run record-case`).
-const manifest = { endedAtUs, traces: files, profiles, dumps, loads, counters: [counters], cases: [] };
+const manifest = {
+  endedAtUs,
+  traces: files,
+  profiles,
+  dumps,
+  loads,
+  counters: [counters],
+  // Written by hand: they watch whatever is recorded.
+  watches: kept.watches,
+  cases: []
+};
 await writeFile(path.join(OUT, 'manifest.json'), `${JSON.stringify(manifest, null, 2)}\n`);
 console.log(`${requests} requests, ${failed} failed, ${sent.traces.length} batches`);
 process.exit(0);

@@ -45,6 +45,7 @@ function chanceOf(watched: Watched, compared: Compared, now: Cell, before: Cell)
     case 'crashes':
       return 1;
     case 'counter':
+    case 'measure':
       return byMinutes(watched, compared);
   }
 }

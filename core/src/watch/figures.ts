@@ -1,4 +1,6 @@
 import { VITAL_FACTS } from '../pages/vitals';
+import { measureText } from '../counters/measure-words';
+import { MEASURES, type LineUnit } from '../counters/strips';
 import { metricText } from '../counters/unit-words';
 import { apdexFromSketch, apdexScore } from '../stats/apdex';
 import { sketchQuantiles } from '../stats/sketch';
@@ -128,6 +130,18 @@ export function figureOf(watched: Watched): Figure {
         ),
         typed: PLAIN
       };
+    case 'measure': {
+      const { title, unit } = MEASURES[watched.measure];
+      return {
+        title,
+        worse: 'above',
+        least: 1,
+        counted: 'minutes with points',
+        value: ({ sum, count }) => sum / count,
+        text: (value) => measureText(watched.measure, value),
+        typed: MEASURED_IN[unit]
+      };
+    }
     case 'vital': {
       const isScore = watched.vital === 'cls';
       return {
@@ -143,6 +157,14 @@ export function figureOf(watched: Watched): Figure {
     }
   }
 }
+
+const MEASURED_IN: Readonly<Record<LineUnit, Figure['typed']>> = {
+  share: PERCENT,
+  bytes: { unit: 'MB', factor: 1e6 },
+  seconds: { unit: 'ms', factor: 1e-3 },
+  count: PLAIN,
+  cores: { unit: 'cores', factor: 1 }
+};
 
 const COUNTER_TITLES = { value: 'value', p95: 'p95', median: 'median', often: 'how often' } as const;
 

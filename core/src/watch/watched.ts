@@ -1,4 +1,5 @@
 import * as v from 'valibot';
+import { COLUMNS } from '../counters/strips';
 import { VITALS } from '../pages/vitals';
 
 const name = v.pipe(v.string('expected a text'), v.maxLength(500, 'expected at most 500 characters'));
@@ -84,6 +85,12 @@ export const Watched = v.variant(
       attributes
     }),
     v.strictObject({
+      of: v.literal('measure'),
+      /** What is made of several counters of a host: see core/counters/strips.ts. */
+      measure: v.picklist(COLUMNS.hosts, `expected one of ${COLUMNS.hosts.join(', ')}`),
+      host: v.pipe(name, v.minLength(1, 'expected a host'))
+    }),
+    v.strictObject({
       of: v.literal('vital'),
       vital: v.picklist(VITALS, `expected one of ${VITALS.join(', ')}`),
       site: optionalName,
@@ -99,7 +106,7 @@ export const Watched = v.variant(
       )
     })
   ],
-  'expected what is watched: requests, calls, finding, failures, crashes, counter or vital'
+  'expected what is watched: requests, calls, finding, failures, crashes, counter, measure or vital'
 );
 export type Watched = v.InferOutput<typeof Watched>;
 export type WatchedOf<Of extends Watched['of']> = Extract<Watched, { of: Of }>;

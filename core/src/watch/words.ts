@@ -34,6 +34,8 @@ export function subjectWords(watched: Watched): string {
       return where || 'all processes';
     case 'counter':
       return `${watched.name}${where ? ` of ${where}` : ''}${having}`;
+    case 'measure':
+      return watched.host;
     case 'vital':
       return [
         watched.page || 'all pages',

@@ -15,7 +15,10 @@ const EVERYWHERE: Scope = {
 
 /** The scope that something is watched in. @param window epoch milliseconds; none for the present */
 export function scopeOfWatched(watched: Watched, window: { from?: number; to?: number } = {}): Scope {
-  const place = 'place' in watched ? watched.place : { service: '', endpoint: '', host: '', release: '' };
+  const place =
+    'place' in watched
+      ? watched.place
+      : { service: '', endpoint: '', host: watched.of === 'measure' ? watched.host : '', release: '' };
   const attributes = watched.of === 'requests' ? watched.attributes : [];
   return { ...EVERYWHERE, ...place, attributes: [...attributes], from: window.from, to: window.to };
 }
@@ -25,7 +28,6 @@ export function viewOfWatched(watched: Watched, window: { from?: number; to?: nu
   const query = new URLSearchParams(scopeQuery(scopeOfWatched(watched, window)));
   const path = pathOf(watched);
   if (watched.of === 'vital') query.set('vital', watched.vital);
-  if (watched.of === 'counter' && watched.place.host === '') query.delete('endpoint');
   const text = query.toString();
   return text ? `${path}?${text}` : path;
 }
@@ -43,6 +45,7 @@ function pathOf(watched: Watched): string {
     case 'crashes':
       return '/crashes';
     case 'counter':
+    case 'measure':
       return '/hosts';
     case 'vital':
       return '/pages';

@@ -6,7 +6,7 @@
   import type { TakingPart } from '$lib/server/queries/hosts/taking-part';
   import { resource } from '$lib/ui/frame/resource.svelte';
   import { preferences } from '$lib/ui/shell/preferences.svelte';
-  import { measureText } from './host-words';
+  import { measureText } from '@tromix/core/counters/measure-words';
   import Strip from './Strip.svelte';
 
   /** The counters of processes and their hosts, under a picture and on its very time axis; shown where the reader wants them. */

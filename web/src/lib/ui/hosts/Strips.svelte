@@ -1,9 +1,14 @@
 <script lang="ts">
   import { greatestOf } from '@tromix/core/counters/lines';
   import { COLUMNS, MEASURES, type MeasureKey } from '@tromix/core/counters/strips';
+  import { figureOf } from '@tromix/core/watch/figures';
   import type { Health } from '$lib/server/queries/hosts/health';
   import type { Strips } from '$lib/server/queries/hosts/hosts';
-  import { measureText } from './host-words';
+  import { measureText } from '@tromix/core/counters/measure-words';
+  import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
+  import MoreButton from '$lib/ui/kit/MoreButton.svelte';
+  import { measureOffer } from '$lib/ui/watch/offer-of';
+  import { offersWatch, watchActions, type WatchOffer } from '$lib/ui/watch/offers.svelte';
   import HealthCell from './HealthCell.svelte';
   import Strip from './Strip.svelte';
 
@@ -18,6 +23,26 @@
   }
   let { strips, health, chosen, hrefOf }: Props = $props();
 
+  let menu = $state<ReturnType<typeof ActionMenu> | null>(null);
+  type Row = Strips['rows'][number];
+  /** What of a row can be watched: what a host tells. Services and processes are put together of several senders. */
+  function offerOf(measure: MeasureKey, row: Row): WatchOffer | null {
+    const known = COLUMNS.hosts.find((one) => one === measure);
+    return strips.kind === 'hosts' && known && row.lines[known] ? measureOffer(known, row.name) : null;
+  }
+  const offersOf = (row: Row): WatchOffer[] =>
+    COLUMNS.hosts.map((measure) => offerOf(measure, row)).filter((offer) => offer !== null);
+  function openMenu(event: MouseEvent, row: Row): void {
+    void menu?.open(
+      event,
+      offersOf(row).flatMap((offer) =>
+        watchActions(offer).map((action) => ({
+          ...action,
+          name: `${action.name}: ${figureOf(offer.watched).title}`
+        }))
+      )
+    );
+  }
   const isTold = (measure: MeasureKey): boolean => strips.rows.some(({ lines }) => lines[measure]);
   const measures: readonly MeasureKey[] = $derived(COLUMNS[strips.kind].filter(isTold));
   const untold = $derived(COLUMNS[strips.kind].filter((measure) => !isTold(measure)));
@@ -54,6 +79,8 @@
       <tr
         class={['relative border-b border-rule hover:bg-pen-soft', row.key === chosen && 'bg-pen-soft']}
         aria-current={row.key === chosen ? 'true' : undefined}
+        use:offersWatch={() => offersOf(row)[0] ?? null}
+        oncontextmenu={(event) => openMenu(event, row)}
       >
         <th scope="row" class="py-1.5 pl-4 text-left align-top font-normal">
           <a
@@ -61,6 +88,9 @@
             href={hrefOf(row.key)}
             data-row>{row.name}</a
           >
+          {#if offersOf(row).length > 0}<span class="relative z-10 float-right"
+              ><MoreButton onclick={(event) => openMenu(event, row)} /></span
+            >{/if}
           <span class="block truncate text-[11px] text-ink-3" title={row.about}>{row.about || '–'}</span>
         </th>
         {#if hasHealth}<td class="px-2 py-1.5 align-top"
@@ -69,7 +99,7 @@
         {#each measures as measure (measure)}
           <td class="px-2 py-1.5">
             {#if row.lines[measure]}
-              <div class="relative z-10">
+              <div class="relative z-10" use:offersWatch={() => offerOf(measure, row)}>
                 <Strip
                   label="{MEASURES[measure].title} of {row.name}"
                   text={(value) => measureText(measure, value)}
@@ -90,3 +120,4 @@
 {#if untold.length > 0}<p class="border-b border-rule px-4 py-1 text-[11px] text-ink-3">
     Nobody tells of {untold.map((measure) => MEASURES[measure].title).join(', ')} here.
   </p>{/if}
+<ActionMenu bind:this={menu} />

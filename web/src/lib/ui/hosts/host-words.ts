@@ -1,24 +1,11 @@
-import { MEASURES, type LineUnit, type MeasureKey } from '@tromix/core/counters/strips';
+import { measureText } from '@tromix/core/counters/measure-words';
+import type { MeasureKey } from '@tromix/core/counters/strips';
 import type { HostProcess } from '@tromix/core/findings/host-finding';
 import { groupBy } from '@tromix/core/group-by';
 import { formatBytes, formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
 import { words, type Words } from '@tromix/core/text/words';
 import type { OneHost } from '$lib/server/queries/hosts/one/one-host';
 import type { OddMeasure, Strips } from '$lib/server/queries/hosts/hosts';
-
-const FORMATS: Record<LineUnit, (value: number) => string> = {
-  share: formatShare,
-  bytes: formatBytes,
-  seconds: (value) => formatDuration(value * 1e9),
-  count: (value) => (Number.isInteger(value) ? formatCount(value) : value.toFixed(1)),
-  cores: (value) => (value < 0.005 ? '< 0.01' : value.toFixed(2))
-};
-
-/** A value of a measure in words. */
-export const measureText = (measure: MeasureKey, value: number): string =>
-  measure === 'cores'
-    ? `${FORMATS.cores(value)} ${Math.abs(value - 1) < 0.005 ? 'core' : 'cores'}`
-    : FORMATS[MEASURES[measure].unit](value);
 
 /** What a measure is called within a sentence. */
 const NAMES: Record<MeasureKey, string> = {

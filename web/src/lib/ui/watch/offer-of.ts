@@ -83,6 +83,10 @@ export const vitalOffer = (
   }
 });
 
+export const measureOffer = (measure: WatchedOf<'measure'>['measure'], host: string): WatchOffer => ({
+  watched: { of: 'measure', measure, host }
+});
+
 export const counterOffer = (
   counter: Pick<WatchedOf<'counter'>, 'name' | 'unit' | 'isRate' | 'part'>,
   host: string

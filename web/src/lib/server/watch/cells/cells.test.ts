@@ -3,6 +3,7 @@ import os from 'node:os';
 import path from 'node:path';
 import * as v from 'valibot';
 import { decodeMetricsJson } from '@tromix/core/formats/otlp/metrics';
+import { load } from '@tromix/core/testing/page-load';
 import { sketchQuantiles } from '@tromix/core/stats/sketch';
 import { figureOf, valueIn } from '@tromix/core/watch/figures';
 import { sumOver, type Cell } from '@tromix/core/watch/cell';
@@ -77,9 +78,55 @@ beforeAll(async () => {
       }
     ]
   }));
-  const batch = decodeMetricsJson(JSON.stringify({ resourceMetrics }));
+  const cpu = (mode: string, aMinute: number): object => ({
+    name: 'system.cpu.time',
+    unit: 's',
+    sum: {
+      aggregationTemporality: 2,
+      isMonotonic: true,
+      dataPoints: points((minute) => minute * aMinute, [{ key: 'cpu.mode', value: { stringValue: mode } }])
+    }
+  });
+  const ofHost = {
+    resource: { attributes: [{ key: 'host.name', value: { stringValue: 'quay-2' } }] },
+    scopeMetrics: [{ metrics: [cpu('user', 45), cpu('idle', 75)] }]
+  };
+  const batch = decodeMetricsJson(JSON.stringify({ resourceMetrics: [...resourceMetrics, ofHost] }));
   await writer.addCounters(batch);
   await writer.sealCounters(Date.now(), true);
+  await writer.addPageParts(
+    Array.from({ length: 60 }, (_, i) => ({
+      load: load({
+        traceId: (i + 1).toString(16).padStart(32, '0'),
+        atUs: (BEGIN + (i % MINUTES) * MINUTE) * 1000,
+        page: i % 2 === 0 ? '/board' : '/vessels',
+        device: i % 3 === 0 ? 'phone' : 'desktop',
+        vitals: { lcp: 1000 + i * 10, cls: 0.05 }
+      }),
+      part: 1
+    }))
+  );
+  const crash = {
+    kind: 'crash',
+    format: 'process-end',
+    name: 'end.json',
+    bytes: 1,
+    service: 'tides',
+    host: 'quay-3',
+    release: '7.2',
+    pid: 7,
+    durationNs: 0,
+    summary: '{}'
+  };
+  for (const [id, minute, agoMinutes] of [
+    ['a', 3, 1],
+    ['b', 3, 5],
+    ['c', 8, 5000]
+  ] as const) {
+    const receivedAtUs = (BEGIN + minute * MINUTE) * 1000;
+    const startedAtUs = receivedAtUs - agoMinutes * 60e6;
+    await writer.addEvidence({ ...crash, id: id.repeat(64), receivedAtUs, startedAtUs });
+  }
   database = new LocalDatabase(openDatabase(url));
 });
 afterAll(async () => {
@@ -207,6 +254,30 @@ describe('what figures are made of, against every request by itself', () => {
     const cells = await cellsOf({ of: 'counter', name: 'quay.moves', isRate: true, fold: 'sum' });
     // 600 and 1200 a minute are 10 and 20 a second.
     expect(cells.get(FIRST + 10)?.sum).toBeCloseTo(30, 6);
+  });
+
+  it('tells what the strips of a host show', async () => {
+    // 45 of every 120 seconds of its cores are used.
+    const cells = await cellsOf({ of: 'measure', measure: 'cpu', host: 'quay-2' });
+    expect(cells.get(FIRST + 10)?.sum).toBeCloseTo(45 / 120, 6);
+    expect((await cellsOf({ of: 'measure', measure: 'cpu', host: 'quay-9' })).size).toBe(0);
+  });
+
+  it('tells vitals of a page and an audience', async () => {
+    const board = await whole({ of: 'vital', vital: 'lcp', page: '/board' });
+    expect(board.count).toBe(30);
+    const phones = await whole({ of: 'vital', vital: 'lcp', page: '/board', audience: { device: 'phone' } });
+    expect(phones.count).toBe(10);
+    const all = v.parse(Watched, { of: 'vital', vital: 'lcp' });
+    // The 75th percentile of 1000, 1010 … 1590 ms, within 1 %.
+    expect(valueIn(figureOf(all), await whole(all), MINUTES)! / 1442.5e6).toBeCloseTo(1, 1);
+    expect((await whole({ of: 'vital', vital: 'inp' })).count).toBe(0);
+  });
+
+  it('counts crashes when they are received; one of long ago is no news', async () => {
+    const cells = await cellsOf({ of: 'crashes', place: { service: 'tides' } });
+    expect([...cells].map(([minute, { hits }]) => [minute - FIRST, hits])).toEqual([[3, 2]]);
+    expect((await cellsOf({ of: 'crashes', place: { host: '!quay-3' } })).size).toBe(0);
   });
 
   it('has the same in the bins of an hour as in their minutes together', async () => {

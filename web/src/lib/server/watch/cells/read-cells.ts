@@ -6,6 +6,7 @@ import { counterCells } from './counters';
 import { crashCells } from './crashes';
 import { failureCells } from './failures';
 import { findingCells } from './findings';
+import { measureCells } from './measures';
 import { pickedCallCells, pickedRequestCells } from './picked';
 import { requestCells } from './requests';
 import type { CellSource, Reading } from './source';
@@ -23,6 +24,7 @@ const SOURCES: { [Of in Watched['of']]: CellSource<Of> } & {
   failures: failureCells,
   crashes: crashCells,
   counter: counterCells,
+  measure: measureCells,
   vital: vitalCells,
   'picked requests': pickedRequestCells,
   'picked calls': pickedCallCells
