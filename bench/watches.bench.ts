@@ -241,7 +241,7 @@ await database.write([
   { sql: "DELETE FROM settings WHERE key = 'watches-judge'", args: [] },
   { sql: 'UPDATE watches SET created_at_us = ?', args: [(begunMs - 90 * MINUTE) * 1000] }
 ]);
-const judge = new Judge(database, (statements) => database.write(statements), 'bench');
+const judge = new Judge(database, async (make) => database.write(await make()), 'bench');
 const took: number[] = [];
 const first = Math.floor(begunMs / MINUTE) * MINUTE - 60 * MINUTE;
 await judge.judge(first + SETTLE_MS);

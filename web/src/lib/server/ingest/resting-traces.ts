@@ -46,6 +46,12 @@ export class RestingTraces {
     while (this.#heldSpans > MAX_RESTING) this.#letGo();
   }
 
+  /** How long the trace that came first has waited, milliseconds; 0 for none. */
+  oldestMs(nowMs: number): number {
+    for (const { firstMs } of this.#traces.values()) return nowMs - firstMs;
+    return 0;
+  }
+
   /** Takes the spans of the oldest trace out of memory. They are stored, and the trace still rests. */
   #letGo(): void {
     const [oldest] = this.#held;

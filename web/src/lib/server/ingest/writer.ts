@@ -293,6 +293,11 @@ export class Writer {
 
   /** Stores what something else in this thread worked out. */
   write = (statements: InStatement[]): Promise<void> => this.#inTurn(() => this.#database.write(statements));
+  /** The same of what is made when its turn has come: nothing else is stored in between. */
+  store = (make: () => Promise<InStatement[]>): Promise<void> =>
+    this.#inTurn(async () => this.#database.write(await make()));
+  /** For how long a trace has been waiting to be booked, milliseconds: far more than it rests where booking is behind. */
+  behindMs = (): number => this.#resting.oldestMs(monotonicMs());
 
   /** Lists a load run, or changes what is listed of it. Traces of a run that came before it are booked anew, as its own. */
   putLoadRun(run: LoadRunRecord): Promise<void> {

@@ -52,9 +52,9 @@ class WriterService {
     };
     repeat(TICK_MS, () => writer.settle());
     repeat(SEAL_MS, () => writer.sealCounters());
-    const judge = new Judge(database, writer.write, `${os.hostname()} ${options.markFile}`);
+    const judge = new Judge(database, writer.store, `${os.hostname()} ${options.markFile}`);
     repeat(JUDGE_MS, async () => {
-      const { judges, minutes } = await judge.judge(Date.now());
+      const { judges, minutes } = await judge.judge(Date.now(), writer.behindMs());
       if (minutes > 0 || !judges) parentPort!.postMessage({ tromix: 'judged', judges });
     });
     const clock = new SteadyClock(Date.now(), performance.now());

@@ -33,7 +33,7 @@ afterEach(async () => {
   await rm(folder, { recursive: true, force: true });
 });
 
-const judgeNamed = (name = 'quay-1'): Judge => new Judge(database, writer.write, name);
+const judgeNamed = (name = 'quay-1'): Judge => new Judge(database, writer.store, name);
 /** The moment at which a minute, counted from the beginning, can be judged. */
 const after = (minute: number): number => BEGIN + (minute + 1) * MINUTE + SETTLE_MS;
 
@@ -215,6 +215,46 @@ describe('judging watches', () => {
     await writer.change('changeWatch', 'w', 1, watch({}, { for: 9 }), false);
     const [{ body }] = await objectsOf<{ body: string }>(database, 'SELECT body FROM watches');
     expect((JSON.parse(body) as Watch).condition.for).toBe(5);
+  });
+
+  it('lets one that is changed or removed while it is judged say nothing', async () => {
+    await hook();
+    await writer.change('addWatch', 'changed', watch({ actions: { case: true } }), FIRST);
+    await writer.change('addWatch', 'removed', watch(), FIRST);
+    await writer.change('addWatch', 'stays', watch(), FIRST);
+    await sendRequests(writer, load([600, 600]));
+    // What is read was read before; what is stored comes after.
+    let stored = 0;
+    const between = async (): Promise<void> => {
+      await writer.change('changeWatch', 'changed', 1, watch({}, { for: 9 }), true);
+      await writer.change('removeWatch', 'removed');
+    };
+    // The first is the lease; the second is what was judged.
+    const judge = new Judge(
+      database,
+      async (make) => {
+        if (++stored === 2) await between();
+        await writer.store(make);
+      },
+      'quay-1'
+    );
+    await judge.judge(after(1));
+    expect((await firings()).map(({ watch_id }) => watch_id)).toEqual(['stays']);
+    expect((await sent()).map(({ data }) => data.watch.id)).toEqual(['stays']);
+    expect((await readStandings(database)).get('changed')).toMatchObject({ state: 'new' });
+    expect((await readStandings(database)).has('removed')).toBe(false);
+  });
+
+  it('waits for requests that are not booked yet, two minutes at the most', async () => {
+    await writer.change('addWatch', 'w', watch({}, { for: 1 }), FIRST);
+    await sendRequests(writer, load([600, 600, 600, 600]));
+    const judge = judgeNamed();
+    expect(await judge.judge(after(0), 40_000)).toMatchObject({ minutes: 0 });
+    expect(await judge.judge(after(1) + 50_000, 100_000)).toMatchObject({ minutes: 1 });
+    expect(await judge.judge(after(2), 0)).toMatchObject({ minutes: 2 });
+    // Behind again: what was judged is not judged anew.
+    expect(await judge.judge(after(2) + 5000, 40_000)).toMatchObject({ minutes: 0 });
+    expect(await firings()).toMatchObject([{ on_minute: FIRST }]);
   });
 
   it('goes on with the present when the clock was set back, and ends what began in the future', async () => {

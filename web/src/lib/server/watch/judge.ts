@@ -1,16 +1,24 @@
 import { randomUUID } from 'node:crypto';
-import type { InStatement } from '@libsql/client';
 import { groupBy } from '@tromix/core/group-by';
 import { firingAfter, walk } from '@tromix/core/watch/walk';
 import type { Database } from '../db/database';
 import { readKnown, type Baselines } from './known';
-import { holdsLease } from './lease';
+import { holdsLease, type Store } from './lease';
 import { endFirings } from './end-firings';
 import { JudgedRows } from './judged-rows';
-import { readStandings, readWatches, unjudged, type StoredStanding, type StoredWatch } from './stored';
+import {
+  readStandings,
+  readWatches,
+  unjudged,
+  versionsOf,
+  type StoredStanding,
+  type StoredWatch
+} from './stored';
 
 /** A minute is judged so long after its end: requests are stored a moment after they ended, and booked after they rested. */
 export const SETTLE_MS = 15_000;
+/** Where booking is behind, a minute waits for its requests; so long at the most. */
+const PATIENCE_MS = 120_000;
 /** Minutes judged at once when some were missed. */
 const MOST_AT_ONCE = 240;
 /** What was missed longer ago is not judged any more: its minutes are hardly kept. */
@@ -39,28 +47,33 @@ const NOTHING: JudgedNews = { judges: true, minutes: 0, news: false };
 /** Judges every watch minute by minute, in the thread of the writer. What was missed while the server was not running is judged late, and said to be. */
 export class Judge {
   readonly #database: Database;
-  readonly #write: (statements: InStatement[]) => Promise<void>;
+  readonly #store: Store;
   readonly #name: string;
   #baselines: Baselines = new Map();
   /** The newest minute that was looked at. */
   #seen = NaN;
 
   /**
-   * @param write stores in turn with everything else that is stored
+   * @param store stores in turn with everything else that is stored
    * @param name tells this server from others on the same database, and stays the same from one start to the next
    */
-  constructor(database: Database, write: (statements: InStatement[]) => Promise<void>, name: string) {
+  constructor(database: Database, store: Store, name: string) {
     this.#database = database;
-    this.#write = write;
+    this.#store = store;
     this.#name = name;
   }
 
-  /** Judges the minutes that are over and were not judged yet. */
-  async judge(nowMs: number): Promise<JudgedNews> {
-    const last = Math.floor((nowMs - SETTLE_MS) / 60_000) - 1;
-    if (last === this.#seen) return NOTHING;
+  /**
+   * Judges the minutes that are over and were not judged yet.
+   * @param behindMs for how long something has been waiting to be booked
+   */
+  async judge(nowMs: number, behindMs = 0): Promise<JudgedNews> {
+    const settleMs = behindMs > SETTLE_MS ? PATIENCE_MS : SETTLE_MS;
+    const last = Math.floor((nowMs - settleMs) / 60_000) - 1;
+    // One that was judged before booking fell behind is not looked at again.
+    if (last === this.#seen || last === this.#seen - 1) return NOTHING;
     const watches = await readWatches(this.#database);
-    const mine = await holdsLease(this.#database, this.#write, this.#name, nowMs);
+    const mine = await holdsLease(this.#database, this.#store, this.#name, nowMs);
     if (!mine) return { ...NOTHING, judges: false };
     const standings = await readStandings(this.#database);
     await this.#endFuture(standings, last);
@@ -93,7 +106,7 @@ export class Judge {
     const ended = [...standings.values()].flatMap(({ judged, firing }) =>
       isAhead(judged, last) && firing ? [firing.id] : []
     );
-    if (ended.length > 0) await this.#write([endFirings(ended, 'clock')]);
+    if (ended.length > 0) await this.#store(() => Promise.resolve([endFirings(ended, 'clock')]));
   }
 
   /** Judges some watches up to a minute, and stores what came of it. @returns whether anybody is to be told */
@@ -121,10 +134,10 @@ export class Judge {
         }
         standing.firing = firing;
         standing.judged = to;
-        rows.stands(watch.id, standing);
+        rows.stands(watch, standing);
       });
     }
-    await this.#write(rows.statements());
+    await this.#store(async () => rows.statements(await versionsOf(this.#database)));
     if (this.#baselines.size > MOST_BASELINES) this.#baselines = new Map();
     return rows.tells;
   }
@@ -138,7 +151,7 @@ function begin(
   known: StoredStanding | undefined,
   last: number
 ): StoredStanding {
-  const standing = known ?? unjudged(Math.min(last - 1, Math.floor(createdAtUs / 60e6) - 1));
+  const standing = known ?? unjudged(Math.floor(createdAtUs / 60e6) - 1);
   if (isAhead(standing.judged, last)) return unjudged(last - 1);
   return standing.judged < last - MOST_LATE ? { ...standing, judged: last - MOST_LATE } : standing;
 }

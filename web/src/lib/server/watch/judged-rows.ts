@@ -27,8 +27,8 @@ export class JudgedRows {
   readonly #firings = new Map<string, FiringRow>();
   readonly #changed = new Map<string, [worst: number | null, off: number | null, ended: string]>();
   readonly #watchOf = new Map<string, StoredWatch>();
-  readonly #standings: (typeof watchStandings.$inferInsert)[] = [];
-  readonly #told: { kind: NoticeKind; watch: StoredWatch; firing: IdentifiedFiring; late: number }[] = [];
+  #standings: { watch: StoredWatch; row: typeof watchStandings.$inferInsert }[] = [];
+  #told: { kind: NoticeKind; watch: StoredWatch; firing: IdentifiedFiring; late: number }[] = [];
   readonly #ended = new Set<string>();
 
   private constructor(hooks: readonly { id: string; least: Severity }[], nowMs: number, last: number) {
@@ -95,8 +95,9 @@ export class JudgedRows {
     this.#told.push({ kind: 'no data', watch, firing, late: this.#last - minute });
   }
 
-  stands(watchId: string, { firing, ...standing }: StoredStanding): void {
-    this.#standings.push({ ...standing, watchId, firingId: firing?.id ?? '' });
+  stands(watch: StoredWatch, { firing, ...standing }: StoredStanding): void {
+    const row = { ...standing, watchId: watch.id, firingId: firing?.id ?? '' };
+    this.#standings.push({ watch, row });
   }
 
   /** Whether anybody is to be told, or something to be done. */
@@ -104,7 +105,9 @@ export class JudgedRows {
     return this.#told.length > 0;
   }
 
-  statements(): InStatement[] {
+  /** @param versions of the watches as they are now: one that was changed or removed while it was judged said nothing */
+  statements(versions: ReadonlyMap<string, number>): InStatement[] {
+    this.#leave(versions);
     const tasks = this.#tasks();
     const sent = this.#deliveries();
     return [
@@ -113,10 +116,24 @@ export class JudgedRows {
         sql: 'UPDATE watch_firings SET worst = ?, off_minute = ?, ended = ? WHERE id = ?',
         args: [...values, id]
       })),
-      ...(this.#standings.length > 0 ? [STANDINGS.insert('INSERT OR REPLACE', this.#standings)] : []),
+      ...(this.#standings.length > 0
+        ? [
+            STANDINGS.insert(
+              'INSERT OR REPLACE',
+              this.#standings.map(({ row }) => row)
+            )
+          ]
+        : []),
       ...(sent.length > 0 ? [DELIVERIES.insert('INSERT', sent)] : []),
       ...(tasks.length > 0 ? [TASKS.insert('INSERT', tasks)] : [])
     ];
+  }
+
+  #leave(versions: ReadonlyMap<string, number>): void {
+    const isGone = (watch: StoredWatch): boolean => versions.get(watch.id) !== watch.version;
+    for (const [id, watch] of this.#watchOf) if (isGone(watch)) this.#firings.delete(id);
+    this.#told = this.#told.filter(({ watch }) => !isGone(watch));
+    this.#standings = this.#standings.filter(({ watch }) => !isGone(watch));
   }
 
   /** What is told: not of one that is silenced, and of what is over long ago nothing. That it is off is told to whom it was told that it is on. */

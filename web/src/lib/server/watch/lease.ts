@@ -1,6 +1,9 @@
 import type { InStatement } from '@libsql/client';
 import type { Database } from '../db/database';
 
+/** Stores what is made when its turn has come: nothing else is stored in between. */
+export type Store = (make: () => Promise<InStatement[]>) => Promise<void>;
+
 /** So long nobody else judges after the last time one did, milliseconds: longer than the pause between two minutes. */
 const LEASE_MS = 150_000;
 const KEY = 'watches-judge';
@@ -19,11 +22,11 @@ const claim = (holder: string, nowMs: number): InStatement => ({
  */
 export async function holdsLease(
   database: Database,
-  write: (statements: InStatement[]) => Promise<void>,
+  store: Store,
   holder: string,
   nowMs: number
 ): Promise<boolean> {
-  await write([claim(holder, nowMs)]);
+  await store(() => Promise.resolve([claim(holder, nowMs)]));
   const { rows } = await database.query("SELECT value->>'holder' FROM settings WHERE key = ?", [KEY]);
   return rows[0]?.[0] === holder;
 }

@@ -33,6 +33,12 @@ export async function readWatches(database: Database): Promise<StoredWatch[]> {
   });
 }
 
+/** The present versions of the watches, by their ids. */
+export const versionsOf = async (database: Database): Promise<Map<string, number>> =>
+  new Map(
+    await jsonOf<[string, number]>(database, 'SELECT json_group_array(json_array(id, version)) FROM watches')
+  );
+
 /** How a watch stands, and up to which minute it is judged. */
 export interface StoredStanding extends Standing {
   judged: number;
