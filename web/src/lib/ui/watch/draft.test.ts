@@ -31,7 +31,13 @@ describe('the form of a watch', () => {
       },
       severity: 'urgent',
       owner: 'desk',
-      actions: { case: true, record: [{ kind: 'cpu', seconds: 12, address: '127.0.0.1:9229' }] }
+      actions: {
+        case: true,
+        record: [
+          { kind: 'cpu', seconds: 12, address: '127.0.0.1:9229' },
+          { kind: 'threads', seconds: 1, address: '' }
+        ]
+      }
     });
     expect(watchFrom(draftFrom(watch))).toEqual(watch);
     const byNumber = {

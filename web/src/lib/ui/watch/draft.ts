@@ -23,6 +23,8 @@ export interface WatchDraft {
   record: 'nothing' | WatchRecording['kind'];
   seconds: number;
   address: string;
+  /** Recordings beyond the one that the form shows: they stay as they are. */
+  alsoRecorded: WatchRecording[];
   silentAfter: number;
 }
 
@@ -44,6 +46,7 @@ export const draftOf = (watched: Watched): WatchDraft => ({
   record: 'nothing',
   seconds: 30,
   address: '',
+  alsoRecorded: [],
   silentAfter: 15
 });
 
@@ -51,7 +54,7 @@ export const draftOf = (watched: Watched): WatchDraft => ({
 export function draftFrom({ name, condition, severity, owner, tellsNoData, actions }: Watch): WatchDraft {
   const { watched, limit, over, silentAfter } = condition;
   const { factor } = figureOf(watched).typed;
-  const [first] = actions.record;
+  const [first, ...alsoRecorded] = actions.record;
   return {
     ...draftOf(watched),
     name,
@@ -67,6 +70,7 @@ export function draftFrom({ name, condition, severity, owner, tellsNoData, actio
     record: first?.kind ?? 'nothing',
     seconds: first?.seconds ?? 30,
     address: first?.address ?? '',
+    alsoRecorded,
     silentAfter
   };
 }
@@ -91,8 +95,22 @@ export function watchFrom(draft: WatchDraft): Watch | null {
   if (!condition) return null;
   const { name, severity, owner, tellsNoData, opensCase, record, seconds, address } = draft;
   const order: WatchRecording[] = record === 'nothing' ? [] : [{ kind: record, seconds, address }];
-  return { name, condition, severity, owner, tellsNoData, actions: { case: opensCase, record: order } };
+  return {
+    name,
+    condition,
+    severity,
+    owner,
+    tellsNoData,
+    actions: { case: opensCase, record: [...order, ...draft.alsoRecorded] }
+  };
 }
+
+/** Whether the release before can be what a figure is held against. */
+export const hasReleases = (watched: Watched): boolean =>
+  'place' in watched &&
+  watched.of !== 'counter' &&
+  watched.place.service !== '' &&
+  watched.place.release === '';
 
 /** The figures that may be chosen in the place of one. */
 export function figuresLike(watched: Watched): Watched[] {
