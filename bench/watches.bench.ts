@@ -10,11 +10,11 @@ import path from 'node:path';
 import { performance } from 'node:perf_hooks';
 import { setTimeout as pause } from 'node:timers/promises';
 import { createClient } from '@libsql/client';
-import * as v from 'valibot';
-import { Watch } from '../core/src/watch/watch';
+import type { Watch } from '../core/src/watch/watch';
 import { LocalDatabase } from '../web/src/lib/server/db/database';
 import { openDatabase } from '../web/src/lib/server/db/client';
 import { Judge, SETTLE_MS } from '../web/src/lib/server/watch/judge';
+import { watchFrom } from '../web/src/lib/server/watch/stored';
 import { SERVER_ENV } from '../web/server-env.mjs';
 import { encode, ENDPOINTS, HOSTS, made, random, requestSpans } from './berth-traffic';
 
@@ -125,7 +125,10 @@ function watchNumber(i: number): Watch {
     })
   ];
   const over = [1, 5, 5, 5, 10, 60][i % 6];
-  return v.parse(Watch, { condition: { ...kinds[i % kinds.length](), over, for: 1 + (i % 3) } });
+  const condition = { ...kinds[i % kinds.length](), over, for: 1 + (i % 3) };
+  const watch = watchFrom(JSON.stringify({ condition }));
+  if (!watch) throw new Error(`Watch ${i} is none.`);
+  return watch;
 }
 
 const at = (sorted: readonly number[], p: number): number =>
