@@ -6,7 +6,9 @@
   import type { Place } from '$lib/ui/chart/facts';
   import type { ChartTheme } from '$lib/ui/chart/theme';
   import { shortTime } from '$lib/ui/kit/time';
-  import type { WatchOffer } from '$lib/ui/watch/offers.svelte';
+  import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
+  import MoreButton from '$lib/ui/kit/MoreButton.svelte';
+  import { offersWatch, watchActions, type WatchOffer } from '$lib/ui/watch/offers.svelte';
   import type { WatchedOf } from '@tromix/core/watch/watched';
 
   /** Four small charts on one time axis: how often, by how many requests (of one group) or how long in all, how long each, and most in one request. */
@@ -23,6 +25,8 @@
     watchOf?: (figure: WatchedOf<'calls'>['figure']) => WatchOffer;
   }
   let { series, fromMs, toMs, stepMs, resolution, ofGroup, watchOf }: Props = $props();
+
+  let menu = $state<ReturnType<typeof ActionMenu> | null>(null);
 
   interface Small {
     name: string;
@@ -88,19 +92,20 @@
   {#each CHARTS as small (small.name)}
     {@const top = Math.max(0, ...series.map(small.of))}
     {@const places = placesOf(small)}
-    <figure class="min-w-0 flex-1">
-      <figcaption class="flex justify-between text-[11px] text-ink-3">
-        <span class="truncate">{small.name}</span><span class="num text-[11px]"
+    {@const offer = small.figure && watchOf ? watchOf(small.figure) : null}
+    <figure class="min-w-0 flex-1" use:offersWatch={() => offer}>
+      <figcaption class="flex items-center gap-1 text-[11px] text-ink-3">
+        <span class="truncate">{small.name}</span><span class="ml-auto num text-[11px]"
           >{series.length > 0 ? `up to ${small.text(top)}` : '–'}</span
-        >
+        >{#if offer}<MoreButton onclick={(event) => void menu?.open(event, watchActions(offer))} />{/if}
       </figcaption>
       <Chart
         option={optionOf(small, places)}
         height={70}
         label="{small.name} over time, at most {small.text(top)}."
         {places}
-        watch={small.figure && watchOf ? watchOf(small.figure) : null}
       />
     </figure>
   {/each}
 </div>
+<ActionMenu bind:this={menu} />
