@@ -210,7 +210,10 @@ test('two heap dumps are chosen like any pair, and two requests are held beside 
   await expect(page).toHaveURL(new RegExp(`/heap/${later}\\?.*before=${earlier}.*show=growth`));
 
   await page.goto('/requests');
-  const rows = page.locator('main a[href*="/requests/"]').filter({ visible: true });
+  const rows = page
+    .getByRole('table', { name: 'Requests', exact: true })
+    .locator('a[href*="/requests/"]')
+    .filter({ visible: true });
   await expect(rows.nth(1)).toBeVisible();
   const [a, b] = await rows.evaluateAll((all) =>
     all.slice(0, 2).map((link) => /requests\/(\w+\/\w+)/.exec(link.getAttribute('href')!)![1])
