@@ -41,7 +41,7 @@
     { keys: 'y', does: 'why its slow requests are slow', run: () => void goto(whyLink(place)) }
   ]);
   const place = $derived({ service: endpoint?.service ?? '', endpoint: endpoint?.endpoint ?? '' });
-  const offer = $derived(endpoint ? requestsOffer(data.scope, place) : null);
+  const offer = $derived(endpoint ? requestsOffer(data.scope, place, 'p95', endpoint.tMs) : null);
   watchable(() => offer);
   pinnable(() =>
     endpoint

@@ -1,4 +1,5 @@
 import { identityKey, type FailureIdentity } from '@tromix/core/failures/identity';
+import { DEFAULT_APDEX_T_MS } from '@tromix/core/stats/apdex';
 import type { Vital } from '@tromix/core/pages/vitals';
 import type { Place, WatchedOf } from '@tromix/core/watch/watched';
 import type { Scope } from '$lib/scope';
@@ -22,11 +23,12 @@ const picksMore = (scope: Partial<Scope>): boolean =>
     (pick) => scope[pick] !== undefined && scope[pick] !== ''
   );
 
-/** Requests of a scope; conditions on their attributes count too. null where it picks them by more than that. */
+/** Requests of a scope; conditions on their attributes count too. null where it picks them by more than that. @param apdexMs T of Apdex, of an endpoint its own */
 export const requestsOffer = (
   scope: Partial<Scope>,
   narrower: Names = {},
-  figure: WatchedOf<'requests'>['figure'] = 'p95'
+  figure: WatchedOf<'requests'>['figure'] = 'p95',
+  apdexMs: number = DEFAULT_APDEX_T_MS
 ): WatchOffer | null =>
   picksMore(scope)
     ? null
@@ -36,7 +38,7 @@ export const requestsOffer = (
           figure,
           place: placeOf(scope, narrower),
           attributes: [...(scope.attributes ?? [])],
-          apdexMs: 500
+          apdexMs
         }
       };
 
