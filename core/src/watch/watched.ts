@@ -111,6 +111,12 @@ export const Watched = v.variant(
 export type Watched = v.InferOutput<typeof Watched>;
 export type WatchedOf<Of extends Watched['of']> = Extract<Watched, { of: Of }>;
 
+/** Tells figures apart: T matters to Apdex alone. */
+export const figureKey = (watched: Watched): string =>
+  JSON.stringify(
+    watched.of === 'requests' && watched.figure !== 'apdex' ? { ...watched, apdexMs: 0 } : watched
+  );
+
 /** Whether only single requests tell it: sums over time know nothing of attributes. */
 export const isPicked = (watched: Watched): boolean =>
   (watched.of === 'requests' || watched.of === 'calls') && watched.attributes.length > 0;

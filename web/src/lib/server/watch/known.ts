@@ -2,7 +2,7 @@ import { groupBy } from '@tromix/core/group-by';
 import type { Cell, Cells } from '@tromix/core/watch/cell';
 import type { Condition } from '@tromix/core/watch/condition';
 import { needed } from '@tromix/core/watch/walk';
-import type { Watched } from '@tromix/core/watch/watched';
+import { figureKey, type Watched } from '@tromix/core/watch/watched';
 import { RELEASE_MINUTES, type Known, type ReleaseCells } from '@tromix/core/watch/windows';
 import type { Database } from '../db/database';
 import { readPlaceIds, type KnownRelease, type PlaceIds } from './cells/place-ids';
@@ -63,7 +63,7 @@ function releasesWanted(
     wanted.push({ watched: of, from: from - over + 1, to, put: (some) => putAll(cells, some) });
     const next = served[i + 1] as KnownRelease | undefined;
     if (next) {
-      const key = JSON.stringify([of, next.first]);
+      const key = JSON.stringify([figureKey(of), next.first]);
       const remembered = baselines.get(key);
       if (remembered) putAll(cells, remembered);
       else
@@ -88,7 +88,7 @@ function putAll(cells: Map<number, Cell>, some: Cells): void {
 /** Figures over the same minutes are read together, and the same figure once. */
 async function readAll(database: Database, ids: PlaceIds, wanted: readonly Wanted[]): Promise<void> {
   for (const together of groupBy(wanted, ({ from, to }) => `${from} ${to}`).values()) {
-    const alike = [...groupBy(together, ({ watched }) => JSON.stringify(watched)).values()];
+    const alike = [...groupBy(together, ({ watched }) => figureKey(watched)).values()];
     const { from, to } = together[0];
     const cells = await readCells(
       alike.map(([{ watched }]) => watched),

@@ -3,6 +3,7 @@
   import { dragHandle } from 'svelte-dnd-action';
   import type { BoardChart } from '@tromix/core/watch/board';
   import { figureOf } from '@tromix/core/watch/figures';
+  import { figureKey } from '@tromix/core/watch/watched';
   import { watchedWords } from '@tromix/core/watch/words';
   import type { FigureSeries } from '$lib/server/watch/series';
   import type { Action } from '$lib/ui/kit/actions';
@@ -51,7 +52,7 @@
   const figure = $derived(figureOf(first));
   const own = $derived(
     watches.filter(({ condition }) =>
-      chart.figures.some((one) => JSON.stringify(one) === JSON.stringify(condition.watched))
+      chart.figures.some((one) => figureKey(one) === figureKey(condition.watched))
     )
   );
   const window = $derived({ from: fromMs, to: toMs });

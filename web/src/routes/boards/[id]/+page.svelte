@@ -2,6 +2,7 @@
   import { goto, invalidate } from '$app/navigation';
   import { dragHandleZone } from 'svelte-dnd-action';
   import { toast } from 'svelte-sonner';
+  import { figureKey } from '@tromix/core/watch/watched';
   import { plural } from '@tromix/core/text/format';
   import type { BoardChart } from '@tromix/core/watch/board';
   import type { FiguresOverTime } from '$lib/server/watch/series';
@@ -100,7 +101,7 @@
       ({ condition, firings }) =>
         firings.some(({ offMinute }) => offMinute === null) &&
         board.charts.some(({ figures }) =>
-          figures.some((one) => JSON.stringify(one) === JSON.stringify(condition.watched))
+          figures.some((one) => figureKey(one) === figureKey(condition.watched))
         )
     )
   );
