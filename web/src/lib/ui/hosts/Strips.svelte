@@ -88,10 +88,12 @@
             href={hrefOf(row.key)}
             data-row>{row.name}</a
           >
-          {#if offersOf(row).length > 0}<span class="relative z-10 float-right"
-              ><MoreButton onclick={(event) => openMenu(event, row)} /></span
-            >{/if}
-          <span class="block truncate text-[11px] text-ink-3" title={row.about}>{row.about || '–'}</span>
+          <span class="flex items-center text-[11px] text-ink-3"
+            ><span class="truncate" title={row.about}>{row.about || '–'}</span
+            >{#if offersOf(row).length > 0}<span class="relative z-10 ml-auto"
+                ><MoreButton onclick={(event) => openMenu(event, row)} /></span
+              >{/if}</span
+          >
         </th>
         {#if hasHealth}<td class="px-2 py-1.5 align-top"
             ><HealthCell health={health.get(row.key) ?? null} /></td
