@@ -5,7 +5,7 @@ import { groupingOf } from '$lib/explore-choices';
 import { scopeWindow, type Scope, type TimeWindow } from '$lib/scope';
 import { attributeOf } from '$lib/request-choices';
 import { reader, select } from '../db/reader';
-import { numbersOf, valuesOf } from '../queries/attributes';
+import { NOT_SET, valueAmong, valuesOf } from '../queries/attributes';
 import { USER_NAMES } from '../queries/filter';
 import { groupsById } from '../queries/names-by-id';
 import { singleCalls, type SingleCall } from './single-calls';
@@ -50,7 +50,6 @@ const MOST_CALLING = 2000;
 const MOST_GROUPS = 500;
 const MOST_DRAWN = 8;
 const BINS = 60;
-const NOT_SET = '(not set)';
 
 /** What groups have in common, whatever is grouped. */
 interface One {
@@ -187,13 +186,7 @@ async function requestValue(grouping: string): Promise<(request: SingleRequest) 
       return ({ failed }) => (failed ? 'failed' : 'ok');
     default: {
       const values = await valuesOf(grouping === 'user' ? USER_NAMES : [attributeOf(grouping) ?? grouping]);
-      return ({ pairs }) => {
-        for (const id of numbersOf(pairs)) {
-          const known = values.get(id);
-          if (known) return known.value;
-        }
-        return NOT_SET;
-      };
+      return ({ pairs }) => valueAmong(pairs, values);
     }
   }
 }

@@ -3,6 +3,7 @@ import type { BoardChart } from '@tromix/core/watch/board';
 import type { Watch } from '@tromix/core/watch/watch';
 import * as tables from '../db/schema';
 import { insert, update } from '../db/one-row';
+import { endFirings } from '../watch/end-firings';
 
 // Changes to watches, hooks and boards, by name (see `changes.ts`).
 
@@ -11,10 +12,7 @@ const nowMinute = (): number => Math.floor(Date.now() / 60_000);
 
 /** A time for which it was on ends where what it was on for is changed. */
 const beginAnew = (watchId: string): InStatement[] => [
-  {
-    sql: "UPDATE watch_firings SET off_minute = max(on_minute, ?), ended = 'changed' WHERE watch_id = ? AND off_minute IS NULL",
-    args: [nowMinute(), watchId]
-  },
+  endFirings('watch_id', [watchId], 'changed'),
   {
     sql: `INSERT OR REPLACE INTO watch_standings (watch_id, judged, state, since, over, back, none, value, "before", firing_id)
       VALUES (?1, ?2, 'new', ?2 + 1, 0, 0, 0, NULL, NULL, '')`,

@@ -45,6 +45,18 @@ export function valuesLike(name: string, begin: string): Promise<{ value: string
   );
 }
 
+/** What is said of requests without a value. */
+export const NOT_SET = '(not set)';
+
+/** The first of some values that a request has. @param pairs its stored list */
+export function valueAmong(pairs: string, values: ReadonlyMap<number, AttributeValue>): string {
+  for (const id of numbersOf(pairs)) {
+    const known = values.get(id);
+    if (known) return known.value;
+  }
+  return NOT_SET;
+}
+
 /** The numbers in a stored list of pairs. */
 export function numbersOf(pairs: string): number[] {
   return pairs === '' ? [] : pairs.trim().split(' ').map(Number);

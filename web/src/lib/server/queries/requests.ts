@@ -7,7 +7,7 @@ import type { Sort } from '$lib/request-choices';
 import { NO_PICKS, scopeQuery, scopeWindow, type Scope, type TimeWindow } from '$lib/scope';
 import { ledgerFrom, IN_COLUMNS } from '../db/ledger-columns';
 import { select, selectJson } from '../db/reader';
-import { numbersOf, valuesOf } from './attributes';
+import { numbersOf, valueAmong, valuesOf } from './attributes';
 import { requestsFilter, USER_NAMES } from './filter';
 import { totalIn } from './rollups';
 
@@ -201,13 +201,7 @@ async function keyFor(groupBy: string): Promise<{ sql: string; of: (raw: number 
       const values = await valuesOf(groupBy === 'user' ? USER_NAMES : [groupBy.replace(/^attr:/, '')]);
       return {
         sql: 'r.pairs',
-        of: (raw) => {
-          for (const id of numbersOf(String(raw))) {
-            const known = values.get(id);
-            if (known) return known.value;
-          }
-          return '(not set)';
-        }
+        of: (raw) => valueAmong(String(raw), values)
       };
     }
   }

@@ -106,7 +106,7 @@ export class Judge {
     const ended = [...standings.values()].flatMap(({ judged, firing }) =>
       isAhead(judged, last) && firing ? [firing.id] : []
     );
-    if (ended.length > 0) await this.#store(() => Promise.resolve([endFirings(ended, 'clock')]));
+    if (ended.length > 0) await this.#store(() => Promise.resolve([endFirings('id', ended, 'clock')]));
   }
 
   /** Judges some watches up to a minute, and stores what came of it. @returns whether anybody is to be told */

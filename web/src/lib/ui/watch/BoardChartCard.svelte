@@ -13,7 +13,8 @@
   import { offersWatch, watchActions } from './offers.svelte';
   import FigureChart from './FigureChart.svelte';
   import type { BoardWatch } from './board-watches';
-  import { chartTitle, limitsOf, bandsOf } from './board-watches';
+  import { chartTitle, bandsOf } from './board-watches';
+  import { limitMarks } from './limit-marks';
 
   /** A chart of a board: its figures over the board's time, with the limits of the watches on them. */
   interface Props {
@@ -121,7 +122,7 @@
       {fromMs}
       {stepMs}
       {toMs}
-      limits={limitsOf(own)}
+      limits={own.flatMap(({ condition }) => limitMarks(condition))}
       bands={bandsOf(own, toMs)}
       {height}
       label="{chartTitle(chart)} over time{own.length > 0 ? ', with the limits of its watches' : ''}."

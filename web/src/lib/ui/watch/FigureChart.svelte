@@ -5,18 +5,13 @@
   import type { Place } from '$lib/ui/chart/facts';
   import type { ChartTheme } from '$lib/ui/chart/theme';
   import { shortTime } from '$lib/ui/kit/time';
+  import type { LimitMark } from './limit-marks';
   import { LINE_LOOKS } from './line-looks';
   import type { WatchOffer } from './offers.svelte';
 
   interface Line {
     title: string;
     values: readonly (number | null)[];
-  }
-  interface Mark {
-    value: number;
-    name: string;
-    /** Where it comes on; else where it goes off. */
-    isOn: boolean;
   }
   /** Figures of one unit over time, with the limits of their watches and when those were on. */
   interface Props {
@@ -25,7 +20,7 @@
     fromMs: number;
     stepMs: number;
     toMs: number;
-    limits?: readonly Mark[];
+    limits?: readonly LimitMark[];
     /** Stretches in which a watch was on, epoch milliseconds. */
     bands?: readonly { from: number; to: number; name: string }[];
     height?: number;

@@ -6,6 +6,7 @@
   import type { Resource } from '$lib/ui/frame/resource.svelte';
   import { dateTime } from '$lib/ui/kit/time';
   import FigureChart from './FigureChart.svelte';
+  import { limitMarks } from './limit-marks';
   import { endOf } from './place-words';
 
   /** What a watch would have said in the days that are over. */
@@ -59,16 +60,7 @@
       fromMs={run.from * MINUTE_MS}
       stepMs={run.step * MINUTE_MS}
       toMs={(run.to + 1) * MINUTE_MS}
-      limits={isWhole && condition.limit.by === 'number'
-        ? [
-            { value: condition.limit.on, name: `on ${figure.text(condition.limit.on)}`, isOn: true },
-            ...(condition.limit.off === condition.limit.on
-              ? []
-              : [
-                  { value: condition.limit.off, name: `off ${figure.text(condition.limit.off)}`, isOn: false }
-                ])
-          ]
-        : []}
+      limits={isWhole ? limitMarks(condition) : []}
       bands={isWhole
         ? run.firings.map(({ on, off }) => ({
             from: endOf(on),

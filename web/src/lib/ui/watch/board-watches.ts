@@ -1,6 +1,5 @@
 import type { BoardChart } from '@tromix/core/watch/board';
 import type { Condition } from '@tromix/core/watch/condition';
-import { figureOf } from '@tromix/core/watch/figures';
 import { watchedWords } from '@tromix/core/watch/words';
 import { endOf } from './place-words';
 
@@ -13,17 +12,6 @@ export interface BoardWatch {
 }
 
 export const chartTitle = ({ title, figures }: BoardChart): string => title || watchedWords(figures[0]);
-
-/** The limits that are numbers, as marks of a chart. */
-export const limitsOf = (watches: readonly BoardWatch[]): { value: number; name: string; isOn: boolean }[] =>
-  watches.flatMap(({ condition: { watched, limit } }) => {
-    if (limit.by !== 'number') return [];
-    const { text } = figureOf(watched);
-    const marks = [{ value: limit.on, name: `on ${text(limit.on)}`, isOn: true }];
-    return limit.off === limit.on
-      ? marks
-      : [...marks, { value: limit.off, name: `off ${text(limit.off)}`, isOn: false }];
-  });
 
 export const bandsOf = (
   watches: readonly BoardWatch[],

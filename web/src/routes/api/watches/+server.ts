@@ -3,7 +3,9 @@ import { json } from '@sveltejs/kit';
 import { Watch } from '@tromix/core/watch/watch';
 import { readJson, refused } from '$lib/server/http/json-body';
 import { publish } from '$lib/server/live';
+import { reader } from '$lib/server/db/reader';
 import { watchList } from '$lib/server/watch/queries';
+import { readWatches } from '$lib/server/watch/stored';
 import { change } from '$lib/server/workers';
 import type { RequestHandler } from './$types';
 
@@ -17,7 +19,7 @@ export const GET: RequestHandler = async () => json(await watchList(Date.now()))
 export const POST: RequestHandler = async ({ request }) => {
   const body = await readJson(request, Watch);
   if (!body.ok) return refused(body.message);
-  if ((await watchList(Date.now())).length >= MOST_WATCHES)
+  if ((await readWatches(await reader())).length >= MOST_WATCHES)
     return refused(
       `There are ${MOST_WATCHES} watches already, and no more are judged. Remove one first.`,
       409

@@ -18,6 +18,7 @@
   import { viewOfWatched } from '$lib/watched-place';
   import FigureChart from '$lib/ui/watch/FigureChart.svelte';
   import FiringTable from '$lib/ui/watch/FiringTable.svelte';
+  import { limitMarks } from '$lib/ui/watch/limit-marks';
   import { watchActions, watching } from '$lib/ui/watch/offers.svelte';
   import { endOf, lastedWords, onAt } from '$lib/ui/watch/place-words';
   import StateSign from '$lib/ui/watch/StateSign.svelte';
@@ -178,20 +179,7 @@
           fromMs={from * MINUTE_MS}
           stepMs={step * MINUTE_MS}
           toMs={(to + 1) * MINUTE_MS}
-          limits={condition.limit.by === 'number'
-            ? [
-                { value: condition.limit.on, name: `on ${figure.text(condition.limit.on)}`, isOn: true },
-                ...(condition.limit.off === condition.limit.on
-                  ? []
-                  : [
-                      {
-                        value: condition.limit.off,
-                        name: `off ${figure.text(condition.limit.off)}`,
-                        isOn: false
-                      }
-                    ])
-              ]
-            : []}
+          limits={limitMarks(condition)}
           {bands}
           height={190}
           label="{watchedWords(
