@@ -10,15 +10,19 @@ import { endFirings } from '../watch/end-firings';
 const nowUs = (): number => Date.now() * 1000;
 const nowMinute = (): number => Math.floor(Date.now() / 60_000);
 
-/** A time for which it was on ends where what it was on for is changed. */
-const beginAnew = (watchId: string): InStatement[] => [
-  endFirings('watch_id', [watchId], 'changed'),
-  {
-    sql: `INSERT OR REPLACE INTO watch_standings (watch_id, judged, state, since, over, back, none, value, "before", firing_id)
-      VALUES (?1, ?2, 'new', ?2 + 1, 0, 0, 0, NULL, NULL, '')`,
-    args: [watchId, nowMinute() - 1]
-  }
-];
+/** A time for which it was on ends where what it was on for is changed. Nothing happens where it has another version by now. */
+function beginAnew(id: string, version: number): InStatement[] {
+  const same = 'FROM watches WHERE id = ? AND version = ?';
+  const minute = nowMinute();
+  return [
+    endFirings({ where: `watch_id IN (SELECT id ${same})`, args: [id, version] }, 'changed'),
+    {
+      sql: `INSERT OR REPLACE INTO watch_standings (watch_id, judged, state, since, over, back, none, value, "before", firing_id)
+        SELECT id, ?, 'new', ?, 0, 0, 0, NULL, NULL, '' ${same}`,
+      args: [minute - 1, minute, id, version]
+    }
+  ];
+}
 
 export const WATCH_CHANGES = {
   /** @param fromMinute the first minute that is judged */
@@ -27,7 +31,7 @@ export const WATCH_CHANGES = {
   ],
   /** What somebody else changed meanwhile is never overwritten. @param isAnew where its condition is another */
   changeWatch: (id: string, version: number, watch: Watch, isAnew: boolean): InStatement[] => [
-    ...(isAnew ? beginAnew(id) : []),
+    ...(isAnew ? beginAnew(id, version) : []),
     {
       sql: 'UPDATE watches SET body = ?, version = version + 1 WHERE id = ? AND version = ?',
       args: [JSON.stringify(watch), id, version]

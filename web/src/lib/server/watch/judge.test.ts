@@ -217,6 +217,17 @@ describe('judging watches', () => {
     expect((JSON.parse(body) as Watch).condition.for).toBe(5);
   });
 
+  it('goes on as it was where the change was made from an older version', async () => {
+    await writer.change('addWatch', 'w', watch(), FIRST);
+    await writer.change('changeWatch', 'w', 1, watch({ severity: 'urgent' }), false);
+    await sendRequests(writer, load([600, 600]));
+    await judgeNamed().judge(after(1));
+    // Somebody else’s change came first: this one has another condition, and does nothing.
+    await writer.change('changeWatch', 'w', 1, watch({}, { for: 9 }), true);
+    expect(await firings()).toMatchObject([{ off_minute: null, ended: '' }]);
+    expect((await readStandings(database)).get('w')).toMatchObject({ state: 'on' });
+  });
+
   it('lets one that is changed or removed while it is judged say nothing', async () => {
     await hook();
     await writer.change('addWatch', 'changed', watch({ actions: { case: true } }), FIRST);

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { groupBy } from '@tromix/core/group-by';
 import { firingAfter, walk } from '@tromix/core/watch/walk';
+import { oneOf } from '../db/bulk';
 import type { Database } from '../db/database';
 import { readKnown, type Baselines } from './known';
 import { holdsLease, type Store } from './lease';
@@ -106,7 +107,9 @@ export class Judge {
     const ended = [...standings.values()].flatMap(({ judged, firing }) =>
       isAhead(judged, last) && firing ? [firing.id] : []
     );
-    if (ended.length > 0) await this.#store(() => Promise.resolve([endFirings('id', ended, 'clock')]));
+    if (ended.length === 0) return;
+    const which = { where: oneOf('id'), args: [JSON.stringify(ended)] };
+    await this.#store(() => Promise.resolve([endFirings(which, 'clock')]));
   }
 
   /** Judges some watches up to a minute, and stores what came of it. @returns whether anybody is to be told */
