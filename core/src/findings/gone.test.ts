@@ -1,5 +1,5 @@
 import { expect, it } from 'vitest';
-import { goneSince, type ReleaseTally } from './gone';
+import { goneSince, seenAgainUs, type ReleaseTally } from './gone';
 
 const tally = (release: string, requests: number, found: number): ReleaseTally => ({
   release,
@@ -44,4 +44,21 @@ it('asks users where users had it: a load run of a new release alone does not te
       { ...tally('2', 100, 0), ...run(100, 0) }
     ])
   ).toMatchObject({ release: '2' });
+});
+
+it('tells when an earlier release showed it again', () => {
+  const seen = (release: string, lastFoundUs: number) => ({ ...tally(release, 100, 90), lastFoundUs });
+  expect(seenAgainUs([seen('1', 1.9e6), tally('2', 40, 0)])).toBeNull();
+  expect(seenAgainUs([seen('1', 2e6), tally('2', 40, 0)])).toBe(2e6);
+  expect(seenAgainUs([seen('1', 4e6), tally('2', 40, 0), seen('3', 5e6)])).toBeNull();
+  expect(seenAgainUs([])).toBeNull();
+  // Then only what came after that tells.
+  const tallies = [seen('1', 4e6), tally('2', 400, 0)];
+  expect(goneSince(tallies, [tally('1', 0, 0), tally('2', 5, 0)])).toBeNull();
+  expect(goneSince(tallies, [tally('2', 25, 0)])).toEqual({
+    release: '2',
+    after: 25,
+    before: 100,
+    found: 90
+  });
 });
