@@ -171,7 +171,7 @@ test('a watch shows what it would have said before it is saved, in words and on 
   // The limit for off lies on the better side, else it is not saved.
   await dialog.getByLabel('off at, ms').fill('1200');
   await dialog.getByRole('button', { name: 'Save the watch' }).click();
-  await expect(page.getByText(/the limit for off on the better side/)).toBeVisible();
+  await expect(page.getByText(/the limit for off on the better side/)).toHaveCount(1);
   await page.keyboard.press('Escape');
   await expect(dialog).toBeHidden();
   await expect(page.getByRole('application', { name: /marked/ })).toBeHidden();

@@ -1,6 +1,7 @@
 import { mkdtemp, rm } from 'node:fs/promises';
 import os from 'node:os';
 import path from 'node:path';
+import { createClient } from '@libsql/client';
 import { afterAll, beforeAll, expect, it, vi } from 'vitest';
 import { scopeFrom } from '$lib/scope';
 import { MINUTE, openWriter, request, RETENTION, sendRequests } from '$lib/testing/sent-requests';
@@ -33,6 +34,12 @@ beforeAll(async () => {
   folder = await mkdtemp(path.join(os.tmpdir(), 'tromix-gone-'));
   url = `file:${path.join(folder, 'test.sqlite')}`;
   writer = await openWriter(url);
+  // There was a load run: what it caused is told apart.
+  const client = createClient({ url });
+  await client.execute(
+    "INSERT INTO load_runs (key, name, state, started_at_us, plan) VALUES ('1f', 'berths', 'ended', 1, '{}')"
+  );
+  client.close();
 });
 afterAll(() => rm(folder, { recursive: true, force: true }));
 
@@ -50,4 +57,9 @@ it('credits none once the earlier release is back with it', async () => {
 it('counts from then on where the later release serves again', async () => {
   await minute(20, '7.3', 0);
   expect(await fixed()).toMatchObject([{ release: '7.3', after: 30, before: 60, found: 60 }]);
+});
+
+it('credits none where it is found in the newest minute there is', async () => {
+  await minute(1, '7.2', 30);
+  expect(await fixed()).toEqual([]);
 });

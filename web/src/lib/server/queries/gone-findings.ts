@@ -79,8 +79,9 @@ function tallyOf({ id, name, firstUs }: Release, group: Group, served: Served, f
     }
   };
 }
-/** @param window from the minute on in which it begins */
+/** @param window nothing is served in one that ends as it begins */
 async function servedIn(scope: Scope, window: TimeWindow, nowMs: number): Promise<Served> {
+  if (window.fromUs >= window.toUs) return { requests: new Map(), ofRuns: new Map() };
   const [cohorts, ofRuns] = await Promise.all([
     cohortTotals(scope, window, nowMs),
     servedToRuns(scope, window, nowMs)

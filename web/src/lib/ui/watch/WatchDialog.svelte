@@ -24,6 +24,9 @@
   /** Whether somebody typed a limit: what is proposed does not overwrite it. */
   let isTyped = $state(false);
   let saving = $state(false);
+  let refused = $state({ draft: '', why: '' });
+  /** Why it was not saved, until it is changed. */
+  const refusal = $derived(refused.draft === JSON.stringify(draft) ? refused.why : '');
 
   $effect(() => {
     if (!offer) return;
@@ -94,7 +97,7 @@
       close();
       await invalidate('tromix:watches');
     } catch (cause) {
-      toast.error((cause as Error).message);
+      refused = { draft: JSON.stringify(draft), why: (cause as Error).message };
     }
     saving = false;
   }
@@ -127,6 +130,8 @@
           {/if}
           <PastRun {past} condition={asked} isWhole={condition !== null} />
           <ActionFields bind:draft called={condition ? watchedWords(condition.watched) : ''} />
+          <!-- What is wrong with the condition is said where it is run. -->
+          {#if refusal && refusal !== past.error}<p class="text-alarm" role="alert">{refusal}</p>{/if}
           <div class="flex justify-end gap-2">
             <button type="button" class="button" onclick={close}>Cancel</button>
             <button class="button button-solid" disabled={saving || condition === null}
