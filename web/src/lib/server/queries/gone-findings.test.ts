@@ -16,7 +16,8 @@ vi.mock('../settings', () => ({
 vi.mock('../workers', async () => (await import('$lib/testing/local-workers')).localWorkers(() => url));
 const { overviewOf } = await import('./overview');
 
-const NOW = Math.floor(Date.now() / MINUTE) * MINUTE;
+// The end of an hour: all of it is one bin, in which a finding comes, goes and comes again.
+const NOW = Math.floor(Date.now() / (60 * MINUTE)) * 60 * MINUTE;
 const hour = scopeFrom(new URLSearchParams({ last: '1h' }));
 let trace = 1;
 

@@ -1,14 +1,15 @@
 import { goneSince, seenAgainUs, type Gone, type ReleaseTally } from '@tromix/core/findings/gone';
-import { STEPS, type Step } from '$lib/roll-up-steps';
+import { ROLLUP_DAYS, STEPS, type Step } from '$lib/roll-up-steps';
 import type { Scope, TimeWindow } from '$lib/scope';
 import { select, selectJson } from '../db/reader';
 import { FINDING_ROLLUP } from '../ingest/rollup-shapes';
 import { rangesOf } from './bins';
 import { namesFilter, type Filter } from './filter';
 import type { Group } from './found-group';
-import { cohortTotals, timesOf, wholeMargin } from './rollups';
+import { cohortTotals, timesOf, totalsIn, wholeMargin } from './rollups';
 
 const MINUTE_US = 60e6;
+const LONGEST_BIN_US = Math.max(...FINDING_ROLLUP.steps) * MINUTE_US;
 
 /** Since which release each of some groups is gone. */
 export async function goneOf(
@@ -25,23 +26,36 @@ export async function goneOf(
     servedIn(scope, window, nowMs),
     select<Release>('SELECT id, name, first_us AS firstUs FROM releases')
   ]);
-  const releaseOf = new Map(releases.map((row) => [row.id, row]));
   for (const group of groups) {
-    const talliesOf = (requests: Served): ReleaseTally[] =>
-      [...(served.requests.get(group.endpoint_id)?.keys() ?? [])].map((id) =>
-        tallyOf(releaseOf.get(id)!, group, requests, found)
-      );
-    const tallies = talliesOf(served);
+    const talliesOf = (requests: Served, lastUs = found.lastUs): ReleaseTally[] =>
+      releases
+        .filter(({ id }) => served.requests.has(`${group.endpoint_id} ${id}`))
+        .map((release) => tallyOf(release, group, requests, { ...found, lastUs }));
+    let tallies = talliesOf(served);
+    if (goneSince(tallies) === null) continue;
+    const byBinsUs = seenAgainUs(tallies);
+    // A release and what it mends may lie in one long bin: then the minutes of it tell.
+    if (byBinsUs !== null) tallies = talliesOf(served, await lastMinutes(group, scope, byBinsUs, nowMs));
     const againUs = seenAgainUs(tallies);
     // Rare: a release was rolled back, or two run side by side.
     const later =
-      againUs === null
-        ? tallies
-        : talliesOf(await servedIn(scope, { ...window, fromUs: againUs + MINUTE_US }, nowMs));
+      againUs === null ? tallies : talliesOf(await servedFrom(againUs + MINUTE_US, scope, window, nowMs));
     const since = goneSince(tallies, later);
     if (since) gone.set(group, since);
   }
   return gone;
+}
+
+/** When one group was last found under each release, to the minute where minutes are kept, in the day up to a moment. */
+async function lastMinutes(
+  group: Group,
+  scope: Scope,
+  untilUs: number,
+  nowMs: number
+): Promise<Found['lastUs']> {
+  const day = { fromUs: untilUs + MINUTE_US - LONGEST_BIN_US, toUs: untilUs + MINUTE_US };
+  const isKept = nowMs * 1000 - day.fromUs < ROLLUP_DAYS[1] * 1440 * MINUTE_US;
+  return (await foundIn([group], scope, day, nowMs, isKept ? [1] : undefined)).lastUs;
 }
 
 interface Release {
@@ -50,10 +64,9 @@ interface Release {
   firstUs: number;
 }
 
-/** Requests of each endpoint under each release, and those of load runs. */
+/** Requests by endpoint and release, and those of load runs. */
 interface Served {
-  requests: Map<number, Map<number, number>>;
-  /** By endpoint and release. */
+  requests: Map<string, number>;
   ofRuns: Map<string, number>;
 }
 
@@ -70,7 +83,7 @@ function tallyOf({ id, name, firstUs }: Release, group: Group, served: Served, f
   return {
     release: name,
     firstUs,
-    requests: served.requests.get(group.endpoint_id)?.get(id) ?? 0,
+    requests: served.requests.get(`${group.endpoint_id} ${id}`) ?? 0,
     found: found.requests.get(key) ?? 0,
     ...(lastFoundUs === undefined ? {} : { lastFoundUs }),
     ofRuns: {
@@ -79,20 +92,34 @@ function tallyOf({ id, name, firstUs }: Release, group: Group, served: Served, f
     }
   };
 }
-/** @param window nothing is served in one that ends as it begins */
+
+/** Of a long window, to whole bins of a coarse step. */
 async function servedIn(scope: Scope, window: TimeWindow, nowMs: number): Promise<Served> {
-  if (window.fromUs >= window.toUs) return { requests: new Map(), ofRuns: new Map() };
   const [cohorts, ofRuns] = await Promise.all([
     cohortTotals(scope, window, nowMs),
     servedToRuns(scope, window, nowMs)
   ]);
-  const requests = new Map<number, Map<number, number>>();
+  const requests = new Map<string, number>();
   for (const { endpointId, releaseId, count } of cohorts) {
-    const byRelease = requests.get(endpointId) ?? new Map<number, number>();
-    byRelease.set(releaseId, (byRelease.get(releaseId) ?? 0) + count);
-    requests.set(endpointId, byRelease);
+    const key = `${endpointId} ${releaseId}`;
+    requests.set(key, (requests.get(key) ?? 0) + count);
   }
   return { requests, ofRuns };
+}
+
+/** To the minute. */
+async function servedFrom(
+  fromUs: number,
+  scope: Scope,
+  { toUs }: TimeWindow,
+  nowMs: number
+): Promise<Served> {
+  if (fromUs >= toUs) return { requests: new Map(), ofRuns: new Map() };
+  const [totals, ofRuns] = await Promise.all([
+    totalsIn(scope, { fromUs, toUs }, nowMs, 'endpoint', 'release'),
+    servedToRuns(scope, { fromUs, toUs }, nowMs)
+  ]);
+  return { requests: new Map([...totals].map(([key, { count }]) => [key, count])), ofRuns };
 }
 
 async function servedToRuns(scope: Scope, window: TimeWindow, nowMs: number): Promise<Map<string, number>> {
@@ -112,7 +139,8 @@ async function foundIn(
   groups: readonly Group[],
   scope: Scope,
   window: TimeWindow,
-  nowMs: number
+  nowMs: number,
+  steps = FINDING_ROLLUP.steps
 ): Promise<Found> {
   const names = namesFilter(scope, 'm');
   const keys = JSON.stringify(groups.map(({ endpoint_id, subject_id }) => [endpoint_id, subject_id]));
@@ -123,7 +151,6 @@ async function foundIn(
         WHERE ${times.sql}${names.sql} AND (m.endpoint_id, m.subject_id) IN (SELECT value->>0, value->>1 FROM json_each(?)) GROUP BY k)`,
       [...times.args, ...names.args, keys]
     );
-  const { steps } = FINDING_ROLLUP;
   const [all, ofRuns] = await Promise.all([
     count(timesOf(rangesOf(window, nowMs, steps), wholeMargin(scope))),
     tellsRunsApart(scope).then((apart) => (apart ? count(timesOfRuns(window, nowMs, steps)) : []))
