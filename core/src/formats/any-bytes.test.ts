@@ -14,7 +14,7 @@ import {
 } from '../counters/chunk';
 import { distributionsOf, histogramQuantile, merged } from '../counters/histograms';
 import { increasesOf } from '../counters/increases';
-import { maskDocument } from '../mask/documents';
+import { maskContent, maskDocument } from '../mask/documents';
 import { maskSpan } from '../calls/mask';
 import { readProfile, type ProfileFormat } from '../profile/read';
 import { slice } from '../profile/slice';
@@ -41,6 +41,9 @@ const bytes = (text: string): Uint8Array => new TextEncoder().encode(text);
 const text = (content: Uint8Array): string => new TextDecoder().decode(content);
 const recorded = (name: string): Uint8Array =>
   new Uint8Array(gunzipSync(readFileSync(new URL(`../../../workload/recordings/${name}`, import.meta.url))));
+/** A recorded profile of another runtime. */
+const made = (name: string): Uint8Array =>
+  new Uint8Array(gunzipSync(readFileSync(new URL(`../../../recordings/profiles/${name}`, import.meta.url))));
 
 const at = '1790000000000000000';
 const SPAN = {
@@ -127,6 +130,7 @@ const profile = (content: Uint8Array, format: ProfileFormat): void => {
   expect(Number.isFinite(slice(read).sum)).toBe(true);
   for (const { name, file } of read.frames)
     expect([name.isWellFormed(), file.isWellFormed()]).toEqual([true, true]);
+  maskContent(content, format);
 };
 const threads = (content: Uint8Array, format: ThreadFormat): void => {
   for (const dump of readThreads(content, format).series.dumps)
@@ -272,6 +276,23 @@ const READERS: Reader[] = [
     read: (content) => statements(content, 'mysql-slow-log')
   },
   {
+    name: 'a protobuf profile',
+    sample: made('go/cpu.pb.gz'),
+    read: (content) => profile(content, 'protobuf-profile')
+  },
+  {
+    name: 'trace events',
+    sample: bytes(shortened(text(made('chromium-trace.json.gz')), 'traceEvents')),
+    read: (content) => profile(content, 'trace-events')
+  },
+  {
+    name: 'a JVM’s own recording',
+    sample: bytes(
+      `{"recording":${shortened(text(made('tides.jfr.json.gz')).replace(/^\{\s*"recording":|\}\s*$/g, ''), 'events')}}`
+    ),
+    read: (content) => profile(content, 'jfr-json')
+  },
+  {
     name: 'gzip',
     sample: new Uint8Array(gzipSync('berth plan '.repeat(200))),
     read: (content) => gunzip(content, { maxBytes: 100_000, setting: 'X' })
@@ -286,6 +307,12 @@ const READERS: Reader[] = [
       )
   }
 ];
+
+/** A document with the first few of a list of its own. */
+function shortened(json: string, list: string): string {
+  const whole = JSON.parse(json) as Record<string, unknown[]>;
+  return JSON.stringify({ ...whole, [list]: whole[list].slice(0, 12) });
+}
 
 /** The beginning of a recorded profile that is still one: some nodes and the samples of those. */
 function small(json: string): string {

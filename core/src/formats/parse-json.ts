@@ -18,3 +18,14 @@ export function jsonDocument(text: string): unknown {
     );
   }
 }
+
+/** Why JSON does not parse, with the place in the text where the parser says so. @param expected what it should be: `a V8 CPU profile in JSON` */
+export function damagedJson(cause: unknown, expected: string, remedy: string): EvidenceError {
+  const { message } = cause as Error;
+  const at = /position (\d+)/.exec(message)?.[1];
+  return new EvidenceError(
+    'json-damaged',
+    `Expected ${expected}, but it does not parse: ${message}. ${remedy}`,
+    at === undefined ? undefined : Number(at)
+  );
+}

@@ -1,5 +1,8 @@
 import { jvmProgram } from '../crashes/jvm-fatal';
 import type { EvidenceFormat } from '../formats/recognise';
+import { samplesOfRecording } from '../profile/jfr-json';
+import { samplesOfTrace } from '../profile/trace-events';
+import { maskProtobufProfile } from './protobuf-profile';
 import { maskDoors } from './shapes';
 import { maskText } from './text';
 import { maskUrls } from './url';
@@ -22,6 +25,8 @@ export function maskDocument(text: string, format: EvidenceFormat): string {
       return maskLines(withoutEnvironment(text));
     case 'v8-cpu-profile':
     case 'v8-heap-profile':
+    case 'trace-events':
+    case 'jfr-json':
       // Names of functions and places of files: pairs of names and values are the format's own.
       return maskDoors(maskUrls(text));
     case 'hprof':
@@ -30,6 +35,22 @@ export function maskDocument(text: string, format: EvidenceFormat): string {
     default:
       return maskLines(text);
   }
+}
+
+/**
+ * The same of a file's bytes, whatever its format; of traces of a browser and recordings of a JVM only what is read stays.
+ * @returns the very same bytes where nothing was to be masked. @throws EvidenceError, RangeError or Error where the content is damaged.
+ */
+export function maskContent(content: Uint8Array, format: EvidenceFormat): Uint8Array {
+  if (format === 'protobuf-profile') return maskProtobufProfile(content);
+  const text = new TextDecoder().decode(content);
+  const masked = maskDocument(reduced(content, format) ?? text, format);
+  return masked === text ? content : new TextEncoder().encode(masked);
+}
+
+function reduced(content: Uint8Array, format: EvidenceFormat): string | null {
+  if (format === 'trace-events') return samplesOfTrace(content);
+  return format === 'jfr-json' ? samplesOfRecording(content) : null;
 }
 
 const maskLines = (text: string): string =>

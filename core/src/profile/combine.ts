@@ -1,6 +1,8 @@
 import { greatestOf } from '../stats/extremes';
 import { EvidenceError } from '../formats/evidence-error';
 import { FrameTable } from './frame-table';
+import { LabelTable } from './label-table';
+import { LineCounts } from './line-counts';
 import type { LineTicks, Profile } from './model';
 import { StackBuilder } from './stack-builder';
 
@@ -17,13 +19,11 @@ export interface NamedProfile {
  */
 export function combineProfiles(parts: readonly NamedProfile[]): Profile {
   const [{ profile: first }] = parts;
-  const other = parts.find(
-    ({ profile }) => profile.unit !== first.unit || profile.valueType !== first.valueType
-  );
+  const other = parts.find(({ profile }) => kindOf(profile) !== kindOf(first));
   if (other)
     throw new EvidenceError(
       'not-alike',
-      `Expected profiles of one kind, but ${other.name} holds ${other.profile.valueType} in ${other.profile.unit} and ${parts[0].name} ${first.valueType} in ${first.unit}. Open them one by one.`
+      `Expected profiles of one kind, but ${other.name} holds ${kindOf(other.profile)} and ${parts[0].name} ${kindOf(first)}. Open them one by one.`
     );
   if (parts.length === 1) return first;
   const table = new FrameTable();
@@ -43,8 +43,10 @@ export function combineProfiles(parts: readonly NamedProfile[]): Profile {
     return at;
   });
   const tree = builder.tree(table.frames.length);
+  const recordedNs = parts.reduce((sum, { profile }) => sum + (profile.recordedNs ?? 0), 0);
   return {
     ...first,
+    ...(recordedNs > 0 ? { recordedNs } : {}),
     frames: table.frames,
     ...tree,
     ...joinSamples(parts, nodeMaps, firstThread),
@@ -54,17 +56,22 @@ export function combineProfiles(parts: readonly NamedProfile[]): Profile {
   };
 }
 
+/** What a profile measures, in words for whoever mixes two. */
+const kindOf = ({ valueType, unit, measure }: Profile): string =>
+  measure === undefined ? `${valueType} in ${unit}` : `${measure} in ${unit}`;
+
 function joinSamples(
   parts: readonly NamedProfile[],
   nodeMaps: readonly Int32Array[],
   firstThread: readonly number[]
-): Pick<Profile, 'sampleNode' | 'sampleTime' | 'sampleWeight' | 'sampleThread'> {
+): Pick<Profile, 'sampleNode' | 'sampleTime' | 'sampleWeight' | 'sampleThread' | 'labels'> {
   const count = parts.reduce((sum, { profile }) => sum + profile.sampleNode.length, 0);
   const sampleNode = new Int32Array(count);
   const sampleTime = new Float64Array(count);
   const sampleWeight = new Float64Array(count);
   const sampleThread = new Uint16Array(count);
   const next = parts.map(() => 0);
+  const labels = new LabelTable();
   for (let i = 0; i < count; i++) {
     let earliest = -1;
     let time = Infinity;
@@ -80,8 +87,11 @@ function joinSamples(
     sampleTime[i] = time;
     sampleWeight[i] = profile.sampleWeight[from];
     sampleThread[i] = firstThread[earliest] + (profile.sampleThread?.[from] ?? 0);
+    for (const { key, values, sampleValue } of profile.labels ?? [])
+      if (sampleValue[from] >= 0) labels.add(key, values[sampleValue[from]]);
+    labels.keep(i);
   }
-  return { sampleNode, sampleTime, sampleWeight, sampleThread };
+  return { sampleNode, sampleTime, sampleWeight, sampleThread, labels: labels.labels(count) };
 }
 
 function joinTicks(
@@ -89,28 +99,13 @@ function joinTicks(
   nodeMaps: readonly Int32Array[],
   nodes: number
 ): LineTicks | null {
-  const byNode = new Map<number, Map<number, number>>();
+  const lines = new LineCounts();
   parts.forEach(({ profile: { ticks } }, part) => {
     if (!ticks) return;
     const of = nodeMaps[part];
-    for (let node = 0; node < of.length; node++) {
-      for (let i = ticks.start[node]; i < ticks.start[node + 1]; i++) {
-        let lines = byNode.get(of[node]);
-        if (!lines) byNode.set(of[node], (lines = new Map()));
-        lines.set(ticks.line[i], (lines.get(ticks.line[i]) ?? 0) + ticks.ticks[i]);
-      }
-    }
+    for (let node = 0; node < of.length; node++)
+      for (let i = ticks.start[node]; i < ticks.start[node + 1]; i++)
+        lines.add(of[node], ticks.line[i], ticks.ticks[i]);
   });
-  if (byNode.size === 0) return null;
-  const start = new Int32Array(nodes + 1);
-  const line: number[] = [];
-  const count: number[] = [];
-  for (let node = 0; node < nodes; node++) {
-    for (const [at, ticks] of byNode.get(node) ?? []) {
-      line.push(at);
-      count.push(ticks);
-    }
-    start[node + 1] = line.length;
-  }
-  return { start, line: Int32Array.from(line), ticks: Float64Array.from(count) };
+  return lines.ticks(nodes);
 }

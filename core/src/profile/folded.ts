@@ -1,5 +1,7 @@
 import { EvidenceError, Warnings, type Warning } from '../formats/evidence-error';
+import { whoseAny } from '../whose/any';
 import { FrameTable } from './frame-table';
+import { LineCounts } from './line-counts';
 import type { Profile } from './model';
 import { StackBuilder } from './stack-builder';
 
@@ -23,17 +25,37 @@ export function looksFolded(head: string): boolean {
   );
 }
 
+/** What weights may be: the format does not say it, so that whoever knows may, in a first line `# unit: microseconds` or later. */
+const UNITS: Record<string, { unit: Profile['unit']; factor: number }> = {
+  count: { unit: 'count', factor: 1 },
+  nanoseconds: { unit: 'nanoseconds', factor: 1 },
+  microseconds: { unit: 'nanoseconds', factor: 1e3 },
+  milliseconds: { unit: 'nanoseconds', factor: 1e6 },
+  seconds: { unit: 'nanoseconds', factor: 1e9 },
+  bytes: { unit: 'bytes', factor: 1 }
+};
+const STATED = /^#\s*unit:\s*(\w+)\s*$/m;
+
 /**
- * Reads folded stacks (`a;b;c 42`). A frame may name its place as `name (file:line)` or `name (file:line:column)`.
- * The weight is a count: the format does not say of what.
+ * Reads folded stacks (`a;b;c 42`). A frame may name its place as `name (file:line)`, `name (file:line:column)` or `file:name:line`. In Python and Ruby the line
+ * is the one being run (common practice of what writes them): functions are the same on each of their lines.
+ * @param wanted the unit of the weights, of those in `measures`; '' for a mere count. What the file states stands.
  * @throws EvidenceError `empty`, `not-folded`.
  */
-export function readFolded(text: string): { profile: Profile; warnings: Warning[] } {
+export function readFolded(
+  text: string,
+  wanted = ''
+): { profile: Profile; measures: string[]; warnings: Warning[] } {
   if (text.trim() === '') throw new EvidenceError('empty', 'The file is empty. Choose one with content.', 0);
+  const stated = STATED.exec(text.slice(0, HEADER))?.[1] ?? '';
+  const isStated = Object.hasOwn(UNITS, stated);
+  const measure = isStated ? stated : Object.hasOwn(UNITS, wanted) ? wanted : 'count';
+  const { unit, factor } = UNITS[measure];
   const warnings = new Warnings();
   const table = new FrameTable();
   const builder = new StackBuilder(table.root());
-  const known = new Map<string, number>();
+  const known = new Map<string, Placed>();
+  const lines = new LineCounts();
   const node: number[] = [];
   const weight: number[] = [];
   for (let at = 0; at < text.length;) {
@@ -49,13 +71,16 @@ export function readFolded(text: string): { profile: Profile; warnings: Warning[
     }
     if (count === 0) continue;
     let last = 0;
+    let lineOfLast = 0;
     for (const name of found[1].split(';')) {
-      let frame = known.get(name);
-      if (frame === undefined) known.set(name, (frame = frameOf(table, name)));
-      last = builder.child(last, frame);
+      let placed = known.get(name);
+      if (placed === undefined) known.set(name, (placed = frameOf(table, name)));
+      last = builder.child(last, placed.frame);
+      lineOfLast = placed.running;
     }
     node.push(last);
-    weight.push(count);
+    weight.push(count * factor);
+    if (lineOfLast > 0) lines.add(last, lineOfLast, count);
   }
   if (node.length === 0)
     throw new EvidenceError(
@@ -63,41 +88,51 @@ export function readFolded(text: string): { profile: Profile; warnings: Warning[
       'Expected folded stacks (one stack a line, frames parted by semicolons, then a weight), but found no such line.',
       0
     );
+  const tree = builder.tree(table.frames.length);
   const profile: Profile = {
-    valueType: 'cpu',
-    unit: 'count',
+    // A time may be of the CPU or of a clock on the wall: it is not told.
+    valueType: unit === 'count' ? 'cpu' : 'other',
+    unit,
     frames: table.frames,
-    ...builder.tree(table.frames.length),
+    ...tree,
     sampleNode: Int32Array.from(node),
     sampleTime: new Float64Array(node.length),
     sampleWeight: Float64Array.from(weight),
     sampleThread: null,
     threads: ['all threads'],
     durationNs: 0,
-    ticks: null
+    ticks: lines.ticks(tree.nodeFrame.length),
+    ...(unit === 'count' ? {} : { measure })
   };
-  return { profile, warnings: warnings.list() };
+  return { profile, measures: isStated ? [] : Object.keys(UNITS), warnings: warnings.list() };
 }
+
+/** The unit is stated before the first stack. */
+const HEADER = 1000;
 
 const PLACED = /^(.*\S)\s+\(([^()]+?)(?::(\d+))?(?::(\d+))?\)$/;
+const FILE_FIRST = /^(\S.*\.\w+):([^:]+):(\d+)$/;
+/** Files in which the line is the one being run. */
+const BY_LINE = /\.(?:py|pyx|rb)$/;
 
-function frameOf(table: FrameTable, text: string): number {
-  const trimmed = text.trim() || '(anonymous)';
-  const placed = PLACED.exec(trimmed);
-  if (!placed) return table.indexOf(trimmed, '', 0, 0, kindWithoutFile(trimmed));
-  const [, name, file, line = '0', column = '0'] = placed;
-  return table.indexOf(name, file, Number(line), Number(column));
+interface Placed {
+  frame: number;
+  /** The line being run; 0 where it is not told. */
+  running: number;
 }
 
-/** Without a file nothing tells whose code a frame is: it counts as the application's, but for the engine's own states. */
-function kindWithoutFile(name: string): { kind: 'app' | 'idle' | 'gc' | 'program'; package: string } {
-  const kind =
-    name === '(idle)'
-      ? 'idle'
-      : name === '(garbage collector)'
-        ? 'gc'
-        : name === '(program)'
-          ? 'program'
-          : 'app';
-  return { kind, package: '' };
+function frameOf(table: FrameTable, text: string): Placed {
+  const trimmed = text.trim() || '(anonymous)';
+  const placed = PLACED.exec(trimmed);
+  const swapped = placed ? null : FILE_FIRST.exec(trimmed);
+  const [name, file, line, column] = placed
+    ? [placed[1], placed[2], Number(placed[3] ?? 0), Number(placed[4] ?? 0)]
+    : swapped
+      ? [swapped[2], swapped[1], Number(swapped[3]), 0]
+      : [trimmed, '', 0, 0];
+  const isRunning = BY_LINE.test(file);
+  return {
+    frame: table.indexOf(name, file, isRunning ? 0 : line, column, whoseAny(name, file)),
+    running: isRunning ? line : 0
+  };
 }

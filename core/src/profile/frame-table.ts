@@ -1,5 +1,6 @@
 import { wellFormed } from '../text/well-formed';
-import { classify } from './frame-kind';
+import { whoseV8 } from '../whose/v8';
+import type { Whose } from '../whose/whose';
 import type { Frame } from './model';
 
 /** `Runtime.CallFrame` of the Chrome DevTools Protocol; lines and columns count from 0. */
@@ -20,7 +21,7 @@ export class FrameTable {
   readonly #files = new Map<string, number>();
   readonly #byNames = new Map<number, Map<number, number>>();
   /** Whose code it is depends on the file alone; where there is none, on the name and on whether it has a line. */
-  readonly #kinds = new Map<string, Pick<Frame, 'kind' | 'package'>>();
+  readonly #kinds = new Map<string, Whose>();
 
   /** The frame that stands for everything. */
   root(): number {
@@ -39,13 +40,7 @@ export class FrameTable {
   }
 
   /** @param line, column 1-based, 0 where unknown. @param known whose code it is, where that is known already. */
-  indexOf(
-    name: string,
-    file: string,
-    line: number,
-    column: number,
-    known?: Pick<Frame, 'kind' | 'package'>
-  ): number {
+  indexOf(name: string, file: string, line: number, column: number, known?: Whose): number {
     const names = number(this.#names, name) * 2 ** 26 + number(this.#files, file);
     let places = this.#byNames.get(names);
     if (!places) this.#byNames.set(names, (places = new Map()));
@@ -63,10 +58,10 @@ export class FrameTable {
     return this.frames.length - 1;
   }
 
-  #kindOf(name: string, file: string, line: number): Pick<Frame, 'kind' | 'package'> {
+  #kindOf(name: string, file: string, line: number): Whose {
     const key = file === '' ? `${line > 0 ? ':' : ' '}${name}` : file;
     let kind = this.#kinds.get(key);
-    if (!kind) this.#kinds.set(key, (kind = classify(name, file, line)));
+    if (!kind) this.#kinds.set(key, (kind = whoseV8(name, file, line)));
     return kind;
   }
 }

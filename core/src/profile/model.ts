@@ -40,12 +40,24 @@ export interface LineTicks {
   ticks: Float64Array;
 }
 
+/** What the weights of a profile are: `memory` is in use when it was recorded, `waiting` is time at locks and the like, `other` is what the file alone names. */
+export const VALUE_TYPES = ['cpu', 'wall', 'allocation', 'memory', 'waiting', 'other'] as const;
+export type ValueType = (typeof VALUE_TYPES)[number];
+
+/** What samples say of themselves beside their stack, such as the request they served. */
+export interface SampleLabel {
+  key: string;
+  values: string[];
+  /** By sample: index into `values`; −1 where it has none. */
+  sampleValue: Int32Array;
+}
+
 /**
  * A profile of any kind in typed arrays. Samples are sorted by time; weights are nanoseconds for CPU and wall profiles,
  * bytes for allocation, and a mere count where the format says no more.
  */
 export interface Profile extends StackTree {
-  valueType: 'cpu' | 'wall' | 'allocation';
+  valueType: ValueType;
   unit: 'nanoseconds' | 'bytes' | 'count';
   frames: Frame[];
   sampleNode: Int32Array;
@@ -58,4 +70,9 @@ export interface Profile extends StackTree {
   /** 0 where the format knows no times. */
   durationNs: number;
   ticks: LineTicks | null;
+  /** How the file calls what is measured (`inuse_space`); absent where the format measures one thing only. */
+  measure?: string;
+  /** For how long it was recorded, nanoseconds, where samples have no times of their own and the file says so. */
+  recordedNs?: number;
+  labels?: SampleLabel[];
 }

@@ -2,7 +2,7 @@ import { Session } from 'node:inspector/promises';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { EvidenceError } from '../formats/evidence-error';
-import { classify } from './frame-kind';
+import { whoseV8 } from '../whose/v8';
 import { flameLayout } from './flame-layout';
 import { functionWeights, heaviestBranch, maxRecursion } from './functions';
 import type { Profile } from './model';
@@ -209,7 +209,7 @@ describe('properties of profiles', () => {
   });
 });
 
-describe('classify', () => {
+describe('whose code a frame is', () => {
   it.each([
     ['f', 'file:///quay/plan.js', 'app', ''],
     ['f', 'node:internal/timers', 'runtime', ''],
@@ -220,7 +220,7 @@ describe('classify', () => {
     ['(idle)', '', 'idle', ''],
     ['(idle)', 'file:///quay/idle.js', 'app', '']
   ])('%s in %s is %s', (name, file, kind, from) =>
-    expect(classify(name, file)).toEqual({ kind, package: from })
+    expect(whoseV8(name, file)).toEqual({ kind, package: from })
   );
 
   // Source: V8 of the Node.js that runs the tests.

@@ -1,34 +1,63 @@
 import { EvidenceError, type Warning } from '../formats/evidence-error';
 import { readFolded } from './folded';
+import { readJfrJson } from './jfr-json';
 import type { Profile } from './model';
+import { readProtobufProfile } from './protobuf/read';
+import { readTraceEvents } from './trace-events';
 import { readV8CpuProfile } from './v8-cpu';
 import { readV8HeapProfile } from './v8-heap-profile';
 
-export const PROFILE_FORMATS = ['v8-cpu-profile', 'v8-heap-profile', 'folded-stacks'] as const;
+export const PROFILE_FORMATS = [
+  'v8-cpu-profile',
+  'v8-heap-profile',
+  'protobuf-profile',
+  'trace-events',
+  'jfr-json',
+  'folded-stacks'
+] as const;
 export type ProfileFormat = (typeof PROFILE_FORMATS)[number];
 
 export interface ReadProfile {
   profile: Profile;
   /** The engine's clock at the start, microseconds, whose zero is not the epoch; 0 where the format has none. */
   startTimeUs: number;
+  /** When it began, epoch microseconds, where the file says so; else null. */
+  startedAtUs: number | null;
+  /** What its samples measure, of which one weighs: more than one can be chosen from. */
+  measures: string[];
   warnings: Warning[];
 }
 
 /**
  * Reads a profile of any format.
- * @param content the file's bytes, UTF-8, not gzip. @throws EvidenceError where it cannot be read.
+ * @param content the file's bytes, not gzip. @param measure what weighs, of several things that were measured; '' for the file's default.
+ * @throws EvidenceError where it cannot be read.
  */
-export function readProfile(content: Uint8Array, format: ProfileFormat): ReadProfile {
-  const read = readAs(content, format);
+export function readProfile(content: Uint8Array, format: ProfileFormat, measure = ''): ReadProfile {
+  const read = { startTimeUs: 0, startedAtUs: null, measures: [], ...readAs(content, format, measure) };
   refuseUncountable(read.profile);
   return read;
 }
 
-function readAs(content: Uint8Array, format: ProfileFormat): ReadProfile {
-  if (format === 'v8-cpu-profile') return readV8CpuProfile(content);
-  const read =
-    format === 'v8-heap-profile' ? readV8HeapProfile(content) : readFolded(new TextDecoder().decode(content));
-  return { ...read, startTimeUs: 0 };
+function readAs(
+  content: Uint8Array,
+  format: ProfileFormat,
+  measure: string
+): Pick<ReadProfile, 'profile' | 'warnings'> & Partial<ReadProfile> {
+  switch (format) {
+    case 'v8-cpu-profile':
+      return readV8CpuProfile(content);
+    case 'v8-heap-profile':
+      return readV8HeapProfile(content);
+    case 'protobuf-profile':
+      return readProtobufProfile(content, measure);
+    case 'trace-events':
+      return readTraceEvents(content);
+    case 'jfr-json':
+      return readJfrJson(content, measure);
+    case 'folded-stacks':
+      return readFolded(new TextDecoder().decode(content), measure);
+  }
 }
 
 /** Weights that add up to more than a number holds exactly are damage: no share of them would be right. */

@@ -8,6 +8,8 @@ export interface SampleSelection {
   spans: Float64Array | null;
   /** Index of a thread; −1 for all. */
   thread: number;
+  /** Values of labels that a sample must have: indices of the label and of its value. */
+  labels?: readonly { label: number; value: number }[];
   /** Count idle samples too. */
   includeIdle: boolean;
 }
@@ -60,33 +62,34 @@ export function slice(profile: Profile, selection: SampleSelection = WHOLE, tree
 }
 
 /** Adds the weight of each selected sample to its node. @returns how many were selected, in part or whole. */
-function weighSamples(profile: Profile, { spans, thread }: SampleSelection, into: Float64Array): number {
+function weighSamples(profile: Profile, selection: SampleSelection, into: Float64Array): number {
   const { sampleNode, sampleTime, sampleWeight, sampleThread, durationNs } = profile;
+  const { spans } = selection;
   const count = sampleNode.length;
   const whole = !spans || (spans.length === 2 && spans[0] <= 0 && spans[1] >= durationNs);
-  if (whole && (thread < 0 || !sampleThread)) {
+  const isOther = othersOf(profile, selection);
+  if (whole && !isOther) {
     // The common case, without a comparison for each sample.
     for (let i = 0; i < count; i++) into[sampleNode[i]] += sampleWeight[i];
     return count;
   }
-  const isOther = (i: number): boolean => thread >= 0 && sampleThread !== null && sampleThread[i] !== thread;
   let samples = 0;
   if (whole) {
     for (let i = 0; i < count; i++) {
-      if (isOther(i)) continue;
+      if (isOther?.(i)) continue;
       into[sampleNode[i]] += sampleWeight[i];
       samples++;
     }
     return samples;
   }
   // Samples of several threads overlap: the longest says how far back one may begin and still reach in.
-  const reach = sampleThread ? longest(sampleWeight) : 0;
+  const reach = sampleThread || isOther ? longest(sampleWeight) : 0;
   for (let span = 0; span < spans.length; span += 2) {
     const [from, to] = [spans[span], spans[span + 1]];
     const end = lowerBound(sampleTime, to);
-    if (sampleThread) {
+    if (sampleThread || isOther) {
       for (let i = lowerBound(sampleTime, from - reach); i < end; i++)
-        if (!isOther(i)) samples += addPart(profile, i, from, to, into);
+        if (!isOther?.(i)) samples += addPart(profile, i, from, to, into);
       continue;
     }
     // One after another: all but the first and the last lie inside whole.
@@ -97,6 +100,18 @@ function weighSamples(profile: Profile, { spans, thread }: SampleSelection, into
     if (end - 1 > first) samples += addPart(profile, end - 1, from, to, into);
   }
   return samples;
+}
+
+/** Tells samples that a selection leaves out for what they are of, not when they were; null where it leaves out none. */
+export function othersOf(
+  { sampleThread, labels = [] }: Profile,
+  { thread, labels: wanted = [] }: Pick<SampleSelection, 'thread' | 'labels'>
+): ((sample: number) => boolean) | null {
+  const tests = wanted.map(({ label, value }) => ({ of: labels[label]?.sampleValue, value }));
+  const byThread = thread >= 0 ? sampleThread : null;
+  if (!byThread && tests.length === 0) return null;
+  return (i) =>
+    (byThread !== null && byThread[i] !== thread) || tests.some(({ of, value }) => of?.[i] !== value);
 }
 
 /** Adds the part of a sample that lies inside. @returns 1 where it was selected, 0 where it ended before. */
@@ -114,7 +129,8 @@ function addPart(
   return 1;
 }
 
-function longest(weights: Float64Array): number {
+/** The greatest of some weights. */
+export function longest(weights: Float64Array): number {
   let most = 0;
   for (let i = 0; i < weights.length; i++) if (weights[i] > most) most = weights[i];
   return most;

@@ -1,6 +1,6 @@
 import { decodedMappings, originalPositionFor, sourceContentFor, TraceMap } from '@jridgewell/trace-mapping';
 import { Warnings, type Warning } from '../formats/evidence-error';
-import { classify } from './frame-kind';
+import { whoseV8 } from '../whose/v8';
 import { TOP_LEVEL } from './frame-table';
 import type { Frame, LineTicks, Profile } from './model';
 
@@ -74,7 +74,7 @@ function mapFrame(frame: Frame, map: TraceMap, sources: Map<string, string>): Fr
   const file = resolve(frame.file, found.source);
   const text = sourceContentFor(map, found.source);
   if (text !== null) sources.set(file, text);
-  const { kind, package: from } = classify(frame.name, file);
+  const { kind, package: from } = whoseV8(frame.name, file);
   return {
     ...frame,
     name: found.name ?? frame.name,

@@ -1,7 +1,7 @@
 import { formatBytes, formatCount, formatDuration } from '../text/format';
 import type { Profile } from './model';
 
-type Measured = Pick<Profile, 'unit' | 'valueType'>;
+type Measured = Pick<Profile, 'unit' | 'valueType' | 'measure'>;
 
 /** A weight in the profile's own unit. */
 export function formatWeight(weight: number, { unit }: Measured): string {
@@ -12,9 +12,21 @@ export function formatWeight(weight: number, { unit }: Measured): string {
 /** What a profile counts: folded stacks say neither how often nor by what they were taken. */
 export const sampleName = ({ unit }: Measured): string => (unit === 'count' ? 'stack' : 'sample');
 
+/** What the weights are of where they are counted: a file's own name serves where nothing better is known. */
+const COUNTED: Record<string, string> = {
+  samples: 'samples',
+  goroutine: 'goroutines',
+  threadcreate: 'threads',
+  contentions: 'waits'
+};
+
 /** What the weights are of: "of the CPU". */
-export function wholeName({ valueType, unit }: Measured): string {
-  if (valueType === 'allocation') return 'allocated bytes';
-  if (unit === 'count') return 'weight';
-  return valueType === 'wall' ? 'time' : 'CPU';
+export function wholeName({ valueType, unit, measure = '' }: Measured): string {
+  const counts = unit === 'count';
+  if (valueType === 'allocation') return counts ? 'allocated objects' : 'allocated bytes';
+  if (valueType === 'memory') return counts ? 'objects in use' : 'memory in use';
+  if (counts) return COUNTED[measure] ?? (measure || 'weight');
+  if (valueType === 'waiting') return 'waiting';
+  if (unit === 'bytes') return 'bytes';
+  return valueType === 'cpu' ? 'CPU' : 'time';
 }

@@ -1,4 +1,5 @@
 import { EvidenceError, Warnings, type Warning } from '../formats/evidence-error';
+import { damagedJson } from '../formats/parse-json';
 import { lineTicks } from './line-ticks';
 import type { Profile } from './model';
 import { childLinks, markOutermost } from './stack-tree';
@@ -20,9 +21,14 @@ export interface V8CpuProfile {
 export function readV8CpuProfile(content: Uint8Array): V8CpuProfile {
   const raw = parse(content);
   const warnings = new Warnings();
+  return { profile: profileOfDocument(raw, warnings), startTimeUs: raw.startTime, warnings: warnings.list() };
+}
+
+/** The profile of what V8 says: what does not fit together is left out, and counted. */
+export function profileOfDocument(raw: V8Document, warnings: Warnings): Profile {
   const tree = readTree(raw.nodes, warnings);
   const samples = readSamples(raw, tree.indexOf, warnings);
-  const profile: Profile = {
+  return {
     valueType: 'cpu',
     unit: 'nanoseconds',
     frames: raw.nodes.frames,
@@ -34,7 +40,6 @@ export function readV8CpuProfile(content: Uint8Array): V8CpuProfile {
     threads: ['main'],
     ticks: lineTicks(tree.placed, raw.nodes)
   };
-  return { profile, startTimeUs: raw.startTime, warnings: warnings.list() };
 }
 
 function parse(content: Uint8Array): V8Document {
@@ -43,18 +48,12 @@ function parse(content: Uint8Array): V8Document {
   try {
     return readV8Document(content);
   } catch (cause) {
-    const { message } = cause as Error;
     if (cause instanceof NotAProfile)
       throw new EvidenceError(
         'not-a-profile',
-        `Expected a V8 CPU profile, but ${message}. Record one with the inspector's Profiler, or with node --cpu-prof.`
+        `Expected a V8 CPU profile, but ${cause.message}. Record one with the inspector's Profiler, or with node --cpu-prof.`
       );
-    const at = /position (\d+)/.exec(message)?.[1];
-    throw new EvidenceError(
-      'json-damaged',
-      `Expected a V8 CPU profile in JSON, but it does not parse: ${message}. Save it again whole.`,
-      at === undefined ? undefined : Number(at)
-    );
+    throw damagedJson(cause, 'a V8 CPU profile in JSON', 'Save it again whole.');
   }
 }
 

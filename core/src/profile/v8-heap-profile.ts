@@ -1,4 +1,4 @@
-import { parseJson } from '../formats/parse-json';
+import { damagedJson, parseJson } from '../formats/parse-json';
 import { EvidenceError, Warnings, type Warning } from '../formats/evidence-error';
 import { FrameTable, type V8CallFrame } from './frame-table';
 import type { Profile } from './model';
@@ -64,12 +64,7 @@ function parse(content: Uint8Array): Node {
   try {
     raw = parseJson(new TextDecoder().decode(content));
   } catch (cause) {
-    const at = /position (\d+)/.exec((cause as Error).message)?.[1];
-    throw new EvidenceError(
-      'json-damaged',
-      `Expected a V8 sampling heap profile in JSON, but it does not parse: ${(cause as Error).message}. Save it again whole.`,
-      at === undefined ? undefined : Number(at)
-    );
+    throw damagedJson(cause, 'a V8 sampling heap profile in JSON', 'Save it again whole.');
   }
   const head = (raw as { head?: Node } | null)?.head;
   if (typeof head !== 'object' || head === null || typeof head.callFrame !== 'object')

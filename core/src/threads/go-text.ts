@@ -3,6 +3,7 @@ import { doingOf, modeOfDoing } from './doing';
 import { FrameList } from './frame-list';
 import { LockTable } from './lock-table';
 import type { DumpSeries, DumpThread, ThreadDump, ThreadFrame, ThreadMode } from './model';
+import { whoseGo } from '../whose/go';
 import { bareThread } from './bare-thread';
 
 /** `goroutine 7 gp=0x… m=0 mp=0x… [select, 5 minutes, locked to thread]:`, and alike ones as `12 goroutines [select]:`. */
@@ -180,26 +181,10 @@ class GoReader {
 /** Goroutines that groups may stand for altogether: wrong counts must not fill the memory. */
 const MAX_ALIKE = 1_000_000;
 
-const MODULE = /[/\\]pkg[/\\]mod[/\\](.+?@[^/\\]+)|[/\\]vendor[/\\]([^/\\]+[/\\][^/\\]+(?:[/\\][^/\\]+)?)/;
-
 /** @param line the call and its place, one under the other. */
 function goFrame(line: string): ThreadFrame {
   const [name, place] = line.split('\n');
   const colon = place.lastIndexOf(':');
   const file = place.slice(0, colon);
-  const dependency = MODULE.exec(file);
-  // The standard library's packages have no dot in the first part of their path; a program's own is called main or has one.
-  const first = name.split(/[/.]/)[0];
-  const path = name.slice(0, name.lastIndexOf('/') + 1);
-  const standard =
-    /[/\\]go(?:\d[^/\\]*)?[/\\]src[/\\]|[/\\]usr[/\\](?:lib|local)[/\\]go[^/\\]*[/\\]src[/\\]/.test(file) ||
-    (file.startsWith('runtime') && first === 'runtime');
-  return {
-    name,
-    file,
-    line: Number(place.slice(colon + 1)),
-    column: 0,
-    package: dependency ? (dependency[1] ?? dependency[2]) : '',
-    kind: dependency ? 'dependency' : standard && !path.includes('.') && first !== 'main' ? 'runtime' : 'app'
-  };
+  return { name, file, line: Number(place.slice(colon + 1)), column: 0, ...whoseGo(name, file) };
 }

@@ -1,7 +1,5 @@
+import { whoseJava } from '../whose/java';
 import type { ThreadFrame } from './model';
-
-/** The platform's own packages (common practice: those of the JDK's modules). */
-const RUNTIME = /^(?:java|javax|jdk|sun|com\.sun|netscape\.javascript)\./;
 
 /**
  * Reads `pkg.Class.method(module@version/File.java:12)` (HotSpot's thread dumps) and
@@ -16,14 +14,14 @@ export function javaFrame(text: string): ThreadFrame {
   const colon = /:(\d+)$/.exec(place);
   const file = colon ? place.slice(0, colon.index) : place;
   const noFile = file === 'Native Method' || file === 'Unknown Source' || file === '<generated>';
-  const kind = RUNTIME.test(name) ? 'runtime' : file === 'Native Method' ? 'native' : 'app';
+  const whose = whoseJava(name);
   return {
     name,
     file: noFile ? '' : file,
     line: colon ? Number(colon[1]) : 0,
     column: 0,
-    package: '',
-    kind
+    ...whose,
+    ...(whose.kind === 'app' && file === 'Native Method' ? { kind: 'native' } : {})
   };
 }
 

@@ -1,6 +1,6 @@
 import { jsonDocument } from '../formats/parse-json';
 import { EvidenceError, Warnings, type Warning } from '../formats/evidence-error';
-import { classify } from '../profile/frame-kind';
+import { whoseV8 } from '../whose/v8';
 import { FrameList } from './frame-list';
 import type { DumpSeries, DumpThread, ThreadFrame } from './model';
 import { bareThread } from './bare-thread';
@@ -104,6 +104,6 @@ function v8Frame(line: string): ThreadFrame {
     file: place,
     line: Number(row),
     column: Number(column),
-    ...classify(name, place, Number(row))
+    ...whoseV8(name, place, Number(row))
   };
 }

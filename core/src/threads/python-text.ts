@@ -2,6 +2,7 @@ import { EvidenceError, Warnings, type Warning } from '../formats/evidence-error
 import { doingOf, modeOfDoing } from './doing';
 import { FrameList } from './frame-list';
 import type { DumpSeries, DumpThread, ThreadDump, ThreadFrame } from './model';
+import { whosePython } from '../whose/python';
 import { bareThread } from './bare-thread';
 
 const THREAD = /^(Current thread|Thread) (0x[0-9a-f]+)(?: \[(.*)\])? \(most recent call first\):/;
@@ -86,19 +87,7 @@ export function readPythonText(text: string): { series: DumpSeries; warnings: Wa
   return { series: { format: 'python-threads', frames: frames.frames, dumps }, warnings: warnings.list() };
 }
 
-/** Installed packages, then the standard library: the paths Python's `site` module documents. */
-const INSTALLED = /[/\\](?:site|dist)-packages[/\\]([^/\\]+)/;
-const STANDARD = /^<frozen |[/\\]lib(?:64)?[/\\]python\d[^/\\]*[/\\]|[/\\]Python\d+[/\\]Lib[/\\]/;
-
 function pythonFrame(line: string): ThreadFrame {
   const [, file, number, name = '(unknown)'] = FRAME.exec(line)!;
-  const installed = INSTALLED.exec(file);
-  return {
-    name,
-    file,
-    line: Number(number) || 0,
-    column: 0,
-    package: installed ? installed[1].replace(/\.py$/, '') : '',
-    kind: installed ? 'dependency' : STANDARD.test(file) ? 'runtime' : 'app'
-  };
+  return { name, file, line: Number(number) || 0, column: 0, ...whosePython(file) };
 }

@@ -1,5 +1,7 @@
-import type { Frame, FrameKind } from './model';
+import type { FrameKind } from '../profile/model';
+import { APP, dependency, NATIVE, RUNTIME, type Whose } from './whose';
 
+/** States of the engine, which stand where functions do. */
 const STATES = new Map<string, FrameKind>([
   ['(root)', 'root'],
   ['(idle)', 'idle'],
@@ -10,18 +12,24 @@ const STATES = new Map<string, FrameKind>([
 const PACKAGE =
   /(?:^|[/\\])node_modules[/\\](?:\.pnpm[/\\][^/\\]+[/\\]node_modules[/\\])?((?:@[^/\\]+[/\\])?[^/\\]+)/g;
 
+/** What a frame without a file is where its name is a state of the engine; null for a function. */
+export function stateOf(name: string): Whose | null {
+  const kind = STATES.get(name);
+  return kind ? { kind, package: '' } : null;
+}
+
 /**
  * Tells application frames from dependencies, the runtime and native code by the URL V8 recorded.
  * @param line 1-based, 0 where none was recorded. A script may have lines and no URL (evaluated text, inline scripts of a
  *   page); native code has neither.
  */
-export function classify(name: string, file: string, line = 0): Pick<Frame, 'kind' | 'package'> {
-  const state = file === '' ? STATES.get(name) : undefined;
-  if (state) return { kind: state, package: '' };
-  if (file === '') return { kind: line > 0 ? 'app' : 'native', package: '' };
-  if (/^(?:node:|internal\/|native )/.test(file)) return { kind: 'runtime', package: '' };
-  if (/^wasm:/.test(file)) return { kind: 'native', package: '' };
-  let dependency = '';
-  for (const [, found] of file.matchAll(PACKAGE)) dependency = found.replace('\\', '/');
-  return dependency ? { kind: 'dependency', package: dependency } : { kind: 'app', package: '' };
+export function whoseV8(name: string, file: string, line = 0): Whose {
+  const state = file === '' ? stateOf(name) : null;
+  if (state) return state;
+  if (file === '') return line > 0 ? APP : NATIVE;
+  if (/^(?:node:|internal\/|native |chrome:\/\/|devtools:\/\/)/.test(file)) return RUNTIME;
+  if (/^wasm:/.test(file)) return NATIVE;
+  let found = '';
+  for (const [, name] of file.matchAll(PACKAGE)) found = name.replace('\\', '/');
+  return found ? dependency(found) : APP;
 }

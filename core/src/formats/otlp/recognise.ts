@@ -1,4 +1,5 @@
 import type { FileHead } from '../file-head';
+import { shortVarint } from '../wire';
 
 export const TRACE_FORMATS = ['otlp-json', 'otlp-protobuf'] as const;
 export type TraceFormat = (typeof TRACE_FORMATS)[number];
@@ -12,17 +13,8 @@ export function recogniseTraces(head: FileHead): TraceFormat | null {
 /** Field 1, length-delimited (ResourceSpans), with a length that fits, holding field 1 or 2 of its own. */
 function looksLikeOtlp(bytes: Uint8Array): boolean {
   if (bytes[0] !== 0x0a) return false;
-  const { value, next } = varint(bytes, 1);
+  const { value, next } = shortVarint(bytes, 1);
   if (next < 0 || value === 0) return false;
   const inner = bytes[next];
   return inner === 0x0a || inner === 0x12;
-}
-
-function varint(bytes: Uint8Array, at: number): { value: number; next: number } {
-  let value = 0;
-  for (let i = 0; i < 5 && at + i < bytes.length; i++) {
-    value += (bytes[at + i] & 0x7f) * 2 ** (7 * i);
-    if (bytes[at + i] < 0x80) return { value, next: at + i + 1 };
-  }
-  return { value: 0, next: -1 };
 }

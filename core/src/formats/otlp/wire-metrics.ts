@@ -12,7 +12,7 @@ import {
   SummaryDataPoint
 } from './schema';
 import { TextPool } from './text-pool';
-import { BYTES, endOf, FIXED64, tag, VARINT } from './wire';
+import { BYTES, endOf, FIXED64, tag, VARINT } from '../wire';
 import { attributesOf, DEFAULT_VALUE_LIMITS, momentFrom, type Loose } from './values';
 
 /**

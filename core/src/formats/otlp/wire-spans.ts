@@ -1,9 +1,9 @@
-import protobuf, { type Reader } from 'protobufjs/light.js';
+import type { Reader } from 'protobufjs/light.js';
 import { cutValue } from '../../text/well-formed';
 import type { Attributes, AttributeValue, SpanEvent } from '../../trace/span';
 import type { SpanFields } from './span-fields';
 import { TextPool } from './text-pool';
-import { BYTES, endOf, FIXED64, tag, VARINT } from './wire';
+import { BYTES, endOf, FIXED64, readerOf, tag, VARINT } from '../wire';
 import { MAX_PARTS, momentFrom, numberFrom, tooManyParts, type Moment, type ValueLimits } from './values';
 
 /**
@@ -38,10 +38,7 @@ export class WireSpans {
   #parts = 0;
 
   constructor(bytes: Uint8Array, limits: ValueLimits, maxEvents: number, cut: () => void) {
-    // A plain Uint8Array: the reader then works the same in Node and in a browser.
-    this.#reader = protobuf.Reader.create(
-      new Uint8Array(bytes.buffer as ArrayBuffer, bytes.byteOffset, bytes.byteLength)
-    );
+    this.#reader = readerOf(bytes);
     this.#limits = limits;
     this.#maxEvents = maxEvents;
     this.#cut = cut;

@@ -18,9 +18,11 @@ import { fileLines, fileWeights, type FileLines, type FileWeight } from '@tromix
 import type { Frame, Profile, StackTree } from '@tromix/core/profile/model';
 import { neighboursOf, type Neighbours } from '@tromix/core/profile/neighbours';
 import { packageWeights, type PackageWeight } from '@tromix/core/profile/packages';
+import { writeProtobufProfile } from '@tromix/core/profile/protobuf/write';
 import { samplesIn } from '@tromix/core/profile/selected-samples';
 import { applySourceMaps } from '@tromix/core/profile/source-map';
 import { shape, type ShapedTree, type Shaping } from '@tromix/core/profile/shape';
+import { labelPortions, threadPortions, type Portion } from '@tromix/core/profile/portions';
 import { slice, type SampleSelection, type Slice } from '@tromix/core/profile/slice';
 import { cpuStrip, originsOverTime, type OriginsOverTime } from '@tromix/core/profile/strip';
 import type { Show } from '$lib/ui/profile/shows';
@@ -40,10 +42,16 @@ export interface ProfilePart {
 export interface OpenedProfile {
   valueType: Profile['valueType'];
   unit: Profile['unit'];
+  measure?: string;
+  /** What was measured and can be weighed instead; fewer than two where there is no choice. */
+  measures: string[];
   frames: Frame[];
-  threads: string[];
+  threads: Portion[];
+  labels: { key: string; values: Portion[] }[];
   deepest: Int32Array;
   durationNs: number;
+  /** How long was recorded where samples have no times; 0 where that is not told. */
+  recordedNs: number;
   samples: number;
   strip: Float32Array;
   warnings: Warning[];
@@ -111,20 +119,28 @@ function treeFor(shaping: Shaping): ShapedTree {
   return shaped.tree;
 }
 
+interface Opening {
+  stripBins: number;
+  /** Whether source folders are configured, where source maps may lie. */
+  hasSources: boolean;
+  /** What weighs, of several things that were measured; '' for the file's default. */
+  measure: string;
+}
+
 /** Parses and weighs off the page's main thread: a thin shell over core. */
 const service = {
-  /**
-   * Opens one file, or several as one profile.
-   * @param hasSources whether source folders are configured, where source maps may lie.
-   */
+  /** Opens one file, or several as one profile. */
   async open(
     parts: readonly ProfilePart[],
-    stripBins: number,
-    hasSources: boolean
+    { stripBins, hasSources, measure }: Opening
   ): Promise<OpenedProfile | { error: string }> {
     try {
       const read = await Promise.all(
-        parts.map(async ({ url, name, offsetNs }) => ({ name, offsetNs, ...(await loadProfile(url)) }))
+        parts.map(async ({ url, name, offsetNs }) => ({
+          name,
+          offsetNs,
+          ...(await loadProfile(url, measure))
+        }))
       );
       const whole = combineProfiles(read);
       const mapped = applySourceMaps(whole, hasSources ? await sourceMaps(whole) : new Map());
@@ -132,7 +148,8 @@ const service = {
       texts = mapped.sources;
       sourceLine = sourceLines(texts, hasSources ? await fetchedLines(profile, texts) : []);
       shaped = undefined;
-      return describe(profile, stripBins, [...read.flatMap(({ warnings }) => warnings), ...mapped.warnings]);
+      const warnings = [...read.flatMap((part) => part.warnings), ...mapped.warnings];
+      return describe(profile, stripBins, warnings, read[0].measures);
     } catch (cause) {
       if (cause instanceof EvidenceError) return { error: cause.message };
       throw cause;
@@ -226,6 +243,19 @@ const service = {
     if (format === 'folded')
       return writeFolded(whole.frames, tree, slice(whole, selection, tree), whole.unit);
     return writeV8CpuProfile(whole.frames, tree, samplesIn(whole, selection, tree));
+  },
+
+  /** The selection as a protobuf profile, gzipped. @param startedAtUs epoch microseconds; null where it is not known */
+  async writeProtobuf(
+    selection: SampleSelection,
+    shaping: Shaping,
+    startedAtUs: number | null
+  ): Promise<Blob> {
+    const whole = opened();
+    const tree = treeFor(shaping);
+    const written = writeProtobufProfile(whole, tree, samplesIn(whole, selection, tree), startedAtUs);
+    const zipped = new Blob([new Uint8Array(written)]).stream().pipeThrough(new CompressionStream('gzip'));
+    return new Response(zipped).blob();
   }
 };
 export type ProfileService = typeof service;
@@ -268,14 +298,23 @@ async function sourceMaps({ frames }: Profile): Promise<Map<string, string>> {
 const isOwn = ({ frames }: Profile, file: string): boolean =>
   frames.some((frame) => frame.file === file && frame.kind === 'app');
 
-function describe(read: Profile, stripBins: number, warnings: Warning[]): OpenedProfile {
+function describe(
+  read: Profile,
+  stripBins: number,
+  warnings: Warning[],
+  measures: string[] = []
+): OpenedProfile {
   const result: OpenedProfile = {
     valueType: read.valueType,
     unit: read.unit,
+    measure: read.measure,
+    measures,
     frames: read.frames,
-    threads: read.threads,
+    threads: threadPortions(read),
+    labels: labelPortions(read),
     deepest: maxRecursion(read.frames, read),
     durationNs: read.durationNs,
+    recordedNs: read.recordedNs ?? 0,
     samples: read.sampleNode.length,
     strip: cpuStrip(read, stripBins),
     warnings

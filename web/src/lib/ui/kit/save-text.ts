@@ -1,6 +1,10 @@
 /** Offers a text as a file to save. */
-export function saveText(name: string, text: string, type = 'text/csv'): void {
-  const url = URL.createObjectURL(new Blob([text], { type }));
+export const saveText = (name: string, text: string, type = 'text/csv'): void =>
+  saveFile(name, new Blob([text], { type }));
+
+/** Offers a file to save. */
+export function saveFile(name: string, content: Blob): void {
+  const url = URL.createObjectURL(content);
   const link = document.createElement('a');
   link.href = url;
   link.download = name;

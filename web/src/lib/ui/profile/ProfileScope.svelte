@@ -15,9 +15,18 @@
   }
   let { item, opened, selection, nowMs, onwhole }: Props = $props();
 
+  const SUBJECTS: Record<OpenedProfile['valueType'], string> = {
+    cpu: 'CPU samples',
+    wall: 'samples',
+    allocation: 'allocations',
+    memory: 'memory in use',
+    waiting: 'waiting',
+    other: 'samples'
+  };
   const subject = $derived(
-    opened?.valueType === 'allocation' ? 'allocations' : opened?.unit === 'count' ? 'stacks' : 'CPU samples'
+    opened?.valueType === 'cpu' && opened.unit === 'count' ? 'stacks' : SUBJECTS[opened?.valueType ?? 'cpu']
   );
+  const recordedNs = $derived(item.durationNs || (item.summary?.recordedNs ?? 0));
   const beganMs = $derived(item.startedAtUs === null ? null : item.startedAtUs / 1000);
   const at = (ns: number): string => (beganMs === null ? formatDuration(ns) : exactTime(beganMs + ns / 1e6));
 </script>
@@ -33,8 +42,8 @@
     )}{/if}{#if item.host}&nbsp;on {@render strong(item.host)}{/if}{#if selection}, from {@render strong(
       at(selection.from),
       true
-    )} to {@render strong(at(selection.to), true)}{:else if item.durationNs > 0}, all {@render strong(
-      formatDuration(item.durationNs),
+    )} to {@render strong(at(selection.to), true)}{:else if recordedNs > 0}, all {@render strong(
+      formatDuration(recordedNs),
       true
     )}{#if beganMs !== null}&nbsp;from {@render strong(shortTime(beganMs, nowMs), true)}{/if}{/if}
 </span>

@@ -3,6 +3,7 @@
   import { formatShare, plural } from '@tromix/core/text/format';
   import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
   import type { Action } from '$lib/ui/kit/actions';
+  import SampleFilters from './SampleFilters.svelte';
   import ExportMenu from '$lib/ui/kit/ExportMenu.svelte';
   import Choices from '$lib/ui/kit/Choices.svelte';
   import type { ProfileScreen } from './profile-screen.svelte';
@@ -152,18 +153,7 @@
 <div
   class="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-rule px-4 py-1 text-[11px] text-ink-2"
 >
-  {#if opened && opened.threads.length > 1}
-    <label
-      >thread <select
-        class="field py-0.5"
-        value={String(shown.thread)}
-        onchange={(event) => void go({ thread: Number(event.currentTarget.value) })}
-      >
-        <option value="-1">all</option>
-        {#each opened.threads as name, thread (thread)}<option value={String(thread)}>{name}</option>{/each}
-      </select></label
-    >
-  {/if}
+  {#if opened}<SampleFilters {opened} {shown} {go} />{/if}
   <span>fold</span>
   {#each toggles as { about, name, on, href: to } (name)}{@render toggle(about, name, on, to)}{/each}
   {#if opened && opened.durationNs > 0}<span>count</span>

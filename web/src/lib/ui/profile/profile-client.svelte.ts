@@ -13,7 +13,8 @@ import type {
 const STRIP_BINS = 410;
 
 /** Stored files (and whether source folders are configured, where their source maps may lie), or a profile made of something else. */
-export type ProfileSource = { parts: ProfilePart[]; hasSources: boolean } | { profile: Profile };
+export type ProfileSource =
+  { parts: ProfilePart[]; measure: string; hasSources: boolean } | { profile: Profile };
 
 /** One open profile: its worker, and the view that was asked for last. */
 export class ProfileClient {
@@ -40,7 +41,11 @@ export class ProfileClient {
     const opened =
       'profile' in source
         ? await this.service.take(source.profile, STRIP_BINS)
-        : await this.service.open(source.parts, STRIP_BINS, source.hasSources);
+        : await this.service.open(source.parts, {
+            hasSources: source.hasSources,
+            measure: source.measure,
+            stripBins: STRIP_BINS
+          });
     if ('error' in opened) {
       this.error = opened.error;
       return;

@@ -24,12 +24,34 @@ export function ownEnd(opened: OpenedProfile, view: ProfileView): number {
 
 function opening(opened: OpenedProfile, view: ProfileView, lengthNs: number): Words {
   const sum = formatWeight(view.sum, opened);
+  const counts = opened.unit === 'count';
+  const objects = counts ? ' objects' : '';
   if (opened.valueType === 'allocation')
-    return words`The process allocated ${[sum]} while it was recorded, by its samples; this includes what was freed since. V8 counts what an inlined function allocates for its caller.`;
-  if (opened.unit === 'count')
-    return words`The stacks weigh ${[sum]} in total; the file does not name the unit.`;
-  return words`In these ${formatDuration(lengthNs)} the process computed for ${[formatDuration(view.sum)]} and was idle for ${formatDuration(view.idle)}.`;
+    return opened.measure === undefined
+      ? words`The process allocated ${[sum]} while it was recorded, by its samples; this includes what was freed since. V8 counts what an inlined function allocates for its caller.`
+      : words`The process allocated ${[sum]}${objects}, by its samples; this includes what was freed since.`;
+  if (opened.valueType === 'memory')
+    return words`${[sum]}${objects} were in use when it was recorded, by its samples.`;
+  if (opened.valueType === 'waiting')
+    return words`Threads waited ${[sum]}${counts ? ' times' : ' in all'} in these stacks.`;
+  if (counts)
+    return opened.measure === undefined
+      ? words`The stacks weigh ${[sum]} in total; the file does not name the unit.`
+      : words`The stacks add up to ${[`${sum} ${wholeName(opened)}`]}.`;
+  if (opened.durationNs > 0)
+    return words`In these ${formatDuration(lengthNs)} the process computed for ${[formatDuration(view.sum)]} and was idle for ${formatDuration(view.idle)}.`;
+  const recorded =
+    opened.recordedNs > 0 ? ` in the ${formatDuration(opened.recordedNs)} it was recorded` : '';
+  return opened.valueType === 'cpu'
+    ? words`The process computed for ${[sum]}${recorded}. When is not told by its samples.`
+    : words`The stacks add up to ${[sum]}${recorded}.`;
 }
+
+/** How a function takes its share of what is measured. */
+const TAKES: Partial<Record<OpenedProfile['valueType'], string>> = {
+  allocation: 'comes from',
+  memory: 'was allocated in'
+};
 
 /** What the selection shows, in two or three sentences. */
 export function profileReading(opened: OpenedProfile, view: ProfileView, lengthNs: number): Words[] {
@@ -48,7 +70,7 @@ export function profileReading(opened: OpenedProfile, view: ProfileView, lengthN
     const share = `${formatShare(top.self / view.sum)} of the ${wholeName(opened)}`;
     const where = placeOf(frame) ? ` (${placeOf(frame)})` : '';
     sentences.push(
-      words`${[share]} ${opened.valueType === 'allocation' ? 'comes from' : 'is spent in'} ${[frame.name]} itself${where}.`
+      words`${[share]} ${TAKES[opened.valueType] ?? (opened.unit === 'count' ? 'is in' : 'is spent in')} ${[frame.name]} itself${where}.`
     );
   }
   const end = view.show === 'root' || view.show === 'tree' ? ownEnd(opened, view) : -1;

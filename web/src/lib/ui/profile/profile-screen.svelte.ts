@@ -8,7 +8,7 @@ import type { ProfilePart } from '$lib/workers/profile.worker';
 import { WHOLE_ZOOM, type Zoom } from './flame-view';
 import { ProfileClient } from './profile-client.svelte';
 import { ownEnd } from './profile-reading';
-import { frameIndex, shapingOf, type Cut, type ProfileState } from './profile-state';
+import { frameIndex, labelsOf, shapingOf, type Cut, type ProfileState } from './profile-state';
 import { findFrames, shareOf } from './found-frames';
 
 /** What is looked at: its members are read anew each time. */
@@ -54,6 +54,7 @@ export class ProfileScreen {
   readonly samples = $derived.by<SampleSelection>(() => ({
     spans: this.#spans(),
     thread: this.#wish.shown.thread,
+    labels: this.opened ? labelsOf(this.#wish.shown, this.opened.labels) : [],
     includeIdle: this.#wish.shown.idle
   }));
   /** Length of what is selected. */
@@ -78,8 +79,9 @@ export class ProfileScreen {
     this.#wish = wish;
     const parts = $derived(wish.parts);
     const hasSources = $derived(wish.hasSources);
+    const measure = $derived(wish.shown.measure);
     $effect(() => {
-      const opening = new ProfileClient({ parts, hasSources });
+      const opening = new ProfileClient({ parts, measure, hasSources });
       this.client = opening;
       this.selected = -1;
       return () => opening.close();

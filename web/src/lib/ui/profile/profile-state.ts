@@ -41,14 +41,38 @@ const acts = (): Param<NamedAct[]> => ({
   name: 'act'
 });
 
+/** A value of a label that samples must have. */
+export interface NamedLabel {
+  key: string;
+  value: string;
+}
+
+/** Labels as `endpoint~/berth`. */
+const labels = (): Param<NamedLabel[]> => ({
+  read: v.pipe(
+    v.array(v.string()),
+    v.transform((written) =>
+      written.flatMap((one) => {
+        const at = one.indexOf('~');
+        return at > 0 ? [{ key: one.slice(0, at), value: one.slice(at + 1) }] : [];
+      })
+    )
+  ),
+  write: (value) => value.map(({ key, value: of }) => `${key}~${of}`),
+  name: 'label'
+});
+
 /** What is shown of a profile and what was done to it: each step can be gone back by the browser. */
 const PARAMS = defineParams({
   show: oneOf(SHOWS, 'root'),
   /** Nanoseconds from the start; −1 for all. */
   cutFrom: integer(-1),
   cutTo: integer(-1),
+  /** What weighs, of several things that were measured; '' for the file's default. */
+  measure: text(),
   /** Index of the thread; −1 for all. */
   thread: integer(-1),
+  labels: labels(),
   idle: flag(),
   foldRecursion: flag('recursion', 'folded'),
   acts: acts(),
@@ -111,6 +135,17 @@ export function shapingOf(state: ProfileState, index: ReadonlyMap<string, number
     foldRecursion: state.foldRecursion
   };
 }
+
+/** The labels a state asks for. A value that this profile does not have is had by no sample. */
+export const labelsOf = (
+  state: Pick<ProfileState, 'labels'>,
+  known: readonly { key: string; values: readonly { name: string }[] }[]
+): { label: number; value: number }[] =>
+  state.labels.map(({ key, value }) => {
+    const label = known.findIndex((one) => one.key === key);
+    const of = known[label]?.values.findIndex(({ name }) => name === value) ?? -1;
+    return of < 0 ? { label: -1, value: 0 } : { label, value: of };
+  });
 
 const ACT_WORDS: Record<Act['act'], string> = {
   hide: 'without stacks through',

@@ -23,7 +23,11 @@ const name = fc.stringMatching(/^[a-zA-Z0-9~<>&/:. _⚓]{1,12}$/);
 const states: fc.Arbitrary<ProfileState> = fc.record({
   show: fc.constantFrom(...SHOWS),
   cut: fc.option(fc.record({ from: fc.nat(1e9), to: fc.integer({ min: 1e9 + 1, max: 2e9 }) })),
+  measure: fc.oneof(fc.constant(''), name),
   thread: fc.integer({ min: -1, max: 40 }),
+  labels: fc.array(fc.record({ key: name.map((key) => key.replaceAll('~', '-')), value: name }), {
+    maxLength: 3
+  }),
   idle: fc.boolean(),
   foldRecursion: fc.boolean(),
   acts: fc.array(

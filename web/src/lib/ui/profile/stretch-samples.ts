@@ -29,8 +29,7 @@ export async function samplesOf(stretches: readonly ProfileStretch[]): Promise<(
     try {
       const opened = await open.service.open(
         [{ url: `/api/evidence/${id}/content`, name: '', offsetNs: 0 }],
-        1,
-        false
+        { stripBins: 1, hasSources: false, measure: '' }
       );
       if ('error' in opened) continue;
       for (let i = 0; i < stretches.length; i++) {

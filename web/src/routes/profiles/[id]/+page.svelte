@@ -78,7 +78,8 @@
   /** What the time rail selects, where it meets the profile. */
   const onRail = $derived.by((): Cut | null => {
     const { from, to } = data.scope;
-    if (from === undefined || to === undefined || item.startedAtUs === null) return null;
+    if (from === undefined || to === undefined || item.startedAtUs === null || !opened?.durationNs)
+      return null;
     const nsAt = (ms: number): number => (ms * 1000 - item.startedAtUs!) * 1000;
     const cut = { from: Math.max(0, nsAt(from)), to: Math.min(item.durationNs, nsAt(to)) };
     return cut.to > cut.from ? cut : null;
@@ -160,7 +161,8 @@
   const shows = $derived(
     SHOWS.filter(
       (show) =>
-        (show !== 'time' || (opened?.durationNs ?? 0) > 0) && (show !== 'requests' || data.during.count > 0)
+        (show !== 'time' || (opened?.durationNs ?? 0) > 0) &&
+        (show !== 'requests' || (data.during.count > 0 && (opened?.durationNs ?? 0) > 0))
     )
   );
 </script>
@@ -192,7 +194,7 @@
         data.others,
         data.nowMs
       )}
-      exports={profileExports(screen, item.name)}
+      exports={profileExports(screen, item.name, item.startedAtUs)}
       compareHref={pairLink('profiles', { after: item.id })}
       bind:search
       bind:searchField

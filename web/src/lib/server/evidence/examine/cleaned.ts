@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { open } from 'node:fs/promises';
-import { maskDocument } from '@tromix/core/mask/documents';
+import { maskContent } from '@tromix/core/mask/documents';
 import type { EvidenceFormat } from '@tromix/core/formats/recognise';
 import { writeAll } from '../evidence-store';
 
@@ -14,15 +14,16 @@ export async function cleaned(
   format: EvidenceFormat
 ): Promise<{ id: string; bytes: number } | undefined> {
   if (content.length > MAX_CLEANED) return undefined;
-  const text = new TextDecoder().decode(content);
-  const masked = maskDocument(text, format);
-  if (masked === text) return undefined;
-  return written(path, masked);
+  const masked = maskContent(content, format);
+  return masked === content ? undefined : written(path, masked);
 }
 
 /** Writes a file anew. @returns what it is called then, and its size */
-export async function written(path: string, text: string): Promise<{ id: string; bytes: number }> {
-  const bytes = Buffer.from(text);
+export async function written(
+  path: string,
+  content: string | Uint8Array
+): Promise<{ id: string; bytes: number }> {
+  const bytes = Buffer.from(content);
   const handle = await open(path, 'w');
   try {
     await writeAll(handle, bytes);

@@ -7,12 +7,12 @@ import { wholeContent } from './examiner';
 
 export const examineProfile: Examiner<'profile'> = async (file, format, { maxBytes }) => {
   const content = await wholeContent(file, maxBytes);
-  const { profile, warnings } = readProfile(content, format);
+  const { profile, startedAtUs, warnings } = readProfile(content, format);
   return {
     kind: 'profile',
     format,
     summary: summariseProfile(profile, warnings),
-    startedAtUs: null,
+    startedAtUs,
     durationNs: profile.durationNs,
     warnings,
     names: namesInProfile(profile),
