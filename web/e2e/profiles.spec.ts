@@ -1,3 +1,5 @@
+import { readFileSync } from 'node:fs';
+import { gunzipSync } from 'node:zlib';
 import { expect, test, type Page } from '@playwright/test';
 
 /** Opens a demo profile by its name. */
@@ -141,4 +143,63 @@ test('a link shows a colleague the same: the function that was chosen, and what 
   await page.getByRole('button', { name: 'Show all' }).click();
   await page.getByPlaceholder(/Search/).fill('');
   await expect(page).not.toHaveURL(/zoom=|find=/);
+});
+
+test('profiles of other runtimes: what is measured, threads and labels are chosen, and saved again', async ({
+  page
+}) => {
+  const ids: string[] = [];
+  const noteOpened = (): void => void ids.push(/[0-9a-f]{64}/.exec(page.url())![0]);
+  const made = (name: string): Buffer =>
+    readFileSync(new URL(`../../recordings/profiles/${name}`, import.meta.url));
+  await page.goto('/evidence');
+  await page
+    .getByLabel('Evidence file')
+    .setInputFiles([
+      { name: 'tides-heap.pb.gz', mimeType: 'application/gzip', buffer: made('go/heap.pb.gz') }
+    ]);
+  await expect(page).toHaveURL(/\/profiles\/[0-9a-f]{64}/);
+  noteOpened();
+  const reading = page.getByRole('complementary', { name: 'Reading' });
+  await expect(reading).toContainText(/6\.56\sMB were in use when it was recorded/);
+  await expect(reading.getByRole('heading', { name: 'Hot function' })).toBeHidden();
+  await page.getByRole('combobox', { name: /^weigh by/ }).selectOption('alloc objects');
+  await expect(reading).toContainText(/The process allocated 414 objects/);
+  await expect(page.getByRole('option', { name: /main\.passStamps/ })).toContainText('72');
+
+  await page.goto('/evidence');
+  await page
+    .getByLabel('Evidence file')
+    .setInputFiles([{ name: 'tides-cpu.pb.gz', mimeType: 'application/gzip', buffer: made('go/cpu.pb.gz') }]);
+  await expect(reading).toContainText(/computed for 2\.93\ss in the 3\.12\ss it was recorded/);
+  noteOpened();
+  const endpoint = page.getByRole('combobox', { name: /^endpoint/ });
+  await expect(endpoint.getByRole('option', { name: /^\/tides, 67/ })).toBeAttached();
+  await endpoint.selectOption({ index: 2 });
+  await expect(page.getByRole('option', { name: /main\.residue/ })).toContainText('100');
+  await expect(page).toHaveURL(/label=endpoint/);
+  // What is saved is the selection, and opens as the same.
+  const saving = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'Export' }).click();
+  await page.getByRole('menuitem', { name: 'Protobuf profile, gzip' }).click();
+  const saved = readFileSync((await (await saving).path())!);
+  expect(gunzipSync(saved).includes(Buffer.from('main.residue'))).toBe(true);
+  expect(gunzipSync(saved).includes(Buffer.from('main.harmonic'))).toBe(false);
+
+  await page.goto('/evidence');
+  await page
+    .getByLabel('Evidence file')
+    .setInputFiles([
+      { name: 'board-trace.json.gz', mimeType: 'application/gzip', buffer: made('chromium-trace.json.gz') }
+    ]);
+  const thread = page.getByRole('combobox', { name: /^thread/ });
+  await expect(thread).toBeVisible();
+  noteOpened();
+  await expect(thread.getByRole('option', { name: /CrRendererMain, \d+/ })).toHaveCount(2);
+  await thread.selectOption({
+    label: (await thread.getByRole('option', { name: /DedicatedWorker/ }).textContent())!
+  });
+  await expect(page.getByRole('option', { name: /highWater/ })).toBeVisible();
+  await expect(page.getByRole('option', { name: /^plan/ })).toBeHidden();
+  for (const id of ids) await page.request.delete(`/api/evidence/${id}`);
 });

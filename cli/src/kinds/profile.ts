@@ -15,7 +15,7 @@ export const profile: KindOnCommandLine<ProfileFormat, Body, InspectedProfile> =
   },
   inspect: ([body]) => body,
   *lines(body) {
-    yield `  ${formatWeight(body.total, body)} of ${wholeName(body)} in ${plural(body.samples, sampleName(body))}${body.unit === 'nanoseconds' ? `, ${formatDuration(body.idle)} idle` : ''}`;
+    yield `  ${formatWeight(body.total, body)} of ${wholeName(body)} in ${plural(body.samples, sampleName(body))}${body.durationNs > 0 ? `, ${formatDuration(body.idle)} idle` : ''}`;
     yield '';
     yield '      self   total  function';
     for (const { name, file, line, selfShare, totalShare } of body.functions)

@@ -170,3 +170,14 @@ describe('the rules’ pages', () => {
     for (const { thresholds } of PROFILE_RULES) expect(thresholds.length).toBeGreaterThan(0);
   });
 });
+
+it.each([
+  ['cpu', 'nanoseconds', ['hot-function']],
+  ['other', 'nanoseconds', ['hot-function']],
+  ['memory', 'bytes', []],
+  ['waiting', 'nanoseconds', []],
+  ['other', 'count', []]
+] as const)('says of %s in %s what can be done about it', (valueType, unit, rules) => {
+  const work = profile([['work', 0]], { 1: 200 });
+  expect(rulesOf({ ...work, valueType, unit })).toEqual(rules);
+});

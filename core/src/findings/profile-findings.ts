@@ -25,7 +25,7 @@ export function findInProfile(
   // Folded stacks count their samples by weight; of allocations each sample stands for many bytes, and few tell enough.
   const samples = profile.unit === 'count' ? weights.sum : weights.samples;
   if (samples < MIN_SAMPLES && profile.unit !== 'bytes') return [];
-  if (weights.sum <= 0) return [];
+  if (weights.sum <= 0 || !isOfWork(profile)) return [];
   const found = findBy<ProfileRule, ProfileContext, FoundInProfile>(PROFILE_RULES, {
     profile,
     tree: profile,
@@ -37,6 +37,10 @@ export function findInProfile(
     .filter((one) => one.rule !== 'hot-function' || !explains(thrown, one))
     .sort((a, b) => b.cost - a.cost);
 }
+
+/** The rules know what to do about time and allocation; what is in use, waits, or is there says nothing of what a function does. */
+const isOfWork = ({ valueType, unit }: Profile): boolean =>
+  valueType !== 'memory' && valueType !== 'waiting' && (valueType !== 'other' || unit === 'nanoseconds');
 
 /** Making exceptions is all a hot function does, or most of what it burns. */
 function explains(thrown: ProfileFinding | undefined, hot: ProfileFinding): boolean {

@@ -7,6 +7,8 @@ import { slice, WHOLE } from '../profile/slice';
 export interface InspectedProfile {
   valueType: Profile['valueType'];
   unit: Profile['unit'];
+  /** How the file calls what weighs, where it measures several things; else absent. */
+  measure?: string;
   /** Without idle; every share is of this. */
   total: number;
   idle: number;
@@ -44,6 +46,7 @@ export function inspectProfile(profile: Profile, top: number): InspectedProfile 
   return {
     valueType: profile.valueType,
     unit: profile.unit,
+    ...(profile.measure === undefined ? {} : { measure: profile.measure }),
     total: weights.sum,
     idle: weights.idle,
     samples: profile.sampleNode.length,

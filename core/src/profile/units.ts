@@ -9,8 +9,9 @@ export function formatWeight(weight: number, { unit }: Measured): string {
   return unit === 'bytes' ? formatBytes(weight) : formatCount(weight);
 }
 
-/** What a profile counts: folded stacks say neither how often nor by what they were taken. */
-export const sampleName = ({ unit }: Measured): string => (unit === 'count' ? 'stack' : 'sample');
+/** What a profile counts: samples, or stacks where the file added alike ones up. */
+export const sampleName = ({ unit, measure }: Measured): string =>
+  unit === 'count' || measure ? 'stack' : 'sample';
 
 /** What the weights are of where they are counted: a file's own name serves where nothing better is known. */
 const COUNTED: Record<string, string> = {

@@ -5,9 +5,13 @@ import type { EvidenceLabel, KindOnServer } from './kind';
 export const profileOnServer: KindOnServer<'profile'> = {
   examiner: async () => (await import('./examine/profile')).examineProfile,
   keepsFile: true,
-  label(given) {
+  label(given, { startedAtUs }) {
     const named = nodeProfileName(given.name);
-    return { ...given, pid: given.pid || named.pid, startedAtUs: given.startedAtUs ?? named.startedAtUs };
+    return {
+      ...given,
+      pid: given.pid || named.pid,
+      startedAtUs: given.startedAtUs ?? named.startedAtUs ?? startedAtUs
+    };
   },
   warnings: noRequests
 };
