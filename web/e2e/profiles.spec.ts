@@ -111,7 +111,11 @@ test('several files are one profile: each a thread, together or apart', async ({
     .click();
   await expect(page).toHaveURL(/with=[0-9a-f]{64}/);
   const threads = page.getByRole('combobox', { name: 'thread' });
-  await expect(threads.locator('option')).toHaveText(['all', /^tides \d+$/, /^berths \d+$/]);
+  await expect(threads.locator('option')).toHaveText([
+    'all 2',
+    /^tides \d+, [\d.]+\s?%$/,
+    /^berths \d+, [\d.]+\s?%$/
+  ]);
   const functions = page.getByRole('listbox', { name: /Functions by/ });
   await expect(functions.getByRole('option').first()).toBeVisible();
   await threads.selectOption({ index: 2 });

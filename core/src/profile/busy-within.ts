@@ -6,23 +6,43 @@ import { lowerBound } from '../binary-search';
  * @param stretches begin and end by turns, nanoseconds from the start; they may overlap.
  */
 export function busyWithin(profile: Profile, stretches: Float64Array): Float64Array {
-  const { sampleNode, sampleTime, sampleWeight, nodeFrame, frames } = profile;
-  const count = sampleTime.length;
+  const busy = new Float64Array(stretches.length / 2);
+  for (const samples of samplesByThread(profile)) addBusy(profile, samples, stretches, busy);
+  return busy;
+}
+
+/** Numbers of the samples of each thread, in time order: those of one follow one another, those of several overlap. */
+function samplesByThread({ sampleNode, sampleThread, threads }: Profile): Uint32Array[] {
+  if (!sampleThread) return [Uint32Array.from(sampleNode, (_, i) => i)];
+  const counts = new Uint32Array(threads.length);
+  for (const thread of sampleThread) counts[thread]++;
+  const samples = Array.from(counts, (count) => new Uint32Array(count));
+  counts.fill(0);
+  sampleThread.forEach((thread, i) => (samples[thread][counts[thread]++] = i));
+  return samples;
+}
+
+function addBusy(
+  { sampleNode, sampleTime, sampleWeight, nodeFrame, frames }: Profile,
+  samples: Uint32Array,
+  stretches: Float64Array,
+  busy: Float64Array
+): void {
+  const count = samples.length;
+  const times = Float64Array.from(samples, (i) => sampleTime[i]);
   const idle = (i: number): boolean => frames[nodeFrame[sampleNode[i]]].kind === 'idle';
   /** Busy weight of the samples before each one. */
   const before = new Float64Array(count + 1);
-  for (let i = 0; i < count; i++) before[i + 1] = before[i] + (idle(i) ? 0 : sampleWeight[i]);
+  samples.forEach((sample, i) => (before[i + 1] = before[i] + (idle(sample) ? 0 : sampleWeight[sample])));
   const until = (time: number): number => {
-    const next = lowerBound(sampleTime, time);
+    const next = lowerBound(times, time);
     if (next === 0) return 0;
-    const last = next - 1;
+    const last = samples[next - 1];
     const inside = Math.min(sampleWeight[last], time - sampleTime[last]);
-    return before[last] + (idle(last) ? 0 : inside);
+    return before[next - 1] + (idle(last) ? 0 : inside);
   };
-  const busy = new Float64Array(stretches.length / 2);
   for (let i = 0; i < busy.length; i++)
-    busy[i] = Math.max(0, until(stretches[2 * i + 1]) - until(stretches[2 * i]));
-  return busy;
+    busy[i] += Math.max(0, until(stretches[2 * i + 1]) - until(stretches[2 * i]));
 }
 
 /** Stretches sorted and joined where they meet, cut to a window: what a selection of several is made of. */

@@ -242,11 +242,35 @@ describe('several profiles as one', () => {
   });
 });
 
+/** One thread, or two that overlap. */
+const anyThreads = fc
+  .tuple(anyProfile, fc.option(fc.tuple(anyProfile, fc.nat(2e6))))
+  .map(([profile, other]) =>
+    combineProfiles([
+      { name: 'a', profile, offsetNs: 0 },
+      ...(other ? [{ name: 'b', profile: other[0], offsetNs: other[1] }] : [])
+    ])
+  );
+
+describe('samples in a selection', () => {
+  it('add up to what the selection weighs, of several threads too', () => {
+    const part = fc.double({ min: 0, max: 1, noNaN: true });
+    fc.assert(
+      fc.property(anyThreads, part, part, (profile, a, b) => {
+        const cut = between(Math.min(a, b) * profile.durationNs, Math.max(a, b) * profile.durationNs);
+        let sum = 0;
+        for (const { weightNs } of samplesIn(profile, cut, shape(profile, UNSHAPED))) sum += weightNs;
+        expect(Math.abs(sum - slice(profile, cut).sum)).toBeLessThan(1);
+      })
+    );
+  });
+});
+
 describe('time within stretches', () => {
   it('is what a cut of each stretch weighs', () => {
     fc.assert(
       fc.property(
-        anyProfile,
+        anyThreads,
         fc.array(
           fc.tuple(fc.double({ min: 0, max: 1, noNaN: true }), fc.double({ min: 0, max: 1, noNaN: true })),
           { maxLength: 8 }

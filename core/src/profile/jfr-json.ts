@@ -7,6 +7,7 @@ import { FrameTable } from './frame-table';
 import { LineCounts } from './line-counts';
 import type { Profile } from './model';
 import { StackBuilder } from './stack-builder';
+import { ThreadTable } from './thread-table';
 
 // Source of the shapes: what `jfr print --json` of OpenJDK 17 writes of a recording made by the JVM itself.
 
@@ -134,7 +135,7 @@ function profileOf(
   const table = new FrameTable();
   const builder = new StackBuilder(table.root());
   const lines = new LineCounts();
-  const threads = new Map<string, number>();
+  const threads = new ThreadTable();
   const [nodes, weights, of]: [number[], number[], number[]] = [[], [], []];
   for (const { type = '', values } of events) {
     if (!values || !Object.hasOwn(weigh, type)) continue;
@@ -155,10 +156,9 @@ function profileOf(
     if (line > 0) lines.add(node, line, weight);
     const thread = values.sampledThread ?? values.eventThread;
     const name = thread?.javaName || thread?.osName || 'not told';
-    if (!threads.has(name)) threads.set(name, threads.size);
     nodes.push(node);
     weights.push(weight);
-    of.push(threads.get(name)!);
+    of.push(threads.numberOf(name));
   }
   const tree = builder.tree(table.frames.length);
   return {
@@ -169,8 +169,8 @@ function profileOf(
     sampleNode: Int32Array.from(nodes),
     sampleTime: new Float64Array(nodes.length),
     sampleWeight: Float64Array.from(weights),
-    sampleThread: threads.size > 1 ? Uint16Array.from(of) : null,
-    threads: threads.size > 0 ? [...threads.keys()] : ['all threads'],
+    sampleThread: threads.names.length > 1 ? Uint16Array.from(of) : null,
+    threads: threads.names.length > 0 ? threads.names : ['all threads'],
     durationNs: 0,
     ticks: lines.ticks(tree.nodeFrame.length)
   };

@@ -1,10 +1,16 @@
 import type { SampleLabel } from './model';
 
+/** More kinds of labels than anybody chooses from; each takes room for every sample. */
+export const MAX_KEYS = 32;
+
 /** Labels of samples that are read one after another. */
 export class LabelTable {
   readonly #keys = new Map<string, { values: Map<string, number>; samples: number[]; of: number[] }>();
   /** Of the sample at hand. */
   readonly #pending: [key: string, value: string][] = [];
+
+  /** Labels that were left out, of kinds beyond the first few. */
+  left = 0;
 
   /** A label of the sample at hand. */
   add(key: string, value: string): void {
@@ -15,6 +21,10 @@ export class LabelTable {
   keep(sample: number): void {
     for (const [key, value] of this.#pending) {
       let known = this.#keys.get(key);
+      if (!known && this.#keys.size >= MAX_KEYS) {
+        this.left++;
+        continue;
+      }
       if (!known) this.#keys.set(key, (known = { values: new Map(), samples: [], of: [] }));
       if (known.samples.at(-1) === sample) continue;
       let index = known.values.get(value);

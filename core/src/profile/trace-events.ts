@@ -25,7 +25,13 @@ interface ProfileData {
   /** By sample: the line at which it was, 1-based; 0 and below where none is known. */
   lines?: number[];
   cpuProfile?: {
-    nodes?: { id?: number; parent?: number; callFrame?: V8CallFrame }[];
+    nodes?: {
+      id?: number;
+      parent?: number;
+      callFrame?: V8CallFrame;
+      /** Of writers that know lines by node, not by sample. */
+      positionTicks?: { line: number; ticks: number }[];
+    }[];
     samples?: number[];
     endTime?: number;
   };
@@ -61,10 +67,20 @@ export function readTraceEvents(content: Uint8Array): { profile: Profile; warnin
     thread.add(args?.data ?? {});
   }
   const parts = [...threads.values()].filter(({ document }) => document.samples.length > 0);
+  warnings.add(
+    'empty-thread',
+    'A thread that was to be sampled has no samples: it may have ended before the recording did, and took them with it.',
+    threads.size - parts.length
+  );
   if (parts.length === 0)
     throw new EvidenceError(
       'not-a-profile',
       'The trace holds no CPU samples. Record it with the category disabled-by-default-v8.cpu_profiler.'
+    );
+  if (parts.length > MAX_THREADS)
+    throw new EvidenceError(
+      'too-many-parts',
+      `The trace samples ${parts.length} threads; at most ${MAX_THREADS} are read. Record fewer.`
     );
   const firstUs = Math.min(...parts.map(({ document }) => document.startTime));
   const named = parts.map((part): NamedProfile => {
@@ -91,12 +107,15 @@ export function samplesOfTrace(content: Uint8Array): string {
   );
   return JSON.stringify({ traceEvents: read });
 }
+/** More than a machine runs at once. */
+const MAX_THREADS = 1000;
+
 const NAMING = /^(?:thread|process)_name$/;
 
 function threadName({ pid, tid }: TraceEvent, names: ReadonlyMap<string, string>): string {
   const thread = names.get(`thread_name ${pid} ${tid}`) ?? `thread ${tid}`;
   const process = [...names].find(([key]) => key.startsWith(`process_name ${pid} `))?.[1];
-  return `${process ?? 'process'} ${pid}, ${thread}`;
+  return process === undefined ? thread : `${process} ${pid}, ${thread}`;
 }
 
 /** Chunks of one thread's samples, put together. */
@@ -134,16 +153,17 @@ class ThreadSamples {
     if (typeof startTime === 'number') this.document.startTime = startTime;
     const end = endTime ?? cpuProfile.endTime;
     if (typeof end === 'number') this.document.endTime = end;
-    for (const { id, parent, callFrame } of cpuProfile.nodes ?? []) {
+    for (const { id, parent, callFrame, positionTicks = [] } of cpuProfile.nodes ?? []) {
       if (typeof id !== 'number' || !callFrame) continue;
       nodes.id.push(id);
       nodes.parent.push(typeof parent === 'number' ? parent : NaN);
       nodes.frame.push(this.#table.ofCall(callFrame));
       nodes.childStart.push(0);
+      for (const { line, ticks } of positionTicks) this.#line(id, line, ticks);
     }
     (cpuProfile.samples ?? []).forEach((node, i) => {
       this.#samples.push(node);
-      if (lines[i] > 0) this.#line(node, lines[i]);
+      if (lines[i] > 0) this.#line(node, lines[i], 1);
     });
     for (const delta of timeDeltas) this.#deltas.push(delta);
   }
@@ -163,10 +183,10 @@ class ThreadSamples {
     return document;
   }
 
-  #line(node: number, line: number): void {
+  #line(node: number, line: number, ticks: number): void {
     let lines = this.#lines.get(node);
     if (!lines) this.#lines.set(node, (lines = new Map()));
-    lines.set(line, (lines.get(line) ?? 0) + 1);
+    lines.set(line, (lines.get(line) ?? 0) + ticks);
   }
 }
 

@@ -4,7 +4,7 @@ import protobuf from 'protobufjs';
  * The published schema of the gzipped protobuf profile, written out by its field names (from memory; Go's `runtime/pprof/proto.go` names the same numbers), for
  * an independent encoder and decoder.
  */
-const SCHEMA = `
+export const PROFILE_SCHEMA = `
 syntax = "proto3";
 message Profile {
   repeated ValueType sample_type = 1;
@@ -37,7 +37,7 @@ message Location { uint64 id = 1; uint64 mapping_id = 2; uint64 address = 3; rep
 message Line { uint64 function_id = 1; int64 line = 2; int64 column = 3; }
 message Function { uint64 id = 1; int64 name = 2; int64 system_name = 3; int64 filename = 4; int64 start_line = 5; }
 `;
-const Message = protobuf.parse(SCHEMA, { keepCase: false }).root.lookupType('Profile');
+const Message = protobuf.parse(PROFILE_SCHEMA).root.lookupType('Profile');
 
 export interface ProfileMessage {
   sampleType: { type: number; unit: number }[];

@@ -152,6 +152,16 @@ describe('a protobuf profile', () => {
     expect(weightsOf(odd.profile)['(anonymous)']).toEqual([1, 1]);
   });
 
+  it('takes no more kinds of labels than anybody chooses from', () => {
+    const many = Array.from({ length: 40 }, (_, i) => ({ key: TEXTS.length + i, str: 8 }));
+    const odd = read({
+      stringTable: [...TEXTS, ...many.map((_, i) => `label ${i}`)],
+      sample: [{ locationId: [1], value: [5], label: many }]
+    });
+    expect(odd.profile.labels).toHaveLength(32);
+    expect(codes(odd)).toEqual(['labels-cut 8']);
+  });
+
   it('is refused in words where it is cut off or says nothing of its values', () => {
     const whole = encodeProfile(message());
     for (let length = 1; length < whole.length; length++) {

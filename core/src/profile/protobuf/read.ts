@@ -4,10 +4,11 @@ import { atEnd, BYTES, endOf, readerOf, tag, varint, VARINT } from '../../format
 import { NATIVE } from '../../whose/whose';
 import { whoseAny } from '../../whose/any';
 import { FrameTable } from '../frame-table';
-import { LabelTable } from '../label-table';
+import { LabelTable, MAX_KEYS } from '../label-table';
 import { LineCounts } from '../line-counts';
 import type { Profile } from '../model';
 import { StackBuilder } from '../stack-builder';
+import { ThreadTable } from '../thread-table';
 import { Tables, type LineRow } from './tables';
 import { measureOf } from './values';
 
@@ -55,7 +56,7 @@ class ProtobufReader {
   /** The frames of a location, outermost first, and the line of the innermost. */
   readonly #framesOf = new Map<number, { frames: number[]; line: number }>();
   readonly #lines = new LineCounts();
-  readonly #threads = new Map<string, number>();
+  readonly #threads = new ThreadTable();
   readonly #labels = new LabelTable();
   readonly #measures: string[];
   readonly #value: number;
@@ -104,13 +105,18 @@ class ProtobufReader {
       }
       node[count] = sample.node;
       weight[count] = sample.weight;
-      thread[count] = this.#thread(sample.thread);
+      thread[count] = this.#threads.numberOf(sample.thread);
       this.#labels.keep(count++);
       if (sample.line > 0) this.#lines.add(sample.node, sample.line, sample.weight);
     }
     const tree = this.#builder.tree(this.#table.frames.length);
-    const threads = [...this.#threads.keys()];
+    const threads = this.#threads.names;
     const labels = this.#labels.labels(count);
+    this.#warnings.add(
+      'labels-cut',
+      `Samples have more than ${MAX_KEYS} kinds of labels; the others were left out.`,
+      this.#labels.left
+    );
     const profile: Profile = {
       ...this.#measured,
       measure: this.#measures[this.#value],
@@ -197,15 +203,6 @@ class ProtobufReader {
     else if (name !== '') this.#labels.add(name, value);
   }
 
-  #thread(name: string): number {
-    const known = this.#threads.get(name);
-    if (known !== undefined) return known;
-    // More than are told apart are one: a thread for every request would fill the list.
-    if (this.#threads.size >= MAX_THREADS) return MAX_THREADS - 1;
-    this.#threads.set(this.#threads.size === MAX_THREADS - 1 ? 'other threads' : name, this.#threads.size);
-    return this.#threads.size - 1;
-  }
-
   #location(id: number): { frames: number[]; line: number } {
     const known = this.#framesOf.get(id);
     if (known) return known;
@@ -244,5 +241,3 @@ class ProtobufReader {
 
 /** Locations of the sample at hand: one list for all, since there are very many samples. */
 const stack: number[] = [];
-/** As many as fit into the numbers of threads. */
-const MAX_THREADS = 65_535;

@@ -113,13 +113,13 @@ const Update = v.object({ params: v.object({ statsUpdate: v.array(whole) }) });
  */
 async function countObjects(inspector: Inspector): Promise<{ objects: number; ms: number } | null> {
   const parts = new Map<number, number>();
-  const answered = new Promise<void>((resolve) => {
-    inspector.onevent = (text) => {
-      if (!UPDATE.test(text)) return;
-      const { statsUpdate } = v.parse(Update, JSON.parse(text)).params;
-      for (let i = 0; i + 2 < statsUpdate.length; i += 3) parts.set(statsUpdate[i], statsUpdate[i + 1]);
-      resolve();
-    };
+  let isAnswered = (): void => undefined;
+  const answered = new Promise<void>((resolve) => (isAnswered = resolve));
+  const off = inspector.on((text) => {
+    if (!UPDATE.test(text)) return;
+    const { statsUpdate } = v.parse(Update, JSON.parse(text)).params;
+    for (let i = 0; i + 2 < statsUpdate.length; i += 3) parts.set(statsUpdate[i], statsUpdate[i + 1]);
+    isAnswered();
   });
   await inspector.send('HeapProfiler.enable');
   const begun = performance.now();
@@ -128,6 +128,6 @@ async function countObjects(inspector: Inspector): Promise<{ objects: number; ms
   await Promise.race([answered, inspector.gone, sleep(ANSWER_MS)]);
   // Ends the tracking, without the dump that its own end would bring.
   await inspector.send('HeapProfiler.disable', {}, COUNT_MS);
-  inspector.onevent = () => undefined;
+  off();
   return parts.size === 0 ? null : { objects: [...parts.values()].reduce((a, b) => a + b, 0), ms };
 }

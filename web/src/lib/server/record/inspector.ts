@@ -86,8 +86,7 @@ export class Inspector {
   /** Why the connection was ended from this side. */
   #broken: InspectorError | undefined;
   readonly #waiting = new Map<number, { done: (text: string) => void; fail: (cause: Error) => void }>();
-  /** Told every event of the process. */
-  onevent: (text: string) => void = () => undefined;
+  readonly #listeners = new Set<(text: string) => void>();
   /** Settles when the connection is gone. */
   readonly gone: Promise<void>;
 
@@ -164,6 +163,12 @@ export class Inspector {
     });
   }
 
+  /** Tells every event of the process, as text: some are large. @returns what ends that */
+  on(listen: (text: string) => void): () => void {
+    this.#listeners.add(listen);
+    return () => void this.#listeners.delete(listen);
+  }
+
   /** The value of an expression in the process, as JSON; undefined where it throws. */
   async evaluate<T>(expression: string): Promise<T | undefined> {
     const reply = jsonOr(
@@ -198,7 +203,7 @@ export class Inspector {
     const id = Number(/^\s*\{\s*"id"\s*:\s*(\d+)/.exec(text)?.[1]);
     const waiting = this.#waiting.get(id);
     if (!waiting) {
-      if (Number.isNaN(id)) this.onevent(text);
+      if (Number.isNaN(id)) for (const listen of this.#listeners) listen(text);
       return;
     }
     this.#waiting.delete(id);

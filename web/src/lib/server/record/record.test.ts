@@ -9,7 +9,9 @@ import { bytesSource } from '@tromix/core/heap/byte-source';
 import { MemoryColumns } from '@tromix/core/heap/column-store';
 import { readV8Snapshot } from '@tromix/core/heap/v8-snapshot';
 import { functionWeights } from '@tromix/core/profile/functions';
-import { slice } from '@tromix/core/profile/slice';
+import { recognise } from '@tromix/core/formats/recognise';
+import { readProfile } from '@tromix/core/profile/read';
+import { slice, WHOLE } from '@tromix/core/profile/slice';
 import { readV8CpuProfile } from '@tromix/core/profile/v8-cpu';
 import { readV8HeapProfile } from '@tromix/core/profile/v8-heap-profile';
 import { allowedPlace, readPlaces, type Place } from './addresses';
@@ -122,6 +124,47 @@ describe('recording a process', () => {
     expect(cpuBefore).toBeGreaterThan(0.2);
     expect(cpuDuring).toBeGreaterThan(0.2);
   });
+
+  it(
+    'samples worker threads beside the main one, also those that start meanwhile',
+    { timeout: 20_000 },
+    async () => {
+      const { place } = await target(`
+      const { Worker } = require('node:worker_threads');
+      const burn = 'const burn = (ms) => { const until = performance.now() + ms; let x = 0; while (performance.now() < until) x += Math.sqrt(x + 1); return x; };';
+      const worker = (name) => new Worker(burn + 'function ' + name + '() { return burn(20); } setInterval(' + name + ', 1)', { eval: true });
+      eval(burn + 'function planBerths() { return burn(8); } setInterval(planBerths, 20);');
+      worker('sumTides');
+      setTimeout(() => worker('stampManifests'), 2600);
+      const ends = worker('passesBy');
+      setTimeout(() => ends.terminate(), 2600);
+    `);
+      await sleep(300);
+      const { json } = await record(place, { kind: 'cpu', seconds: 3, interval: 1000 }, never, none);
+      const content = new TextEncoder().encode(json);
+      expect(recognise(content)).toEqual({ kind: 'profile', format: 'trace-events' });
+      const { profile, warnings } = readProfile(content, 'trace-events');
+      // The one that was ended took its samples with it.
+      expect(warnings).toMatchObject([{ code: 'empty-thread', count: 1 }]);
+      const ofThread = (thread: number): string[] => {
+        const weights = slice(profile, { ...WHOLE, thread });
+        return functionWeights(profile.frames, profile, weights).map(
+          ({ frame }) => profile.frames[frame].name
+        );
+      };
+      const ran = profile.threads.map((name, i): [string, string[]] => [name, ofThread(i)]);
+      const own = ['planBerths', 'sumTides', 'stampManifests', 'passesBy'];
+      expect(
+        ran.map(([name, names]) => [name.replace(/\d+/, 'n'), names.filter((one) => own.includes(one))])
+      ).toEqual([
+        ['main', ['planBerths']],
+        ['worker n', ['sumTides']],
+        ['worker n', ['stampManifests']]
+      ]);
+      // The one that was there all the time computed all the time.
+      expect(slice(profile, { ...WHOLE, thread: 1 }).sum / profile.durationNs).toBeGreaterThan(0.5);
+    }
+  );
 
   it('takes what a process does at the moment, in the middle of a computation, without its environment', async () => {
     const { place } = await target(

@@ -3,10 +3,13 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import * as v from 'valibot';
 import type { RecordedKind } from '$lib/evidence/recorded-kind';
 import { cutText, wellFormed } from '@tromix/core/text/well-formed';
+import { writeTraceEvents } from '@tromix/core/profile/write-trace-events';
 import { inTimeRange } from '@tromix/core/trace/time-range';
 import { writeAll } from '../evidence/evidence-store';
 import type { Place } from './addresses';
 import { Inspector, InspectorError } from './inspector';
+import { profileIn } from './profile-reply';
+import { WorkerThreads, type ThreadProfile } from './worker-threads';
 import { samplingCost, type SamplingCost } from './sampling-cost';
 
 export interface RecordingOrder {
@@ -28,8 +31,9 @@ export interface TargetFacts {
 }
 
 export interface Recorded {
-  /** The profile as V8 gave it, JSON. */
+  /** The profile as V8 gave it, JSON; of a process with worker threads, those of all as trace events. */
   json: string;
+  isTrace: boolean;
   startedAtUs: number;
   /** CPU the process used just before and while it was recorded, parts of a core. */
   cpuBefore: number | null;
@@ -117,6 +121,7 @@ export async function record(
     const earlier = await clocksOf(inspector);
     const { left } = await exitOf(inspector);
     onBegun(facts);
+    const workers = order.kind === 'cpu' ? new WorkerThreads(inspector, order.interval) : null;
     if (order.kind === 'cpu') {
       await inspector.send('Profiler.enable');
       await inspector.send('Profiler.setSamplingInterval', { interval: order.interval });
@@ -127,6 +132,7 @@ export async function record(
     const cost = await samplingCost(inspector, start, end);
     const begun = await clocksOf(inspector);
     await start();
+    await workers?.start();
     const over = sleep(order.seconds * 1000, undefined, { signal: stop }).catch(() => undefined);
     const why = await Promise.race([
       over.then(() => 'over' as const),
@@ -137,11 +143,12 @@ export async function record(
       throw new InspectorError(
         'The process ended, or closed its inspector, while it was recorded. Its samples went with it.'
       );
-    const reply = await end();
+    const [reply, ofWorkers] = await Promise.all([end(), workers?.stop() ?? []]);
     // What was delivered is kept, whatever becomes of the process in the next moment; one that wants to exit is let go at once.
     const ended = why === 'leaving' ? undefined : await clocksOf(inspector).catch(() => undefined);
     return {
-      json: profileIn(reply),
+      json: profileOf(facts, profileIn(reply), ofWorkers),
+      isTrace: ofWorkers.length > 0,
       startedAtUs: startOf(reply, begun, order.kind),
       cpuBefore: usage(earlier, before),
       cpuDuring: usage(begun, ended),
@@ -149,6 +156,17 @@ export async function record(
     };
   } finally {
     inspector.close();
+  }
+}
+
+function profileOf({ pid }: TargetFacts, main: string, ofWorkers: ThreadProfile[]): string {
+  if (ofWorkers.length === 0) return main;
+  try {
+    return writeTraceEvents(pid, [{ name: 'main', profile: main }, ...ofWorkers]);
+  } catch (cause) {
+    throw new InspectorError(
+      `A thread answered with something that is no profile: ${(cause as Error).message}.`
+    );
   }
 }
 
@@ -172,24 +190,16 @@ function samplingOf(inspector: Inspector, { kind, interval }: RecordingOrder): (
  * waits for whoever is connected. Source: the inspector protocol of Node.js, domain `NodeRuntime`.
  */
 async function exitOf(inspector: Inspector): Promise<{ left: Promise<void> }> {
-  const leaving = new Promise<void>((resolve) => {
-    inspector.onevent = (text) => {
+  const leaving = new Promise<void>((resolve) =>
+    inspector.on((text) => {
       if (/^\s*\{\s*"method"\s*:\s*"NodeRuntime\.waitingForDisconnect"/.test(text)) resolve();
-    };
-  });
+    })
+  );
   for (const method of ['NodeRuntime.enable', 'NodeRuntime.notifyWhenWaitingForDisconnect'])
     // Other runtimes with this protocol do not know it.
     await inspector.send(method, { enabled: true }).catch(() => undefined);
   // In an object: awaited by itself it would wait for the exit.
   return { left: leaving };
-}
-
-/** `{"id":7,"result":{"profile":{…}}}`: the profile is cut out rather than parsed and written again. */
-function profileIn(reply: string): string {
-  const head = /^\s*\{\s*"id"\s*:\s*\d+\s*,\s*"result"\s*:\s*\{\s*"profile"\s*:\s*/.exec(reply);
-  const tail = /\}\s*\}\s*$/.exec(reply.slice(-20));
-  if (!head || !tail) throw new InspectorError('The process answered with something that is no profile.');
-  return reply.slice(head[0].length, reply.length - tail[0].length);
 }
 
 /** V8's clock and hrtime are one monotonic clock: their distance to the wall clock dates the start. */
@@ -269,7 +279,7 @@ export async function dumpHeap(
   try {
     const clocks = await clocksOf(inspector);
     const begun = performance.now();
-    inspector.onevent = (text) => {
+    inspector.on((text) => {
       const chunk = chunkIn(text);
       if (chunk === null) return;
       const part = Buffer.from(chunk);
@@ -281,7 +291,7 @@ export async function dumpHeap(
       writing = writing.then(() => writeAll(handle, part));
       // What fails is reported at the end; nothing more is asked of a disk that is full.
       writing.catch(() => inspector.close());
-    };
+    });
     const left = new Promise<never>((_, reject) =>
       stop.addEventListener('abort', () => reject(new InspectorError('It was cancelled.')), { once: true })
     );

@@ -139,7 +139,7 @@ async function run(
       costLow: outcome.cost?.low ?? null,
       costHigh: outcome.cost?.high ?? null
     });
-    const name = `${order.kind}-${label.service || 'process'}-${label.release || label.pid}.${SUFFIXES[order.kind]}`;
+    const name = `${order.kind}-${label.service || 'process'}-${label.release || label.pid}.${outcome.isTrace ? 'trace.json' : SUFFIXES[order.kind]}`;
     const taken = await takeEvidence(createReadStream(outcome.file), {
       ...label,
       name,

@@ -25,6 +25,8 @@ export type RecordOutcome =
       cpuBefore: number | null;
       cpuDuring: number | null;
       cost: SamplingCost | null;
+      /** Whether it holds several threads, as trace events. */
+      isTrace?: boolean;
       stoppedMs?: number;
     }
   | { ok: false; message: string };

@@ -22,10 +22,10 @@ export class BrowserTarget {
     this.#inspector = inspector;
     this.#session = session;
     this.#context = context;
-    inspector.onevent = (text) => {
+    inspector.on((text) => {
       const { method, params, sessionId } = JSON.parse(text) as Event & { sessionId?: string };
       if (sessionId === session) for (const hear of this.#heard) hear({ method, params });
-    };
+    });
   }
 
   /** @throws InspectorError where no browser answers, or it makes no page */
