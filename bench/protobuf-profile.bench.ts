@@ -8,7 +8,7 @@ import { readProtobufProfile } from '../core/src/profile/protobuf/read';
 import { slice } from '../core/src/profile/slice';
 import { PROFILE_SCHEMA } from '../core/src/testing/profile-message';
 
-const ROUNDS = 7;
+const ROUNDS = 3;
 const SAMPLES = 420_000;
 const FUNCTIONS = 6000;
 const DEPTH = 28;
