@@ -4,6 +4,7 @@ import { FrameTable } from './frame-table';
 import { LineCounts } from './line-counts';
 import type { Profile } from './model';
 import { StackBuilder } from './stack-builder';
+import { unitOf } from './unit-of';
 
 /** One stack a line, frames from the root parted by semicolons, then a space and a weight (common practice). */
 const LINE = /^(.*\S)\s+(\d+(?:\.\d+)?)\s*$/;
@@ -26,14 +27,7 @@ export function looksFolded(head: string): boolean {
 }
 
 /** What weights may be: the format does not say it, so that whoever knows may, in a first line `# unit: microseconds` or later. */
-const UNITS: Record<string, { unit: Profile['unit']; factor: number }> = {
-  count: { unit: 'count', factor: 1 },
-  nanoseconds: { unit: 'nanoseconds', factor: 1 },
-  microseconds: { unit: 'nanoseconds', factor: 1e3 },
-  milliseconds: { unit: 'nanoseconds', factor: 1e6 },
-  seconds: { unit: 'nanoseconds', factor: 1e9 },
-  bytes: { unit: 'bytes', factor: 1 }
-};
+const UNITS = ['count', 'nanoseconds', 'microseconds', 'milliseconds', 'seconds', 'bytes'];
 const STATED = /^#\s*unit:\s*(\w+)\s*$/m;
 
 /**
@@ -48,9 +42,9 @@ export function readFolded(
 ): { profile: Profile; measures: string[]; warnings: Warning[] } {
   if (text.trim() === '') throw new EvidenceError('empty', 'The file is empty. Choose one with content.', 0);
   const stated = STATED.exec(text.slice(0, HEADER))?.[1] ?? '';
-  const isStated = Object.hasOwn(UNITS, stated);
-  const measure = isStated ? stated : Object.hasOwn(UNITS, wanted) ? wanted : 'count';
-  const { unit, factor } = UNITS[measure];
+  const isStated = UNITS.includes(stated);
+  const measure = isStated ? stated : UNITS.includes(wanted) ? wanted : 'count';
+  const { unit, factor } = unitOf(measure)!;
   const warnings = new Warnings();
   const table = new FrameTable();
   const builder = new StackBuilder(table.root());
@@ -104,7 +98,7 @@ export function readFolded(
     ticks: lines.ticks(tree.nodeFrame.length),
     ...(unit === 'count' ? {} : { measure })
   };
-  return { profile, measures: isStated ? [] : Object.keys(UNITS), warnings: warnings.list() };
+  return { profile, measures: isStated ? [] : UNITS, warnings: warnings.list() };
 }
 
 /** The unit is stated before the first stack. */

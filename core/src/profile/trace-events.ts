@@ -5,7 +5,7 @@ import { combineProfiles, type NamedProfile } from './combine';
 import { FrameTable, type V8CallFrame } from './frame-table';
 import type { Profile } from './model';
 import { profileOfDocument } from './v8-cpu';
-import type { V8Document } from './v8-document';
+import { noNodes, type V8Document } from './v8-document';
 
 /** An event of the trace event format, as far as it is read here; times are microseconds. */
 interface TraceEvent {
@@ -127,17 +127,7 @@ class ThreadSamples {
   readonly #samples: number[] = [];
   readonly #deltas: number[] = [];
   readonly document: V8Document = {
-    nodes: {
-      id: [],
-      frame: [],
-      parent: [],
-      childStart: [0],
-      children: [],
-      tickStart: [0],
-      tickLine: [],
-      ticks: [],
-      frames: this.#table.frames
-    },
+    nodes: { ...noNodes(), frames: this.#table.frames },
     startTime: 0,
     endTime: 0,
     samples: this.#samples,

@@ -68,7 +68,8 @@ const TICKS = key('positionTicks');
 const LINE = key('line');
 const COUNT = key('ticks');
 
-const noNodes = (): Omit<V8Nodes, 'frames'> => ({
+/** Nodes to be filled. */
+export const noNodes = (): Omit<V8Nodes, 'frames'> => ({
   id: [],
   frame: [],
   parent: [],

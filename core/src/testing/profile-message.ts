@@ -1,7 +1,7 @@
 import protobuf from 'protobufjs';
 
 /**
- * The published schema of the gzipped protobuf profile, written out by its field names (from memory; Go's `runtime/pprof/proto.go` names the same numbers), for
+ * The published schema of the gzipped protobuf profile, written out by its field names (from memory; `proto.go` of Go's standard library names the same numbers), for
  * an independent encoder and decoder.
  */
 export const PROFILE_SCHEMA = `

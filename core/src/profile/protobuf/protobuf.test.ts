@@ -106,7 +106,9 @@ describe('a protobuf profile', () => {
     ['microseconds', 'nanoseconds', 1e3],
     ['seconds', 'nanoseconds', 1e9],
     ['kilobytes', 'bytes', 1024],
-    ['crates', 'count', 1]
+    ['crates', 'count', 1],
+    // The name of what every object has is no unit.
+    ['constructor', 'count', 1]
   ])('counts %s as %s', (unit, as, factor) => {
     const { profile } = read({ stringTable: TEXTS.with(2, unit), sample: [{ locationId: [1], value: [7] }] });
     expect([profile.unit, slice(profile).sum]).toEqual([as, 7 * factor]);

@@ -5,7 +5,7 @@ import { wellFormed } from '../../text/well-formed';
 
 /**
  * What the samples of a protobuf profile refer to. Field numbers and meaning: the schema of the gzipped protobuf profile that Go's standard library writes
- * (`runtime/pprof/proto.go` and `protomem.go` name the numbers).
+ * (its `proto.go` and `protomem.go` name the numbers).
  */
 
 /** `ValueType`: what a value of each sample is. Places in the string table. */
