@@ -64,6 +64,19 @@ describe('replay', () => {
     expect(after(shapes, { a: 10 })).toBeCloseTo(30, 6);
   });
 
+  it('lets a request wait for what ended inside a child that outlives it', () => {
+    const shapes = [
+      r,
+      { id: 'handler', parent: 'r', from: 1, to: 140 },
+      { id: 'route', parent: 'handler', from: 2, to: 130 },
+      { id: 'a', parent: 'route', from: 10, to: 50 },
+      { id: 'b', parent: 'route', from: 50, to: 90 },
+      { id: 'late', parent: 'route', from: 105, to: 120 }
+    ];
+    expect(after(shapes, { a: 0, b: 10 })).toBe(30);
+    expect(after(shapes, { late: 0 })).toBe(100);
+  });
+
   it('changes nothing without an edit, whatever the tree', () => {
     const shape = fc.array(fc.record({ parent: fc.nat(20), from: fc.nat(500), length: fc.nat(300) }), {
       minLength: 1,

@@ -12,8 +12,9 @@ export interface ReplayedTimes {
 /**
  * A request that can be run again with some spans taking another time: every other gap and order is kept. A span starts
  * as long after the last sibling that had ended as it did; its parent ends as long after the last of its children as it
- * did. So a parallel branch that becomes the longest is seen. What no edit changes is worked out once.
- * Assumption: whatever started after something ended waited for it.
+ * did, also of those inside a child that outlives it. So a parallel branch that becomes the longest is seen. What no edit
+ * changes is worked out once.
+ * Assumption: whatever started or ended after something ended waited for it.
  */
 export class Replay {
   readonly #tree: TraceTree;
@@ -97,7 +98,7 @@ export class Replay {
     const { start, end, children } = this.#tree;
     const byStart = children[node];
     if (byStart.length === 0) return this.#was[place];
-    const { over, byEnd, places } = this.#endsOf(node);
+    const { over, byEnd, places, outliving } = this.#endsOf(node);
     /** Children before this place have begun anew. */
     let begun = 0;
     let ended = 0;
@@ -119,7 +120,45 @@ export class Replay {
       begun++;
     }
     passGates(end[node]);
+    for (const child of outliving) {
+      this.#endedInside(
+        child,
+        begins[this.#place.get(child)!],
+        end[node],
+        { duration, begins },
+        (was, now) => {
+          gate = Math.max(gate, was);
+          newGate = Math.max(newGate, now);
+        }
+      );
+    }
     return Math.max(0, newGate + end[node] - gate);
+  }
+
+  /**
+   * Tells of everything that has ended inside a node by an instant at which the node itself goes on: when it ended, and when it would now,
+   * from the start of the node's parent.
+   */
+  #endedInside(
+    node: number,
+    begin: number,
+    until: number,
+    { duration, begins }: Run,
+    ended: (was: number, now: number) => void
+  ): void {
+    const { start, end, children } = this.#tree;
+    const open: [node: number, begin: number, depth: number][] = [[node, begin, 1]];
+    for (let next = open.pop(); next; next = open.pop()) {
+      const [parent, from, depth] = next;
+      for (const child of children[parent]) {
+        const place = this.#place.get(child);
+        if (start[child] >= until || place === undefined) continue;
+        const replayed = begins[place];
+        const now = from + (Number.isNaN(replayed) ? start[child] - start[parent] : replayed);
+        if (overAt(this.#tree, child) <= until) ended(end[child], now + duration[place]);
+        else if (depth < MOST_OUTLIVING) open.push([child, now, depth + 1]);
+      }
+    }
   }
 
   #endsOf(node: number): Ends {
@@ -131,6 +170,12 @@ export class Replay {
     return ends;
   }
 }
+
+/**
+ * Spans inside each other that are looked into when all of them outlive what is around them. Real ones are a handful of handlers; a forged
+ * trace of thousands would take the square of its depth.
+ */
+const MOST_OUTLIVING = 100;
 
 /** What one run works out, by place. Nanoseconds. */
 interface Run {
@@ -147,14 +192,19 @@ interface Ends {
   byEnd: Uint32Array;
   /** Where each child stands in the list of all nodes. */
   places: readonly number[];
+  /** The children that had begun and not ended when the node ended. */
+  outliving: readonly number[];
 }
 
-function endsOf({ start, end, children }: TraceTree, node: number): Omit<Ends, 'places'> {
-  const over = new Float64Array(children[node].length);
-  const byEnd = new Uint32Array(over.length);
-  children[node].forEach((child, i) => {
-    over[i] = end[child] - Math.min(CLOCK_STEP_NS, (end[child] - start[child]) / 2);
-    byEnd[i] = i;
-  });
-  return { over, byEnd: byEnd.sort((a, b) => over[a] - over[b]) };
+const overAt = ({ start, end }: TraceTree, node: number): number =>
+  end[node] - Math.min(CLOCK_STEP_NS, (end[node] - start[node]) / 2);
+
+function endsOf(tree: TraceTree, node: number): Omit<Ends, 'places'> {
+  const children = tree.children[node];
+  const over = Float64Array.from(children, (child) => overAt(tree, child));
+  const byEnd = Uint32Array.from(children, (_, i) => i).sort((a, b) => over[a] - over[b]);
+  const outliving = children.filter(
+    (child, i) => tree.start[child] < tree.end[node] && over[i] > tree.end[node]
+  );
+  return { over, byEnd, outliving };
 }
