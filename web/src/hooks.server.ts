@@ -18,6 +18,7 @@ import { strayExport } from '$lib/server/http/stray-export';
 import { sessionOf } from '$lib/server/http/sessions';
 import { tries, waitWords } from '$lib/server/http/tries';
 import { keepLeftOverRuns } from '$lib/server/load/runs';
+import { keepCondensing } from '$lib/server/profiles/condensing';
 import { keepPlans } from '$lib/server/record/plans';
 import { closeLeftOver } from '$lib/server/record/recorder';
 import { settings } from '$lib/server/settings';
@@ -46,6 +47,7 @@ export const init: ServerInit = async () => {
   await closeLeftOver();
   await keepLeftOverRuns();
   keepPlans();
+  keepCondensing();
   keepDelivering();
   keepForgetting();
   await keepDoingTasks();

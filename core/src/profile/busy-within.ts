@@ -1,5 +1,6 @@
 import type { Profile } from './model';
 import { lowerBound } from '../binary-search';
+import { samplesByThread } from './samples-by-thread';
 
 /**
  * How much the process computed in each of many stretches of time: the weight of samples that were not idle.
@@ -9,17 +10,6 @@ export function busyWithin(profile: Profile, stretches: Float64Array): Float64Ar
   const busy = new Float64Array(stretches.length / 2);
   for (const samples of samplesByThread(profile)) addBusy(profile, samples, stretches, busy);
   return busy;
-}
-
-/** Numbers of the samples of each thread, in time order: those of one follow one another, those of several overlap. */
-function samplesByThread({ sampleNode, sampleThread, threads }: Profile): Uint32Array[] {
-  if (!sampleThread) return [Uint32Array.from(sampleNode, (_, i) => i)];
-  const counts = new Uint32Array(threads.length);
-  for (const thread of sampleThread) counts[thread]++;
-  const samples = Array.from(counts, (count) => new Uint32Array(count));
-  counts.fill(0);
-  sampleThread.forEach((thread, i) => (samples[thread][counts[thread]++] = i));
-  return samples;
 }
 
 function addBusy(

@@ -2,6 +2,7 @@
 export const LIVE_EVENTS = [
   'booked',
   'evidence',
+  'profiles',
   'recordings',
   'runs',
   'cases',

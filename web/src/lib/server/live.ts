@@ -9,6 +9,7 @@ const run = randomUUID();
 const published: Record<LiveEvent, number> = {
   booked: 0,
   evidence: 0,
+  profiles: 0,
   recordings: 0,
   runs: 0,
   cases: 0,

@@ -17,6 +17,8 @@ import examinerCode from './evidence/examiner.worker.ts?nodeworker';
 import type { EvidenceExaminer } from './evidence/examiner.worker';
 import evidenceReaderCode from './assistant/evidence-reader.worker.ts?nodeworker';
 import type { EvidenceReader } from './assistant/evidence-reader.worker';
+import condenserCode from './profiles/condenser.worker.ts?nodeworker';
+import type { Condenser } from './profiles/condenser.worker';
 import type { SenderData } from '@tromix/load/sender-thread';
 import loadKeeperCode from './load/keeper.worker.ts?nodeworker';
 import type { LoadKeeper } from './load/keeper.worker';
@@ -138,6 +140,11 @@ const evidenceReader = new Thread<EvidenceReader>('evidence reader', () => ({
   ready: () => Promise.resolve()
 }));
 
+const condenser = new Thread<Condenser>('condenser', () => ({
+  thread: start(condenserCode, { name: 'condenser', resourceLimits: { maxOldGenerationSizeMb: 2048 } }),
+  ready: () => Promise.resolve()
+}));
+
 const loadKeeper = new Thread<LoadKeeper>('load keeper', () => {
   const thread = start(loadKeeperCode, {
     name: 'load keeper',
@@ -191,6 +198,9 @@ export const callEvidenceReader = <T>(
   work: (reader: EvidenceReader) => Promise<T>,
   withinMs: number
 ): Promise<T> => evidenceReader.call(work, withinMs);
+/** Calls the thread that sums recordings up. @param withinMs one that takes longer ends the thread */
+export const callCondenser = <T>(work: (condenser: Condenser) => Promise<T>, withinMs: number): Promise<T> =>
+  condenser.call(work, withinMs);
 /** Calls the thread that records running processes. */
 export const callRecorder = <T>(work: (recorder: RecorderService) => Promise<T>): Promise<T> =>
   recorder.call(work);

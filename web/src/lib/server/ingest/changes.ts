@@ -6,6 +6,7 @@ import type { KeepRule } from '@tromix/core/trace/keep-rules';
 import { insert, namedIn, update } from '../db/one-row';
 import { rowsOf } from '../db/rows';
 import { CASE_CHANGES } from './case-changes';
+import { PROFILE_SUM_CHANGES, removeSums } from './profile-sums';
 import { WATCH_CHANGES } from './watch-changes';
 import * as tables from '../db/schema';
 
@@ -30,6 +31,7 @@ const unmark = ({ service, endpoint, rule, subject }: MarkedFinding): InStatemen
 /** Everything that is changed in the database besides what evidence brings, by name: nothing outside of the writer's thread words SQL that writes. */
 export const CHANGES = {
   ...CASE_CHANGES,
+  ...PROFILE_SUM_CHANGES,
   ...WATCH_CHANGES,
 
   setApdexT: (endpoint: number, tMs: number): InStatement[] => [
@@ -151,6 +153,7 @@ export const CHANGES = {
     )
   ],
   removeEvidence: (id: string): InStatement[] => [
+    ...removeSums(id),
     { sql: 'DELETE FROM evidence WHERE id = ?', args: [id] },
     { sql: 'DELETE FROM statement_groups WHERE evidence_id = ?', args: [id] },
     { sql: 'DELETE FROM evidence_names WHERE evidence_id = ?', args: [id] },

@@ -296,19 +296,40 @@ export class Dictionary {
     this.#updates.unshift(...updates);
   }
 
-  resource(resource: Resource, seenUs: number): KnownResource {
-    const known = this.#resources.get(resource.key);
-    if (known) return known;
-    const service = this.#guarded('services', resource.service, MAX_SERVICES, OTHER_SERVICES);
-    const host = this.#guarded('hosts', resource.host, MAX_HOSTS, OTHER_HOSTS);
+  /** Numbers of the names of a process of which no span need tell. */
+  place(
+    { service, host, release }: Pick<Resource, 'service' | 'host' | 'release'>,
+    seenUs: number
+  ): Pick<KnownResource, 'service' | 'host' | 'release'> {
+    const names = this.#guardedPlace({ service, host, release }, seenUs);
+    return {
+      service: this.#names.services.get(names.service, () => []),
+      host: this.#names.hosts.get(names.host, () => []),
+      release: this.#names.releases.get(names.service + SEPARATOR + names.release, () => [])
+    };
+  }
+
+  #guardedPlace(
+    named: Pick<Resource, 'service' | 'host' | 'release'>,
+    seenUs: number
+  ): Pick<Resource, 'service' | 'host' | 'release'> {
+    const service = this.#guarded('services', named.service, MAX_SERVICES, OTHER_SERVICES);
+    const host = this.#guarded('hosts', named.host, MAX_HOSTS, OTHER_HOSTS);
     const release = this.#guardedWithin(
       'releases',
       service,
-      resource.release,
+      named.release,
       MAX_RELEASES,
       OTHER_RELEASES,
       seenUs
     );
+    return { service, host, release };
+  }
+
+  resource(resource: Resource, seenUs: number): KnownResource {
+    const known = this.#resources.get(resource.key);
+    if (known) return known;
+    const { service, host, release } = this.#guardedPlace(resource, seenUs);
     const full = !this.#names.resources.has(resource.key) && this.#names.resources.size >= MAX_PROCESSES;
     const key = full ? JSON.stringify(['(other processes)', service, host, release]) : resource.key;
     const process = this.#process(key, service, host, release, () => [

@@ -30,6 +30,7 @@ import { putLoadRunRow, tracesNotYetOf, type LoadRunRecord } from './load-run-ro
 import { failuresOfLogs, insertLogs, maskLog, notYetStored } from './log-rows';
 import { forgottenTraces, oldTraces, pendingIds, PendingMarks, storedTraces } from './pending';
 import { PageBook } from './pages/page-book';
+import { ProfileSums, type SummedProfile } from './profile-sums';
 import { ReadingMark, type Marked } from './reading-mark';
 import { monotonicMs, RestingTraces } from './resting-traces';
 import { Senders, type Sender } from './senders';
@@ -86,6 +87,7 @@ export class Writer {
   readonly #senders = new Senders();
   readonly #maps: SourceMaps;
   readonly #pages: PageBook;
+  readonly #profileSums: ProfileSums;
   #queue: Promise<unknown> = Promise.resolve();
   #settling: Promise<unknown> = Promise.resolve();
   /** Batches, and spans of theirs, that wait to be stored: they go before booking. */
@@ -112,6 +114,7 @@ export class Writer {
     this.#options = options;
     this.#dictionary = dictionary;
     this.#pages = pages;
+    this.#profileSums = new ProfileSums(database, dictionary);
     this.#setAside = setAside;
     this.#sweeper = new Sweeper(database, options.retention);
     this.#mark = new ReadingMark(options.markFile);
@@ -283,6 +286,11 @@ export class Writer {
     const { statements, firstMinute } = await failureStatements(this.#database, [failure()]);
     this.#announce(1, firstMinute);
     return statements;
+  }
+
+  /** Stores what a recording comes to. */
+  addProfileSums(profile: SummedProfile): Promise<void> {
+    return this.store(() => this.#profileSums.statements(profile));
   }
 
   /** Makes one of the named changes. */

@@ -3,6 +3,7 @@ import { parentPort, workerData, type MessagePort } from 'node:worker_threads';
 import { expose } from 'comlink';
 import nodeEndpoint from 'comlink/dist/umd/node-adapter';
 import type { LoadRunRecord } from './load-run-rows';
+import type { SummedProfile } from './profile-sums';
 import type { Sender } from './senders';
 import { EvidenceError } from '@tromix/core/formats/evidence-error';
 import { askAt, RemoteDatabase } from '../db/remote';
@@ -106,6 +107,10 @@ class WriterService {
 
   addEvidence(...evidence: Parameters<Writer['addEvidence']>): Promise<void> {
     return this.#open().addEvidence(...evidence);
+  }
+
+  addProfileSums(profile: SummedProfile): Promise<void> {
+    return this.#open().addProfileSums(profile);
   }
 
   senders(): Promise<Sender[]> {

@@ -1,5 +1,6 @@
 import { select } from '../db/reader';
 import type { EvidenceItem } from './evidence';
+import type { Filter } from './filter';
 
 /** A request a process served while it was recorded. Times in nanoseconds from the recording's start. */
 export interface RecordedRequest {
@@ -21,19 +22,39 @@ const MAX_LISTED = 5000;
 /** A request that began so long before a recording may still run in it. */
 const LONGEST_US = 120e6;
 
-/**
- * The requests of a recorded process that met its recording: by process id where both name one, else by service and host.
- * None where it is not known when, or of whom, it was recorded.
- */
-export async function requestsDuring(item: EvidenceItem): Promise<RecordedRequests> {
-  const { startedAtUs, durationNs, service, host, pid } = item;
-  if (startedAtUs === null || durationNs <= 0 || service === '') return { count: 0, requests: [] };
-  const endUs = startedAtUs + durationNs / 1000;
-  const where = `r.start_us >= ? AND r.start_us < ? AND r.start_us + r.duration_ns / 1000 > ?
-    AND s.name = ? AND (? = '' OR h.name = ?) AND (? = 0 OR p.pid = 0 OR p.pid = ?)`;
-  const joins = `FROM requests r JOIN services s ON s.id = r.service_id JOIN hosts h ON h.id = r.host_id
+/** A process while it was recorded. */
+export type RecordedProcess = Pick<EvidenceItem, 'startedAtUs' | 'durationNs' | 'service' | 'host' | 'pid'>;
+
+const JOINS = `FROM requests r JOIN services s ON s.id = r.service_id JOIN hosts h ON h.id = r.host_id
     JOIN endpoints e ON e.id = r.endpoint_id JOIN resources p ON p.id = r.resource_id`;
-  const args = [startedAtUs - LONGEST_US, endUs, startedAtUs, service, host, host, pid, pid];
+
+/**
+ * Picks the requests of a recorded process that met its recording: by process id where both name one, else by service and host. Null where it is not
+ * known when, or of whom, it was recorded.
+ */
+function during({ startedAtUs, durationNs, service, host, pid }: RecordedProcess): Filter | null {
+  if (startedAtUs === null || durationNs <= 0 || service === '') return null;
+  const endUs = startedAtUs + durationNs / 1000;
+  return {
+    sql: `r.start_us >= ? AND r.start_us < ? AND r.start_us + r.duration_ns / 1000 > ?
+    AND s.name = ? AND (? = '' OR h.name = ?) AND (? = 0 OR p.pid = 0 OR p.pid = ?)`,
+    args: [startedAtUs - LONGEST_US, endUs, startedAtUs, service, host, host, pid, pid]
+  };
+}
+
+/** How many requests met a recording. */
+export async function countDuring(process: RecordedProcess): Promise<number> {
+  const where = during(process);
+  if (!where) return 0;
+  const [{ n }] = await select<{ n: number }>(`SELECT count(*) AS n ${JOINS} WHERE ${where.sql}`, where.args);
+  return n;
+}
+
+/** The requests of a recorded process that met its recording; none where it is not known when, or of whom, it was recorded. */
+export async function requestsDuring(item: RecordedProcess): Promise<RecordedRequests> {
+  const where = during(item);
+  if (!where) return { count: 0, requests: [] };
+  const startedAtUs = item.startedAtUs!;
   const rows = await select<{
     traceId: string;
     spanId: string;
@@ -43,18 +64,27 @@ export async function requestsDuring(item: EvidenceItem): Promise<RecordedReques
     failed: number;
   }>(
     `SELECT r.trace_id AS traceId, r.span_id AS spanId, e.name AS endpoint, r.start_us AS startUs, r.duration_ns AS durationNs, r.failed AS failed
-      ${joins} WHERE ${where} ORDER BY r.start_us LIMIT ${MAX_LISTED}`,
-    args
+      ${JOINS} WHERE ${where.sql} ORDER BY r.start_us LIMIT ${MAX_LISTED}`,
+    where.args
   );
-  const [{ n }] =
-    rows.length < MAX_LISTED
-      ? [{ n: rows.length }]
-      : await select<{ n: number }>(`SELECT count(*) AS n ${joins} WHERE ${where}`, args);
   return {
-    count: n,
+    count: rows.length < MAX_LISTED ? rows.length : await countDuring(item),
     requests: rows.map(({ traceId, spanId, endpoint, startUs, durationNs: length, failed }) => {
       const fromNs = (startUs - startedAtUs) * 1000;
       return { traceId, spanId, endpoint, fromNs, toNs: fromNs + length, failed: failed === 1 };
     })
   };
+}
+
+/** Where to find such requests, with the numbers of their endpoints. */
+export async function placesDuring(
+  process: RecordedProcess,
+  most: number
+): Promise<{ traceId: string; spanId: string; endpoint: number }[]> {
+  const where = during(process);
+  if (!where) return [];
+  return select(
+    `SELECT r.trace_id AS traceId, r.span_id AS spanId, r.endpoint_id AS endpoint ${JOINS} WHERE ${where.sql} ORDER BY r.start_us LIMIT ?`,
+    [...where.args, most]
+  );
 }

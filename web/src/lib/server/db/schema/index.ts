@@ -6,6 +6,7 @@ export * from './rollups';
 export * from './counters';
 export * from './failures';
 export * from './evidence';
+export * from './profiles';
 export * from './server';
 export * from './cases';
 export * from './pages';

@@ -1,0 +1,124 @@
+import type { ServedRequest } from '@tromix/core/profile/sums/condense';
+import { bytesValue } from '../db/database';
+import { oneOf } from '../db/bulk';
+import { reader, select } from '../db/reader';
+import { fileOf } from '../evidence/file-of';
+import { guarded, NotTried } from '../guarded';
+import { spansSelect } from '../ingest/span-rows';
+import { loadResources } from '../ingest/stored-spans';
+import { publish } from '../live';
+import { itemOfKind, type EvidenceItem } from '../queries/evidence';
+import { countDuring, placesDuring } from '../queries/recorded-requests';
+import { ThreadEnded } from '../thread';
+import { repeatedly } from '../watch/schedule';
+import { callCondenser, callWriter, change } from '../workers';
+import { thinOut } from './thin-out';
+
+const LOOK_MS = 3000;
+/** Profiles that came so lately are looked at again, whether more of the requests of their time are known by now. */
+const FRESH_US = 24 * 3600e6;
+/** So often at the most, microseconds: requests come one after another. */
+const AGAIN_US = 20e6;
+const AT_ONCE = 200;
+/** Requests of one recording that are told apart; with more it is summed up as a whole. */
+const MOST_REQUESTS = 20_000;
+/** Spans are read for so many requests at once. */
+const TOGETHER = 200;
+/** A recording that takes longer ends the thread. */
+const WITHIN_MS = 120_000;
+
+type Profile = EvidenceItem<'profile'>;
+
+/**
+ * Sums recordings up until the server ends, so that they can be added to others: each when it comes, and again while more becomes known of the
+ * requests that ran in its time.
+ */
+export function keepCondensing(): void {
+  repeatedly(LOOK_MS, condenseDue, (cause) =>
+    console.error(`Recordings could not be summed up: ${(cause as Error).message}`)
+  );
+}
+
+async function condenseDue(): Promise<void> {
+  let done = 0;
+  for (const { id, requests } of await candidates()) {
+    const item = await itemOfKind(id, 'profile');
+    if (!item) continue;
+    const known = await countDuring(item);
+    if (known === requests) continue;
+    await condenseOne(item, known);
+    done++;
+  }
+  if (done + (await thinOut(Date.now())) > 0) publish('profiles');
+}
+
+/** New profiles, and fresh ones with the number of requests they were summed up with. */
+const candidates = (): Promise<{ id: string; requests: number | null }[]> =>
+  select(
+    `SELECT e.id AS id, c.requests AS requests FROM evidence e LEFT JOIN profile_condensed c ON c.evidence_id = e.id
+      WHERE e.kind = 'profile' AND (c.evidence_id IS NULL
+        OR (e.received_at_us > ?1 AND c.at_us < ?2 AND c.message = ''))
+      ORDER BY c.at_us LIMIT ${AT_ONCE}`,
+    [Date.now() * 1000 - FRESH_US, Date.now() * 1000 - AGAIN_US]
+  );
+
+/** What a profile must say to be summed up; '' where it does. */
+function missing({ service, startedAtUs }: Profile): string {
+  if (startedAtUs === null) return 'It does not say when it began.';
+  return service === '' ? 'It does not say of which service it is.' : '';
+}
+
+async function condenseOne(item: Profile, requests: number): Promise<void> {
+  const { id, service, host, release, pid } = item;
+  const lacks = missing(item);
+  if (lacks) return change('noteCondensed', id, requests, lacks);
+  try {
+    const served = requests > MOST_REQUESTS ? [] : await servedDuring(item);
+    const found = await guarded({ kind: 'file', id, name: item.name }, () =>
+      callCondenser((condenser) => condenser.condense(fileOf(item), item.startedAtUs!, served), WITHIN_MS)
+    );
+    if (!found.ok) return await change('noteCondensed', id, requests, found.message);
+    await callWriter((writer) =>
+      writer.addProfileSums({
+        source: id,
+        service,
+        host,
+        release,
+        pid,
+        requests,
+        valueType: found.valueType,
+        condensed: found.condensed
+      })
+    );
+  } catch (cause) {
+    if (cause instanceof NotTried || cause instanceof ThreadEnded)
+      return change('noteCondensed', id, requests, cause.message);
+    throw cause;
+  }
+}
+
+/** When the requests of a recording computed themselves. */
+async function servedDuring(item: Profile): Promise<ServedRequest[]> {
+  const places = await placesDuring(item, MOST_REQUESTS);
+  const served: ServedRequest[] = [];
+  for (let at = 0; at < places.length; at += TOGETHER) {
+    const some = places.slice(at, at + TOGETHER);
+    const traces = [...new Set(some.map(({ traceId }) => traceId))];
+    const spans = await bytesValue(await reader(), spansSelect(oneOf('trace_id')), [JSON.stringify(traces)]);
+    const used = await select<{ id: number }>(
+      `SELECT DISTINCT resource_id AS id FROM spans WHERE ${oneOf('trace_id')}`,
+      [JSON.stringify(traces)]
+    );
+    const resources = await loadResources(
+      await reader(),
+      used.map(({ id }) => id)
+    );
+    served.push(
+      ...(await callCondenser(
+        (condenser) => condenser.ownTimes(spans, resources, some, item.startedAtUs!),
+        WITHIN_MS
+      ))
+    );
+  }
+  return served;
+}

@@ -1,0 +1,40 @@
+import type { EndpointSums } from '@tromix/core/profile/sums/merge-slices';
+import { oneOf } from '../db/bulk';
+import { select } from '../db/reader';
+
+/** A stored slice. */
+export interface SliceRow {
+  id: number;
+  valueType: string;
+  serviceId: number;
+  hostId: number;
+  releaseId: number;
+  pid: number;
+  startUs: number;
+  lengthUs: number;
+  spanUs: number;
+  samples: number;
+  busyUs: number;
+  idleUs: number;
+  weights: Uint8Array;
+}
+
+export const SLICE_COLUMNS = `id, value_type AS valueType, service_id AS serviceId, host_id AS hostId, release_id AS releaseId, pid,
+  start_us AS startUs, length_us AS lengthUs, span_us AS spanUs, samples, busy_us AS busyUs, idle_us AS idleUs, weights`;
+
+/** What endpoints had of some slices, by slice. */
+export async function endpointSumsOf(slices: readonly number[]): Promise<Map<number, EndpointSums[]>> {
+  const rows = await select<EndpointSums & { sliceId: number }>(
+    `SELECT slice_id AS sliceId, endpoint_id AS endpoint, requests, busy_us AS busyUs, shared_us AS sharedUs, weights
+      FROM profile_endpoint_slices WHERE ${oneOf('slice_id')}`,
+    [JSON.stringify(slices)]
+  );
+  const found = new Map<number, EndpointSums[]>();
+  for (const { sliceId, ...sums } of rows) {
+    const of = found.get(sliceId);
+    const one = { ...sums, weights: new Uint8Array(sums.weights) };
+    if (of) of.push(one);
+    else found.set(sliceId, [one]);
+  }
+  return found;
+}
