@@ -1,4 +1,5 @@
 import { FAILURE_RULES } from './failure-rules';
+import { functionSinceRelease } from './function-since-release';
 import { HOST_RULES } from './host-rules';
 import { PAGE_RULES } from './page-rules';
 import { HEAP_RULES } from './heap-rules';
@@ -17,7 +18,7 @@ export const ALL_RULES: readonly {
   { about: 'failures', rules: FAILURE_RULES },
   { about: 'hosts', rules: HOST_RULES },
   { about: 'pages', rules: PAGE_RULES },
-  { about: 'profiles', rules: PROFILE_RULES },
+  { about: 'profiles', rules: [...PROFILE_RULES, functionSinceRelease] },
   { about: 'threads', rules: THREAD_RULES },
   { about: 'heap', rules: HEAP_RULES },
   { about: 'load runs', rules: LOAD_RULES }

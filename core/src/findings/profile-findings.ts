@@ -23,7 +23,7 @@ export function findInProfile(
   sourceLine?: SourceLine
 ): ProfileFinding<ProfileRule>[] {
   // Folded stacks count their samples by weight; of allocations each sample stands for many bytes, and few tell enough.
-  const samples = profile.unit === 'count' ? weights.sum : weights.samples;
+  const samples = profile.unit === 'count' ? weights.sum : (profile.recordedSamples ?? weights.samples);
   if (samples < MIN_SAMPLES && profile.unit !== 'bytes') return [];
   if (weights.sum <= 0 || !isOfWork(profile)) return [];
   const found = findBy<ProfileRule, ProfileContext, FoundInProfile>(PROFILE_RULES, {

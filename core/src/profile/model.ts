@@ -75,4 +75,6 @@ export interface Profile extends StackTree {
   /** For how long it was recorded, nanoseconds, where samples have no times of their own and the file says so. */
   recordedNs?: number;
   labels?: SampleLabel[];
+  /** How many samples were recorded, where each here is a sum of many. */
+  recordedSamples?: number;
 }

@@ -14,7 +14,7 @@ export interface StackDictionary {
 }
 
 /** Finds the place of a stack in its dictionary by its number. */
-class StackPlaces {
+export class StackPlaces {
   readonly #lowest: number;
   readonly #place: Int32Array;
 

@@ -3,6 +3,7 @@ import { EvidenceError, type Warning } from '@tromix/core/formats/evidence-error
 import type { ProfileFinding } from '@tromix/core/findings/profile-finding';
 import type { SourceLine } from '@tromix/core/findings/source-line';
 import { findInProfile } from '@tromix/core/findings/profile-findings';
+import { functionSinceRelease, type FoundSinceRelease } from '@tromix/core/findings/function-since-release';
 import { busyWithin } from '@tromix/core/profile/busy-within';
 import { combineProfiles } from '@tromix/core/profile/combine';
 import { callersTree } from '@tromix/core/profile/callers';
@@ -24,10 +25,19 @@ import { applySourceMaps } from '@tromix/core/profile/source-map';
 import { shape, type ShapedTree, type Shaping } from '@tromix/core/profile/shape';
 import { labelPortions, threadPortions, type Portion } from '@tromix/core/profile/portions';
 import { slice, type SampleSelection, type Slice } from '@tromix/core/profile/slice';
+import {
+  functionOver,
+  sumScope,
+  type FunctionOfEndpoint,
+  type FunctionPoint,
+  type ScopeSums
+} from '@tromix/core/profile/sums/scope-sums';
 import { cpuStrip, originsOverTime, type OriginsOverTime } from '@tromix/core/profile/strip';
+import type { SumsHead } from '$lib/profile-sums';
 import type { Show } from '$lib/ui/profile/shows';
 import { writeFolded, writeV8CpuProfile } from '@tromix/core/profile/write';
 import { hotLines, sourceLines } from './hot-lines';
+import { fetchSums, type FetchedSums } from './fetch-sums';
 import { loadProfile } from './load-profile';
 
 /** One file of a profile. */
@@ -55,6 +65,14 @@ export interface OpenedProfile {
   samples: number;
   strip: Float32Array;
   warnings: Warning[];
+}
+
+/** The recordings of a scope, opened as one profile. */
+export interface OpenedSums extends OpenedProfile {
+  sums: Omit<ScopeSums, 'profile'> &
+    Pick<SumsHead, 'releases' | 'endpoints' | 'valueTypes' | 'fromUs' | 'toUs'>;
+  /** Functions that became slower with a release; of one endpoint alone. */
+  sinceRelease: FoundSinceRelease[];
 }
 
 export interface ViewRequest {
@@ -105,6 +123,8 @@ let profile: Profile | undefined;
 let texts = new Map<string, string>();
 /** Text of the lines at which many samples are. */
 let sourceLine: SourceLine = () => null;
+/** What the profile that is open was made of, where it is the sum of recordings. */
+let sums: FetchedSums | undefined;
 let shaped: { key: string; tree: ShapedTree } | undefined;
 
 function opened(): Profile {
@@ -142,18 +162,40 @@ const service = {
           ...(await loadProfile(url, measure))
         }))
       );
-      const whole = combineProfiles(read);
-      const mapped = applySourceMaps(whole, hasSources ? await sourceMaps(whole) : new Map());
-      profile = mapped.profile;
-      texts = mapped.sources;
-      sourceLine = sourceLines(texts, hasSources ? await fetchedLines(profile, texts) : []);
-      shaped = undefined;
-      const warnings = [...read.flatMap((part) => part.warnings), ...mapped.warnings];
-      return describe(profile, stripBins, warnings, read[0].measures);
+      const { whole, warnings } = await adopt(combineProfiles(read), hasSources);
+      return describe(
+        whole,
+        stripBins,
+        [...read.flatMap((part) => part.warnings), ...warnings],
+        read[0].measures
+      );
     } catch (cause) {
       if (cause instanceof EvidenceError) return { error: cause.message };
       throw cause;
     }
+  },
+
+  /** Opens the recordings of a scope as one. */
+  async openSums(url: string, { stripBins, hasSources }: Omit<Opening, 'measure'>): Promise<OpenedSums> {
+    sums = await fetchSums(url);
+    const { head, dictionary, slices } = sums;
+    const { releases, endpoints, valueTypes, fromUs, toUs } = head;
+    const { profile: summed, ...figures } = sumScope(dictionary, slices, head.ofEndpoint, head.valueType);
+    const { whole, warnings } = await adopt(summed, hasSources);
+    return {
+      ...describe(whole, stripBins, warnings),
+      sums: { ...figures, releases, endpoints, valueTypes, fromUs, toUs },
+      // Of several endpoints a change of their mix would pass for one of a function.
+      sinceRelease: head.ofEndpoint ? functionSinceRelease.find({ dictionary, slices, releases }) : []
+    };
+  },
+
+  /** A function over the time and the endpoints of the recordings that are open as one. */
+  functionOver(frame: number): { points: FunctionPoint[]; endpoints: FunctionOfEndpoint[] } {
+    if (!sums) throw new Error('No sums of recordings are open.');
+    const { dictionary, slices, head } = sums;
+    // Source maps rename functions, and leave their places in the list as they are.
+    return functionOver(dictionary, slices, head.ofEndpoint, frame);
   },
 
   /** Takes a profile that was made of something else. */
@@ -186,7 +228,7 @@ const service = {
       total: picture.weights.total,
       sum: weights.sum,
       idle: weights.idle,
-      samples: weights.samples,
+      samples: whole.recordedSamples ?? weights.samples,
       functions: functionWeights(whole.frames, tree, weights),
       heaviest: heaviestBranch(picture.tree, picture.weights),
       packages: request.show === 'packages' ? packageWeights(whole.frames, tree, weights) : [],
@@ -260,6 +302,19 @@ const service = {
 };
 export type ProfileService = typeof service;
 
+/** Makes a profile the one that is open, by its source maps where there may be some. */
+async function adopt(
+  recorded: Profile,
+  hasSources: boolean
+): Promise<{ whole: Profile; warnings: Warning[] }> {
+  const mapped = applySourceMaps(recorded, hasSources ? await sourceMaps(recorded) : new Map());
+  profile = mapped.profile;
+  texts = mapped.sources;
+  sourceLine = sourceLines(texts, hasSources ? await fetchedLines(profile, texts) : []);
+  shaped = undefined;
+  return { whole: profile, warnings: mapped.warnings };
+}
+
 /** The text of the hot lines of files that no source map carried. */
 async function fetchedLines(
   of: Profile,
@@ -315,7 +370,7 @@ function describe(
     deepest: maxRecursion(read.frames, read),
     durationNs: read.durationNs,
     recordedNs: read.recordedNs ?? 0,
-    samples: read.sampleNode.length,
+    samples: read.recordedSamples ?? read.sampleNode.length,
     strip: cpuStrip(read, stripBins),
     warnings
   };

@@ -146,6 +146,11 @@
           <a class="button button-solid" href={whyLink(place)} title="Slow requests against normal ones (y)"
             >Why slow</a
           >
+          <a
+            class="button"
+            href={viewLink('/profiles/scope', place)}
+            title="What its requests computed, in all recordings">Its functions</a
+          >
           <a class="button" href={viewLink('/compare', place)}>Compare</a>
           <a class="button" href={viewLink('/requests', place)}>Its requests</a>
         </span>

@@ -10,6 +10,7 @@
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
   import EvidenceTable from '$lib/ui/evidence/EvidenceTable.svelte';
   import { scopeWindow } from '$lib/scope';
+  import { viewLink } from '$lib/ui/shell/links';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
@@ -57,7 +58,10 @@
       </p>
     </Empty>
   {:else}
-    <h1 class="px-4 pt-3 pb-2 text-[13px]">Profiles</h1>
+    <div class="flex items-baseline px-4 pt-3 pb-2">
+      <h1 class="text-[13px]">Profiles</h1>
+      <a class="ml-auto button" href={viewLink('/profiles/scope')}>All of them as one</a>
+    </div>
     <ScrollRegion label="Profiles" class="border-t border-rule bg-sheet">
       <EvidenceTable items={profiles} />
     </ScrollRegion>

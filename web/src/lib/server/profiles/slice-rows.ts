@@ -16,7 +16,7 @@ export interface SliceRow {
   samples: number;
   busyUs: number;
   idleUs: number;
-  weights: Uint8Array;
+  weights: ArrayBuffer;
 }
 
 export const SLICE_COLUMNS = `id, value_type AS valueType, service_id AS serviceId, host_id AS hostId, release_id AS releaseId, pid,
@@ -24,15 +24,15 @@ export const SLICE_COLUMNS = `id, value_type AS valueType, service_id AS service
 
 /** What endpoints had of some slices, by slice. */
 export async function endpointSumsOf(slices: readonly number[]): Promise<Map<number, EndpointSums[]>> {
-  const rows = await select<EndpointSums & { sliceId: number }>(
+  const rows = await select<Omit<EndpointSums, 'weights'> & { sliceId: number; weights: ArrayBuffer }>(
     `SELECT slice_id AS sliceId, endpoint_id AS endpoint, requests, busy_us AS busyUs, shared_us AS sharedUs, weights
       FROM profile_endpoint_slices WHERE ${oneOf('slice_id')}`,
     [JSON.stringify(slices)]
   );
   const found = new Map<number, EndpointSums[]>();
-  for (const { sliceId, ...sums } of rows) {
+  for (const { sliceId, weights, ...sums } of rows) {
     const of = found.get(sliceId);
-    const one = { ...sums, weights: new Uint8Array(sums.weights) };
+    const one = { ...sums, weights: new Uint8Array(weights) };
     if (of) of.push(one);
     else found.set(sliceId, [one]);
   }

@@ -43,6 +43,7 @@ async function putTogether(rows: readonly SliceRow[]): Promise<void> {
   const endpoints = await endpointSumsOf(ids);
   const slices = rows.map((row): SliceSums => ({
     ...row,
+    weights: new Uint8Array(row.weights),
     process: String(row.pid),
     endpoints: endpoints.get(row.id) ?? ([] as EndpointSums[])
   }));

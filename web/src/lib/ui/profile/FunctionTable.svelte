@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { formatWeight } from '@tromix/core/profile/units';
   import { formatShare } from '@tromix/core/text/format';
   import type { FunctionWeight } from '@tromix/core/profile/functions';
   import type { OpenedProfile } from '$lib/workers/profile.worker';
@@ -11,13 +12,15 @@
     opened: OpenedProfile;
     functions: FunctionWeight[];
     sum: number;
+    /** How many requests the weights are of; 0 where that is not known: then nothing is told per request. */
+    requests?: number;
     found: ReadonlySet<number> | null;
     /** Frame that is selected, −1 for none. */
     selected: number;
     onselect: (frame: number) => void;
     onmenu: (event: MouseEvent, frame: number) => void;
   }
-  let { opened, functions, sum, found, selected, onselect, onmenu }: Props = $props();
+  let { opened, functions, sum, requests = 0, found, selected, onselect, onmenu }: Props = $props();
 
   let by = $state<'self' | 'total'>('self');
   const rows = $derived.by(() => {
@@ -30,19 +33,36 @@
   function exportCsv(): void {
     const lines = rows.map(({ frame, self, total }) => {
       const { name, file, line, column, package: from, kind } = opened.frames[frame];
-      return [name, file, line, column, from, kind, Math.round(self), Math.round(total), opened.unit];
+      return [
+        name,
+        file,
+        line,
+        column,
+        from,
+        kind,
+        Math.round(self),
+        Math.round(total),
+        opened.unit,
+        requests || ''
+      ];
     });
     saveText(
       'functions.csv',
-      toCsv(['name', 'file', 'line', 'column', 'package', 'kind', 'self', 'total', 'unit'], lines)
+      toCsv(['name', 'file', 'line', 'column', 'package', 'kind', 'self', 'total', 'unit', 'requests'], lines)
     );
   }
 </script>
 
+{#snippet each(weight: number)}
+  {#if requests > 0}<span class="px-2 text-right num">{formatWeight(weight / requests, opened)}</span>{/if}
+{/snippet}
+
 <div class="flex h-full min-w-0 flex-col">
   <VirtualList
     label="Functions by {by} time"
-    columns="grid grid-cols-[minmax(0,1fr)_88px_64px_minmax(0,190px)] items-center"
+    columns={requests > 0
+      ? 'grid grid-cols-[minmax(0,1fr)_88px_104px_64px_104px_minmax(0,150px)] items-center'
+      : 'grid grid-cols-[minmax(0,1fr)_88px_64px_minmax(0,190px)] items-center'}
     {rows}
     idOf={({ frame }) => `function-${frame}`}
     isSelected={({ frame }) => frame === selected}
@@ -55,6 +75,7 @@
         <button class="column text-right hover:text-ink" aria-pressed={by === key} onclick={() => (by = key)}
           >{key}{by === key ? ' ↓' : ''}</button
         >
+        {#if requests > 0}<span class="column text-right">{key} a request</span>{/if}
       {/each}
       <span class="flex justify-between column"
         >where <button class="hover:text-ink" onclick={exportCsv}>CSV</button></span
@@ -67,7 +88,9 @@
         <i class="absolute inset-y-[3px] left-0 bg-pen-soft" style:width="{(self / sum) * 100}%"></i>
         <span class="relative">{formatShare(self / sum)}</span>
       </span>
+      {@render each(self)}
       <span class="px-2 text-right">{formatShare(total / sum)}</span>
+      {@render each(total)}
       <span class="truncate pl-2 text-ink-3" title={frame.file}>{placeOf(frame)}</span>
     {/snippet}
   </VirtualList>

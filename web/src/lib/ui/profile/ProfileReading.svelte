@@ -1,4 +1,6 @@
 <script lang="ts">
+  import type { Snippet } from 'svelte';
+  import type { Words } from '@tromix/core/text/words';
   import Finding from '$lib/ui/findings/Finding.svelte';
   import type { Action } from '$lib/ui/kit/actions';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
@@ -15,17 +17,23 @@
     actionsOf: (frame: number, node: number) => Action[];
     onselect: (node: number) => void;
     onheaviest: () => void;
+    /** How it begins, where it is not of one recording; and what was found beside what the rules find in it. */
+    begin?: readonly Words[];
+    more?: Snippet;
   }
-  let { screen, href, actionsOf, onselect, onheaviest }: Props = $props();
+  let { screen, href, actionsOf, onselect, onheaviest, begin, more }: Props = $props();
   const { opened, view, selected, selectedFrame } = $derived(screen);
 </script>
 
 {#if screen.error}
   <p class="text-alarm" role="alert">{screen.error}</p>
 {:else if opened && view}
-  {#each profileReading(opened, view, screen.lengthNs) as sentence, i (i)}<Sentence text={sentence} />{/each}
+  {#each profileReading(opened, view, screen.lengthNs, begin) as sentence, i (i)}<Sentence
+      text={sentence}
+    />{/each}
   {#if view.sum > 0}
     <button class="button button-solid" onclick={onheaviest}>Follow the heaviest branch</button>
+    {@render more?.()}
     {#each view.findings as finding, i (i)}
       <Finding title={finding.title} severity={finding.severity}>
         <p>{finding.sentence}</p>

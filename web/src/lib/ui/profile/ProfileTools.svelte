@@ -176,7 +176,8 @@
         title="Open another file together with this one: each becomes a thread"
         onclick={(event) => void menu?.open(event, openTogether)}>Add a file</button
       >{/if}
-    <a class="button" href={compareHref} title="Hold it against another profile">Compare</a>
+    {#if compareHref}<a class="button" href={compareHref} title="Hold it against another profile">Compare</a
+      >{/if}
     <ExportMenu {exports} />
   </span>
 </div>

@@ -4,6 +4,7 @@ import type { OriginsOverTime } from '@tromix/core/profile/strip';
 import { openProfile, type OpenProfile } from './open-profile';
 import type {
   OpenedProfile,
+  OpenedSums,
   ProfilePart,
   ProfileService,
   ProfileView,
@@ -12,13 +13,20 @@ import type {
 
 const STRIP_BINS = 410;
 
-/** Stored files (and whether source folders are configured, where their source maps may lie), or a profile made of something else. */
+/**
+ * Stored files, the recordings of a scope (and whether source folders are configured, where their source maps may lie), or a profile made of
+ * something else.
+ */
 export type ProfileSource =
-  { parts: ProfilePart[]; measure: string; hasSources: boolean } | { profile: Profile };
+  | { parts: ProfilePart[]; measure: string; hasSources: boolean }
+  | { sums: string; hasSources: boolean }
+  | { profile: Profile };
 
 /** One open profile: its worker, and the view that was asked for last. */
 export class ProfileClient {
   opened = $state.raw<OpenedProfile | null>(null);
+  /** The same, where it is of the recordings of a scope. */
+  sums = $state.raw<OpenedSums | null>(null);
   view = $state.raw<ProfileView | null>(null);
   origins = $state.raw<OriginsOverTime | null>(null);
   error = $state('');
@@ -38,20 +46,21 @@ export class ProfileClient {
   }
 
   async #read(source: ProfileSource): Promise<void> {
-    const opened =
-      'profile' in source
-        ? await this.service.take(source.profile, STRIP_BINS)
-        : await this.service.open(source.parts, {
-            hasSources: source.hasSources,
-            measure: source.measure,
-            stripBins: STRIP_BINS
-          });
+    const opened = await this.#opened(source);
     if ('error' in opened) {
       this.error = opened.error;
       return;
     }
     this.opened = opened;
+    if ('sums' in opened) this.sums = opened;
     void this.#work();
+  }
+
+  #opened(source: ProfileSource): Promise<OpenedProfile | OpenedSums | { error: string }> {
+    if ('profile' in source) return this.service.take(source.profile, STRIP_BINS);
+    const { hasSources } = source;
+    if ('sums' in source) return this.service.openSums(source.sums, { hasSources, stripBins: STRIP_BINS });
+    return this.service.open(source.parts, { hasSources, measure: source.measure, stripBins: STRIP_BINS });
   }
 
   /** Asks for another view. While the worker is busy only the last one asked for counts. */

@@ -53,8 +53,13 @@ const TAKES: Partial<Record<OpenedProfile['valueType'], string>> = {
   memory: 'was allocated in'
 };
 
-/** What the selection shows, in two or three sentences. */
-export function profileReading(opened: OpenedProfile, view: ProfileView, lengthNs: number): Words[] {
+/** What the selection shows, in two or three sentences. @param begin the first of them, where it is not of one recording */
+export function profileReading(
+  opened: OpenedProfile,
+  view: ProfileView,
+  lengthNs: number,
+  begin: readonly Words[] = [opening(opened, view, lengthNs)]
+): Words[] {
   if (view.samples === 0) return [['No samples in this selection. Select a longer part of the strip.']];
   if (view.sum === 0 && view.idle > 0)
     return [
@@ -64,7 +69,7 @@ export function profileReading(opened: OpenedProfile, view: ProfileView, lengthN
   const top = view.functions.find(
     ({ frame }) => !['idle', 'program', 'root'].includes(opened.frames[frame].kind)
   );
-  const sentences = [opening(opened, view, lengthNs)];
+  const sentences = [...begin];
   if (top) {
     const frame = opened.frames[top.frame];
     const share = `${formatShare(top.self / view.sum)} of the ${wholeName(opened)}`;

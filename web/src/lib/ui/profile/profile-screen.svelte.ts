@@ -4,18 +4,16 @@ import { UNSHAPED } from '@tromix/core/profile/shape';
 import type { SampleSelection } from '@tromix/core/profile/slice';
 import { untrack } from 'svelte';
 import type { RecordedRequests } from '$lib/server/queries/recorded-requests';
-import type { ProfilePart } from '$lib/workers/profile.worker';
 import { WHOLE_ZOOM, type Zoom } from './flame-view';
-import { ProfileClient } from './profile-client.svelte';
+import { ProfileClient, type ProfileSource } from './profile-client.svelte';
 import { ownEnd } from './profile-reading';
 import { frameIndex, labelsOf, shapingOf, type Cut, type ProfileState } from './profile-state';
 import { findFrames, shareOf } from './found-frames';
 
 /** What is looked at: its members are read anew each time. */
 export interface ProfileWish {
-  /** The files, opened as one. The same value for as long as they are the same: it is read anew for each other. */
-  parts: ProfilePart[];
-  hasSources: boolean;
+  /** What is opened. The same value for as long as it is the same: it is read anew for each other. */
+  source: ProfileSource;
   shown: ProfileState;
   /** Of all files together. */
   durationNs: number;
@@ -77,11 +75,9 @@ export class ProfileScreen {
   /** To be made while a component is set up. */
   constructor(wish: ProfileWish) {
     this.#wish = wish;
-    const parts = $derived(wish.parts);
-    const hasSources = $derived(wish.hasSources);
-    const measure = $derived(wish.shown.measure);
+    const source = $derived(wish.source);
     $effect(() => {
-      const opening = new ProfileClient({ parts, measure, hasSources });
+      const opening = new ProfileClient(source);
       this.client = opening;
       this.selected = -1;
       return () => opening.close();

@@ -7,7 +7,8 @@ export const SHOWS = [
   'packages',
   'neighbours',
   'lines',
-  'requests'
+  'requests',
+  'over'
 ] as const;
 export type Show = (typeof SHOWS)[number];
 
@@ -19,7 +20,8 @@ export const SHOW_NAMES: Record<Show, string> = {
   packages: 'Packages',
   neighbours: 'Neighbours',
   lines: 'Lines',
-  requests: 'Requests'
+  requests: 'Requests',
+  over: 'Over time'
 };
 
 /** The pictures among them. */
