@@ -28,12 +28,12 @@ export function combineProfiles(parts: readonly NamedProfile[]): Profile {
   if (parts.length === 1) return first;
   const table = new FrameTable();
   const builder = new StackBuilder(table.root());
-  const nodeMaps = parts.map(({ profile }) => {
-    const frames = profile.frames.map(({ name, file, line, column, kind, package: from }) =>
+  const frameMaps = parts.map(({ profile }) =>
+    profile.frames.map(({ name, file, line, column, kind, package: from }) =>
       table.indexOf(name, file, line, column, { kind, package: from })
-    );
-    return builder.add(profile, frames);
-  });
+    )
+  );
+  const nodeMaps = parts.map(({ profile }, i) => builder.add(profile, frameMaps[i]));
   const threads: string[] = [];
   const firstThread = parts.map(({ name, profile }) => {
     const at = threads.length;
@@ -43,10 +43,12 @@ export function combineProfiles(parts: readonly NamedProfile[]): Profile {
     return at;
   });
   const tree = builder.tree(table.frames.length);
+  const calls = joinCalls(parts, frameMaps, table.frames.length);
   const recordedNs = parts.reduce((sum, { profile }) => sum + (profile.recordedNs ?? 0), 0);
   return {
     ...first,
     ...(recordedNs > 0 ? { recordedNs } : {}),
+    calls,
     frames: table.frames,
     ...tree,
     ...joinSamples(parts, nodeMaps, firstThread),
@@ -92,6 +94,20 @@ function joinSamples(
     labels.keep(i);
   }
   return { sampleNode, sampleTime, sampleWeight, sampleThread, labels: labels.labels(count) };
+}
+
+/** Counts of calls add up where every part has them. */
+function joinCalls(
+  parts: readonly NamedProfile[],
+  frameMaps: readonly number[][],
+  frames: number
+): Float64Array | undefined {
+  if (!parts.every(({ profile: { calls } }) => calls)) return undefined;
+  const joined = new Float64Array(frames);
+  parts.forEach(({ profile: { calls } }, part) =>
+    calls!.forEach((count, frame) => (joined[frameMaps[part][frame]] += count))
+  );
+  return joined;
 }
 
 function joinTicks(

@@ -75,6 +75,8 @@ export interface Profile extends StackTree {
   /** For how long it was recorded, nanoseconds, where samples have no times of their own and the file says so. */
   recordedNs?: number;
   labels?: SampleLabel[];
+  /** How often each function was called while it was recorded, counted and not sampled, by frame; 0 for the engine’s own, which are not counted. */
+  calls?: Float64Array;
   /** How many samples were recorded, where each here is a sum of many. */
   recordedSamples?: number;
 }

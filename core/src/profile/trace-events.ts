@@ -128,6 +128,7 @@ class ThreadSamples {
   readonly #deltas: number[] = [];
   readonly document: V8Document = {
     nodes: { ...noNodes(), frames: this.#table.frames },
+    calls: null,
     startTime: 0,
     endTime: 0,
     samples: this.#samples,

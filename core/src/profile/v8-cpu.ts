@@ -3,7 +3,7 @@ import { damagedJson } from '../formats/parse-json';
 import { lineTicks } from './line-ticks';
 import type { Profile } from './model';
 import { childLinks, markOutermost } from './stack-tree';
-import { NotAProfile, readV8Document, type V8Document, type V8Nodes } from './v8-document';
+import { NotAProfile, readV8Document, type CountedCalls, type V8Document, type V8Nodes } from './v8-document';
 
 export interface V8CpuProfile {
   profile: Profile;
@@ -38,8 +38,15 @@ export function profileOfDocument(raw: V8Document, warnings: Warnings): Profile 
     ...samples,
     sampleThread: null,
     threads: ['main'],
-    ticks: lineTicks(tree.placed, raw.nodes)
+    ticks: lineTicks(tree.placed, raw.nodes),
+    ...(raw.calls ? { calls: callsByFrame(raw.calls, raw.nodes.frames.length) } : {})
   };
+}
+
+function callsByFrame(calls: readonly CountedCalls[], frames: number): Float64Array {
+  const byFrame = new Float64Array(frames);
+  for (const { frame, count } of calls) byFrame[frame] = count;
+  return byFrame;
 }
 
 function parse(content: Uint8Array): V8Document {

@@ -29,8 +29,17 @@ export interface V8Nodes {
   frames: Frame[];
 }
 
+/** How often a function was called. */
+export interface CountedCalls {
+  /** Place in the frames of the nodes. */
+  frame: number;
+  count: number;
+}
+
 /** What a V8 CPU profile says, before any of it is checked against the rest. */
 export interface V8Document {
+  /** Counted calls, where the recorder counted them; null where nobody did. */
+  calls: CountedCalls[] | null;
   nodes: V8Nodes;
   startTime: number;
   endTime: number;
@@ -65,6 +74,7 @@ const CALL_FRAME = key('callFrame');
 const CHILDREN = key('children');
 const PARENT = key('parent');
 const TICKS = key('positionTicks');
+const CALLS = key('functionCalls');
 const LINE = key('line');
 const COUNT = key('ticks');
 
@@ -97,6 +107,7 @@ class PlainReader {
     let endTime = NaN;
     let samples: ArrayLike<number> | null = null;
     let timeDeltas: ArrayLike<number> | null = null;
+    let calls: CountedCalls[] | null = null;
     for (let more = json.openObject(); more; more = json.moreMembers()) {
       json.key();
       if (json.isKey(SAMPLES)) samples = json.numbers();
@@ -104,6 +115,7 @@ class PlainReader {
       else if (json.isKey(START)) startTime = Number(json.value());
       else if (json.isKey(END)) endTime = Number(json.value());
       else if (json.isKey(NODES)) this.#readNodes();
+      else if (json.isKey(CALLS)) calls = callsFrom(json.value(), this.#table);
       else json.value();
     }
     json.end();
@@ -117,7 +129,14 @@ class PlainReader {
       !isFinite(endTime)
     )
       throw new NotPlain(json.at);
-    return { nodes: { ...nodes, frames: this.#table.frames }, startTime, endTime, samples, timeDeltas };
+    return {
+      nodes: { ...nodes, frames: this.#table.frames },
+      calls,
+      startTime,
+      endTime,
+      samples,
+      timeDeltas
+    };
   }
 
   #readNodes(): void {
@@ -238,14 +257,17 @@ class CallFrames {
 function fromParsed(raw: unknown): V8Document {
   if (typeof raw !== 'object' || raw === null || Array.isArray(raw))
     throw new NotAProfile('the JSON is no object');
-  const { nodes, samples, timeDeltas, startTime, endTime } = raw as Record<string, unknown>;
+  const { nodes, samples, timeDeltas, startTime, endTime, functionCalls } = raw as Record<string, unknown>;
   if (!Array.isArray(nodes) || nodes.length === 0) throw new NotAProfile('it has no list of nodes');
   if (!Array.isArray(samples) || !Array.isArray(timeDeltas))
     throw new NotAProfile('it has no samples with time deltas');
   if (!Number.isFinite(startTime) || !Number.isFinite(endTime))
     throw new NotAProfile('it has no start and end time');
+  const table = new FrameTable();
+  const read = nodesFrom(nodes as V8Node[], table);
   return {
-    nodes: nodesFrom(nodes as V8Node[]),
+    calls: functionCalls === undefined ? null : callsFrom(functionCalls, table),
+    nodes: read,
     startTime: startTime as number,
     endTime: endTime as number,
     samples: samples as number[],
@@ -253,8 +275,7 @@ function fromParsed(raw: unknown): V8Document {
   };
 }
 
-function nodesFrom(list: readonly V8Node[]): V8Nodes {
-  const table = new FrameTable();
+function nodesFrom(list: readonly V8Node[], table: FrameTable): V8Nodes {
   const nodes = noNodes();
   for (const node of list) {
     if (typeof node?.id !== 'number' || typeof node.callFrame !== 'object' || node.callFrame === null)
@@ -272,4 +293,18 @@ function nodesFrom(list: readonly V8Node[]): V8Nodes {
     nodes.tickStart.push(nodes.tickLine.length);
   }
   return { ...nodes, frames: table.frames };
+}
+
+/** Calls as the recorder writes them: `{ callFrame, count }` each. What is none is passed over; one function named twice adds up. */
+function callsFrom(list: unknown, table: FrameTable): CountedCalls[] | null {
+  if (!Array.isArray(list)) return null;
+  const counts = new Map<number, number>();
+  for (const one of list as ({ callFrame?: V8CallFrame; count?: number } | null)[]) {
+    const { callFrame, count } = one ?? {};
+    if (typeof callFrame !== 'object' || callFrame === null) continue;
+    if (typeof count !== 'number' || !Number.isSafeInteger(count) || count < 0) continue;
+    const frame = table.ofCall(callFrame);
+    counts.set(frame, (counts.get(frame) ?? 0) + count);
+  }
+  return [...counts].map(([frame, count]) => ({ frame, count }));
 }

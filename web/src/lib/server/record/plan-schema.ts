@@ -14,7 +14,9 @@ const order = {
     v.integer('takes an integer'),
     v.minValue(50, 'takes 50 at least: finer sampling slows the process down'),
     v.maxValue(10_000_000, 'takes 10 000 000 at most')
-  )
+  ),
+  /** Counts every call of every function: beside CPU samples, or alone. */
+  calls: v.optional(v.picklist(['beside', 'alone', 'no'], 'takes beside, alone or no'), 'no')
 };
 
 /** What is to be recorded, where, and for how long. */

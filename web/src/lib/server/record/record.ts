@@ -7,6 +7,15 @@ import { writeTraceEvents } from '@tromix/core/profile/write-trace-events';
 import { inTimeRange } from '@tromix/core/trace/time-range';
 import { writeAll } from '../evidence/evidence-store';
 import type { Place } from './addresses';
+import {
+  framesIn,
+  functionsOf,
+  startCounting,
+  stopCounting,
+  takeCounts,
+  withCalls,
+  withoutSamples
+} from './call-counts';
 import { Inspector, InspectorError } from './inspector';
 import { profileIn } from './profile-reply';
 import { WorkerThreads, type ThreadProfile } from './worker-threads';
@@ -18,6 +27,10 @@ export interface RecordingOrder {
   seconds: number;
   /** Microseconds between CPU samples, or bytes between samples of allocation. */
   interval: number;
+  /** Counts every call of every function: beside CPU samples, or alone. */
+  calls?: 'beside' | 'alone' | 'no';
+  /** Leaves out what tells the cost of sampling: it takes more than a short recording itself. */
+  unmeasured?: boolean;
 }
 
 export interface TargetFacts {
@@ -39,6 +52,8 @@ export interface Recorded {
   cpuBefore: number | null;
   cpuDuring: number | null;
   cost: SamplingCost | null;
+  /** CPU that the process used while sampling was begun and its samples were handed over, microseconds: its own work meanwhile is in it. */
+  handlingUs: number | null;
 }
 
 /** What is asked of a process before it is recorded. Only what its own environment says; nothing is changed. */
@@ -121,7 +136,9 @@ export async function record(
     const earlier = await clocksOf(inspector);
     const { left } = await exitOf(inspector);
     onBegun(facts);
-    const workers = order.kind === 'cpu' ? new WorkerThreads(inspector, order.interval) : null;
+    const counts = order.kind === 'cpu' && (order.calls ?? 'no') !== 'no';
+    // Calls are counted on the main thread alone.
+    const workers = order.kind === 'cpu' && !counts ? new WorkerThreads(inspector, order.interval) : null;
     if (order.kind === 'cpu') {
       await inspector.send('Profiler.enable');
       await inspector.send('Profiler.setSamplingInterval', { interval: order.interval });
@@ -129,10 +146,12 @@ export async function record(
     await sleep(BEFORE_MS, undefined, { signal: stop }).catch(() => undefined);
     const [start, end] = samplingOf(inspector, order);
     const before = await clocksOf(inspector);
-    const cost = await samplingCost(inspector, start, end);
+    const cost = order.unmeasured ? null : await samplingCost(inspector, start, end);
     const begun = await clocksOf(inspector);
+    const begunMs = performance.now();
     await start();
     await workers?.start();
+    const started = order.unmeasured ? await clocksOf(inspector) : undefined;
     const over = sleep(order.seconds * 1000, undefined, { signal: stop }).catch(() => undefined);
     const why = await Promise.race([
       over.then(() => 'over' as const),
@@ -143,11 +162,17 @@ export async function record(
       throw new InspectorError(
         'The process ended, or closed its inspector, while it was recorded. Its samples went with it.'
       );
+    const ending = order.unmeasured && why === 'over' ? await clocksOf(inspector) : undefined;
+    const counted = counts ? await takeCounts(inspector) : '';
     const [reply, ofWorkers] = await Promise.all([end(), workers?.stop() ?? []]);
     // What was delivered is kept, whatever becomes of the process in the next moment; one that wants to exit is let go at once.
     const ended = why === 'leaving' ? undefined : await clocksOf(inspector).catch(() => undefined);
+    const profile =
+      order.calls === 'alone' ? withoutSamples(0, (performance.now() - begunMs) * 1000) : profileIn(reply);
+    const functions = counts ? await functionsOf(inspector, counted, framesIn(profile)) : null;
     return {
-      json: profileOf(facts, profileIn(reply), ofWorkers),
+      json: functions ? withCalls(profile, functions) : profileOf(facts, profile, ofWorkers),
+      handlingUs: handling([begun, started], [ending, ended]),
       isTrace: ofWorkers.length > 0,
       startedAtUs: startOf(reply, begun, order.kind),
       cpuBefore: usage(earlier, before),
@@ -171,9 +196,17 @@ function profileOf({ pid }: TargetFacts, main: string, ofWorkers: ThreadProfile[
 }
 
 /** How samples are begun and ended; the end answers with them. */
-function samplingOf(inspector: Inspector, { kind, interval }: RecordingOrder): (() => Promise<string>)[] {
-  if (kind === 'cpu')
-    return [() => inspector.send('Profiler.start'), () => inspector.send('Profiler.stop', {}, STOP_MS)];
+function samplingOf(
+  inspector: Inspector,
+  { kind, interval, calls = 'no' }: RecordingOrder
+): (() => Promise<string>)[] {
+  if (kind === 'cpu') {
+    const start = (): Promise<string> => inspector.send('Profiler.start');
+    const end = (): Promise<string> => inspector.send('Profiler.stop', {}, STOP_MS);
+    if (calls === 'no') return [start, end];
+    if (calls === 'alone') return [() => startCounting(inspector), () => stopCounting(inspector)];
+    return [() => start().then(() => startCounting(inspector)), () => stopCounting(inspector).then(end)];
+  }
   const order = {
     samplingInterval: interval,
     includeObjectsCollectedByMajorGC: true,
@@ -211,6 +244,16 @@ function startOf(reply: string, clocks: Clocks | undefined, kind: RecordingOrder
     Number.isFinite(start) ? clocks.wall - (clocks.monotonic - start) : clocks.wall
   );
   return inTimeRange(startedAtUs) ? startedAtUs : Math.round(clocks.wall);
+}
+
+/** CPU within some stretches, microseconds; null where one of them was not measured. */
+function handling(...stretches: (readonly [Clocks | undefined, Clocks | undefined])[]): number | null {
+  let sum = 0;
+  for (const [from, to] of stretches) {
+    if (!from || !to) return null;
+    sum += to.cpu.user + to.cpu.system - from.cpu.user - from.cpu.system;
+  }
+  return sum;
 }
 
 function usage(from: Clocks | undefined, to: Clocks | undefined): number | null {

@@ -25,6 +25,7 @@ export type RecordOutcome =
       cpuBefore: number | null;
       cpuDuring: number | null;
       cost: SamplingCost | null;
+      handlingUs?: number | null;
       /** Whether it holds several threads, as trace events. */
       isTrace?: boolean;
       stoppedMs?: number;

@@ -6,6 +6,11 @@ const seconds = new Intl.DateTimeFormat('en-GB', {
   second: '2-digit',
   fractionalSecondDigits: 3
 });
+const withSeconds = new Intl.DateTimeFormat('en-GB', {
+  hour: '2-digit',
+  minute: '2-digit',
+  second: '2-digit'
+});
 const full = new Intl.DateTimeFormat('en-GB', {
   day: 'numeric',
   month: 'short',
@@ -47,7 +52,9 @@ const DAY_MS = 86_400_000;
 export function axisTime(ms: number, lengthMs: number): string {
   const at = new Date(ms);
   const midnight = at.getHours() === 0 && at.getMinutes() === 0;
-  return lengthMs > 2 * DAY_MS || midnight ? day.format(ms) : clockTime(ms);
+  if (lengthMs > 2 * DAY_MS || midnight) return day.format(ms);
+  // Of a few minutes an axis has marks between them: without seconds two would read alike.
+  return at.getSeconds() === 0 ? clockTime(ms) : withSeconds.format(ms);
 }
 
 const long = new Intl.DateTimeFormat('en-GB', {

@@ -119,7 +119,8 @@
 
 <div class="flex min-h-0 flex-1 flex-col bg-sheet" data-testid="function-over-time">
   <h2 class="flex-none px-4 pt-2 text-[13px]">
-    {sums.frames[frame].name} <span class="font-normal text-ink-3">{place}</span>
+    {sums.frames[frame].name}
+    <span class="font-normal text-ink-3">{place}{place && ', '}CPU a {per} with what it calls</span>
   </h2>
   <Asking of={asked} doing="Adding up this function…" />
   {#if binned && binned.bins.length > 0}

@@ -42,5 +42,6 @@ export function binsOf(
     // Without a request nothing is known of one.
     return by > 0 ? [{ at, release, requests, figure: (us * 1000) / by }] : [];
   });
-  return { bins: bins.sort((a, b) => a.at - b.at), binMs, fromMs, toMs };
+  // Whole bins: the last point is drawn in the middle of its own.
+  return { bins: bins.sort((a, b) => a.at - b.at), binMs, fromMs, toMs: Math.ceil(toMs / binMs) * binMs };
 }
