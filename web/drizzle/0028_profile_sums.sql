@@ -54,4 +54,5 @@ CREATE TABLE `profile_stacks` (
 );
 --> statement-breakpoint
 CREATE UNIQUE INDEX `profile_stacks_what` ON `profile_stacks` (`parent`,`frame_id`);--> statement-breakpoint
-CREATE INDEX `profile_stacks_of` ON `profile_stacks` (`service_id`);
+CREATE INDEX `profile_stacks_of` ON `profile_stacks` (`service_id`);--> statement-breakpoint
+ALTER TABLE `recordings` ADD `handling_us` integer;

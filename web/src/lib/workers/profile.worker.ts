@@ -63,6 +63,8 @@ export interface OpenedProfile {
   /** How long was recorded where samples have no times; 0 where that is not told. */
   recordedNs: number;
   samples: number;
+  /** How often each function was called, where that was counted. */
+  calls?: Float64Array;
   strip: Float32Array;
   warnings: Warning[];
 }
@@ -371,6 +373,7 @@ function describe(
     durationNs: read.durationNs,
     recordedNs: read.recordedNs ?? 0,
     samples: read.recordedSamples ?? read.sampleNode.length,
+    calls: read.calls,
     strip: cpuStrip(read, stripBins),
     warnings
   };

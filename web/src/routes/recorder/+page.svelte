@@ -32,7 +32,20 @@
   let kind = $state<Kind>('cpu');
   let seconds = $state(30);
   let interval = $state<Record<Kind, number>>({ cpu: 1000, allocation: 32_768, heap: 1000, threads: 1000 });
-  let repeat = $state<'once' | 'time' | 'watch'>('once');
+  let calls = $state<'no' | 'beside' | 'alone'>('no');
+  let repeat = $state<'once' | 'time' | 'watch' | 'always'>('once');
+  /** Recording all the time: a slice of every minute, within a budget in percent of a core. */
+  let slices = $state({
+    seconds: 10,
+    interval: 10_000,
+    everyMinutes: 1,
+    budget: 1,
+    inTurn: false,
+    /** Of the chosen process. */
+    service: ''
+  });
+  /** Newest slices whose samples are kept in full; of the others their sums are. */
+  const KEPT_SLICES = 20;
   let everyMinutes = $state(5);
   let keep = $state(48);
   let watch = $state('');
@@ -67,9 +80,18 @@
   }
 
   async function begin(): Promise<void> {
-    const order = { address, kind, seconds, interval: interval[kind] };
+    const order = { address, kind, seconds, interval: interval[kind], calls: kind === 'cpu' ? calls : 'no' };
     if (repeat === 'once') await start(order);
-    else {
+    else if (repeat === 'always') {
+      const when = {
+        by: 'always',
+        everyMinutes: slices.everyMinutes,
+        budget: slices.budget / 100,
+        inTurn: slices.inTurn ? slices.service : ''
+      };
+      const slice = { address, kind: 'cpu', seconds: slices.seconds, interval: slices.interval };
+      await change('POST', '/api/recordings/plans', { ...slice, keep: KEPT_SLICES, when }, 'Plan saved.');
+    } else {
       const when = repeat === 'time' ? { by: 'time', everyMinutes } : { by: 'watch', watch };
       await change('POST', '/api/recordings/plans', { ...order, keep, when }, 'Schedule saved.');
     }
@@ -108,12 +130,21 @@
     </p>
     <h3 class="mt-3 mb-1 heading">What it costs</h3>
     <p class="text-ink-2">
-      {#if kind === 'cpu'}
+      {#if repeat === 'always'}
+        A slice of each minute at a low rate. What it costs is measured as it goes; where that is more than
+        its budget it records half as often, and in the end stops. Its sums stay 30 days, by function,
+        endpoint and release; of the newest {KEPT_SLICES} slices all samples do.
+      {:else if kind === 'cpu'}
         At {formatDuration(interval.cpu * 1000)} this is about {formatCount(samples)} samples and {formatBytes(
           samples * SAMPLE_BYTES
         )}. Each sample stops the program for a moment: ten times finer is ten times the file and ten times
         the stops. The same piece of work is timed without and with sampling first: what it costs is shown
         below.
+        {#if calls !== 'no'}
+          <b class="font-[620]">Counting calls</b> notes each call of each JavaScript function of the main thread.
+          A service that mostly waits hardly notices; one that computes in small functions may take several times
+          as long while it is counted. Count for seconds, not minutes.
+        {/if}
       {:else if kind === 'threads'}
         A thread dump is Node.js’s diagnostic report: what the process does at this moment, also in the middle
         of a computation, within milliseconds.
@@ -129,7 +160,7 @@
   {/snippet}
 
   <ScrollRegion label="Recorder" class="bg-sheet">
-    <ProcessTable bind:address {wanted} />
+    <ProcessTable bind:address bind:service={slices.service} {wanted} />
 
     <form
       class="flex flex-wrap items-end gap-x-4 gap-y-2 border-b border-rule px-4 py-3"
@@ -146,9 +177,27 @@
           ><option value="threads">a thread dump</option></select
         ></Labelled
       >
-      {#if !isDump(kind)}<NumberField label="for, seconds" bind:value={seconds} min={1} max={600} />{/if}
-      {#if kind === 'cpu'}
+      {#if repeat === 'always'}
+        <NumberField label="for, seconds" bind:value={slices.seconds} min={1} max={60} />
+        <NumberField
+          label="a sample every, µs"
+          bind:value={slices.interval}
+          min={1000}
+          step={1000}
+          width="w-24"
+        />
+      {:else if !isDump(kind)}<NumberField label="for, seconds" bind:value={seconds} min={1} max={600} />{/if}
+      {#if repeat === 'always'}
+        <!-- Its samples are chosen above. -->
+      {:else if kind === 'cpu'}
         <NumberField label="a sample every, µs" bind:value={interval.cpu} min={50} step={50} width="w-24" />
+        <Labelled label="calls"
+          ><select class="field" bind:value={calls}
+            ><option value="no">not counted</option><option value="beside">count every call</option><option
+              value="alone">count, without samples</option
+            ></select
+          ></Labelled
+        >
       {:else if kind === 'allocation'}
         <NumberField
           label="a sample every, bytes"
@@ -162,7 +211,7 @@
         ><select class="field" bind:value={repeat}
           ><option value="once">now, once</option><option value="time">again and again</option><option
             value="watch">while a watch is on</option
-          ></select
+          ><option value="always" disabled={kind !== 'cpu'}>all the time, in slices</option></select
         ></Labelled
       >
       {#if repeat === 'time'}
@@ -178,7 +227,14 @@
             >There is no watch yet: <a class="underline" href="/watches">make one</a>.</span
           >{/if}
       {/if}
-      {#if repeat !== 'once'}
+      {#if repeat === 'always'}
+        <NumberField label="of every, minutes" bind:value={slices.everyMinutes} min={1} max={60} />
+        <NumberField label="at most, % of a core" bind:value={slices.budget} min={0.01} max={50} step={0.1} />
+        {#if slices.service}<label class="flex items-center gap-1.5 pb-1"
+            ><input type="checkbox" bind:checked={slices.inTurn} /> every process of {slices.service}, one at
+            a time</label
+          >{/if}
+      {:else if repeat !== 'once'}
         <NumberField label="keep" bind:value={keep} min={1} max={500} />
       {/if}
       <button

@@ -120,6 +120,9 @@ export const CHANGES = {
   addPlan: (id: string, plan: object): InStatement[] => [
     insert('INSERT', tables.recordingPlans, { id, body: JSON.stringify(plan), createdAtUs: nowUs() })
   ],
+  updatePlan: (id: string, plan: object): InStatement[] => [
+    { sql: 'UPDATE recording_plans SET body = ? WHERE id = ?', args: [JSON.stringify(plan), id] }
+  ],
   removePlan: (id: string): InStatement[] => [
     { sql: 'DELETE FROM recording_plans WHERE id = ?', args: [id] }
   ],

@@ -21,11 +21,12 @@ export interface Recording {
   cpuDuring: number | null;
   costLow: number | null;
   costHigh: number | null;
+  handlingUs: number | null;
 }
 
 const SELECT = `SELECT id, address, kind, seconds, "interval", state, message, plan_id AS planId, evidence_id AS evidenceId, service, host,
   "release", pid, started_at_us AS startedAtUs, cpu_before AS cpuBefore, cpu_during AS cpuDuring, cost_low AS costLow,
-  cost_high AS costHigh FROM recordings`;
+  cost_high AS costHigh, handling_us AS handlingUs FROM recordings`;
 
 /** The newest recordings first. */
 export const recordingList = (): Promise<Recording[]> =>
@@ -63,6 +64,12 @@ export async function planList(): Promise<StoredPlan[]> {
     plan: JSON.parse(body) as RecordingPlan,
     createdAtUs
   }));
+}
+
+/** Whether a profile was looked at by who sums recordings up, after the requests of its time were known. */
+export async function isCondensed(evidenceId: string): Promise<boolean> {
+  const rows = await select('SELECT 1 FROM profile_condensed WHERE evidence_id = ?', [evidenceId]);
+  return rows.length > 0;
 }
 
 /** The process with this id that sent spans last. */

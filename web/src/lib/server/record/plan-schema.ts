@@ -46,9 +46,32 @@ export const Plan = v.object({
       )
     }),
     v.object({
+      by: v.literal('always'),
+      everyMinutes: v.pipe(
+        v.number(),
+        v.integer(),
+        v.minValue(1, 'takes 1 minute at least'),
+        v.maxValue(60, 'takes an hour at most')
+      ),
+      /** What it may cost, parts of a core. */
+      budget: v.pipe(
+        v.number(),
+        v.minValue(0.0001, 'takes 0.01 % of a core at least'),
+        v.maxValue(0.5, 'takes half a core at most')
+      ),
+      /** Records one process of this service after another, one host at a time; '' for the one at the address alone. */
+      inTurn: v.optional(v.pipe(v.string(), v.maxLength(300)), '')
+    }),
+    v.object({
       by: v.literal('watch'),
       watch: v.pipe(v.string(), v.minLength(1, 'names a watch'), v.maxLength(100))
     })
   ])
 });
-export type RecordingPlan = v.InferOutput<typeof Plan>;
+export type RecordingPlan = v.InferOutput<typeof Plan> & {
+  /** What became of it: that it was thinned, or ended. */
+  note?: string;
+  ended?: boolean;
+};
+/** A plan that records all the time, in slices. */
+export type SlicePlan = RecordingPlan & { when: { by: 'always' } };

@@ -2,12 +2,21 @@ import { evidenceKindOf } from '$lib/evidence/recorded-kind';
 import { randomUUID } from 'node:crypto';
 import { isOn } from '../watch/queries';
 import { hasRested, repeatedly } from '../watch/schedule';
-import { planList, recordingsOfPlan, type Recording, type StoredPlan } from '../queries/recordings';
+import {
+  isCondensed,
+  planList,
+  recordingsOfPlan,
+  type Recording,
+  type StoredPlan
+} from '../queries/recordings';
 import { removeEvidence } from '../evidence/remove-evidence';
 import { settings } from '../settings';
 import { change } from '../workers';
 import { publish } from '../live';
-import { allowedPlace } from './addresses';
+import { allowedPlace, type Place } from './addresses';
+import { measuresNext, withinBudget } from './plan-cost';
+import type { RecordingPlan, SlicePlan } from './plan-schema';
+import { recordableProcesses } from './processes';
 import { startRecording } from './recorder';
 
 const TICK_MS = 5000;
@@ -22,7 +31,8 @@ export async function isDue(
 ): Promise<boolean> {
   const lastMs = (recorded.at(-1)?.startedAtUs ?? 0) / 1000;
   if (recorded.some(({ state }) => state === 'recording' || state === 'saving')) return false;
-  if (plan.when.by === 'time') return hasRested(plan.when.everyMinutes, lastMs, nowMs);
+  if (plan.ended) return false;
+  if (plan.when.by !== 'watch') return hasRested(plan.when.everyMinutes, lastMs, nowMs);
   if (!hasRested(REST_MINUTES, lastMs, nowMs)) return false;
   return isOn(plan.when.watch);
 }
@@ -33,6 +43,11 @@ async function thinOut({ id, plan }: StoredPlan): Promise<void> {
     ({ state, evidenceId }) => state === 'saved' && evidenceId
   );
   for (const { id: recording, evidenceId } of saved.slice(0, Math.max(0, saved.length - plan.keep))) {
+    // What it came to stays, by function and endpoint; until it is summed up the file stays too.
+    if (plan.kind === 'cpu') {
+      if (!(await isCondensed(evidenceId))) continue;
+      await change('keepProfileSums', evidenceId);
+    }
     await removeEvidence({ id: evidenceId, kind: evidenceKindOf(plan.kind) });
     await change('removeRecording', recording);
     publish('recordings');
@@ -43,13 +58,44 @@ async function tick(): Promise<void> {
   for (const stored of await planList()) {
     const recorded = await recordingsOfPlan(stored.id);
     if (await isDue(stored, recorded, Date.now())) {
-      const place = allowedPlace(stored.plan.address, settings().inspectPlaces);
-      if ('refused' in place) continue;
-      const started = await startRecording(place, stored.plan, stored.id);
+      if (await keptToBudget(stored, recorded)) continue;
+      const place = await placeOf(stored, recorded.length);
+      if (!place) continue;
+      const unmeasured = stored.plan.when.by === 'always' && !measuresNext(recorded, Date.now());
+      const started = await startRecording(place, { ...stored.plan, unmeasured }, stored.id);
       if (!started.ok) await noteMiss(stored, started.message);
     }
     await thinOut(stored);
   }
+}
+
+const isSlices = (plan: RecordingPlan): plan is SlicePlan => plan.when.by === 'always';
+
+/** Thins or ends a plan that costs more than it may. @returns whether it was changed */
+async function keptToBudget({ id, plan }: StoredPlan, recorded: readonly Recording[]): Promise<boolean> {
+  // What was recorded before it was thinned cost what it cost then.
+  const next = isSlices(plan) ? withinBudget(plan, recorded) : null;
+  if (!next) return false;
+  await change('updatePlan', id, next);
+  publish('recordings');
+  return true;
+}
+
+/** Where a plan records next: at its address, or the next process of its service. Null where that may not be recorded, or is not there. */
+async function placeOf({ plan }: StoredPlan, turn: number): Promise<Place | null> {
+  const { inspectPlaces } = settings();
+  if (!isSlices(plan) || plan.when.inTurn === '') {
+    const place = allowedPlace(plan.address, inspectPlaces);
+    return 'refused' in place ? null : place;
+  }
+  const { inTurn } = plan.when;
+  const processes = (await recordableProcesses(inspectPlaces))
+    .filter(({ service }) => service === inTurn)
+    .sort((a, b) => (a.host < b.host ? -1 : 1));
+  const next = processes[turn % Math.max(1, processes.length)];
+  if (!next) return null;
+  const place = allowedPlace(next.address, inspectPlaces);
+  return 'refused' in place ? null : place;
 }
 
 /** A plan whose process does not answer says so among the recordings, once for each time it was due. */

@@ -137,7 +137,8 @@ async function run(
       cpuBefore: outcome.cpuBefore,
       cpuDuring: outcome.cpuDuring,
       costLow: outcome.cost?.low ?? null,
-      costHigh: outcome.cost?.high ?? null
+      costHigh: outcome.cost?.high ?? null,
+      handlingUs: outcome.handlingUs ?? null
     });
     const name = `${order.kind}-${label.service || 'process'}-${label.release || label.pid}.${outcome.isTrace ? 'trace.json' : SUFFIXES[order.kind]}`;
     const taken = await takeEvidence(createReadStream(outcome.file), {
@@ -153,13 +154,20 @@ async function run(
         evidenceId: taken.value.id,
         message:
           outcome.stoppedMs === undefined
-            ? message
+            ? [threadWords(order, outcome.isTrace === true), message].join(' ').trim()
             : `The process was paused for ${formatDuration(outcome.stoppedMs * 1e6)}. ${message}`
       });
   } catch (cause) {
     console.error(`A recording failed: ${(cause as Error).message}`);
     await end(id, 'failed', `It could not be kept. ${(cause as Error).message}`).catch(() => undefined);
   }
+}
+
+/** Which threads a recording is of. */
+function threadWords({ kind, calls = 'no' }: RecordingOrder, isTrace: boolean): string {
+  if (kind !== 'cpu') return '';
+  if (calls !== 'no') return 'Calls of its main thread were counted.';
+  return isTrace ? 'Its worker threads were sampled too.' : 'No other JavaScript thread was sampled.';
 }
 
 const end = (id: string, state: string, message: string): Promise<void> => update(id, { state, message });

@@ -32,6 +32,8 @@
     openTogether?: Action[];
     /** How many requests its weights are of; 0 where that is not known. */
     requests?: number;
+    /** Requests that ran while it was recorded, for calls that were counted. */
+    served?: number;
     /** More that can be done with a function. */
     moreActions?: (frame: number) => Action[];
     /** Text that is searched for, and the part of the picture in view. */
@@ -55,6 +57,7 @@
     added = [],
     openTogether = [],
     requests = 0,
+    served = 0,
     moreActions = () => [],
     search = $bindable(),
     zoom = $bindable(),
@@ -167,6 +170,7 @@
         functions={view.functions}
         sum={view.sum}
         {requests}
+        {served}
         {found}
         selected={screen.selectedFrame}
         onselect={selectFunction}

@@ -1,7 +1,7 @@
 <script lang="ts">
   import FactTable from '$lib/ui/kit/FactTable.svelte';
   import { formatWeight } from '@tromix/core/profile/units';
-  import { formatShare } from '@tromix/core/text/format';
+  import { formatCount, formatShare } from '@tromix/core/text/format';
   import type { Action } from '$lib/ui/kit/actions';
   import type { OpenedProfile, ProfileView } from '$lib/workers/profile.worker';
   import { placeOf } from './profile-reading';
@@ -18,13 +18,15 @@
   const frame = $derived(opened.frames[selected]);
   const weight = $derived(view.functions.find((one) => one.frame === selected) ?? { self: 0, total: 0 });
   const deepest = $derived(opened.deepest[selected]);
+  const calls = $derived(opened.calls?.[selected] ?? 0);
   const origin = $derived(
     frame.package ? `dependency ${frame.package}` : frame.kind === 'app' ? 'application' : frame.kind
   );
   const facts = $derived<[string, string, string][]>([
     ['self', formatWeight(weight.self, opened), formatShare(weight.self / view.sum)],
     ['total', formatWeight(weight.total, opened), formatShare(weight.total / view.sum)],
-    ['deepest', `${deepest}×`, deepest > 1 ? 'recursive' : 'no recursion']
+    ['deepest', `${deepest}×`, deepest > 1 ? 'recursive' : 'no recursion'],
+    ...(calls > 0 ? [['calls', formatCount(calls), 'counted'] as [string, string, string]] : [])
   ]);
 </script>
 

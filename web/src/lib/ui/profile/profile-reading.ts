@@ -1,5 +1,5 @@
 import type { Frame } from '@tromix/core/profile/model';
-import { formatDuration, formatShare } from '@tromix/core/text/format';
+import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
 import { words, type Words } from '@tromix/core/text/words';
 import type { OpenedProfile, ProfileView } from '$lib/workers/profile.worker';
 import { formatWeight, wholeName } from '@tromix/core/profile/units';
@@ -53,6 +53,21 @@ const TAKES: Partial<Record<OpenedProfile['valueType'], string>> = {
   memory: 'was allocated in'
 };
 
+/** What was counted, over the whole recording; null where nothing was. */
+function countedWords({ calls, frames, durationNs }: OpenedProfile): Words | null {
+  if (!calls) return null;
+  let [all, most] = [0, -1];
+  calls.forEach((count, frame) => {
+    all += count;
+    const isOwn = frames[frame].kind === 'app';
+    if (isOwn && count > (most < 0 ? 0 : calls[most])) most = frame;
+  });
+  const over = durationNs > 0 ? ` in ${formatDuration(durationNs)}` : '';
+  return most < 0
+    ? words`${[plural(all, 'call')]} were counted${over}.`
+    : words`${[plural(all, 'call')]} were counted${over}, most of the application’s of ${[frames[most].name]}: ${formatCount(calls[most])}.`;
+}
+
 /** What the selection shows, in two or three sentences. @param begin the first of them, where it is not of one recording */
 export function profileReading(
   opened: OpenedProfile,
@@ -60,6 +75,8 @@ export function profileReading(
   lengthNs: number,
   begin: readonly Words[] = [opening(opened, view, lengthNs)]
 ): Words[] {
+  const counted = countedWords(opened);
+  if (view.samples === 0 && counted) return [counted];
   if (view.samples === 0) return [['No samples in this selection. Select a longer part of the strip.']];
   if (view.sum === 0 && view.idle > 0)
     return [
@@ -69,7 +86,7 @@ export function profileReading(
   const top = view.functions.find(
     ({ frame }) => !['idle', 'program', 'root'].includes(opened.frames[frame].kind)
   );
-  const sentences = [...begin];
+  const sentences = [...begin, ...(counted ? [counted] : [])];
   if (top) {
     const frame = opened.frames[top.frame];
     const share = `${formatShare(top.self / view.sum)} of the ${wholeName(opened)}`;

@@ -5,10 +5,12 @@
   interface Props {
     /** Address of the process that is chosen; '' for none. */
     address: string;
+    /** Its service; '' for none. */
+    service: string;
     /** The process that is looked for, where a link names one; 0 where its id is not known. */
     wanted: { service: string; pid: number } | null;
   }
-  let { address = $bindable(), wanted }: Props = $props();
+  let { address = $bindable(), service = $bindable(), wanted }: Props = $props();
   let targets = $state.raw<Target[] | null>(null);
   let searching = $state(false);
   let refusal = $state('');
@@ -36,6 +38,7 @@
     if (at || address === '') address = (preferred(targets, wanted) ?? answer[0])?.address ?? address;
   }
   $effect(() => void look());
+  $effect(() => void (service = targets?.find((one) => one.address === address)?.service ?? ''));
 
   /** The process a link names: by its id, else the only one of its service. */
   function preferred(found: readonly Target[], process: Props['wanted']): Target | undefined {

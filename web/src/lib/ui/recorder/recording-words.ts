@@ -44,9 +44,7 @@ export const KIND_WORDS: Record<Recording['kind'], string> = {
 };
 /** What was sampled, and what it cost; a dump says how long it stopped the process. */
 export const costWords = (recording: Recording): string =>
-  isDump(recording.kind)
-    ? ''
-    : [samplingWords(recording), 'Only the main thread was sampled.', usedWords(recording)].join(' ').trim();
+  isDump(recording.kind) ? '' : [samplingWords(recording), usedWords(recording)].join(' ').trim();
 function samplingWords({ costLow, costHigh }: Recording): string {
   if (costLow === null || costHigh === null) return 'What it cost could not be measured.';
   if (costHigh <= 0) return 'The same work took no longer while it was sampled.';
@@ -61,6 +59,13 @@ function usedWords({ cpuBefore, cpuDuring }: Recording): string {
 /** A plan as a sentence. @param watches names of watches by their ids */
 export function planWords({ plan }: StoredPlan, watches: Readonly<Record<string, string>> = {}): string {
   const what = `${KIND_WORDS[plan.kind]} of ${plan.address}${isDump(plan.kind) ? '' : ` for ${formatDuration(plan.seconds * 1e9)}`}`;
+  if (plan.when.by === 'always') {
+    const { everyMinutes, budget, inTurn } = plan.when;
+    const whose = inTurn ? `the processes of ${inTurn}, one after another` : plan.address;
+    const each = `${formatDuration(plan.seconds * 1e9)} of every ${formatDuration(everyMinutes * 60e9)}`;
+    const ended = plan.note ? ` ${plan.note}` : '';
+    return `CPU samples of ${whose} all the time, ${each}, for at most ${formatShare(budget)} of a core.${ended}`;
+  }
   return plan.when.by === 'time'
     ? `${what}, every ${formatDuration(plan.when.everyMinutes * 60e9)}, keep ${plan.keep}`
     : `${what}, while the watch “${watches[plan.when.watch] ?? 'that is not here any more'}” is on, keep ${plan.keep}`;

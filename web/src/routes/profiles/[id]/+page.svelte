@@ -179,6 +179,7 @@
         data.nowMs
       )}
       exports={profileExports(screen, item.name, item.startedAtUs)}
+      served={data.during.count}
       compareHref={pairLink('profiles', { after: item.id })}
       bind:search
       bind:zoom

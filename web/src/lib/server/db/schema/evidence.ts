@@ -69,7 +69,9 @@ export const recordings = sqliteTable(
     cpuDuring: real('cpu_during'),
     /** By how much longer the same work took while it was recorded, parts of one; null where not measured. */
     costLow: real('cost_low'),
-    costHigh: real('cost_high')
+    costHigh: real('cost_high'),
+    /** CPU the process used while sampling was begun and its samples were handed over, microseconds; null where not measured. */
+    handlingUs: integer('handling_us')
   },
   (t) => [index('recordings_started').on(t.startedAtUs)]
 );

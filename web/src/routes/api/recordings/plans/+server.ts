@@ -14,7 +14,10 @@ export const POST: RequestHandler = async ({ request }) => {
   if (!plan.ok) return refused(plan.message);
   const place = allowedPlace(plan.value.address, settings().inspectPlaces);
   if ('refused' in place) return refused(place.refused, 403);
-  if (plan.value.when.by === 'time' && plan.value.seconds > plan.value.when.everyMinutes * 60)
+  const { when, kind, calls, seconds } = plan.value;
+  if (when.by === 'always' && (kind !== 'cpu' || calls !== 'no'))
+    return refused('Only CPU samples are recorded all the time: what else there is costs too much.');
+  if (when.by !== 'watch' && seconds > when.everyMinutes * 60)
     return refused(
       'A recording must be over before the next one begins: choose a longer pause or a shorter recording.'
     );
