@@ -55,4 +55,11 @@ CREATE TABLE `profile_stacks` (
 --> statement-breakpoint
 CREATE UNIQUE INDEX `profile_stacks_what` ON `profile_stacks` (`parent`,`frame_id`);--> statement-breakpoint
 CREATE INDEX `profile_stacks_of` ON `profile_stacks` (`service_id`);--> statement-breakpoint
+CREATE TABLE `done_log` (
+	`id` integer PRIMARY KEY NOT NULL,
+	`at_us` integer NOT NULL,
+	`who` text NOT NULL,
+	`what` text NOT NULL
+);
+--> statement-breakpoint
 ALTER TABLE `recordings` ADD `handling_us` integer;

@@ -53,6 +53,7 @@ const Environment = v.object({
   TROMIX_SOURCE_LINK: v.optional(v.pipe(v.string(), v.maxLength(500)), ''),
   TROMIX_WATCH: v.optional(v.string()),
   TROMIX_MCP: v.optional(v.picklist(['', '0', '1'], 'expected 0 or 1'), ''),
+  TROMIX_OBSERVE: v.optional(v.picklist(['', '0', '1'], 'expected 0 or 1'), ''),
   TROMIX_SETTLE_MS: v.optional(integerText, '1500'),
   TROMIX_DEMO: v.optional(v.string()),
   TROMIX_HOSTS: v.optional(v.string(), '')
@@ -106,6 +107,8 @@ export interface Settings {
   hookTargets: Target[];
   /** Whether assistants may ask by the Model Context Protocol. */
   answersAssistants: boolean;
+  /** Whether functions of running processes may be looked at from inside. */
+  mayObserve: boolean;
   /** Folder of recordings to load at start; '' for none. */
   demoFolder: string;
   /** Names the server may be asked by, beside the loopback's. */
@@ -162,6 +165,7 @@ export function settingsFrom(env: NodeJS.ProcessEnv, root: string): Settings {
     loadTargets: targetsFrom('TROMIX_LOAD_TARGETS', e.TROMIX_LOAD_TARGETS),
     hookTargets: targetsFrom('TROMIX_HOOK_TARGETS', e.TROMIX_HOOK_TARGETS),
     answersAssistants: e.TROMIX_MCP === '1',
+    mayObserve: e.TROMIX_OBSERVE === '1',
     demoFolder: e.TROMIX_DEMO ? path.resolve(root, e.TROMIX_DEMO) : '',
     hosts: list(e.TROMIX_HOSTS)
   };

@@ -219,6 +219,7 @@ describe('profileReading', () => {
       labels: [],
       measures: [],
       recordedNs: 0,
+      recorded: null,
       deepest: maxRecursion(profile.frames, profile),
       durationNs: profile.durationNs,
       samples: samples.length,

@@ -65,6 +65,8 @@ export interface OpenedProfile {
   samples: number;
   /** How often each function was called, where that was counted. */
   calls?: Float64Array;
+  /** Functions at the places at which they run, where source maps moved them. */
+  recorded: Frame[] | null;
   strip: Float32Array;
   warnings: Warning[];
 }
@@ -127,6 +129,8 @@ let texts = new Map<string, string>();
 let sourceLine: SourceLine = () => null;
 /** What the profile that is open was made of, where it is the sum of recordings. */
 let sums: FetchedSums | undefined;
+/** Frames as they were recorded, where source maps moved them. */
+let recordedFrames: Frame[] | null = null;
 let shaped: { key: string; tree: ShapedTree } | undefined;
 
 function opened(): Profile {
@@ -203,6 +207,7 @@ const service = {
   /** Takes a profile that was made of something else. */
   take(made: Profile, stripBins: number): OpenedProfile {
     profile = made;
+    recordedFrames = null;
     texts = new Map();
     sourceLine = () => null;
     shaped = undefined;
@@ -311,6 +316,7 @@ async function adopt(
 ): Promise<{ whole: Profile; warnings: Warning[] }> {
   const mapped = applySourceMaps(recorded, hasSources ? await sourceMaps(recorded) : new Map());
   profile = mapped.profile;
+  recordedFrames = profile.frames === recorded.frames ? null : recorded.frames;
   texts = mapped.sources;
   sourceLine = sourceLines(texts, hasSources ? await fetchedLines(profile, texts) : []);
   shaped = undefined;
@@ -374,6 +380,7 @@ function describe(
     recordedNs: read.recordedNs ?? 0,
     samples: read.recordedSamples ?? read.sampleNode.length,
     calls: read.calls,
+    recorded: recordedFrames,
     strip: cpuStrip(read, stripBins),
     warnings
   };

@@ -16,6 +16,7 @@
   import ProcessTable from '$lib/ui/recorder/ProcessTable.svelte';
   import { planWords } from '$lib/ui/recorder/recording-words';
   import RecordingList from '$lib/ui/recorder/RecordingList.svelte';
+  import { viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import type { PageData } from './$types';
 
@@ -127,6 +128,12 @@
       Record one host for a minute or less, while it is slow. A process opens its inspector with <code
         class="num">node --inspect</code
       >, or when it is sent <code class="num">SIGUSR1</code>.
+    </p>
+    <p class="mt-2 text-ink-2">
+      What one function is given and gives back is seen <a
+        class="underline"
+        href={viewLink('/recorder/observe')}>from inside</a
+      >, call by call.
     </p>
     <h3 class="mt-3 mb-1 heading">What it costs</h3>
     <p class="text-ink-2">

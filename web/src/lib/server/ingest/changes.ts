@@ -19,6 +19,8 @@ export interface MarkedFinding {
 }
 type Recording = typeof tables.recordings.$inferInsert;
 
+/** Deeds that are remembered. */
+const MAX_DONE = 1000;
 const NAMES = rowsOf(tables.evidenceNames);
 
 const nowUs = (): number => Date.now() * 1000;
@@ -122,6 +124,14 @@ export const CHANGES = {
   ],
   updatePlan: (id: string, plan: object): InStatement[] => [
     { sql: 'UPDATE recording_plans SET body = ? WHERE id = ?', args: [JSON.stringify(plan), id] }
+  ],
+  /** Notes what was done to a running process. */
+  noteDone: (who: string, what: string): InStatement[] => [
+    insert('INSERT', tables.doneLog, { atUs: nowUs(), who, what }),
+    {
+      sql: `DELETE FROM done_log WHERE id <= (SELECT max(id) FROM done_log) - ${MAX_DONE}`,
+      args: []
+    }
   ],
   removePlan: (id: string): InStatement[] => [
     { sql: 'DELETE FROM recording_plans WHERE id = ?', args: [id] }

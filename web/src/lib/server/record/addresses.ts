@@ -31,6 +31,9 @@ export function readPlaces(text: string): Place[] {
   return places;
 }
 
+/** Whether a place is on this very machine. */
+export const isLoopback = ({ host }: Place): boolean => LOOPBACK.test(host);
+
 /**
  * An address somebody typed, if recordings may go there: to the ports the setting names, of the loopback or of the machine it names them for.
  * Whoever may record must not be able to ask any port of this machine for what answers there.

@@ -8,9 +8,13 @@ import { isDiskFull } from '../evidence/evidence-store';
 import type { Place } from './addresses';
 import { heapCost, type HeapCost } from './heap-cost';
 import { Inspector, InspectorError, listAt } from './inspector';
+import { Observation, type Observed, type ObserveOrder } from './observe';
 import { recordPage, type PageOrder, type RecordedPage } from './page/record-page';
 import { dumpHeap, dumpThreads, factsOf, record, type RecordingOrder, type TargetFacts } from './record';
 import type { SamplingCost } from './sampling-cost';
+
+/** Observations that are remembered. */
+const MAX_OBSERVATIONS = 20;
 
 export interface FoundTarget extends TargetFacts {
   place: Place;
@@ -35,6 +39,42 @@ export type RecordOutcome =
 /** Recordings run off the server's own thread: a profile may be large, and no request should wait for it. */
 class RecorderService {
   readonly #stops = new Map<string, AbortController>();
+  /** What was and is looked at from inside, the oldest first: in memory alone, since it holds values of the program. */
+  readonly #observations = new Map<string, Observation>();
+
+  /** Looks at a function from inside. */
+  async observe(
+    id: string,
+    place: Place,
+    order: ObserveOrder
+  ): Promise<{ ok: true } | { ok: false; message: string }> {
+    try {
+      this.#observations.set(id, await Observation.start(place, order));
+    } catch (cause) {
+      if (!(cause instanceof InspectorError)) throw cause;
+      return { ok: false, message: cause.message };
+    }
+    for (const [old, { observed }] of this.#observations)
+      if (this.#observations.size > MAX_OBSERVATIONS && observed.ended !== '') this.#observations.delete(old);
+    return { ok: true };
+  }
+
+  /** How far one is; null where it is not known any more. */
+  observed(id: string): Promise<Observed | null> {
+    return Promise.resolve(this.#observations.get(id)?.observed ?? null);
+  }
+
+  /** How many are under way. */
+  observing(): Promise<number> {
+    const all = [...this.#observations.values()];
+    return Promise.resolve(all.filter(({ observed }) => observed.ended === '').length);
+  }
+
+  endObservation(id: string): Promise<boolean> {
+    const observation = this.#observations.get(id);
+    observation?.end();
+    return Promise.resolve(observation !== undefined);
+  }
 
   /** Processes whose inspector answers at one of these places. */
   async targets(places: Place[]): Promise<FoundTarget[]> {

@@ -17,6 +17,8 @@
   import ProfileScope from '$lib/ui/profile/ProfileScope.svelte';
   import ProfileStage from '$lib/ui/profile/ProfileStage.svelte';
   import { SHOWS } from '$lib/ui/profile/shows';
+  import type { Action } from '$lib/ui/kit/actions';
+  import { observeLink } from '$lib/ui/recorder/observe-link';
   import { pairLink, viewLink } from '$lib/ui/shell/links';
   import { pinnable } from '$lib/ui/cases/pins.svelte';
   import { evidenceName } from '$lib/ui/compare/evidence-name';
@@ -102,6 +104,12 @@
     opened && screen.selectedFrame >= 0 ? nameOf(opened.frames[screen.selectedFrame]) : shown.chosen
   );
   noteChosen(address);
+  /** From a function to its calls in a process that runs it now. */
+  const moreActions = (frame: number): Action[] => {
+    if (!opened || item.pid === 0) return [];
+    const href = observeLink((opened.recorded ?? opened.frames)[frame], item);
+    return href ? [{ name: 'Look at its calls from inside', href }] : [];
+  };
   function cut(next: Cut | null, done: boolean): void {
     screen.dragged = next;
     if (done) void address.go({ cut: next }).then(() => (screen.dragged = null));
@@ -180,6 +188,7 @@
       )}
       exports={profileExports(screen, item.name, item.startedAtUs)}
       served={data.during.count}
+      {moreActions}
       compareHref={pairLink('profiles', { after: item.id })}
       bind:search
       bind:zoom

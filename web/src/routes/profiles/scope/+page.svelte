@@ -24,6 +24,7 @@
   import { SHOWS } from '$lib/ui/profile/shows';
   import { sumsReading } from '$lib/ui/profile/sums-reading';
   import { sumsUrl } from '$lib/ui/profile/sums-url';
+  import { observeLink } from '$lib/ui/recorder/observe-link';
   import { viewLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
@@ -105,9 +106,12 @@
           {
             name: 'Over time and releases',
             href: address.href({ show: 'over', of: nameOf(opened.frames[frame]) })
-          }
+          },
+          ...(inside(frame) ? [{ name: 'Look at its calls from inside', href: inside(frame) }] : [])
         ]
       : [];
+  const inside = (frame: number): string =>
+    opened ? observeLink((opened.recorded ?? opened.frames)[frame], { service }) : '';
   const recordings = $derived(
     data.profiles.filter((item) => item.service !== '' && inScope(item, of, data.window)).slice(0, 8)
   );

@@ -41,3 +41,12 @@ export const predictions = sqliteTable(
   },
   (t) => [uniqueIndex('predictions_what').on(t.sideA, t.sideB, t.rule, t.subject)]
 );
+
+/** What was done to running processes through this server, and by whom: the newest are kept. */
+export const doneLog = sqliteTable('done_log', {
+  id: integer('id').primaryKey(),
+  atUs: integer('at_us').notNull(),
+  /** Name of the session that asked; '' where no token is asked for. */
+  who: text('who').notNull(),
+  what: text('what').notNull()
+});
