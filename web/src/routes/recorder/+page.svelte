@@ -236,7 +236,7 @@
       {/if}
       {#if repeat === 'always'}
         <NumberField label="of every, minutes" bind:value={slices.everyMinutes} min={1} max={60} />
-        <NumberField label="at most, % of a core" bind:value={slices.budget} min={0.01} max={50} step={0.1} />
+        <NumberField label="at most, % of a core" bind:value={slices.budget} min={0.01} max={50} step="any" />
         {#if slices.service}<label class="flex items-center gap-1.5 pb-1"
             ><input type="checkbox" bind:checked={slices.inTurn} /> every process of {slices.service}, one at
             a time</label

@@ -58,6 +58,7 @@ const ANSWER_MS = 10_000;
 const MAX_VALUE = 200;
 const MAX_ARGUMENTS = 20;
 const MAX_MEMBERS = 8;
+const MAX_ITEMS = 5;
 const MAX_STACK = 30;
 /** Calls of one function that are under way at once; beyond that their ends cannot be told apart. */
 const MAX_OPEN = 100;
@@ -488,21 +489,24 @@ function describe(name: string, value: Remote): string {
   if (type === 'function') return 'a function';
   if (subtype === 'error') return masked('message', description.split('\n')[0]);
   if (!preview) return masked(name, description || value.className || 'an object');
-  return cutText(previewed(name, value.className ?? '', preview), MAX_VALUE);
+  // V8 describes a list by its class and length: `Array(22)`.
+  const length = /^\w+\(\d+\)$/.test(description) ? `${description} ` : '';
+  return cutText(previewed(name, value.className ?? '', preview, length), MAX_VALUE);
 }
 
 function previewed(
   name: string,
   className: string,
-  { subtype, properties, overflow }: NonNullable<Remote['preview']>
+  { subtype, properties, overflow }: NonNullable<Remote['preview']>,
+  length = ''
 ): string {
   const isList = subtype === 'array' || subtype === 'typedarray';
-  const inside = properties.map((property) => {
+  const inside = properties.slice(0, isList ? MAX_ITEMS : MAX_MEMBERS).map((property) => {
     const shown = ofProperty(isList ? name : property.name, property);
     return isList ? shown : `${property.name}: ${shown}`;
   });
-  if (overflow) inside.push('…');
-  const named = ['Object', 'Array', ''].includes(className) ? '' : `${className} `;
+  if (overflow || properties.length > inside.length) inside.push('…');
+  const named = length || (['Object', 'Array', ''].includes(className) ? '' : `${className} `);
   return isList ? `${named}[${inside.join(', ')}]` : `${named}{ ${inside.join(', ')} }`;
 }
 
@@ -511,7 +515,8 @@ function ofProperty(
   { type, subtype, value = '' }: NonNullable<Remote['preview']>['properties'][number]
 ): string {
   if (type === 'string') return quoted(name, value);
-  if (type === 'object' && subtype !== 'null') return value === '' ? '{…}' : masked(name, value);
+  if (type === 'object' && subtype !== 'null')
+    return value === '' || value === 'Object' ? '{…}' : masked(name, value);
   return type === 'function' ? 'a function' : masked(name, value || type);
 }
 

@@ -46,8 +46,8 @@
     result === null ? 'its end was not seen' : `${result.how === 'threw' ? 'threw ' : ''}${result.value}`;
   const COLUMNS: Column<Row>[] = [
     durationColumn('at', 'after', ({ atMs }) => atMs * 1e6, { width: 84 }),
-    textColumn('arguments', 'called with', argumentWords, { width: 240, grows: true }),
-    textColumn('result', 'gave back', resultWords, { width: 220, grows: true }),
+    textColumn('arguments', 'called with', argumentWords, { width: 200, grows: true }),
+    textColumn('result', 'gave back', resultWords, { width: 160, grows: true }),
     durationColumn('took', 'took', ({ tookMs }) => (tookMs === null ? null : tookMs * 1e6), {
       width: 84,
       about: 'From its first to its last statement, without the pauses for looking'
@@ -56,7 +56,7 @@
       width: 84,
       about: 'How long the process stood still for this call'
     }),
-    textColumn('caller', 'called by', ({ stack }) => stack[0] ?? '', { width: 170 })
+    textColumn('caller', 'called by', ({ stack }) => stack[0] ?? '', { width: 150 })
   ];
   const begin = (): Promise<void> =>
     client.start({ address, name, file, line, column, calls, seconds, share: share / 100 });
