@@ -3,7 +3,7 @@ import { StackBuilder } from '../core/src/profile/stack-builder';
 
 /** Functions of a service, and stacks it is met in: few beginnings, many ends, most of the time in a few. */
 const FUNCTIONS = 1500;
-const STACKS = 4000;
+const STACKS = 600;
 const DEPTH = 24;
 
 const frames: Frame[] = [

@@ -67,6 +67,7 @@ export default defineConfig({
     serve('empty', EMPTY, {}),
     serve('bare', BARE, {}),
     serve('beside', BESIDE, {
+      TROMIX_OBSERVE: '1',
       TROMIX_SOURCES: '../workload/src',
       TROMIX_INSPECT: `127.0.0.1:${FLEET_PORT + 100}-${FLEET_PORT + 106}`
     }),

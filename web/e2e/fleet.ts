@@ -6,8 +6,8 @@ const WORKLOAD = fileURLToPath(new URL('../../workload/', import.meta.url));
 const SCRATCH = fileURLToPath(new URL('../../.tmp/e2e-fleet', import.meta.url));
 
 let fleet: ChildProcess | undefined;
-/** Runs Quillhaven beside a server, with faults switched off by name. Nobody asks it for anything but the test. */
-export async function runFleet(fixed: string): Promise<void> {
+/** Runs Quillhaven beside a server, with faults switched off by name, all services of one release where one is named. Nobody asks it for anything but the test. */
+export async function runFleet(fixed: string, release = ''): Promise<void> {
   await stopFleet();
   const child = fork('run.mjs', ['src/live.ts'], {
     cwd: WORKLOAD,
@@ -17,6 +17,7 @@ export async function runFleet(fixed: string): Promise<void> {
       QH_DATA: SCRATCH,
       QH_FIRST_PORT: String(FLEET_PORT),
       QH_FIXED: fixed,
+      QH_RELEASE: release,
       QH_USERS: '0'
     },
     silent: true

@@ -8,7 +8,7 @@ import { FAULTS } from './platform/settings';
 /**
  * Runs Quillhaven beside an application that takes its traces, until it is stopped.
  * Environment: QH_OTLP (where traces go), QH_DATA (the services' files), QH_FIRST_PORT, QH_FIXED (faults switched off: names, or all),
- * QH_USERS (0 for no load), QH_THINK_SECONDS, QH_AGENTS (1 for ship agents beside the harbour office).
+ * QH_RELEASE (of all services; without it 7.2, and of berths the one with the fault or without), QH_USERS (0 for no load), QH_THINK_SECONDS, QH_AGENTS (1 for ship agents beside the harbour office).
  */
 const env = process.env;
 const fixed = new Set((env.QH_FIXED ?? '').split(',').filter(Boolean));
@@ -80,8 +80,8 @@ for (const signal of ['SIGINT', 'SIGTERM', 'disconnect'] as const) process.on(si
 
 // The release that has the fault, or the one that mends it.
 const isFixed = fixed.size > 0;
-await fleet.start('7.2', faults);
-await fleet.replace('berths', isFixed ? '7.4' : '7.3', faults);
+await fleet.start(env.QH_RELEASE ?? '7.2', faults);
+if (!env.QH_RELEASE) await fleet.replace('berths', isFixed ? '7.4' : '7.3', faults);
 hostsTell();
 process.send?.({ ready: fleet.gateway });
 console.log(`Quillhaven answers at ${fleet.gateway}`);

@@ -9,10 +9,10 @@ export interface FetchedSums {
   slices: ScopeSlice[];
 }
 
-/** Fetches the sums of a scope. @param onpart told how many slices of all have come @throws Error where the server does not answer whole */
+/** Fetches the sums of a scope. @param onpart given what has come so far; the rest waits for it @throws Error where the server does not answer whole */
 export async function fetchSums(
   url: string,
-  onpart: (slices: number, of: number) => void = () => undefined
+  onpart: (fetched: FetchedSums) => Promise<void> = () => Promise.resolve()
 ): Promise<FetchedSums> {
   const response = await fetch(url);
   if (!response.ok || !response.body)
@@ -28,7 +28,7 @@ export async function fetchSums(
   const slices: ScopeSlice[] = [];
   while (slices.length < head.slices) {
     slices.push(...slicesOf(await next()));
-    onpart(slices.length, head.slices);
+    if (slices.length < head.slices) await onpart({ head, dictionary, slices });
   }
   return { head, dictionary, slices };
 }

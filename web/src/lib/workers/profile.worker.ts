@@ -74,7 +74,10 @@ export interface OpenedProfile {
 /** The recordings of a scope, opened as one profile. */
 export interface OpenedSums extends OpenedProfile {
   sums: Omit<ScopeSums, 'profile'> &
-    Pick<SumsHead, 'releases' | 'endpoints' | 'valueTypes' | 'fromUs' | 'toUs'>;
+    Pick<SumsHead, 'releases' | 'endpoints' | 'valueTypes' | 'fromUs' | 'toUs'> & {
+      /** How much of the recordings is in it: 1 for all. */
+      part: number;
+    };
   /** Functions that became slower with a release; of one endpoint alone. */
   sinceRelease: FoundSinceRelease[];
 }
@@ -127,8 +130,11 @@ let profile: Profile | undefined;
 let texts = new Map<string, string>();
 /** Text of the lines at which many samples are. */
 let sourceLine: SourceLine = () => null;
-/** What the profile that is open was made of, where it is the sum of recordings. */
-let sums: FetchedSums | undefined;
+/** What the profile that is open was made of, where it is the sum of recordings: with the shares of endpoints, and where those are to be had. */
+let ofShares: Promise<FetchedSums> | undefined;
+let sharesUrl = '';
+/** So long a sum grows before it is shown again. */
+const PART_MS = 350;
 /** Frames as they were recorded, where source maps moved them. */
 let recordedFrames: Frame[] | null = null;
 let shaped: { key: string; tree: ShapedTree } | undefined;
@@ -168,7 +174,7 @@ const service = {
           ...(await loadProfile(url, measure))
         }))
       );
-      const { whole, warnings } = await adopt(combineProfiles(read), hasSources);
+      const { whole, warnings } = await openWhole(combineProfiles(read), hasSources);
       return describe(
         whole,
         stripBins,
@@ -181,25 +187,36 @@ const service = {
     }
   },
 
-  /** Opens the recordings of a scope as one. */
-  async openSums(url: string, { stripBins, hasSources }: Omit<Opening, 'measure'>): Promise<OpenedSums> {
-    sums = await fetchSums(url);
-    const { head, dictionary, slices } = sums;
-    const { releases, endpoints, valueTypes, fromUs, toUs } = head;
-    const { profile: summed, ...figures } = sumScope(dictionary, slices, head.ofEndpoint, head.valueType);
-    const { whole, warnings } = await adopt(summed, hasSources);
-    return {
-      ...describe(whole, stripBins, warnings),
-      sums: { ...figures, releases, endpoints, valueTypes, fromUs, toUs },
-      // Of several endpoints a change of their mix would pass for one of a function.
-      sinceRelease: head.ofEndpoint ? functionSinceRelease.find({ dictionary, slices, releases }) : []
+  /**
+   * Opens the recordings of a scope as one.
+   * @param onpart given what there is so far, where the whole takes a while: the first picture does not wait for it
+   */
+  async openSums(
+    url: string,
+    { stripBins, hasSources }: Omit<Opening, 'measure'>,
+    onpart: (part: OpenedSums) => void
+  ): Promise<OpenedSums> {
+    let shownMs = performance.now();
+    let maps: Promise<ReadonlyMap<string, string>> | undefined;
+    const openedOf = async (fetched: FetchedSums): Promise<OpenedSums> => {
+      maps ??= hasSources ? sourceMaps(fetched.dictionary) : Promise.resolve(new Map());
+      return describeSums(fetched, stripBins, await maps, hasSources);
     };
+    const whole = await fetchSums(url, async (fetched) => {
+      if (performance.now() - shownMs < PART_MS) return;
+      onpart(await openedOf(fetched));
+      shownMs = performance.now();
+    });
+    ofShares = whole.head.ofEndpoint ? Promise.resolve(whole) : undefined;
+    sharesUrl = `${url}&shares=1`;
+    return openedOf(whole);
   },
 
   /** A function over the time and the endpoints of the recordings that are open as one. */
-  functionOver(frame: number): { points: FunctionPoint[]; endpoints: FunctionOfEndpoint[] } {
-    if (!sums) throw new Error('No sums of recordings are open.');
-    const { dictionary, slices, head } = sums;
+  async functionOver(frame: number): Promise<{ points: FunctionPoint[]; endpoints: FunctionOfEndpoint[] }> {
+    // Shares of endpoints are as many bytes as all else, and asked for when they are looked at.
+    ofShares ??= fetchSums(sharesUrl);
+    const { dictionary, slices, head } = await ofShares;
     // Source maps rename functions, and leave their places in the list as they are.
     return functionOver(dictionary, slices, head.ofEndpoint, frame);
   },
@@ -309,12 +326,46 @@ const service = {
 };
 export type ProfileService = typeof service;
 
-/** Makes a profile the one that is open, by its source maps where there may be some. */
-async function adopt(
+const openWhole = async (
   recorded: Profile,
   hasSources: boolean
+): Promise<{ whole: Profile; warnings: Warning[] }> =>
+  adopt(recorded, hasSources ? await sourceMaps(recorded) : new Map(), hasSources);
+
+async function describeSums(
+  { head, dictionary, slices }: FetchedSums,
+  stripBins: number,
+  maps: ReadonlyMap<string, string>,
+  hasSources: boolean
+): Promise<OpenedSums> {
+  const { releases, endpoints, valueTypes, fromUs, toUs } = head;
+  const { profile: summed, ...figures } = sumScope(dictionary, slices, head.ofEndpoint, head.valueType);
+  const { whole, warnings } = await adopt(summed, maps, hasSources);
+  const isWhole = slices.length === head.slices;
+  return {
+    ...describe(whole, stripBins, warnings),
+    sums: {
+      ...figures,
+      releases,
+      endpoints,
+      valueTypes,
+      fromUs,
+      toUs,
+      part: isWhole ? 1 : slices.length / head.slices
+    },
+    // Of several endpoints a change of their mix would pass for one of a function.
+    sinceRelease:
+      head.ofEndpoint && isWhole ? functionSinceRelease.find({ dictionary, slices, releases }) : []
+  };
+}
+
+/** Makes a profile the one that is open, by the source maps there are. */
+async function adopt(
+  recorded: Profile,
+  maps: ReadonlyMap<string, string>,
+  hasSources: boolean
 ): Promise<{ whole: Profile; warnings: Warning[] }> {
-  const mapped = applySourceMaps(recorded, hasSources ? await sourceMaps(recorded) : new Map());
+  const mapped = applySourceMaps(recorded, maps);
   profile = mapped.profile;
   recordedFrames = profile.frames === recorded.frames ? null : recorded.frames;
   texts = mapped.sources;
@@ -342,7 +393,7 @@ async function fetchedLines(
 const MAX_MAPS = 40;
 
 /** The source maps of the built files a profile names. */
-async function sourceMaps({ frames }: Profile): Promise<Map<string, string>> {
+async function sourceMaps({ frames }: Pick<Profile, 'frames'>): Promise<Map<string, string>> {
   const built = new Set(
     frames.flatMap(({ kind, file }) =>
       (kind === 'app' || kind === 'dependency') && /\.[cm]?js$/.test(file) ? [file] : []

@@ -177,9 +177,10 @@ export class ProfileSums {
   /** 0 for those that have none. */
   async #frameNumbers(service: number, frames: readonly Frame[]): Promise<number[]> {
     const numbers = new Array<number>(frames.length).fill(0);
+    // In this order: the other way round each function of the store would be held against each of the list.
     const found = await jsonOf<[number, number]>(
       this.#database,
-      `SELECT json_group_array(json_array(j.key, f.id)) FROM json_each(?2) j JOIN profile_frames f ON f.service_id = ?1 AND f.name = j.value->>0
+      `SELECT json_group_array(json_array(j.key, f.id)) FROM json_each(?2) j CROSS JOIN profile_frames f ON f.service_id = ?1 AND f.name = j.value->>0
         AND f.file = j.value->>1 AND f.line = j.value->>2 AND f.col = j.value->>3`,
       [service, jsonRows(frames.map(({ name, file, line, column }) => [name, file, line, column]))]
     );

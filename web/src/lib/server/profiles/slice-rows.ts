@@ -22,10 +22,13 @@ export interface SliceRow {
 export const SLICE_COLUMNS = `id, value_type AS valueType, service_id AS serviceId, host_id AS hostId, release_id AS releaseId, pid,
   start_us AS startUs, length_us AS lengthUs, span_us AS spanUs, samples, busy_us AS busyUs, idle_us AS idleUs, weights`;
 
-/** What endpoints had of some slices, by slice. */
-export async function endpointSumsOf(slices: readonly number[]): Promise<Map<number, EndpointSums[]>> {
+/** What endpoints had of some slices, by slice. @param withWeights false where only figures are wanted: their weights are none */
+export async function endpointSumsOf(
+  slices: readonly number[],
+  withWeights = true
+): Promise<Map<number, EndpointSums[]>> {
   const rows = await select<Omit<EndpointSums, 'weights'> & { sliceId: number; weights: ArrayBuffer }>(
-    `SELECT slice_id AS sliceId, endpoint_id AS endpoint, requests, busy_us AS busyUs, shared_us AS sharedUs, weights
+    `SELECT slice_id AS sliceId, endpoint_id AS endpoint, requests, busy_us AS busyUs, shared_us AS sharedUs, ${withWeights ? 'weights' : "x'' AS weights"}
       FROM profile_endpoint_slices WHERE ${oneOf('slice_id')}`,
     [JSON.stringify(slices)]
   );

@@ -72,11 +72,15 @@ interface SliceRow {
   service: number;
 }
 
-/** The sums of a scope as they are sent. @param wanted what is weighed; '' for what most slices weigh */
+/**
+ * The sums of a scope as they are sent.
+ * @param wanted what is weighed; '' for what most slices weigh @param withShares with the weights of each endpoint, where the scope is not of one
+ */
 export async function* profileSums(
   scope: Scope,
   wanted: string,
-  nowMs: number
+  nowMs: number,
+  withShares = false
 ): AsyncGenerator<Uint8Array, void, undefined> {
   const window = await sumsWindow(scope, nowMs);
   const { sql, args } = slicesFilter(scope, window);
@@ -108,7 +112,7 @@ export async function* profileSums(
   yield* dictionary(services);
   const only = new Set(head.endpoints.filter(({ name }) => name === scope.endpoint).map(({ id }) => id));
   for (let at = 0; at < slices.length; at += TOGETHER)
-    yield await chunk(slices.slice(at, at + TOGETHER), ofEndpoint ? only : null);
+    yield await chunk(slices.slice(at, at + TOGETHER), ofEndpoint ? only : null, ofEndpoint || withShares);
 }
 
 function choose(
@@ -153,10 +157,14 @@ async function* dictionary(services: readonly number[]): AsyncGenerator<Uint8Arr
 }
 
 /** @param only endpoints whose share alone is sent; null for everything */
-async function chunk(rows: readonly SliceRow[], only: ReadonlySet<number> | null): Promise<Uint8Array> {
+async function chunk(
+  rows: readonly SliceRow[],
+  only: ReadonlySet<number> | null,
+  withShares: boolean
+): Promise<Uint8Array> {
   const ids = rows.map(({ id }) => id);
   const [shares, weights] = await Promise.all([
-    endpointSumsOf(ids),
+    endpointSumsOf(ids, withShares),
     only
       ? []
       : select<{ id: number; weights: ArrayBuffer }>(

@@ -64,7 +64,9 @@
     ...(byTime ? ['time' as const] : []),
     ...(byRequests ? ['requests' as const] : [])
   ]);
-  const scaling = $derived(scalings.find((one) => one === address.shown.by) ?? (byTime ? 'time' : 'share'));
+  /** Sums of scopes know their requests: their figures are of one. */
+  const suits = $derived<Scaling>(client?.requests ? 'requests' : byTime ? 'time' : 'share');
+  const scaling = $derived(scalings.find((one) => one === address.shown.by) ?? suits);
   /** What each side's weights are divided by. */
   const PER: Record<Scaling, (side: Side) => number> = {
     share: () => 0,

@@ -1,4 +1,4 @@
-import type { Remote } from 'comlink';
+import { proxy, type Remote } from 'comlink';
 import type { Profile } from '@tromix/core/profile/model';
 import type { OriginsOverTime } from '@tromix/core/profile/strip';
 import { openProfile, type OpenProfile } from './open-profile';
@@ -47,10 +47,11 @@ export class ProfileClient {
 
   async #read(source: ProfileSource): Promise<void> {
     const opened = await this.#opened(source);
-    if ('error' in opened) {
-      this.error = opened.error;
-      return;
-    }
+    if ('error' in opened) this.error = opened.error;
+    else this.#take(opened);
+  }
+
+  #take(opened: OpenedProfile | OpenedSums): void {
     this.opened = opened;
     if ('sums' in opened) this.sums = opened;
     void this.#work();
@@ -59,7 +60,12 @@ export class ProfileClient {
   #opened(source: ProfileSource): Promise<OpenedProfile | OpenedSums | { error: string }> {
     if ('profile' in source) return this.service.take(source.profile, STRIP_BINS);
     const { hasSources } = source;
-    if ('sums' in source) return this.service.openSums(source.sums, { hasSources, stripBins: STRIP_BINS });
+    if ('sums' in source)
+      return this.service.openSums(
+        source.sums,
+        { hasSources, stripBins: STRIP_BINS },
+        proxy((part) => this.#take(part))
+      );
     return this.service.open(source.parts, { hasSources, measure: source.measure, stripBins: STRIP_BINS });
   }
 

@@ -9,6 +9,8 @@ export function sumsReading({ sums, valueType }: OpenedSums, endpoint: string): 
   const ofAll = (toUs - fromUs) * Math.max(1, processes);
   const covered = words`Recordings of ${[plural(processes, 'process', 'processes')]} cover ${time(coveredUs)} of the ${time(toUs - fromUs)} here${processes > 1 ? ' of each' : ''}, ${formatShare(coveredUs / ofAll)} of it. The rest is not known.`;
   const does = valueType === 'cpu' ? 'computed' : 'ran';
+  if (sums.part < 1)
+    return [words`${[formatShare(sums.part)]} of the recordings are added up; the rest comes.`];
   if (endpoint === '')
     return [covered, words`In them the code ${does} for ${[time(busyUs)]} and was idle for ${time(idleUs)}.`];
   const each = requests > 0 ? busyUs / requests : 0;

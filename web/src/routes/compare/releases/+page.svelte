@@ -31,9 +31,8 @@
   {#snippet about({ durationsNs, requests })}
     <p class="text-ink-2">
       {#each ['before', 'after'] as const as side (side)}
-        {releases[side]}: {formatDuration(durationsNs[side])} recorded{#if requests[side] > 0}, {formatCount(
-            Math.round(requests[side] * 10) / 10
-          )} requests{/if}.
+        {side === 'before' ? '' : ' '}{releases[side]}: {formatDuration(durationsNs[side])} recorded{#if requests[side] > 0},
+          {formatCount(Math.round(requests[side] * 10) / 10)} requests{/if}.
       {/each}
     </p>
     <p class="text-ink-3">
