@@ -70,7 +70,7 @@ test('from an endpoint to the function that is slower since a release, its line,
   // The two releases, one over the other.
   await finding.getByRole('link', { name: 'Show the difference' }).click();
   await expect(page.getByTestId('flame')).toBeVisible();
-  await expect(reading).toContainText(/8\.1: .* recorded, .* requests\.\s+8\.2: .* recorded/);
+  await expect(reading).toContainText(/8\.1: .* recorded,\s+[\d.]+ requests\.\s+8\.2: .* recorded/);
   await expect(page.getByRole('option', { name: /StampError/ })).toContainText('▲');
   await page.goBack();
 
