@@ -251,6 +251,26 @@ const VIEWS: Record<string, (page: Page) => Promise<void>> = {
     await page.goto('/connect');
     await expect(page.getByRole('region', { name: 'How to send' })).toBeVisible();
   },
+  'all recordings of an endpoint': async (page) => {
+    await page.goto('/profiles/scope?service=berths&endpoint=POST+%2Fcalls%2F%3Aid%2Fberth');
+    await expect(page.getByTestId('flame')).toBeVisible();
+    await expect(page.getByRole('option', { name: /craneHours/ })).toBeVisible();
+  },
+  'a function over time': async (page) => {
+    await page.goto('/profiles/scope?service=berths&show=over');
+    await expect(page.getByRole('application', { name: /^CPU of / })).toBeVisible();
+    await expect(page.getByRole('table', { name: 'Endpoints that run it' })).toBeVisible();
+  },
+  'recordings of two releases': async (page) => {
+    await page.goto(
+      '/compare/releases?service=berths&endpoint=POST+%2Fcalls%2F%3Aid%2Fberth&before=7.2&after=7.3'
+    );
+    await expect(page.getByTestId('flame')).toBeVisible();
+  },
+  'one function from inside': async (page) => {
+    await page.goto('/recorder/observe');
+    await expect(page.getByRole('heading', { name: 'Functions are not looked at here' })).toBeVisible();
+  },
   recorder: async (page) => {
     await page.goto('/recorder');
     await expect(page.getByText('No process with an open inspector was found.')).toBeVisible();
