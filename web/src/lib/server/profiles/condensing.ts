@@ -12,14 +12,14 @@ import { countDuring, placesDuring } from '../queries/recorded-requests';
 import { ThreadEnded } from '../thread';
 import { repeatedly } from '../watch/schedule';
 import { callCondenser, callWriter, change } from '../workers';
+import { LookAgain } from './look-again';
 import { thinOut } from './thin-out';
 
 const LOOK_MS = 3000;
+const THIN_MS = 60_000;
 /** Profiles that came so lately are looked at again, whether more of the requests of their time are known by now. */
 const FRESH_US = 24 * 3600e6;
-/** So often at the most, microseconds: requests come one after another. */
-const AGAIN_US = 20e6;
-const AT_ONCE = 200;
+const AT_ONCE = 1000;
 /** Requests of one recording that are told apart; with more it is summed up as a whole. */
 const MOST_REQUESTS = 20_000;
 /** Spans are read for so many requests at once. */
@@ -34,22 +34,31 @@ type Profile = EvidenceItem<'profile'>;
  * requests that ran in its time.
  */
 export function keepCondensing(): void {
-  repeatedly(LOOK_MS, condenseDue, (cause) =>
-    console.error(`Recordings could not be summed up: ${(cause as Error).message}`)
-  );
+  const failed = (cause: unknown): void =>
+    console.error(`Recordings could not be summed up: ${(cause as Error).message}`);
+  repeatedly(LOOK_MS, condenseDue, failed);
+  repeatedly(THIN_MS, () => thinOut(Date.now()), failed);
 }
+
+/** Requests come one after another, and then no more. */
+const lookAgain = new LookAgain();
 
 async function condenseDue(): Promise<void> {
   let done = 0;
-  for (const { id, requests } of await candidates()) {
+  const now = Date.now();
+  const found = await candidates();
+  lookAgain.keep(new Set(found.map(({ id }) => id)));
+  for (const { id, requests } of found) {
+    if (!lookAgain.isDue(id, now)) continue;
     const item = await itemOfKind(id, 'profile');
     if (!item) continue;
     const known = await countDuring(item);
+    lookAgain.looked(id, now, known !== requests);
     if (known === requests) continue;
     await condenseOne(item, known);
     done++;
   }
-  if (done + (await thinOut(Date.now())) > 0) publish('profiles');
+  if (done > 0) publish('profiles');
 }
 
 /** New profiles, and fresh ones with the number of requests they were summed up with. */
@@ -57,9 +66,9 @@ const candidates = (): Promise<{ id: string; requests: number | null }[]> =>
   select(
     `SELECT e.id AS id, c.requests AS requests FROM evidence e LEFT JOIN profile_condensed c ON c.evidence_id = e.id
       WHERE e.kind = 'profile' AND (c.evidence_id IS NULL
-        OR (e.received_at_us > ?1 AND c.at_us < ?2 AND c.message = ''))
+        OR (e.received_at_us > ? AND c.message = ''))
       ORDER BY c.at_us LIMIT ${AT_ONCE}`,
-    [Date.now() * 1000 - FRESH_US, Date.now() * 1000 - AGAIN_US]
+    [Date.now() * 1000 - FRESH_US]
   );
 
 /** What a profile must say to be summed up; '' where it does. */
