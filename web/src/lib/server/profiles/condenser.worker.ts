@@ -73,7 +73,8 @@ class Condenser {
       return { ok: true, valueType, condensed };
     } catch (cause) {
       if (cause instanceof EvidenceError) return { ok: false, message: cause.message };
-      throw cause;
+      // A file that went meanwhile, or one that its reader did not foresee: it is not tried for ever.
+      return { ok: false, message: `It could not be read: ${(cause as Error).message}` };
     }
   }
 

@@ -12,6 +12,7 @@ import { countDuring, placesDuring } from '../queries/recorded-requests';
 import { ThreadEnded } from '../thread';
 import { repeatedly } from '../watch/schedule';
 import { callCondenser, callWriter, change } from '../workers';
+import type { Condensed } from './condenser.worker';
 import { LookAgain } from './look-again';
 import { thinOut } from './thin-out';
 
@@ -29,13 +30,14 @@ const WITHIN_MS = 120_000;
 
 type Profile = EvidenceItem<'profile'>;
 
+const failed = (cause: unknown): void =>
+  console.error(`Recordings could not be summed up: ${(cause as Error).message}`);
+
 /**
  * Sums recordings up until the server ends, so that they can be added to others: each when it comes, and again while more becomes known of the
  * requests that ran in its time.
  */
 export function keepCondensing(): void {
-  const failed = (cause: unknown): void =>
-    console.error(`Recordings could not be summed up: ${(cause as Error).message}`);
   repeatedly(LOOK_MS, condenseDue, failed);
   repeatedly(THIN_MS, () => thinOut(Date.now()), failed);
 }
@@ -55,8 +57,8 @@ async function condenseDue(): Promise<void> {
     const known = await countDuring(item);
     lookAgain.looked(id, now, known !== requests);
     if (known === requests) continue;
-    await condenseOne(item, known);
-    done++;
+    // One that cannot be stored just now holds up no other: it is tried again.
+    await condenseOne(item, known).then(() => done++, failed);
   }
   if (done > 0) publish('profiles');
 }
@@ -81,27 +83,23 @@ async function condenseOne(item: Profile, requests: number): Promise<void> {
   const { id, service, host, release, pid } = item;
   const lacks = missing(item);
   if (lacks) return change('noteCondensed', id, requests, lacks);
+  const found = await sumsOf(item, requests);
+  if (!found.ok) return change('noteCondensed', id, requests, found.message);
+  const { valueType, condensed } = found;
+  const summed = { source: id, service, host, release, pid, requests, valueType, condensed };
+  await callWriter((writer) => writer.addProfileSums(summed));
+}
+
+/** What a profile comes to; why it comes to nothing, where it cannot be read. */
+async function sumsOf(item: Profile, requests: number): Promise<Condensed> {
   try {
     const served = requests > MOST_REQUESTS ? [] : await servedDuring(item);
-    const found = await guarded({ kind: 'file', id, name: item.name }, () =>
+    return await guarded({ kind: 'file', id: item.id, name: item.name }, () =>
       callCondenser((condenser) => condenser.condense(fileOf(item), item.startedAtUs!, served), WITHIN_MS)
-    );
-    if (!found.ok) return await change('noteCondensed', id, requests, found.message);
-    await callWriter((writer) =>
-      writer.addProfileSums({
-        source: id,
-        service,
-        host,
-        release,
-        pid,
-        requests,
-        valueType: found.valueType,
-        condensed: found.condensed
-      })
     );
   } catch (cause) {
     if (cause instanceof NotTried || cause instanceof ThreadEnded)
-      return change('noteCondensed', id, requests, cause.message);
+      return { ok: false, message: cause.message };
     throw cause;
   }
 }
