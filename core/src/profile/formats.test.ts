@@ -281,6 +281,15 @@ describe('time within stretches', () => {
             Math.max(a, b) * profile.durationNs
           ]);
           const busy = busyWithin(profile, Float64Array.from(stretches.flat()));
+          // Of one function: what a selection weighs that keeps its stacks alone.
+          const frame = profile.nodeFrame[profile.nodeFrame.length - 1];
+          const only = shape(profile, {
+            ...UNSHAPED,
+            acts: [{ act: 'only', target: { by: 'frame', frame } }]
+          });
+          busyWithin(profile, Float64Array.from(stretches.flat()), frame).forEach((ns, i) =>
+            expect(ns).toBeCloseTo(slice(profile, between(stretches[i][0], stretches[i][1]), only).sum, 3)
+          );
           stretches.forEach(([from, to], i) =>
             expect(Math.abs(busy[i] - slice(profile, between(from, to)).sum)).toBeLessThan(1)
           );

@@ -290,9 +290,9 @@ const service = {
     );
   },
 
-  /** How much the process computed in each of many stretches. */
-  busyWithin(stretches: Float64Array): Float64Array {
-    return busyWithin(opened(), stretches);
+  /** How much the process computed in each of many stretches, of one function where one is named. */
+  busyWithin(stretches: Float64Array, frame = -1): Float64Array {
+    return busyWithin(opened(), stretches, frame);
   },
 
   /** The text of a source file that came with a source map; null where none did. */

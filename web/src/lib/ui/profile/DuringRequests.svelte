@@ -18,11 +18,14 @@
     /** When the recording began, epoch milliseconds. */
     beganMs: number;
     selection: { from: number; to: number } | null;
+    /** The function that is chosen, and its name; −1 for none. */
+    frame: number;
+    frameName: string;
     /** Shows only what ran during the requests of an endpoint. */
     onendpoint: (endpoint: string) => void;
     hrefAt: (cut: { from: number; to: number }) => string;
   }
-  let { during, client, beganMs, selection, onendpoint, hrefAt }: Props = $props();
+  let { during, client, beganMs, selection, frame, frameName, onendpoint, hrefAt }: Props = $props();
 
   const inside = $derived(
     during.requests.filter(
@@ -35,6 +38,15 @@
     (stretches) => client.service.busyWithin(stretches),
     { keep: true }
   );
+  /** The same of the chosen function alone, with what it calls. */
+  const ofFrame = resource(
+    () =>
+      frame < 0
+        ? null
+        : { frame, stretches: Float64Array.from(inside.flatMap(({ fromNs, toNs }) => [fromNs, toNs])) },
+    (asked) => client.service.busyWithin(asked.stretches, asked.frame),
+    { keep: true }
+  );
   interface Row {
     key: string;
     endpoint: string;
@@ -42,6 +54,7 @@
     toNs: number;
     failed: boolean;
     busyNs: number;
+    frameNs: number;
     others: number;
     path: string;
   }
@@ -56,6 +69,7 @@
       toNs: request.toNs,
       failed: request.failed,
       busyNs: busy.value?.[i] ?? 0,
+      frameNs: (frame < 0 ? null : ofFrame.value?.[i]) ?? 0,
       // Those that began before its end, but for those that were over before it began, and itself.
       others: lowerBound(starts, request.toNs) - lowerBound(ends, request.fromNs) - 1
     }));
@@ -71,7 +85,7 @@
     }
     return [...sums].map(([endpoint, sum]) => ({ endpoint, ...sum })).sort((a, b) => b.busyNs - a.busyNs);
   });
-  const COLUMNS: Column<Row>[] = [
+  const columns = $derived<Column<Row>[]>([
     textColumn('endpoint', 'endpoint', ({ endpoint }) => endpoint, { width: 180, grows: true }),
     {
       key: 'began',
@@ -86,6 +100,14 @@
       width: 110,
       about: 'CPU time of the whole process while this request ran, for any request'
     }),
+    ...(frame < 0
+      ? []
+      : [
+          durationColumn<Row>('function', `${frameName} meanwhile`, ({ frameNs }) => frameNs, {
+            width: 150,
+            about: 'CPU of this function with what it calls while the request ran, for any request'
+          })
+        ]),
     shareColumn('share', 'of its time', ({ busyNs, fromNs, toNs }) => busyNs / (toNs - fromNs || 1), {
       width: 80
     }),
@@ -93,7 +115,7 @@
       width: 64,
       about: 'Requests of this process that ran at the same time, at least in part'
     })
-  ];
+  ]);
 </script>
 
 <div class="flex min-h-0 flex-1 flex-col bg-sheet" data-testid="during-requests">
@@ -123,8 +145,8 @@
   </div>
   <DataTable
     {rows}
-    sort="-cpu"
-    columns={COLUMNS}
+    sort={frame < 0 ? '-cpu' : '-function'}
+    {columns}
     keyOf={(row) => row.key}
     hrefOf={(row) => viewLink(row.path, NO_PICKS)}
     label="Requests while this was recorded"

@@ -149,6 +149,8 @@
       {client}
       beganMs={item.startedAtUs / 1000}
       {selection}
+      frame={screen.selectedFrame >= 0 ? screen.selectedFrame : (screen.index.get(shown.chosen) ?? -1)}
+      frameName={chosenName.split(' ')[0]}
       onendpoint={(endpoint) => void address.go({ show: 'root', during: endpoint })}
       hrefAt={(part) => address.href({ show: 'root', cut: part, during: '' })}
     />

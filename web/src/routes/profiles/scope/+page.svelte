@@ -119,7 +119,8 @@
     viewLink(
       `/profiles/${id}`,
       {},
-      { ...(endpoint ? { during: endpoint } : {}), ...(chosenName ? { at: chosenName } : {}) }
+      // With a function: the very requests it costs.
+      chosenName ? { show: 'requests', at: chosenName } : endpoint ? { during: endpoint } : {}
     );
   const differenceHref = (before: string, after: string, at: string): string =>
     viewLink('/compare/releases', { release: '' }, { before, after, at });
