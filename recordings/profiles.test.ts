@@ -150,6 +150,10 @@ it('reads a JVM’s own recording: samples, allocation and waiting for locks', (
   const allocated = open('tides.jfr.json.gz', 'allocation').profile;
   expect(weightOf(allocated, 'Tides.stamps').total / slice(allocated).sum).toBeGreaterThan(0.95);
   const waited = open('tides.jfr.json.gz', 'waiting for locks').profile;
+  // What each waited for, and who had it, as the JVM tells.
+  const told = Object.fromEntries((waited.labels ?? []).map(({ key, values }) => [key, values]));
+  expect(told['waits for']).toEqual(['the lock of java.lang.Object']);
+  expect(told['held by'].every((name) => /^gate-\d$/.test(name))).toBe(true);
   // Two that take turns for two seconds: at each moment one of them waits.
   expect(weightOf(waited, 'Tides.held').total / 1e9).toBeCloseTo(2, 0);
   expect(open('tides.jfr.json.gz').warnings).toEqual([]);

@@ -4,6 +4,7 @@ import type { FileHead } from '../formats/file-head';
 import { whoseJava } from '../whose/java';
 import { NATIVE } from '../whose/whose';
 import { FrameTable } from './frame-table';
+import { LabelTable } from './label-table';
 import { LineCounts } from './line-counts';
 import type { Profile } from './model';
 import { StackBuilder } from './stack-builder';
@@ -30,6 +31,13 @@ interface JfrEvent {
     tlabSize?: number;
     sampledThread?: JfrThread | null;
     eventThread?: JfrThread | null;
+    /** Of waits: what is waited for, and who had the lock. */
+    monitorClass?: { name?: string } | null;
+    parkedClass?: { name?: string } | null;
+    previousOwner?: JfrThread | null;
+    host?: string | null;
+    port?: number | null;
+    path?: string | null;
     stackTrace?: { truncated?: boolean; frames?: JfrFrame[] } | null;
   };
 }
@@ -76,9 +84,43 @@ const MEASURES: Record<string, Measure> = {
   waiting: {
     valueType: 'waiting',
     unit: 'nanoseconds',
-    weigh: { 'jdk.JavaMonitorWait': duration, 'jdk.ThreadPark': duration, 'jdk.ThreadSleep': duration }
+    weigh: {
+      'jdk.JavaMonitorWait': duration,
+      'jdk.ThreadPark': duration,
+      'jdk.ThreadSleep': duration,
+      'jdk.SocketRead': duration,
+      'jdk.SocketWrite': duration,
+      'jdk.FileRead': duration,
+      'jdk.FileWrite': duration
+    }
   }
 };
+
+/** What a thread waits for, in words; '' for what is no wait. */
+function awaited(type: string, values: NonNullable<JfrEvent['values']>): string {
+  const of = (named: { name?: string } | null | undefined): string => {
+    const name = named?.name?.replaceAll('/', '.');
+    return name ? ` ${name}` : '';
+  };
+  switch (type) {
+    case 'jdk.JavaMonitorEnter':
+      return `the lock of${of(values.monitorClass) || ' an object'}`;
+    case 'jdk.JavaMonitorWait':
+      return `a notice of${of(values.monitorClass) || ' an object'}`;
+    case 'jdk.ThreadPark':
+      return `to be unparked${values.parkedClass ? `, by${of(values.parkedClass)}` : ''}`;
+    case 'jdk.ThreadSleep':
+      return 'time to pass';
+    case 'jdk.SocketRead':
+    case 'jdk.SocketWrite':
+      return `the network${values.host ? `, ${values.host}:${values.port ?? ''}` : ''}`;
+    case 'jdk.FileRead':
+    case 'jdk.FileWrite':
+      return 'a file';
+    default:
+      return '';
+  }
+}
 
 /** True for what `jfr print --json` begins with. */
 export const looksLikeJfrJson = ({ text }: Pick<FileHead, 'text'>): boolean =>
@@ -136,6 +178,7 @@ function profileOf(
   const builder = new StackBuilder(table.root());
   const lines = new LineCounts();
   const threads = new ThreadTable();
+  const labels = new LabelTable();
   const [nodes, weights, of]: [number[], number[], number[]] = [[], [], []];
   for (const { type = '', values } of events) {
     if (!values || !Object.hasOwn(weigh, type)) continue;
@@ -156,6 +199,11 @@ function profileOf(
     if (line > 0) lines.add(node, line, weight);
     const thread = values.sampledThread ?? values.eventThread;
     const name = thread?.javaName || thread?.osName || 'not told';
+    const waitsFor = awaited(type, values);
+    if (waitsFor) labels.add('waits for', waitsFor);
+    const owner = values.previousOwner?.javaName || values.previousOwner?.osName;
+    if (owner) labels.add('held by', owner);
+    labels.keep(nodes.length);
     nodes.push(node);
     weights.push(weight);
     of.push(threads.numberOf(name));
@@ -172,6 +220,7 @@ function profileOf(
     sampleThread: threads.names.length > 1 ? Uint16Array.from(of) : null,
     threads: threads.names.length > 0 ? threads.names : ['all threads'],
     durationNs: 0,
+    labels: labels.labels(nodes.length),
     ticks: lines.ticks(tree.nodeFrame.length)
   };
 }
