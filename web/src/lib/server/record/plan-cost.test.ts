@@ -1,6 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import type { Recording } from '../queries/recordings';
-import { measuresNext, planCost, withinBudget } from './plan-cost';
+import { measuresNext, planCost, withinBudget, type Costed } from './plan-cost';
 import type { SlicePlan } from './plan-schema';
 
 const plan = (everyMinutes: number, budget = 0.01): SlicePlan => ({
@@ -12,16 +11,15 @@ const plan = (everyMinutes: number, budget = 0.01): SlicePlan => ({
   keep: 20,
   when: { by: 'always', everyMinutes, budget, inTurn: '' }
 });
-const recorded = (more: Partial<Recording>): Recording =>
-  ({
-    state: 'saved',
-    costLow: null,
-    costHigh: null,
-    cpuDuring: 0.5,
-    handlingUs: 60_000,
-    startedAtUs: 0,
-    ...more
-  }) as Recording;
+const recorded = (more: Partial<Costed>): Costed => ({
+  state: 'saved',
+  costLow: null,
+  costHigh: null,
+  cpuDuring: 0.5,
+  handlingUs: 60_000,
+  startedAtUs: 0,
+  ...more
+});
 const measured = recorded({ costLow: 0.01, costHigh: 0.03, handlingUs: null });
 
 describe('what recording all the time costs', () => {

@@ -1,5 +1,4 @@
 import { formatDuration, formatShare } from '@tromix/core/text/format';
-import type { Recording } from '../queries/recordings';
 import type { SlicePlan } from './plan-schema';
 
 /** Of so many recordings the middle one counts: one that something else disturbed must not end a plan. */
@@ -9,7 +8,15 @@ export const MEASURED_EVERY_MS = 60 * 60_000;
 /** Thinned beyond this a plan ends. Minutes. */
 const RAREST = 60;
 
-type Costed = Pick<Recording, 'state' | 'costLow' | 'costHigh' | 'cpuDuring' | 'handlingUs' | 'startedAtUs'>;
+/** What is known of a recording’s cost, as it is stored. */
+export interface Costed {
+  state: string;
+  costLow: number | null;
+  costHigh: number | null;
+  cpuDuring: number | null;
+  handlingUs: number | null;
+  startedAtUs: number;
+}
 
 /**
  * What a plan costs, parts of a core, as measured: what beginning and handing over took, which is told too high, since the program's own work in it is not
