@@ -94,10 +94,12 @@ describe('one function from inside', () => {
       else {
         expect(call.result).toEqual({ how: 'returned', value: `{ berth: ${ship * 2}, length: 220 }` });
         expect(call.tookMs).toBeGreaterThan(4);
-        expect(call.tookMs).toBeLessThan(50);
       }
       expect(call.pausedMs).toBeGreaterThan(0);
     });
+    // A busy machine holds up one or the other; the pauses are in none.
+    const quickest = calls.reduce((least, { tookMs }) => Math.min(least, tookMs ?? Infinity), Infinity);
+    expect(quickest).toBeLessThan(30);
     expect(pausedMs).toBeLessThan(ranMs);
   });
 
@@ -139,7 +141,7 @@ describe('one function from inside', () => {
     expect(rests).toBeGreaterThan(0);
     // One pause may be longer than what is left of the share.
     const longest = seen.reduce((most, call) => Math.max(most, call.pausedMs), 0);
-    expect(pausedMs).toBeLessThan(0.01 * ranMs + 2 * longest + 20);
+    expect(pausedMs).toBeLessThan(0.01 * ranMs + 3 * longest + 20);
     const { calls } = await observe({ ...placeOf('const fits'), calls: 1 });
     expect(calls).toHaveLength(1);
   });
