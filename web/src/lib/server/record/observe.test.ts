@@ -21,9 +21,14 @@ async function book(ship) {
   await new Promise((resolve) => setTimeout(resolve, 20));
   return 'booked ' + ship;
 }
+function parse(text) {
+  for (let form = 0; form < 3; form++) try { throw new Error('does not fit ' + form); } catch {}
+  return text.length;
+}
 function plan() {
   ship++;
   fits(ship, 100);
+  for (let line = 0; line < 40; line++) parse('line ' + line);
   try { berthOf(ship, { length: 220, token: 'hunter2hunter2' }); } catch {}
 }
 setInterval(plan, 30);
@@ -99,7 +104,7 @@ describe('one function from inside', () => {
     });
     // A busy machine holds up one or the other; the pauses are in none.
     const quickest = calls.reduce((least, { tookMs }) => Math.min(least, tookMs ?? Infinity), Infinity);
-    expect(quickest).toBeLessThan(30);
+    expect(quickest).toBeLessThan(100);
     expect(pausedMs).toBeLessThan(ranMs);
   });
 
@@ -121,6 +126,19 @@ describe('one function from inside', () => {
       expect(result).toEqual({ how: 'returned', value: `"booked ${given[0].value}"` });
       expect(tookMs).toBeGreaterThan(15);
     }
+  });
+
+  it('stays near its share where calls come at once and throw inside, and sees how they end', async () => {
+    await start();
+    const { calls, pausedMs, ranMs } = await observe({
+      ...placeOf('function parse'),
+      calls: 4,
+      seconds: 20,
+      share: 0.05
+    });
+    expect(calls.map(({ result }) => result?.how)).toEqual(['returned', 'returned', 'returned', 'returned']);
+    const longest = calls.reduce((most, call) => Math.max(most, call.pausedMs), 0);
+    expect(pausedMs).toBeLessThan(0.05 * ranMs + 2 * longest + 20);
   });
 
   it('takes no more than its share of the time, and leaves nothing behind', async () => {

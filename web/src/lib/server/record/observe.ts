@@ -63,6 +63,9 @@ const MAX_STACK = 30;
 /** Calls of one function that are under way at once; beyond that their ends cannot be told apart. */
 const MAX_OPEN = 100;
 const CAUGHT_MS = 500;
+/** So far beyond its share, and so much more for a single call, it looks away though a call is under way. */
+const FAR_BEYOND = 4;
+const ONE_CALL_MS = 250;
 
 const Remote = v.object({
   type: v.string(),
@@ -98,6 +101,13 @@ const Paused = v.object({
         v.object({
           callFrameId: v.string(),
           functionName: v.string(),
+          functionLocation: v.optional(
+            v.object({
+              scriptId: v.string(),
+              lineNumber: v.number(),
+              columnNumber: v.optional(v.number(), 0)
+            })
+          ),
           location: v.object({
             scriptId: v.string(),
             lineNumber: v.number(),
@@ -171,6 +181,8 @@ export class Observation {
   #entries = new Set<string>();
   /** It may go on after an await, on another stack: then ends are told apart only while one call is under way. */
   #isAsync = false;
+  /** Where the function stands, as V8 tells it of frames. */
+  #function = '';
   /** Addresses of scripts. */
   readonly #urls = new Map<string, string>();
   #seen = 0;
@@ -289,6 +301,9 @@ export class Observation {
   }
 
   async #goOn(pausedAtMs: number): Promise<void> {
+    // Before it goes on: the next call may come at once.
+    if (this.#seen < this.#order.calls || this.#open.length > 0)
+      await this.#rest(this.observed.pausedMs + performance.now() - pausedAtMs).catch(() => undefined);
     await this.#inspector.send('Debugger.resume', {}, ANSWER_MS).catch(() => this.#inspector.close());
     const took = performance.now() - pausedAtMs;
     this.observed.pausedMs += took;
@@ -296,7 +311,6 @@ export class Observation {
     if (last) last.pausedMs += took;
     this.#tell();
     if (this.#seen >= this.#order.calls) this.#endSoon();
-    else await this.#rest();
   }
 
   /** What was thrown may still be caught: it is waited for the return for a moment. */
@@ -312,18 +326,22 @@ export class Observation {
     else setTimeout(end, CAUGHT_MS).unref();
   }
 
-  /** Looks away for as long as it takes for the pauses to be no more than their share of the time. */
-  async #rest(): Promise<void> {
-    const { pausedMs } = this.observed;
+  /**
+   * Looks away for as long as it takes for the pauses to be no more than their share of the time. The end of a call that is under way is waited for, unless that
+   * goes far beyond the share.
+   */
+  async #rest(pausedMs: number): Promise<void> {
     const { share } = this.#order;
-    if (this.#resting || pausedMs <= share * (performance.now() - this.#begunMs)) return;
+    const allowedMs = share * (performance.now() - this.#begunMs);
+    if (this.#resting || pausedMs <= allowedMs) return;
+    if (this.#open.length > 0 && pausedMs <= FAR_BEYOND * allowedMs + ONE_CALL_MS) return;
     this.#resting = true;
     this.observed.rests++;
     await this.#inspector.send('Debugger.setBreakpointsActive', { active: false }, ANSWER_MS);
     // The ends of what is under way are not seen any more.
     this.#open.length = 0;
     await this.#inspector.send('Debugger.setPauseOnExceptions', { state: 'none' }, ANSWER_MS);
-    const untilMs = pausedMs / share - (performance.now() - this.#begunMs);
+    const untilMs = Math.max(0, pausedMs / share - (performance.now() - this.#begunMs));
     void sleep(untilMs, undefined, { signal: this.#stop.signal })
       .then(() => this.#inspector.send('Debugger.setBreakpointsActive', { active: true }, ANSWER_MS))
       .catch(() => undefined)
@@ -352,6 +370,7 @@ export class Observation {
       return this.end();
     }
     this.#seen++;
+    this.#function = functionOf(frame);
     const call: ObservedCall = {
       atMs: atMs - this.#begunMs,
       arguments: await this.#argumentsOf(frame),
@@ -362,7 +381,9 @@ export class Observation {
     };
     this.observed.calls.push(call);
     this.#open.push({ depth, call, enteredMs: atMs, pausedBefore: this.observed.pausedMs });
-    await this.#inspector.send('Debugger.setPauseOnExceptions', { state: 'all' }, ANSWER_MS);
+    // While an async function waits others throw and catch: to stop for all of that would cost the process more than it tells.
+    const state = this.#isAsync ? 'uncaught' : 'all';
+    await this.#inspector.send('Debugger.setPauseOnExceptions', { state }, ANSWER_MS);
   }
 
   async #returned(value: Remote, depth: number, atMs: number): Promise<void> {
@@ -431,11 +452,19 @@ export class Observation {
 
   /** An exception leaves every call whose frame does not catch it: V8 tells where it stands, not where it is caught, so it is noted until the call ends otherwise. */
   #threw(pause: Pause, depth: number, atMs: number): Promise<void> {
-    const open = this.#open.findLast((one) => one.depth <= depth);
+    const open = this.#openOn(pause.callFrames, depth);
     const thrown = v.safeParse(Remote, pause.data);
     if (open && thrown.success)
       this.#note(open, atMs, { how: 'threw', value: describe('error', thrown.output) });
     return Promise.resolve();
+  }
+
+  /** The innermost call under way that stands on a stack: what is thrown elsewhere meanwhile is not its own. */
+  #openOn(frames: Pause['callFrames'], depth: number): OpenCall | undefined {
+    const is = (frame: Pause['callFrames'][number] | undefined): boolean =>
+      frame !== undefined && functionOf(frame) === this.#function;
+    if (this.#isAsync) return this.#open.length === 1 && frames.some(is) ? this.#open[0] : undefined;
+    return this.#open.findLast((open) => open.depth <= depth && is(frames[depth - open.depth]));
   }
 
   #note({ call, enteredMs, pausedBefore }: OpenCall, atMs: number, result: ObservedCall['result']): void {
@@ -478,6 +507,10 @@ function scriptOf(urls: ReadonlyMap<string, string>, file: string): string | nul
   const alike = scripts.filter(([, url]) => url.endsWith(`/${parts}`));
   return alike.length === 1 ? alike[0][0] : null;
 }
+
+/** What tells a frame's function from others. */
+const functionOf = ({ functionName, functionLocation: at }: Pause['callFrames'][number]): string =>
+  at ? `${at.scriptId} ${at.lineNumber} ${at.columnNumber}` : functionName;
 
 /** A value as it is read: shortened, and masked by its name and its looks as everything that is kept. */
 function describe(name: string, value: Remote): string {
