@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type APIResponse, type Page } from '@playwright/test';
 import { runFleet, stopFleet } from './fleet';
 import { BESIDE, DEMO, FLEET_PORT } from './servers';
 import { tryUntil } from './try-until';
@@ -147,32 +147,11 @@ test('records all the time, and keeps the sums of what it removes', async ({ pag
 test('looks into no function unless whoever runs the server says so', async ({ page, request }) => {
   await page.goto(`${DEMO.url}/recorder/observe`);
   await expect(page.getByRole('main')).toContainText('TROMIX_OBSERVE=1');
-  const refused = await request.post(`${DEMO.url}/api/observations`, {
-    headers: { origin: DEMO.url },
-    data: {
-      address: '127.0.0.1:9229',
-      name: 'f',
-      file: 'a.js',
-      line: 1,
-      column: 1,
-      calls: 1,
-      seconds: 1,
-      share: 0.1
-    }
-  });
-  expect(refused.status()).toBe(403);
-  const far = await request.post(`${BESIDE.url}/api/observations`, {
-    headers: { origin: BESIDE.url },
-    data: {
-      address: '192.0.2.1:9229',
-      name: 'f',
-      file: 'a.js',
-      line: 1,
-      column: 1,
-      calls: 1,
-      seconds: 1,
-      share: 0.1
-    }
-  });
-  expect(far.status()).toBe(403);
+  const ask = (server: string, address: string): Promise<APIResponse> =>
+    request.post(`${server}/api/observations`, {
+      headers: { origin: server },
+      data: { address, name: 'f', file: 'a.js', line: 1, column: 1, calls: 1, seconds: 1, share: 0.1 }
+    });
+  expect((await ask(DEMO.url, '127.0.0.1:9229')).status()).toBe(403);
+  expect((await ask(BESIDE.url, '192.0.2.1:9229')).status()).toBe(403);
 });

@@ -1,3 +1,4 @@
+import { concat } from './concat';
 import { Gunzip } from 'fflate';
 import { EvidenceError } from './evidence-error';
 
@@ -60,15 +61,4 @@ export function gunzip(bytes: Uint8Array, limits: InflateLimits): Uint8Array {
 function storedSize(bytes: Uint8Array): number {
   const at = bytes.length - 4;
   return (bytes[at] | (bytes[at + 1] << 8) | (bytes[at + 2] << 16) | (bytes[at + 3] << 24)) >>> 0;
-}
-
-function concat(parts: Uint8Array[], size: number): Uint8Array {
-  if (parts.length === 1) return parts[0];
-  const whole = new Uint8Array(size);
-  let at = 0;
-  for (const part of parts) {
-    whole.set(part, at);
-    at += part.length;
-  }
-  return whole;
 }

@@ -1,3 +1,4 @@
+import { concat } from '@tromix/core/formats/concat';
 import type { Frame } from '@tromix/core/profile/model';
 import type { StackDictionary } from '@tromix/core/profile/sums/stack-sums';
 
@@ -52,17 +53,11 @@ const HEAD_BYTES = 8;
 export function recordBytes(json: unknown, parts: readonly Uint8Array[] = []): Uint8Array {
   const text = new TextEncoder().encode(JSON.stringify(json));
   const length = parts.reduce((sum, part) => sum + part.length, 0);
-  const record = new Uint8Array(HEAD_BYTES + text.length + length);
-  const view = new DataView(record.buffer);
+  const lengths = new Uint8Array(HEAD_BYTES);
+  const view = new DataView(lengths.buffer);
   view.setUint32(0, text.length, true);
   view.setUint32(4, length, true);
-  record.set(text, HEAD_BYTES);
-  let at = HEAD_BYTES + text.length;
-  for (const part of parts) {
-    record.set(part, at);
-    at += part.length;
-  }
-  return record;
+  return concat([lengths, text, ...parts], HEAD_BYTES + text.length + length);
 }
 
 export interface SentRecord {
@@ -84,7 +79,7 @@ export async function* recordsOf(stream: ReadableStream<Uint8Array>): AsyncGener
       parts.push(value);
       length += value.length;
     }
-    if (parts.length > 1) held = joined(parts, length);
+    held = concat(parts, length);
     if (length >= count) return true;
     if (length > 0) throw new Error('The answer broke off. Ask again.');
     return false;
@@ -100,16 +95,6 @@ export async function* recordsOf(stream: ReadableStream<Uint8Array>): AsyncGener
     };
     held = held.subarray(end);
   }
-}
-
-function joined(parts: readonly Uint8Array[], length: number): Uint8Array {
-  const whole = new Uint8Array(length);
-  let at = 0;
-  for (const part of parts) {
-    whole.set(part, at);
-    at += part.length;
-  }
-  return whole;
 }
 
 /** The stacks of the second record. */

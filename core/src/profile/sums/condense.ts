@@ -1,3 +1,4 @@
+import { lowerBoundBy } from '../../binary-search';
 import type { Frame, Profile } from '../model';
 import { ownedTime, visitPieces, type OwnedStretch } from './shared-time';
 
@@ -93,15 +94,22 @@ function sliceStarts(startedAtUs: number, spanNs: number): number[] {
   return starts;
 }
 
+/** The slice that a moment lies in. */
+const sliceAt = (starts: readonly number[], ns: number): number =>
+  Math.max(0, lowerBoundBy(starts.length, (i) => (starts[i] <= ns ? 0 : 1), 1) - 1);
+
+/** A request's own stretches, as far as they were recorded. Nanoseconds from the profile's start. */
+function* recordedOf(own: Float64Array, spanNs: number): Generator<{ fromNs: number; toNs: number }> {
+  for (let i = 0; i < own.length; i += 2) {
+    const [fromNs, toNs] = [Math.max(0, own[i]), Math.min(spanNs, own[i + 1])];
+    if (toNs > fromNs) yield { fromNs, toNs };
+  }
+}
+
 const stretchesOf = (requests: readonly ServedRequest[], spanNs: number): OwnedStretch[] =>
-  requests.flatMap(({ endpoint, own }) => {
-    const inside: OwnedStretch[] = [];
-    for (let i = 0; i < own.length; i += 2) {
-      const [fromNs, toNs] = [Math.max(0, own[i]), Math.min(spanNs, own[i + 1])];
-      if (toNs > fromNs) inside.push({ owner: endpoint, fromNs, toNs });
-    }
-    return inside;
-  });
+  requests.flatMap(({ endpoint, own }) =>
+    [...recordedOf(own, spanNs)].map((stretch) => ({ owner: endpoint, ...stretch }))
+  );
 
 /** Divides each request among the slices as its own time is; one without any counts where it began. */
 function countRequests(
@@ -110,26 +118,18 @@ function countRequests(
   spanNs: number,
   shares: readonly Map<number, EndpointShare>[]
 ): void {
-  const sliceAt = (ns: number): number =>
-    Math.max(
-      0,
-      starts.findLastIndex((start) => start <= ns)
-    );
   for (const { endpoint, fromNs, own } of requests) {
     let wholeNs = 0;
     for (let i = 0; i < own.length; i += 2) wholeNs += own[i + 1] - own[i];
     if (wholeNs === 0) {
-      if (fromNs >= 0 && fromNs < spanNs) shareOf(shares[sliceAt(fromNs)], endpoint).requests++;
+      if (fromNs >= 0 && fromNs < spanNs) shareOf(shares[sliceAt(starts, fromNs)], endpoint).requests++;
       continue;
     }
-    for (let i = 0; i < own.length; i += 2) {
-      const [from, to] = [Math.max(0, own[i]), Math.min(spanNs, own[i + 1])];
-      if (to <= from) continue;
-      for (let slice = sliceAt(from); slice < starts.length && starts[slice] < to; slice++) {
+    for (const { fromNs: from, toNs: to } of recordedOf(own, spanNs))
+      for (let slice = sliceAt(starts, from); slice < starts.length && starts[slice] < to; slice++) {
         const inside = Math.min(to, starts[slice + 1] ?? spanNs) - Math.max(from, starts[slice]);
         shareOf(shares[slice], endpoint).requests += inside / wholeNs;
       }
-    }
   }
 }
 
@@ -153,12 +153,7 @@ function addSamples(
   shares: readonly Map<number, EndpointShare>[]
 ): void {
   const time = ownedTime(stretches, starts);
-  const sliceOf = Int32Array.from(time.start, (at) =>
-    Math.max(
-      0,
-      starts.findLastIndex((start) => start <= at)
-    )
-  );
+  const sliceOf = Int32Array.from(time.start, (at) => sliceAt(starts, at));
   const isIdle = Uint8Array.from(profile.frames, ({ kind }) => (kind === 'idle' ? 1 : 0));
   visitPieces(profile, time, (node, piece, ns) => {
     const slice = slices[sliceOf[piece]];
@@ -167,7 +162,6 @@ function addSamples(
       return;
     }
     const stack = stackOf[node];
-    slice.busyUs += ns;
     if (stack < 0) return;
     add(slice.weights, stack, ns);
     const open = time.open[piece];
@@ -175,27 +169,16 @@ function addSamples(
       const share = shareOf(shares[sliceOf[piece]], endpoint);
       const part = (ns * of) / open;
       add(share.weights, stack, part);
-      share.busyUs += part;
       if (open > of) share.sharedUs += part;
     }
   });
-  for (let i = 0; i < profile.sampleTime.length; i++) {
-    const at = profile.sampleTime[i];
-    slices[
-      starts.length > 1
-        ? Math.max(
-            0,
-            starts.findLastIndex((start) => start <= at)
-          )
-        : 0
-    ].samples++;
-  }
+  for (const at of profile.sampleTime) slices[sliceAt(starts, at)].samples++;
 }
 
 const add = (weights: Map<number, number>, stack: number, ns: number): void =>
   void weights.set(stack, (weights.get(stack) ?? 0) + ns);
 
-/** Nanoseconds to whole microseconds; what is busy stays the sum of its stacks. */
+/** Nanoseconds to whole microseconds; what is busy is the sum of its stacks. */
 function inMicroseconds(sums: {
   busyUs: number;
   idleUs?: number;

@@ -1,3 +1,5 @@
+import { groupBy } from '../../group-by';
+
 /** A slice of a recording of one process. Microseconds. */
 export interface SliceTime {
   /** Equal for slices of one process. */
@@ -24,12 +26,7 @@ export interface Coverage {
  */
 export function coverageOf(slices: readonly SliceTime[]): Coverage {
   const factors = new Float64Array(slices.length).fill(1);
-  const byProcess = new Map<string, number[]>();
-  slices.forEach(({ process }, i) => {
-    const of = byProcess.get(process);
-    if (of) of.push(i);
-    else byProcess.set(process, [i]);
-  });
+  const byProcess = groupBy(slices.keys(), (i) => slices[i].process);
   let coveredUs = 0;
   for (const of of byProcess.values()) {
     of.sort((a, b) => slices[a].startUs - slices[b].startUs);

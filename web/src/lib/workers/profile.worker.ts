@@ -36,7 +36,8 @@ import { cpuStrip, originsOverTime, type OriginsOverTime } from '@tromix/core/pr
 import type { SumsHead } from '$lib/profile-sums';
 import type { Show } from '$lib/ui/profile/shows';
 import { writeFolded, writeV8CpuProfile } from '@tromix/core/profile/write';
-import { hotLines, sourceLines } from './hot-lines';
+import { fetchedLines, sourceMaps } from './fetch-sources';
+import { sourceLines } from './hot-lines';
 import { fetchSums, type FetchedSums } from './fetch-sums';
 import { loadProfile } from './load-profile';
 
@@ -375,41 +376,6 @@ async function adopt(
   sourceLine = sourceLines(texts, hasSources ? await fetchedLines(profile, texts) : []);
   shaped = undefined;
   return { whole: profile, warnings: mapped.warnings };
-}
-
-/** The text of the hot lines of files that no source map carried. */
-async function fetchedLines(
-  of: Profile,
-  carried: ReadonlyMap<string, string>
-): Promise<{ file: string; line: number; text: string }[]> {
-  const places = hotLines(of).filter(({ file }) => !carried.has(file));
-  if (places.length === 0) return [];
-  const response = await fetch('/api/source/lines', {
-    method: 'POST',
-    headers: { 'content-type': 'application/json' },
-    body: JSON.stringify(places)
-  });
-  return response.ok ? ((await response.json()) as { file: string; line: number; text: string }[]) : [];
-}
-
-/** More built files than this are not asked for their maps. */
-const MAX_MAPS = 40;
-
-/** The source maps of the built files a profile names. */
-async function sourceMaps({ frames }: Pick<Profile, 'frames'>): Promise<Map<string, string>> {
-  const built = new Set(
-    frames.flatMap(({ kind, file }) =>
-      (kind === 'app' || kind === 'dependency') && /\.[cm]?js$/.test(file) ? [file] : []
-    )
-  );
-  const maps = new Map<string, string>();
-  await Promise.all(
-    [...built].slice(0, MAX_MAPS).map(async (file) => {
-      const response = await fetch(`/api/source/map?file=${encodeURIComponent(file)}`);
-      if (response.status === 200) maps.set(file, await response.text());
-    })
-  );
-  return maps;
 }
 
 const isOwn = ({ frames }: Profile, file: string): boolean =>

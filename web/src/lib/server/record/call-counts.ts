@@ -1,4 +1,5 @@
 import * as v from 'valibot';
+import { lowerBound } from '@tromix/core/binary-search';
 import { groupBy } from '@tromix/core/group-by';
 import { InspectorError, type Inspector } from './inspector';
 
@@ -135,7 +136,7 @@ function placedIn(
   }
   return functions.map((one) => {
     const [{ startOffset, count }] = one.ranges;
-    const lineNumber = lineAt(lines, startOffset);
+    const lineNumber = lowerBound(lines, startOffset + 1) - 1;
     const callFrame = sampledAt.get(one) ?? {
       functionName: one.functionName,
       scriptId,
@@ -151,16 +152,6 @@ function lineStarts(source: string): number[] {
   const starts = [0];
   for (let at = source.indexOf('\n'); at >= 0; at = source.indexOf('\n', at + 1)) starts.push(at + 1);
   return starts;
-}
-
-function lineAt(starts: readonly number[], offset: number): number {
-  let [low, high] = [0, starts.length - 1];
-  while (low < high) {
-    const middle = (low + high + 1) >> 1;
-    if (starts[middle] <= offset) low = middle;
-    else high = middle - 1;
-  }
-  return low;
 }
 
 const Sampled = v.object({

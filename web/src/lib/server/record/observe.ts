@@ -1,12 +1,10 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import * as v from 'valibot';
-import { maskAttributes } from '@tromix/core/mask/attributes';
-import { MASK } from '@tromix/core/mask/shapes';
 import { plural } from '@tromix/core/text/format';
 import { cutText, wellFormed } from '@tromix/core/text/well-formed';
-import type { AttributeValue } from '@tromix/core/trace/span';
 import type { Place } from './addresses';
 import { Inspector, InspectorError } from './inspector';
+import { describe, MAX_MEMBERS, MAX_VALUE, Remote } from './observed-value';
 
 /** What is looked at from inside, and for how long. */
 export interface ObserveOrder {
@@ -55,10 +53,7 @@ export interface Observed {
 }
 
 const ANSWER_MS = 10_000;
-const MAX_VALUE = 200;
 const MAX_ARGUMENTS = 20;
-const MAX_MEMBERS = 8;
-const MAX_ITEMS = 5;
 const MAX_STACK = 30;
 /** Calls of one function that are under way at once; beyond that their ends cannot be told apart. */
 const MAX_OPEN = 100;
@@ -67,30 +62,13 @@ const CAUGHT_MS = 500;
 const FAR_BEYOND = 4;
 const ONE_CALL_MS = 250;
 
-const Remote = v.object({
-  type: v.string(),
-  subtype: v.optional(v.string()),
-  className: v.optional(v.string()),
-  value: v.optional(v.unknown()),
-  unserializableValue: v.optional(v.string()),
-  description: v.optional(v.string()),
-  objectId: v.optional(v.string()),
-  preview: v.optional(
-    v.object({
-      overflow: v.optional(v.boolean()),
-      subtype: v.optional(v.string()),
-      properties: v.array(
-        v.object({
-          name: v.string(),
-          type: v.string(),
-          subtype: v.optional(v.string()),
-          value: v.optional(v.string())
-        })
-      )
-    })
-  )
+/** As the protocol has it: lines and columns count from 0. */
+const Location = v.object({
+  scriptId: v.string(),
+  lineNumber: v.number(),
+  columnNumber: v.optional(v.number(), 0)
 });
-type Remote = v.InferOutput<typeof Remote>;
+type Location = v.InferOutput<typeof Location>;
 const Paused = v.object({
   params: v.object({
     reason: v.string(),
@@ -101,18 +79,8 @@ const Paused = v.object({
         v.object({
           callFrameId: v.string(),
           functionName: v.string(),
-          functionLocation: v.optional(
-            v.object({
-              scriptId: v.string(),
-              lineNumber: v.number(),
-              columnNumber: v.optional(v.number(), 0)
-            })
-          ),
-          location: v.object({
-            scriptId: v.string(),
-            lineNumber: v.number(),
-            columnNumber: v.optional(v.number(), 0)
-          }),
+          functionLocation: v.optional(Location),
+          location: Location,
           scopeChain: v.array(v.object({ type: v.string(), object: Remote })),
           returnValue: v.optional(Remote)
         })
@@ -125,14 +93,7 @@ type Pause = v.InferOutput<typeof Paused>['params'];
 const Script = v.object({ params: v.object({ scriptId: v.string(), url: v.string() }) });
 const Places = v.object({
   result: v.object({
-    locations: v.array(
-      v.object({
-        scriptId: v.string(),
-        lineNumber: v.number(),
-        columnNumber: v.optional(v.number(), 0),
-        type: v.optional(v.string(), '')
-      })
-    )
+    locations: v.array(v.object({ ...Location.entries, type: v.optional(v.string(), '') }))
   })
 });
 const Broken = v.object({ result: v.object({ breakpointId: v.string() }) });
@@ -150,13 +111,6 @@ const Internals = v.object({
   })
 });
 const Source = v.object({ result: v.object({ scriptSource: v.string() }) });
-
-/** As the protocol has it: lines and columns count from 0. */
-interface Location {
-  scriptId: string;
-  lineNumber: number;
-  columnNumber: number;
-}
 
 /** A call that is under way. */
 interface OpenCall {
@@ -511,55 +465,3 @@ function scriptOf(urls: ReadonlyMap<string, string>, file: string): string | nul
 /** What tells a frame's function from others. */
 const functionOf = ({ functionName, functionLocation: at }: Pause['callFrames'][number]): string =>
   at ? `${at.scriptId} ${at.lineNumber} ${at.columnNumber}` : functionName;
-
-/** A value as it is read: shortened, and masked by its name and its looks as everything that is kept. */
-function describe(name: string, value: Remote): string {
-  const { type, subtype, preview, description = '' } = value;
-  if (type === 'string') return quoted(name, String(value.value));
-  if (type !== 'object' && type !== 'function')
-    return masked(name, value.unserializableValue ?? String(value.value));
-  if (subtype === 'null') return 'null';
-  if (type === 'function') return 'a function';
-  if (subtype === 'error') return masked('message', description.split('\n')[0]);
-  if (!preview) return masked(name, description || value.className || 'an object');
-  // V8 describes a list by its class and length: `Array(22)`.
-  const length = /^\w+\(\d+\)$/.test(description) ? `${description} ` : '';
-  return cutText(previewed(name, value.className ?? '', preview, length), MAX_VALUE);
-}
-
-function previewed(
-  name: string,
-  className: string,
-  { subtype, properties, overflow }: NonNullable<Remote['preview']>,
-  length = ''
-): string {
-  const isList = subtype === 'array' || subtype === 'typedarray';
-  const inside = properties.slice(0, isList ? MAX_ITEMS : MAX_MEMBERS).map((property) => {
-    const shown = ofProperty(isList ? name : property.name, property);
-    return isList ? shown : `${property.name}: ${shown}`;
-  });
-  if (overflow || properties.length > inside.length) inside.push('…');
-  const named = length || (['Object', 'Array', ''].includes(className) ? '' : `${className} `);
-  return isList ? `${named}[${inside.join(', ')}]` : `${named}{ ${inside.join(', ')} }`;
-}
-
-function ofProperty(
-  name: string,
-  { type, subtype, value = '' }: NonNullable<Remote['preview']>['properties'][number]
-): string {
-  if (type === 'string') return quoted(name, value);
-  if (type === 'object' && subtype !== 'null')
-    return value === '' || value === 'Object' ? '{…}' : masked(name, value);
-  return type === 'function' ? 'a function' : masked(name, value || type);
-}
-
-const POLICY = { hashKey: 0, keepLiterals: false };
-
-function masked(name: string, text: string): string {
-  const attributes = new Map<string, AttributeValue>([[name, text]]);
-  maskAttributes(attributes, POLICY);
-  const kept = attributes.get(name);
-  return wellFormed(cutText(kept === undefined ? MASK : String(kept), MAX_VALUE));
-}
-
-const quoted = (name: string, text: string): string => JSON.stringify(masked(name, text));

@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { FunctionOfEndpoint } from '@tromix/core/profile/sums/scope-sums';
-  import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
+  import { formatDuration, formatShare } from '@tromix/core/text/format';
   import Chart from '$lib/ui/chart/Chart.svelte';
   import { overBins } from '$lib/ui/chart/bins';
   import type { Place } from '$lib/ui/chart/facts';
@@ -15,6 +15,7 @@
   import { viewLink } from '$lib/ui/shell/links';
   import type { OpenedSums } from '$lib/workers/profile.worker';
   import { binsOf } from './function-points';
+  import { inTenths, tenths } from './in-tenths';
   import type { ProfileClient } from './profile-client.svelte';
   import { placeOf } from './profile-reading';
 
@@ -53,7 +54,7 @@
       facts: [
         { name: 'release', value: releaseName(release) },
         { name: 'CPU', value: figure(ns) },
-        ...(ofEndpoint ? [{ name: 'requests', value: formatCount(Math.round(requests * 10) / 10) }] : [])
+        ...(ofEndpoint ? [{ name: 'requests', value: inTenths(requests) }] : [])
       ]
     }))
   );
@@ -103,7 +104,7 @@
   const COLUMNS: Column<Row>[] = [
     textColumn('endpoint', 'endpoint', ({ name: of }) => of, { width: 190, grows: true }),
     textColumn('service', 'service', ({ service }) => service, { width: 110 }),
-    countColumn('requests', 'requests', ({ requests }) => Math.round(requests * 10) / 10, {
+    countColumn('requests', 'requests', ({ requests }) => tenths(requests), {
       width: 84,
       about: 'Requests whose own time was recorded; one with a part of it counts with that part'
     }),

@@ -3,8 +3,9 @@
   import { formatCount, formatShare } from '@tromix/core/text/format';
   import type { FunctionWeight } from '@tromix/core/profile/functions';
   import type { OpenedProfile } from '$lib/workers/profile.worker';
-  import { toCsv } from '@tromix/core/text/csv';
   import { saveText } from '$lib/ui/kit/save-text';
+  import { functionCsv } from './function-csv';
+  import { inTenths } from './in-tenths';
   import { placeOf } from './profile-reading';
   import VirtualList from '$lib/ui/tables/VirtualList.svelte';
 
@@ -65,30 +66,7 @@
         : 'grid-cols-[minmax(0,1fr)_88px_64px_minmax(0,190px)]'
   );
 
-  function exportCsv(): void {
-    const lines = rows.map(({ frame, self, total }) => {
-      const { name, file, line, column, package: from, kind } = opened.frames[frame];
-      return [
-        name,
-        file,
-        line,
-        column,
-        from,
-        kind,
-        Math.round(self),
-        Math.round(total),
-        opened.unit,
-        requests || ''
-      ];
-    });
-    saveText(
-      'functions.csv',
-      toCsv(
-        ['name', 'file', 'line', 'column', 'package', 'kind', 'self', 'total', 'unit', 'requests', 'calls'],
-        lines
-      )
-    );
-  }
+  const exportCsv = (): void => saveText('functions.csv', functionCsv(opened, rows, requests));
 </script>
 
 {#snippet each(weight: number)}
@@ -144,8 +122,7 @@
       {#if calls}
         {@const count = calls[index]}
         <span class="px-2 text-right num">{count > 0 ? formatCount(count) : '–'}</span>
-        {#if served > 0}<span class="px-2 text-right num"
-            >{count > 0 ? formatCount(Math.round((count / served) * 10) / 10) : '–'}</span
+        {#if served > 0}<span class="px-2 text-right num">{count > 0 ? inTenths(count / served) : '–'}</span
           >{/if}
         <span class="px-2 text-right num"
           >{count > 0 && total >= ENOUGH_NS ? formatWeight(total / count, opened) : '–'}</span

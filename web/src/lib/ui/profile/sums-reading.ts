@@ -1,5 +1,6 @@
-import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
+import { formatDuration, formatShare, plural } from '@tromix/core/text/format';
 import { words, type Words } from '@tromix/core/text/words';
+import { inTenths } from './in-tenths';
 import type { OpenedSums } from '$lib/workers/profile.worker';
 
 /** How the reading of the recordings of a scope begins: what they cover, and what they add up to. @param endpoint its name; '' for all */
@@ -20,6 +21,6 @@ export function sumsReading({ sums, valueType }: OpenedSums, endpoint: string): 
       : '';
   return [
     covered,
-    words`${[endpoint]} ${does} for ${[`${time(each)} a request`]}: ${time(busyUs)} in ${formatCount(Math.round(requests * 10) / 10)} requests whose own time was recorded.${shared}`
+    words`${[endpoint]} ${does} for ${[`${time(each)} a request`]}: ${time(busyUs)} in ${inTenths(requests)} requests whose own time was recorded.${shared}`
   ];
 }

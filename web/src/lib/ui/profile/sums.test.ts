@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest';
 import type { FunctionPoint } from '@tromix/core/profile/sums/scope-sums';
 import { dictionaryOf, recordBytes, recordsOf, type SentRecord } from '$lib/profile-sums';
 import type { OpenedSums } from '$lib/workers/profile.worker';
+import { functionCsv } from './function-csv';
 import { binsOf } from './function-points';
 import { sumsReading } from './sums-reading';
 
@@ -72,6 +73,33 @@ describe('a function over time', () => {
   it('is what it took of a second that was recorded, where no endpoint is looked at', () => {
     const { bins } = binsOf([point(0, 1, 0, 50_000)], 'second');
     expect(bins[0].figure).toBe(10_000_000);
+  });
+});
+
+it('functions as a file have a value under each head, counted calls among them', () => {
+  const frames = ['a', 'b'].map((name) => ({
+    name,
+    file: '/quay/a.js',
+    line: 3,
+    column: 5,
+    package: '',
+    kind: 'app' as const
+  }));
+  const csv = functionCsv(
+    { frames, unit: 'nanoseconds', calls: Float64Array.of(0, 12) },
+    [{ frame: 1, self: 5, total: 9 }],
+    4
+  );
+  const [head, row] = csv
+    .trim()
+    .split(/\r?\n/)
+    .map((line) => line.split(','));
+  expect(row).toHaveLength(head.length);
+  expect(Object.fromEntries(head.map((name, i) => [name, row[i]]))).toMatchObject({
+    name: 'b',
+    total: '9',
+    requests: '4',
+    calls: '12'
   });
 });
 

@@ -1,9 +1,10 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { eachSide } from '@tromix/core/sides';
-  import { formatCount, formatDuration } from '@tromix/core/text/format';
+  import { formatDuration } from '@tromix/core/text/format';
   import { scopeQuery } from '$lib/scope';
   import ProfilesCompared from '$lib/ui/compare/ProfilesCompared.svelte';
+  import { inTenths } from '$lib/ui/profile/in-tenths';
   import { sumsUrl } from '$lib/ui/profile/sums-url';
   import { viewLink } from '$lib/ui/shell/links';
   import ScopeLine from '$lib/ui/shell/ScopeLine.svelte';
@@ -32,7 +33,7 @@
     <p class="text-ink-2">
       {#each ['before', 'after'] as const as side (side)}
         {side === 'before' ? '' : ' '}{releases[side]}: {formatDuration(durationsNs[side])} recorded{#if requests[side] > 0},
-          {formatCount(Math.round(requests[side] * 10) / 10)} requests{/if}.
+          {inTenths(requests[side])} requests{/if}.
       {/each}
     </p>
     <p class="text-ink-3">

@@ -4,7 +4,6 @@
   import { inScope } from '$lib/evidence/in-scope';
   import { scopeQuery } from '$lib/scope';
   import NewestEvidence from '$lib/ui/evidence/NewestEvidence.svelte';
-  import Finding from '$lib/ui/findings/Finding.svelte';
   import { noteChosen, urlState } from '$lib/ui/frame/url-state.svelte';
   import type { Action } from '$lib/ui/kit/actions';
   import Empty from '$lib/ui/kit/Empty.svelte';
@@ -22,6 +21,7 @@
   import ProfileStage from '$lib/ui/profile/ProfileStage.svelte';
   import { nameOf, PROFILE_PARAMS, type ProfileState } from '$lib/ui/profile/profile-state';
   import { SHOWS } from '$lib/ui/profile/shows';
+  import SinceRelease from '$lib/ui/profile/SinceRelease.svelte';
   import { sumsReading } from '$lib/ui/profile/sums-reading';
   import { sumsUrl } from '$lib/ui/profile/sums-url';
   import { observeLink } from '$lib/ui/recorder/observe-link';
@@ -122,32 +122,9 @@
       // With a function: the very requests it costs.
       chosenName ? { show: 'requests', at: chosenName } : endpoint ? { during: endpoint } : {}
     );
-  const differenceHref = (before: string, after: string, at: string): string =>
-    viewLink('/compare/releases', { release: '' }, { before, after, at });
 </script>
 
-{#snippet found()}
-  {#each sums?.sinceRelease ?? [] as finding (nameOf(finding.frame))}
-    <Finding title={finding.title} severity={finding.severity}>
-      <p>{finding.sentence}</p>
-      <p class="mt-1 text-ink-2">{finding.remedy}</p>
-      {#snippet actions()}
-        <a
-          class="button"
-          href={differenceHref(finding.releases.before, finding.releases.after, nameOf(finding.frame))}
-          >Show the difference</a
-        >
-        <a class="button" href={address.href({ show: 'over', of: nameOf(finding.frame) })}>Over time</a>
-        {#if finding.frame.file}<a
-            class="button"
-            href={address.href({ show: 'lines', file: finding.frame.file, of: nameOf(finding.frame) })}
-            >Show its lines</a
-          >{/if}
-        <a class="button" href="/findings/function-since-release">About this rule</a>
-      {/snippet}
-    </Finding>
-  {/each}
-{/snippet}
+{#snippet found()}<SinceRelease found={sums?.sinceRelease ?? []} href={address.href} />{/snippet}
 
 {#snippet over_()}
   {#if client && sums && over >= 0}
