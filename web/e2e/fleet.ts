@@ -5,6 +5,7 @@ import { BESIDE, FLEET_PORT } from './servers';
 const WORKLOAD = fileURLToPath(new URL('../../workload/', import.meta.url));
 const SCRATCH = fileURLToPath(new URL('../../.tmp/e2e-fleet', import.meta.url));
 
+const MOST_SAID = 4000;
 let fleet: ChildProcess | undefined;
 /** Runs Quillhaven beside a server, with faults switched off by name, all services of one release where one is named. Nobody asks it for anything but the test. */
 export async function runFleet(fixed: string, release = ''): Promise<void> {
@@ -23,7 +24,13 @@ export async function runFleet(fixed: string, release = ''): Promise<void> {
     silent: true
   });
   fleet = child;
-  await new Promise((resolve, reject) => child.once('message', resolve).once('exit', reject));
+  let said = '';
+  child.stderr?.on('data', (part) => (said = (said + String(part)).slice(-MOST_SAID)));
+  await new Promise((resolve, reject) =>
+    child
+      .once('message', resolve)
+      .once('exit', (code) => reject(new Error(`The fleet ended with ${code} before it answered. ${said}`)))
+  );
 }
 
 export async function stopFleet(): Promise<void> {

@@ -80,7 +80,7 @@ for (const signal of ['SIGINT', 'SIGTERM', 'disconnect'] as const) process.on(si
 
 // The release that has the fault, or the one that mends it.
 const isFixed = fixed.size > 0;
-await fleet.start(env.QH_RELEASE ?? '7.2', faults);
+await fleet.start(env.QH_RELEASE || '7.2', faults);
 if (!env.QH_RELEASE) await fleet.replace('berths', isFixed ? '7.4' : '7.3', faults);
 hostsTell();
 process.send?.({ ready: fleet.gateway });
