@@ -93,6 +93,8 @@ test('loads of phones alone, by release, and as a file', async ({ page }) => {
   await page.getByRole('link', { name: 'release', exact: true }).click();
   await expect(table(page, 'Loads by release').getByRole('row')).toHaveCount(3);
   await table(page, 'Slowest loads').getByRole('link').first().click();
+  // Charts of the page before have an export of their own.
+  await page.waitForURL(/\/pages\/loads\//);
   await page.getByRole('button', { name: 'Export' }).click();
   const [file] = await Promise.all([
     page.waitForEvent('download'),
@@ -125,6 +127,7 @@ interface Measured {
   ttfb: number;
   lcp: number;
   picture: number;
+  task: number;
 }
 
 interface ToldLoad {
@@ -199,7 +202,17 @@ test.describe('pages with planted times', () => {
         const [picture] = performance.getEntriesByName(
           new URL('/picture.png', location.href).href
         ) as PerformanceResourceTiming[];
-        return { ttfb: entry.responseStart, lcp: largest, picture: picture.responseEnd - picture.startTime };
+        const longest = await new Promise<number>((resolve) =>
+          new PerformanceObserver((list) =>
+            resolve(Math.max(...list.getEntries().map(({ duration }) => duration)))
+          ).observe({ type: 'longtask', buffered: true })
+        );
+        return {
+          ttfb: entry.responseStart,
+          lcp: largest,
+          picture: picture.responseEnd - picture.startTime,
+          task: longest
+        };
       });
     };
     const measured: Measured[] = [];
@@ -216,6 +229,7 @@ test.describe('pages with planted times', () => {
       await page.goto(`${EMPTY.url}/pages`);
       await page.getByRole('link', { name }).click();
       await table(page, 'Slowest loads').getByRole('link').last().click();
+      await page.waitForURL(/\/pages\/loads\//);
       const answer = page.waitForEvent('download');
       await page.getByRole('button', { name: 'Export' }).click();
       await page.getByRole('menuitem', { name: /JSON/ }).click();
@@ -233,7 +247,9 @@ test.describe('pages with planted times', () => {
     near(picture.endMs - picture.startMs, PICTURE);
     near(picture.endMs - picture.startMs, browser.picture);
     const held = load.tasks.find(({ script }) => script.endsWith('/held.js'))!;
-    near(held.endMs - held.startMs, TASK);
+    near(held.endMs - held.startMs, browser.task);
+    // A task is longer where its core is taken away: of the three the shortest was held.
+    near(Math.min(...measured.map(({ task }) => task)), TASK);
     // What is from outside is text, and what was typed is nowhere.
     expect(load.steps.map(({ label }) => label)).toContain('Say <i>hello</i>');
     expect(JSON.stringify(load)).not.toContain('a secret that is typed');

@@ -252,18 +252,18 @@ const VIEWS: Record<string, (page: Page) => Promise<void>> = {
     await expect(page.getByRole('region', { name: 'How to send' })).toBeVisible();
   },
   'all recordings of an endpoint': async (page) => {
-    await page.goto('/profiles/scope?service=berths&endpoint=POST+%2Fcalls%2F%3Aid%2Fberth');
+    await page.goto('/profiles/scope?service=berths&endpoint=POST+%2Fcalls%2F%3Aid%2Fberth&last=1h');
     await expect(page.getByTestId('flame')).toBeVisible();
     await expect(page.getByRole('option', { name: /craneHours/ })).toBeVisible();
   },
   'a function over time': async (page) => {
-    await page.goto('/profiles/scope?service=berths&show=over');
+    await page.goto('/profiles/scope?service=berths&show=over&last=1h');
     await expect(page.getByRole('application', { name: /^CPU of / })).toBeVisible();
     await expect(page.getByRole('table', { name: 'Endpoints that run it' })).toBeVisible();
   },
   'recordings of two releases': async (page) => {
     await page.goto(
-      '/compare/releases?service=berths&endpoint=POST+%2Fcalls%2F%3Aid%2Fberth&before=7.2&after=7.3'
+      '/compare/releases?service=berths&endpoint=POST+%2Fcalls%2F%3Aid%2Fberth&before=7.2&after=7.3&last=1h'
     );
     await expect(page.getByTestId('flame')).toBeVisible();
   },
