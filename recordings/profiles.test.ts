@@ -2,11 +2,13 @@ import { readFileSync } from 'node:fs';
 import path from 'node:path';
 import { gunzipSync } from 'node:zlib';
 import { describe, expect, it } from 'vitest';
+import { maskOtlpProfiles } from '../core/src/mask/otlp-profiles';
 import { findInProfile } from '../core/src/findings/profile-findings';
 import { recognise } from '../core/src/formats/recognise';
 import { functionWeights } from '../core/src/profile/functions';
 import { fileLines } from '../core/src/profile/lines';
 import type { Profile } from '../core/src/profile/model';
+import { splitOtlpProfiles } from '../core/src/profile/otlp/split';
 import { readProfile, type ReadProfile } from '../core/src/profile/read';
 import { slice, WHOLE } from '../core/src/profile/slice';
 import { readV8CpuProfile } from '../core/src/profile/v8-cpu';
@@ -53,6 +55,7 @@ function open(name: string, measure = ''): ReadProfile {
   if (kind !== 'profile') throw new Error(`${name} is no profile`);
   return readProfile(content, format, measure);
 }
+const codesOf = ({ warnings }: ReadProfile): string[] => warnings.map(({ code }) => code);
 /** Self and total of a function. */
 function weightOf(of: Profile, name: string): { self: number; total: number } {
   const found = functionWeights(of.frames, of, slice(of)).find(({ frame }) => of.frames[frame].name === name);
@@ -168,4 +171,50 @@ it('says where the JVM’s tool cut the stacks, which it does unless it is asked
   for (const { values } of whole.recording.events) values.stackTrace?.frames.splice(5);
   const content = new TextEncoder().encode(JSON.stringify(whole));
   expect(readProfile(content, 'jfr-json').warnings).toMatchObject([{ code: 'stack-cut' }]);
+});
+
+// Source: the code that is generated from OpenTelemetry's published schema writes the same recordings as OTLP profiles (`profiles/otlp/record.py`).
+describe('OTLP profiles', () => {
+  it.each(['otlp/node.pb.gz', 'otlp/node.json.gz'])(
+    '%s: times and weights are those of the recording',
+    (name) => {
+      const { profile: told, measures, startedAtUs, warnings } = open(name);
+      expect([measures, startedAtUs, warnings]).toEqual([['cpu'], 1_790_000_000_000_000, []]);
+      expect(told).toMatchObject({ valueType: 'cpu', unit: 'nanoseconds', durationNs: profile.durationNs });
+      expect(slice(told).sum).toBe(slice(profile).sum);
+      expect(slice(told).idle).toBe(slice(profile).idle);
+      for (const name of ['parse', 'stamp']) expect(weightOf(told, name)).toEqual(weightOf(profile, name));
+      const half = { ...WHOLE, spans: Float64Array.of(0, profile.durationNs / 2) };
+      expect(slice(told, half).sum).toBe(slice(profile, half).sum);
+    }
+  );
+
+  it.each(['otlp/jvm.pb.gz', 'otlp/jvm.json.gz'])(
+    '%s: samples that are counted stand for the time between them',
+    (name) => {
+      const recorded = open('tides.jfr.json.gz', 'CPU samples').profile;
+      const { profile: told, warnings } = open(name);
+      expect(warnings).toEqual([]);
+      expect(told).toMatchObject({ valueType: 'cpu', unit: 'nanoseconds' });
+      expect(slice(told).sum).toBe(slice(recorded).sum * 20e6);
+      expect(told.threads.toSorted()).toEqual(recorded.threads.toSorted());
+      const [heaviest] = functionWeights(recorded.frames, recorded, slice(recorded));
+      const { name: function_ } = recorded.frames[heaviest.frame];
+      expect(weightOf(told, function_)).toEqual({ self: heaviest.self * 20e6, total: heaviest.total * 20e6 });
+      expect(told.durationNs).toBeGreaterThanOrEqual(10e9);
+    }
+  );
+
+  it('are taken one by one out of a message, and masked', () => {
+    const content = gunzipSync(read('otlp/node.json.gz'));
+    const [only, ...others] = splitOtlpProfiles(content);
+    expect(others).toEqual([]);
+    expect(only.resource).toMatchObject({ service: 'thrower', release: '8.2', host: 'quay-3', pid: 4711 });
+    // What is written so is written so again.
+    const [again] = splitOtlpProfiles(only.content);
+    expect(again.content).toEqual(only.content);
+    expect(maskOtlpProfiles(only.content)).toBe(only.content);
+    expect(codesOf(readProfile(only.content, 'otlp-profiles'))).toEqual([]);
+    expect(slice(readProfile(only.content, 'otlp-profiles').profile).sum).toBe(slice(profile).sum);
+  });
 });

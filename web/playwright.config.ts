@@ -68,6 +68,7 @@ export default defineConfig({
     serve('bare', BARE, {}),
     serve('beside', BESIDE, {
       TROMIX_OBSERVE: '1',
+      TROMIX_OTLP_PROFILES: '1',
       TROMIX_SOURCES: '../workload/src',
       TROMIX_INSPECT: `127.0.0.1:${FLEET_PORT + 100}-${FLEET_PORT + 106}`
     }),

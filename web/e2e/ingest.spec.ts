@@ -1,12 +1,13 @@
-import { gzipSync } from 'node:zlib';
+import { readFileSync } from 'node:fs';
+import { gunzipSync, gzipSync } from 'node:zlib';
 import { ROOT_CONTEXT, SpanKind, trace, type Tracer } from '@opentelemetry/api';
 import { OTLPTraceExporter as JsonExporter } from '@opentelemetry/exporter-trace-otlp-http';
 import { OTLPTraceExporter as ProtobufExporter } from '@opentelemetry/exporter-trace-otlp-proto';
 import { resourceFromAttributes } from '@opentelemetry/resources';
 import { NodeTracerProvider, SimpleSpanProcessor } from '@opentelemetry/sdk-trace-node';
-import { expect, test, type APIRequestContext } from '@playwright/test';
+import { expect, test, type APIRequestContext, type APIResponse } from '@playwright/test';
 import { ExportTraceServiceResponse, RpcStatus } from '../../core/src/formats/otlp/schema';
-import { EMPTY } from './servers';
+import { BESIDE, EMPTY } from './servers';
 import { tryUntil } from './try-until';
 
 test.use({ baseURL: EMPTY.url });
@@ -324,4 +325,41 @@ test('draws what comes twice: like calls of two processes under one parent, and 
   await expect(page.getByText('4 times, one in the other:')).toBeVisible();
   await expect(page.getByText('/quay/echo.ts:7')).toHaveCount(1);
   expect(faults).toEqual([]);
+});
+
+test('takes OTLP profiles where it is told to: a recording of the process they name', async ({
+  page,
+  request
+}) => {
+  const recorded = readFileSync(new URL('../../recordings/profiles/otlp/jvm.json.gz', import.meta.url));
+  // Of now, as it would be sent.
+  const shift = BigInt(Date.now() - 60_000) * 1_000_000n - 1_790_000_000_000_000_000n;
+  const message = gunzipSync(recorded)
+    .toString()
+    .replace(/"17900\d{14}"/g, (told) => `"${BigInt(told.slice(1, -1)) + shift}"`);
+  const send = (url: string, body: Buffer): Promise<APIResponse> =>
+    request.post(`${url}/v1development/profiles`, {
+      data: body,
+      headers: { 'content-type': 'application/json', 'content-encoding': 'gzip' }
+    });
+  const off = await send(EMPTY.url, gzipSync(message));
+  expect([off.status(), await off.text()]).toEqual([404, expect.stringContaining('TROMIX_OTLP_PROFILES=1')]);
+
+  const answer = await send(BESIDE.url, gzipSync(message));
+  expect([answer.status(), await answer.text()]).toEqual([200, '{}']);
+  const broken = await send(BESIDE.url, gzipSync(message.slice(0, 500)));
+  expect(broken.status()).toBe(400);
+
+  await page.goto(`${BESIDE.url}/profiles`);
+  await page
+    .getByRole('link', { name: /^tides\.otlp/ })
+    .first()
+    .click();
+  await expect(page.getByTestId('flame')).toBeVisible();
+  await expect(page.getByRole('complementary', { name: 'Reading' })).toContainText(/Tides\./);
+  // Its sums stand beside those of other recordings.
+  await tryUntil(async (patience) => {
+    await page.goto(`${BESIDE.url}/profiles/scope?service=tides&host=quay-3&release=8.2`);
+    await expect(page.getByTestId('flame')).toBeVisible(patience);
+  });
 });

@@ -63,7 +63,7 @@ export const KINDS = {
   profile: {
     label: 'profile',
     reads:
-      'V8 CPU profile, V8 sampling heap profile, protobuf profile as Go writes it, trace events of a browser, JSON of a JVM’s own recording, folded stacks',
+      'V8 CPU profile, V8 sampling heap profile, protobuf profile as Go writes it, trace events of a browser, JSON of a JVM’s own recording, OTLP profiles, folded stacks',
     formats: PROFILE_FORMATS,
     recognise: recogniseProfile,
     summary: ProfileSummary

@@ -94,6 +94,7 @@ export const WARNING_CODES = {
   'stack-cut': 'A stack was deeper than is written or read.',
   'stray-frame': 'A frame stands under no thread.',
   'stray-node': 'A node of a profile hangs under no other.',
+  'times-missing': 'A sample has not as many moments as values.',
   'time-out-of-range': 'A time is outside the range that is read.',
   truncated: 'The file is cut off; what stands before was read.',
   'two-owners': 'A lock has two owners.',

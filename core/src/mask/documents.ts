@@ -2,6 +2,7 @@ import { jvmProgram } from '../crashes/jvm-fatal';
 import type { EvidenceFormat } from '../formats/recognise';
 import { samplesOfRecording } from '../profile/jfr-json';
 import { samplesOfTrace } from '../profile/trace-events';
+import { maskOtlpProfiles } from './otlp-profiles';
 import { maskProtobufProfile } from './protobuf-profile';
 import { maskDoors } from './shapes';
 import { maskText } from './text';
@@ -43,6 +44,7 @@ export function maskDocument(text: string, format: EvidenceFormat): string {
  */
 export function maskContent(content: Uint8Array, format: EvidenceFormat): Uint8Array {
   if (format === 'protobuf-profile') return maskProtobufProfile(content);
+  if (format === 'otlp-profiles') return maskOtlpProfiles(content);
   const text = new TextDecoder().decode(content);
   const masked = maskDocument(reduced(content, format) ?? text, format);
   return masked === text ? content : new TextEncoder().encode(masked);

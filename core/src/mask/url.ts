@@ -63,7 +63,8 @@ const URLS = /(?<![a-z0-9+.-])[a-z][a-z0-9+.-]{0,30}:(?:[a-z0-9]{1,30}:){0,3}\/\
 export const maskUrls = (text: string): string =>
   text.includes('://')
     ? text.replace(URLS, (url) => {
-        const end = /[.,;:!?)\]]+$/.exec(url)?.[0] ?? '';
+        // A mask that stands for a value is no end of a sentence.
+        const end = /(?<!=)[.,;:!?)\]]+$/.exec(url)?.[0] ?? '';
         const whole = url.slice(0, url.length - end.length);
         return connectionString(whole) + end;
       })

@@ -2,6 +2,7 @@ import { EvidenceError, type Warning } from '../formats/evidence-error';
 import { readFolded } from './folded';
 import { readJfrJson } from './jfr-json';
 import type { Profile } from './model';
+import { readOtlpProfile } from './otlp/read';
 import { readProtobufProfile } from './protobuf/read';
 import { readTraceEvents } from './trace-events';
 import { readV8CpuProfile } from './v8-cpu';
@@ -13,6 +14,7 @@ export const PROFILE_FORMATS = [
   'protobuf-profile',
   'trace-events',
   'jfr-json',
+  'otlp-profiles',
   'folded-stacks'
 ] as const;
 export type ProfileFormat = (typeof PROFILE_FORMATS)[number];
@@ -55,6 +57,8 @@ function readAs(
       return readTraceEvents(content);
     case 'jfr-json':
       return readJfrJson(content, measure);
+    case 'otlp-profiles':
+      return readOtlpProfile(content, measure);
     case 'folded-stacks':
       return readFolded(new TextDecoder().decode(content), measure);
   }

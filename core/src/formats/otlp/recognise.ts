@@ -1,4 +1,5 @@
 import type { FileHead } from '../file-head';
+import { looksLikeOtlpProfiles } from '../../profile/otlp/recognise';
 import { shortVarint } from '../wire';
 
 export const TRACE_FORMATS = ['otlp-json', 'otlp-protobuf'] as const;
@@ -7,7 +8,8 @@ export type TraceFormat = (typeof TRACE_FORMATS)[number];
 /** The format of traces by their beginning; null for something else. */
 export function recogniseTraces(head: FileHead): TraceFormat | null {
   if (head.isObject) return /"resourceSpans"\s*:/.test(head.text) ? 'otlp-json' : null;
-  return looksLikeOtlp(head.bytes) ? 'otlp-protobuf' : null;
+  // Profiles are nested as traces are.
+  return looksLikeOtlp(head.bytes) && !looksLikeOtlpProfiles(head) ? 'otlp-protobuf' : null;
 }
 
 /** Field 1, length-delimited (ResourceSpans), with a length that fits, holding field 1 or 2 of its own. */

@@ -135,7 +135,8 @@ function valueOf(
   return items.map((pair) => [stringOf(pair.key), valueOf(pair.value, limits, depth - 1, onCut)]);
 }
 
-const has = (object: Loose, field: string): boolean =>
+/** True where a field is told: objects of the protobuf library have a value for each that is not. */
+export const has = (object: Loose, field: string): boolean =>
   Object.prototype.hasOwnProperty.call(object, field) &&
   object[field] !== null &&
   object[field] !== undefined;

@@ -54,6 +54,7 @@ const Environment = v.object({
   TROMIX_WATCH: v.optional(v.string()),
   TROMIX_MCP: v.optional(v.picklist(['', '0', '1'], 'expected 0 or 1'), ''),
   TROMIX_OBSERVE: v.optional(v.picklist(['', '0', '1'], 'expected 0 or 1'), ''),
+  TROMIX_OTLP_PROFILES: v.optional(v.picklist(['', '0', '1'], 'expected 0 or 1'), ''),
   TROMIX_SETTLE_MS: v.optional(integerText, '1500'),
   TROMIX_DEMO: v.optional(v.string()),
   TROMIX_HOSTS: v.optional(v.string(), '')
@@ -109,6 +110,8 @@ export interface Settings {
   answersAssistants: boolean;
   /** Whether functions of running processes may be looked at from inside. */
   mayObserve: boolean;
+  /** Whether OTLP profiles are received, whose schema is under development. */
+  takesProfiles: boolean;
   /** Folder of recordings to load at start; '' for none. */
   demoFolder: string;
   /** Names the server may be asked by, beside the loopback's. */
@@ -166,6 +169,7 @@ export function settingsFrom(env: NodeJS.ProcessEnv, root: string): Settings {
     hookTargets: targetsFrom('TROMIX_HOOK_TARGETS', e.TROMIX_HOOK_TARGETS),
     answersAssistants: e.TROMIX_MCP === '1',
     mayObserve: e.TROMIX_OBSERVE === '1',
+    takesProfiles: e.TROMIX_OTLP_PROFILES === '1',
     demoFolder: e.TROMIX_DEMO ? path.resolve(root, e.TROMIX_DEMO) : '',
     hosts: list(e.TROMIX_HOSTS)
   };

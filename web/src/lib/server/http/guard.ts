@@ -4,7 +4,7 @@ export const SESSION_COOKIE = 'tromix_session';
 const LOOPBACK = /^(?:127(?:\.\d{1,3}){3}|localhost|\[::1\])(?::\d+)?$/;
 const SAFE = new Set(['GET', 'HEAD', 'OPTIONS']);
 
-export const isIngest = (path: string): boolean => path.startsWith('/v1/');
+export const isIngest = (path: string): boolean => /^\/v1(?:development)?\//.test(path);
 
 /** What pages of other origins send here, and the script that sends it; it is guarded by itself: see http/collect.ts. */
 export const isCollect = (path: string): boolean =>

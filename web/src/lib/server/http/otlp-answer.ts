@@ -21,7 +21,7 @@ export function encodingOf(contentType: string | null): Encoding | null {
 }
 
 /** How a signal names what it rejects in its partial success; the field's number is 1 for each. */
-export type RejectedName = 'rejectedSpans' | 'rejectedLogRecords' | 'rejectedDataPoints';
+export type RejectedName = 'rejectedSpans' | 'rejectedLogRecords' | 'rejectedDataPoints' | 'rejectedProfiles';
 
 /** 200 with a partial success where something was rejected (OTLP 1.x, "Partial Success"), in the encoding that was asked in. */
 export function otlpAccepted(

@@ -1,11 +1,23 @@
-import { SIGNALS, type SignalName } from '../ingest/signals';
+import type { Accepted } from '../ingest/accepted';
+import type { Outcome } from '../ingest/outcome';
+import { SIGNALS, type SentBody, type SignalName } from '../ingest/signals';
 import { settings } from '../settings';
 import { callWriter } from '../workers';
-import { encodingOf, otlpAccepted, otlpFailed, RPC } from './otlp-answer';
+import { encodingOf, otlpAccepted, otlpFailed, RPC, type RejectedName } from './otlp-answer';
 import { BodyTooLarge, TooManyUnderWay, TooSlow, withBody } from './read-body';
 
-/** Takes an OTLP/HTTP body (OTLP 1.x): JSON or protobuf, plain or gzip. Acknowledged once it is committed. */
-export async function otlpPost(request: Request, signal: SignalName): Promise<Response> {
+/** Takes spans, log records or points as they are sent. Acknowledged once they are committed. */
+export const otlpPost = (request: Request, signal: SignalName): Promise<Response> =>
+  otlpBody(request, SIGNALS[signal].rejectedName, (sent) =>
+    callWriter((writer) => writer.receive(signal, sent))
+  );
+
+/** Takes an OTLP/HTTP body (OTLP 1.x): JSON or protobuf, plain or gzip. @param take what is done with it */
+export async function otlpBody(
+  request: Request,
+  rejectedName: RejectedName,
+  take: (sent: SentBody) => Promise<Outcome<Pick<Accepted, 'rejected' | 'warnings'>>>
+): Promise<Response> {
   const encoding = encodingOf(request.headers.get('content-type'));
   if (!encoding) {
     return otlpFailed(
@@ -27,9 +39,9 @@ export async function otlpPost(request: Request, signal: SignalName): Promise<Re
   const { maxBatchBytes } = settings();
   try {
     const outcome = await withBody(request, maxBatchBytes, (body) =>
-      callWriter((writer) => writer.receive(signal, { body, encoding, gzip: coding === 'gzip' }))
+      take({ body, encoding, gzip: coding === 'gzip' })
     );
-    if (outcome.ok) return otlpAccepted(encoding, outcome.value, SIGNALS[signal].rejectedName);
+    if (outcome.ok) return otlpAccepted(encoding, outcome.value, rejectedName);
     // A full disk is a thing of the moment: by the standard only 429, 502, 503 and 504 are sent again.
     if (outcome.code === 'busy' || outcome.code === 'disk-full')
       return otlpFailed(encoding, 503, RPC.UNAVAILABLE, outcome.message);

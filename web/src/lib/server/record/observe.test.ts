@@ -25,6 +25,13 @@ function parse(text) {
   for (let form = 0; form < 3; form++) try { throw new Error('does not fit ' + form); } catch {}
   return text.length;
 }
+function unload() {
+  try { throw new Error('the crane is stuck'); } catch {}
+  const until = performance.now() + 1200;
+  while (performance.now() < until);
+  return 'unloaded';
+}
+if (process.argv[2] === 'slow') setInterval(unload, 200);
 function plan() {
   ship++;
   fits(ship, 100);
@@ -54,8 +61,8 @@ beforeAll(async () => {
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 afterEach(() => void child.kill('SIGKILL'));
 
-async function start(): Promise<void> {
-  child = spawn(process.execPath, ['--inspect=127.0.0.1:0', file], {
+async function start(...options: string[]): Promise<void> {
+  child = spawn(process.execPath, ['--inspect=127.0.0.1:0', file, ...options], {
     stdio: ['ignore', 'ignore', 'pipe'],
     env: { ...process.env, NODE_OPTIONS: '' }
   });
@@ -126,6 +133,41 @@ describe('one function from inside', () => {
       expect(result).toEqual({ how: 'returned', value: `"booked ${given[0].value}"` });
       expect(tookMs).toBeGreaterThan(15);
     }
+  });
+
+  it('finds the function that a line of a stack or a source lies in', async () => {
+    await start();
+    const lineOf = (text: string): number => lines.findIndex((line) => line.includes(text)) + 1;
+    const inside = await observe({ line: lineOf('const until'), column: 0, calls: 1 });
+    const named = await observe({
+      line: lineOf('berthOf(ship, { length: 220'),
+      column: 0,
+      name: 'Object.plan',
+      calls: 1
+    });
+    const arrow = await observe({ line: lineOf('const fits'), column: 0, calls: 1 });
+    expect(inside.found).toEqual({ name: 'berthOf', line: lineOf('function berthOf') });
+    expect(inside.calls[0].arguments[0]).toMatchObject({ name: 'ship' });
+    expect(named).toMatchObject({
+      found: { name: 'plan', line: lineOf('function plan') },
+      ended: 'It saw 1 call.',
+      calls: [{ result: { how: 'returned', value: 'undefined' } }]
+    });
+    expect(arrow.found?.name).toBe('fits');
+    expect(arrow.calls[0].result).toEqual({ how: 'returned', value: 'true' });
+    await expect(observe({ line: 1, column: 0 })).rejects.toThrow(/Line 1 of that file lies in no function/);
+    expect(
+      (await observe({ line: lineOf('const until'), column: 0, name: 'unload', calls: 1 })).ended
+    ).toMatch(/runs berthOf, and not unload/);
+  });
+
+  it('does not say that a call threw which caught it, however long it goes on', async () => {
+    await start('slow');
+    const whole = await observe({ ...placeOf('function unload'), calls: 1 });
+    expect(whole.calls[0].result).toEqual({ how: 'returned', value: '"unloaded"' });
+    // Its end was not seen when the time was over.
+    const short = await observe({ ...placeOf('function unload'), calls: 5, seconds: 1 });
+    expect(short.calls.at(-1)?.result?.how).not.toBe('threw');
   });
 
   it('stays near its share where calls come at once and throw inside, and sees how they end', async () => {

@@ -3,12 +3,13 @@ import * as v from 'valibot';
 import { plural } from '@tromix/core/text/format';
 import { cutText, wellFormed } from '@tromix/core/text/well-formed';
 import type { Place } from './addresses';
+import { Coverage, functionAround, plainName } from './function-around';
 import { Inspector, InspectorError } from './inspector';
 import { describe, MAX_MEMBERS, MAX_VALUE, Remote } from './observed-value';
 
 /** What is looked at from inside, and for how long. */
 export interface ObserveOrder {
-  /** The function, as profiles name it: lines and columns count from 1. */
+  /** The function, as profiles name it: lines and columns count from 1. Column 0: the function that the line lies in, as stacks have it. */
   name: string;
   file: string;
   line: number;
@@ -42,6 +43,8 @@ export interface ObservedCall {
 
 /** How far an observation is. */
 export interface Observed {
+  /** The function that is looked at, where only a line of it was named: its name and the line where it begins. */
+  found: { name: string; line: number } | null;
   calls: ObservedCall[];
   /** For how long it has run, and of that how long the process stood still in all. */
   ranMs: number;
@@ -126,7 +129,7 @@ interface OpenCall {
  * and at its last statement for a moment. It ends by itself, also when this thread dies: what V8 was told to stop at goes with the connection.
  */
 export class Observation {
-  readonly observed: Observed = { calls: [], ranMs: 0, pausedMs: 0, rests: 0, ended: '' };
+  readonly observed: Observed = { found: null, calls: [], ranMs: 0, pausedMs: 0, rests: 0, ended: '' };
   readonly #inspector: Inspector;
   readonly #order: ObserveOrder;
   readonly #begunMs = performance.now();
@@ -140,6 +143,9 @@ export class Observation {
   /** Addresses of scripts. */
   readonly #urls = new Map<string, string>();
   #seen = 0;
+  /** Runs out when the process has thrown nothing for a while. */
+  #quiet: NodeJS.Timeout | undefined;
+  #onpause: (pause: Pause) => void = () => undefined;
   #resting = false;
   /** Pauses come one after another. */
   #work: Promise<unknown> = Promise.resolve();
@@ -176,8 +182,9 @@ export class Observation {
         `This process runs no file ${cutText(this.#order.file, 200)}, or several that end so.`
       );
     this.#inspector.on((event) => this.#hear(event));
-    const start = { scriptId, lineNumber: this.#order.line - 1, columnNumber: this.#order.column - 1 };
-    const lines = await this.#linesOf(scriptId);
+    const source = await this.#sourceOf(scriptId);
+    const lines = source.split('\n');
+    const start = { scriptId, ...(await this.#startIn(scriptId, source)) };
     const reply = await this.#ask('Debugger.getPossibleBreakpoints', { start, restrictToFunction: true });
     const found = v.safeParse(Places, reply);
     const [first, ...others] = found.success ? found.output.result.locations : [];
@@ -195,9 +202,26 @@ export class Observation {
     );
   }
 
-  async #linesOf(scriptId: string): Promise<string[]> {
+  /** Where the function begins. @throws InspectorError where only a line is named, and no function that ran lies there */
+  async #startIn(scriptId: string, source: string): Promise<{ lineNumber: number; columnNumber: number }> {
+    const { line, column, name } = this.#order;
+    if (column > 0) return { lineNumber: line - 1, columnNumber: column - 1 };
+    await this.#ask('Profiler.enable', {});
+    const reply = v.safeParse(Coverage, await this.#ask('Profiler.getBestEffortCoverage', {}));
+    const scripts = reply.success ? reply.output.result.result : [];
+    const functions = scripts.find((script) => script.scriptId === scriptId)?.functions ?? [];
+    const found = functionAround(functions, source, line - 1, name);
+    if (!found)
+      throw new InspectorError(
+        `Line ${line} of that file lies in no function that this process ran: it may run another release, or a built file.`
+      );
+    this.observed.found = { name: found.name, line: found.lineNumber + 1 };
+    return { lineNumber: found.lineNumber, columnNumber: found.columnNumber };
+  }
+
+  async #sourceOf(scriptId: string): Promise<string> {
     const reply = v.safeParse(Source, await this.#ask('Debugger.getScriptSource', { scriptId }));
-    return reply.success ? reply.output.result.scriptSource.split('\n') : [];
+    return reply.success ? reply.output.result.scriptSource : '';
   }
 
   async #scripts(): Promise<void> {
@@ -226,6 +250,7 @@ export class Observation {
     const gone = await Promise.race([over.then(() => false), this.#inspector.gone.then(() => true)]);
     this.#tell();
     await this.#work.catch(() => undefined);
+    if (!gone) await this.#confirm();
     const { observed } = this;
     if (!observed.ended)
       observed.ended = gone
@@ -267,17 +292,35 @@ export class Observation {
     if (this.#seen >= this.#order.calls) this.#endSoon();
   }
 
-  /** What was thrown may still be caught: it is waited for the return for a moment. */
+  /** What was thrown may still be caught: it is waited for the return as long as the process throws, and for a moment. */
   #endSoon(): void {
+    clearTimeout(this.#quiet);
     const isOver = (): boolean => this.#open.every(({ call }) => call.result !== null);
-    if (!isOver()) return;
     const end = (): void => {
       if (!isOver() || this.observed.ended) return;
       this.observed.ended = `It saw ${plural(this.#seen, 'call')}.`;
       this.end();
     };
+    if (!isOver()) return;
     if (this.#open.length === 0) end();
-    else setTimeout(end, CAUGHT_MS).unref();
+    else this.#quiet = setTimeout(() => void this.#confirm().then(end), CAUGHT_MS).unref();
+  }
+
+  /** A call that still runs was not left by what it threw: how it ends is not known yet. */
+  async #confirm(): Promise<void> {
+    if (this.#isAsync || this.#open.length === 0) return;
+    const pause = new Promise<Pause | null>((resolve) => {
+      this.#onpause = resolve;
+      setTimeout(() => resolve(null), CAUGHT_MS).unref();
+    });
+    // A process that runs nothing is not stopped: then the function does not run either.
+    await this.#ask('Debugger.pause', {}).catch(() => undefined);
+    const seen = await pause;
+    this.#onpause = () => undefined;
+    if (!seen) return;
+    const depth = seen.callFrames.length;
+    for (const open of this.#open)
+      if (this.#openOn(seen.callFrames, depth, [open])) open.call.result = null;
   }
 
   /**
@@ -303,6 +346,7 @@ export class Observation {
   }
 
   async #paused(pause: Pause, atMs: number): Promise<void> {
+    this.#onpause(pause);
     const depth = pause.callFrames.length;
     if (pause.reason === 'exception' || pause.reason === 'promiseRejection')
       return this.#threw(pause, depth, atMs);
@@ -318,8 +362,8 @@ export class Observation {
     if (!this.#isAsync) while (this.#open.length > 0 && this.#open.at(-1)!.depth >= depth) this.#open.pop();
     if (this.#seen >= this.#order.calls || this.#open.length >= MAX_OPEN) return;
     const [frame, ...callers] = pause.callFrames;
-    const { name } = this.#order;
-    if (name && !name.startsWith('(') && frame.functionName && frame.functionName !== name) {
+    const name = plainName(this.#order.name);
+    if (name && frame.functionName && plainName(frame.functionName) !== name) {
       this.observed.ended = `At that place this process runs ${frame.functionName}, and not ${name}: it may be another release.`;
       return this.end();
     }
@@ -406,6 +450,7 @@ export class Observation {
 
   /** An exception leaves every call whose frame does not catch it: V8 tells where it stands, not where it is caught, so it is noted until the call ends otherwise. */
   #threw(pause: Pause, depth: number, atMs: number): Promise<void> {
+    this.#leave(pause.callFrames, depth);
     const open = this.#openOn(pause.callFrames, depth);
     const thrown = v.safeParse(Remote, pause.data);
     if (open && thrown.success)
@@ -413,12 +458,19 @@ export class Observation {
     return Promise.resolve();
   }
 
+  /** Calls that are not on the stack any more have ended, by what they threw. */
+  #leave(frames: Pause['callFrames'], depth: number): void {
+    if (this.#isAsync) return;
+    const left = this.#open.filter((open) => !this.#openOn(frames, depth, [open]));
+    for (const open of left) this.#open.splice(this.#open.indexOf(open), 1);
+  }
+
   /** The innermost call under way that stands on a stack: what is thrown elsewhere meanwhile is not its own. */
-  #openOn(frames: Pause['callFrames'], depth: number): OpenCall | undefined {
+  #openOn(frames: Pause['callFrames'], depth: number, among = this.#open): OpenCall | undefined {
     const is = (frame: Pause['callFrames'][number] | undefined): boolean =>
       frame !== undefined && functionOf(frame) === this.#function;
     if (this.#isAsync) return this.#open.length === 1 && frames.some(is) ? this.#open[0] : undefined;
-    return this.#open.findLast((open) => open.depth <= depth && is(frames[depth - open.depth]));
+    return among.findLast((open) => open.depth <= depth && is(frames[depth - open.depth]));
   }
 
   #note({ call, enteredMs, pausedBefore }: OpenCall, atMs: number, result: ObservedCall['result']): void {

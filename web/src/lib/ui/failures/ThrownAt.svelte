@@ -3,6 +3,7 @@
   import type { RecordedException } from '@tromix/core/failures/identity';
   import { tellingFrame } from '@tromix/core/failures/identity';
   import { sourceLink, type Revision } from '@tromix/core/text/source-link';
+  import { lineInsideLink } from '$lib/ui/recorder/observe-link';
   import Source from '$lib/ui/request/Source.svelte';
   import ExceptionParts from './ExceptionParts.svelte';
 
@@ -10,11 +11,13 @@
   let {
     exception,
     hasSources,
+    service,
     source,
     template = ''
   }: {
     exception: RecordedException;
     hasSources: boolean;
+    service: string;
     /** Which revision ran, and the template of addresses of its lines. */
     source?: Revision;
     template?: string;
@@ -32,6 +35,7 @@
       file={telling.file}
       line={telling.line}
       {hasSources}
+      inside={lineInsideLink({ ...telling, name: telling.function }, { service })}
       linkOf={(place) => (source ? sourceLink(template, source, place) : '')}
     />{/key}
 {/if}

@@ -22,8 +22,10 @@
     /** Line to bring into view; 0 for the heaviest. */
     line: number;
     onfile: (file: string) => void;
+    /** Where the function of a line is looked at from inside; '' where it cannot be. */
+    insideOf: (place: { file: string; line: number }) => string;
   }
-  let { opened, view, client, hasSources, line, onfile }: Props = $props();
+  let { opened, view, client, hasSources, line, onfile, insideOf }: Props = $props();
 
   let host = $state<HTMLDivElement | null>(null);
 
@@ -143,6 +145,7 @@
       .split('/')
       .slice(-3)
       .join('/');
+  const inside = $derived(insideOf({ file: view.file, line: line || heaviest }));
   const link = $derived(
     editorLink(preferences.editorTemplate, {
       path: source?.path ?? '',
@@ -175,6 +178,12 @@
               lines.withoutLine / (lines.self || 1)
             )} of that known by function only{/if}</span
         >
+        {#if inside}<a
+            class="button flex-none"
+            href={inside}
+            title="Arguments and results of each call of the function at line {line || heaviest}"
+            >Calls from inside</a
+          >{/if}
         {#if link}<a class="button flex-none" href={link}>Open in your editor</a>{/if}
       </p>
     {/if}

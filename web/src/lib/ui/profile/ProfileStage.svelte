@@ -10,6 +10,7 @@
   import { frameActions } from './frame-actions';
   import FunctionTable from './FunctionTable.svelte';
   import Neighbours from './Neighbours.svelte';
+  import { lineInsideLink } from '$lib/ui/recorder/observe-link';
   import Packages from './Packages.svelte';
   import type { ProfileScreen } from './profile-screen.svelte';
   import { nameOf, type NamedAct, type ProfileState } from './profile-state';
@@ -34,6 +35,8 @@
     requests?: number;
     /** Requests that ran while it was recorded, for calls that were counted. */
     served?: number;
+    /** What runs it, as far as it is known. */
+    process: { service: string; pid?: number };
     /** More that can be done with a function. */
     moreActions?: (frame: number) => Action[];
     /** Text that is searched for, and the part of the picture in view. */
@@ -47,6 +50,7 @@
   }
   let {
     screen,
+    process,
     shown,
     href,
     go,
@@ -146,6 +150,7 @@
         {hasSources}
         line={asked?.file === view.file ? asked.line : 0}
         onfile={(file) => void go({ file, of: '' })}
+        insideOf={(place) => (opened.recorded ? '' : lineInsideLink(place, process))}
       />
     {/await}
   {:else}

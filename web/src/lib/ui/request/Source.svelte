@@ -11,13 +11,16 @@
     file,
     line,
     hasSources,
-    linkOf = () => ''
+    linkOf = () => '',
+    inside = ''
   }: {
     file: string;
     line: number;
     hasSources: boolean;
     /** Address of a line at the revision that ran; '' where it is not known. */
     linkOf?: (place: { file: string; line: number }) => string;
+    /** Where the function of that line is looked at from inside; '' where it is none that can be. */
+    inside?: string;
   } = $props();
   const asked = resource(
     () => (hasSources ? `/api/source?file=${encodeURIComponent(file)}&line=${line}` : null),
@@ -59,6 +62,9 @@
   <div class="mt-1 flex items-center gap-2">
     {#if link}<a class="button" href={link}>Open in your editor</a>{/if}
     {#if revisionLink}<a class="button" href={revisionLink} rel="noreferrer">At its revision</a>{/if}
+    {#if inside}<a class="button" href={inside} title="Arguments and results of each call of its function"
+        >Calls from inside</a
+      >{/if}
     <details class="text-[11px] text-ink-3">
       <summary>Editor link</summary>
       <label class="mt-1 block"

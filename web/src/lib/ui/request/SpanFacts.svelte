@@ -9,6 +9,7 @@
   import Source from './Source.svelte';
   import Statement from '$lib/ui/calls/Statement.svelte';
   import { exactTime } from '$lib/ui/kit/time';
+  import { lineInsideLink } from '$lib/ui/recorder/observe-link';
   import { profileLink } from '$lib/ui/profile/profile-link';
 
   /** The nodes that are selected: one span, or the calls of a comb. */
@@ -94,7 +95,15 @@
       {/if}{span.call.kind === 'database' ? 'Literals are masked and were not stored.' : ''}
     </p>
   {/if}
-  {#if place}<Source file={place.file} line={place.line} {hasSources} />{/if}
+  {#if place}<Source
+      file={place.file}
+      line={place.line}
+      {hasSources}
+      inside={lineInsideLink(
+        { ...place, name: textAttribute(span.attributes, 'code.function.name', 'code.function') },
+        span.resource
+      )}
+    />{/if}
   {#each exceptions as event, i (i)}<Exception {event} />{:else}
     {#if span.statusMessage}<p class="mb-1.5 text-alarm">{span.statusMessage}</p>{/if}
   {/each}

@@ -19,7 +19,7 @@ const Order = v.object({
   name: v.pipe(v.string(), v.maxLength(500)),
   file: v.pipe(v.string(), v.minLength(1, 'names a file'), v.maxLength(1000)),
   line: v.pipe(v.number(), v.integer(), v.minValue(1, 'takes 1 at least'), v.maxValue(10_000_000)),
-  column: v.pipe(v.number(), v.integer(), v.minValue(1, 'takes 1 at least'), v.maxValue(10_000_000)),
+  column: v.pipe(v.number(), v.integer(), v.minValue(0, 'takes 0 at least'), v.maxValue(10_000_000)),
   calls: v.pipe(
     v.number(),
     v.integer(),

@@ -112,7 +112,11 @@
     <div class="grid lg:grid-cols-[minmax(0,1.5fr)_minmax(0,1fr)]">
       <section class="min-w-0 border-r border-b border-rule px-4 py-2" aria-label="Where it ended">
         <h2 class="mb-1 text-[13px]">Where it ended</h2>
-        {#if crash?.exception}<ThrownAt exception={crash.exception} hasSources={data.hasSources} />
+        {#if crash?.exception}<ThrownAt
+            exception={crash.exception}
+            hasSources={data.hasSources}
+            service={item.service}
+          />
         {:else}<p class="text-ink-3">Nothing that it left names a function.</p>{/if}
       </section>
       <section class="min-w-0 border-b border-rule py-2" aria-label="What it wrote before">

@@ -159,6 +159,7 @@
           {#if example?.exception}<ThrownAt
               exception={example.exception}
               hasSources={data.hasSources}
+              service={failure.places.hosts[0]?.service ?? ''}
               source={example.source}
               template={data.sourceLink}
             />

@@ -174,6 +174,7 @@
 
   {#if client && opened && view && !screen.error}
     <ProfileStage
+      process={item}
       bind:this={stage}
       {screen}
       {shown}

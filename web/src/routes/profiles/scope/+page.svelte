@@ -215,6 +215,7 @@
       </Empty>
     {:else}
       <ProfileStage
+        process={{ service }}
         bind:this={stage}
         {screen}
         {shown}

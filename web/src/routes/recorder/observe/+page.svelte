@@ -27,7 +27,7 @@
   let name = $state(given('name'));
   let file = $state(given('file'));
   let line = $state(numberOf('line') || 1);
-  let column = $state(numberOf('column') || 1);
+  let column = $state(given('column') === '' ? 1 : numberOf('column'));
   let calls = $state(20);
   let seconds = $state(20);
   let share = $state(5);
@@ -76,11 +76,17 @@
           It looked away {plural(observed.rests, 'time')}, so as not to take more than its share: calls
           meanwhile are not listed.
         </p>{/if}
+      {#if observed.found}<p>
+          Line {given('line')} lies in
+          <b class="num font-[620]">{observed.found.name || 'a function without a name'}</b>, which begins at
+          line {observed.found.line}.
+        </p>{/if}
       <p>{observed.ended || 'It is still looking.'}</p>
     {:else}
       <p>
         V8 stops the process at the first and the last statement of the function, for about a millisecond each
         time, and tells what it is given and gives back.
+        {#if column === 0}Of the function its line {line} is known: which it is the process tells.{/if}
       </p>
     {/if}
     {#if shown}
@@ -129,7 +135,7 @@
         <Labelled label="function"><input class="w-44 field num" bind:value={name} /></Labelled>
         <Labelled label="file"><input class="w-80 field num" bind:value={file} required /></Labelled>
         <NumberField label="line" bind:value={line} min={1} />
-        <NumberField label="column" bind:value={column} min={1} />
+        <NumberField label="column" bind:value={column} min={0} />
         <NumberField label="calls" bind:value={calls} min={1} max={200} />
         <NumberField label="for at most, seconds" bind:value={seconds} min={1} max={120} />
         <NumberField label="at most, % of the time" bind:value={share} min={0.1} max={50} step="any" />
