@@ -31,6 +31,17 @@ if (behindProxy) process.env.ADDRESS_HEADER = 'x-forwarded-for';
 process.on('unhandledRejection', (cause) => console.error('A task failed:', cause));
 process.on('uncaughtException', (cause) => console.error('A fault was caught:', cause));
 
+let listener;
+/** Ends at once while it still loads, else when what is under way was closed. */
+function stop() {
+  if (!listener?.listening) process.exit(0);
+  listener.close(() => process.exit(0));
+  server.closeAllConnections();
+  endSessions();
+}
+// Before anything is loaded: whoever started it may be gone before it listens.
+for (const event of ['SIGTERM', 'SIGINT', 'disconnect']) process.on(event, stop);
+
 const { handler } = await import('./build/handler.js').catch((cause) =>
   refuse(
     cause.code === 'ERR_MODULE_NOT_FOUND' && String(cause.message).includes('build/handler.js')
@@ -70,7 +81,7 @@ server.requestTimeout = 0;
 server.headersTimeout = 20_000;
 // Exporters send every few seconds over one connection: it is not closed under their hands.
 server.keepAliveTimeout = 75_000;
-const listener = listenerOf(server);
+listener = listenerOf(server);
 // More than any number of browsers and exporters needs; what goes beyond waits to be accepted.
 listener.maxConnections = 2000;
 const LISTENING = {
@@ -85,12 +96,3 @@ listener.listen(PORT, HOST, () => {
   console.log(`Tromix listens on http://${HOST.includes(':') ? `[${HOST}]` : HOST}:${port}`);
   process.send?.({ ready: port });
 });
-
-function stop() {
-  listener.close(() => process.exit(0));
-  server.closeAllConnections();
-  endSessions();
-}
-process.on('SIGTERM', stop);
-process.on('SIGINT', stop);
-process.on('disconnect', stop);

@@ -1,8 +1,10 @@
+import { fork } from 'node:child_process';
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:net';
 import path from 'node:path';
 import { createClient } from '@libsql/client';
 import { afterEach, beforeEach, expect, it } from 'vitest';
+import { SERVER_ENV } from '../server-env.mjs';
 import { makeFolder, refusedStart, removeFolder, startServer, tracesOf, type AttackedServer } from './server';
 
 let data: string;
@@ -102,4 +104,22 @@ it('a port that is taken, and settings that are none, are named', async () => {
   await expectWords({ TROMIX_TOKEN: 'short' }, /Invalid TROMIX_TOKEN: expected at least 16 characters/, 2);
   await expectWords({ TROMIX_INSPECT: 'everywhere' }, /Invalid TROMIX_INSPECT/, 2);
   await expectWords({ HOST: '0.0.0.0' }, /without an access token/, 2);
+});
+
+it('a server whose starter is gone while it still loads goes too', async () => {
+  const child = fork(path.resolve(import.meta.dirname, '../server.mjs'), [], {
+    env: {
+      ...process.env,
+      ...SERVER_ENV,
+      PORT: '0',
+      TROMIX_DATA: data,
+      TROMIX_DEMO: path.resolve(import.meta.dirname, '../../workload/recordings')
+    },
+    silent: true
+  });
+  const ended = new Promise((resolve) => child.once('exit', resolve));
+  await new Promise((resolve) => setTimeout(resolve, 3000));
+  // As the system closes the channel of a process that was killed.
+  child.disconnect();
+  expect(await ended).toBe(0);
 });

@@ -289,8 +289,12 @@ test('what is found of each kind of evidence opens in its own view', async ({ pa
 
 test('sorting and folding ask the server for nothing', async ({ page }) => {
   const asked: string[] = [];
-  // The browser itself looks for the icon when the address changes.
-  page.on('request', (request) => void (request.url().endsWith('favicon.svg') || asked.push(request.url())));
+  // The browser itself looks for the icon when the address changes; news of watches come when they come.
+  page.on(
+    'request',
+    (request) =>
+      void (/favicon\.svg$|\/api\/watches\/count$/.test(request.url()) || asked.push(request.url()))
+  );
   await page.goto('/calls');
   const calls = page.getByRole('table', { name: 'Calls' });
   await expect(calls.getByRole('link').first()).toBeVisible();

@@ -69,7 +69,7 @@ test.describe('the package, installed into an empty folder', () => {
     });
     await expect(async () => {
       expect((await fetch(`http://127.0.0.1:${PORT}/api/palette?q=tides`)).status).toBe(200);
-    }).toPass({ timeout: 90_000 });
+    }).toPass({ timeout: 200_000 });
     await page.goto(`http://127.0.0.1:${PORT}/`);
     await expect(page.getByRole('link', { name: 'POST /calls/:id/berth' }).first()).toBeVisible({
       timeout: 60_000

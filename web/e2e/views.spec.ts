@@ -1,5 +1,6 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Locator, type Page } from '@playwright/test';
+import { movesOf, noteMoves } from './moves';
 
 /** Opens one view of the demo profile of the tides service. */
 async function openShow(page: Page, show: string, drawn: Locator): Promise<void> {
@@ -323,8 +324,10 @@ for (const [name, open] of Object.entries(VIEWS)) {
     });
     page.on('pageerror', (error) => errors.push(error.message));
     await page.emulateMedia({ colorScheme: 'light', reducedMotion: 'reduce' });
+    await noteMoves(page);
     await open(page);
     await page.waitForTimeout(600);
+    expect(await movesOf(page)).toEqual([]);
     expect(await page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth)).toBe(true);
     // Nothing is cut off at the right either.
     for (const landmark of await page.locator('main, aside, header').all()) {

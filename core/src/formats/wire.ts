@@ -31,6 +31,30 @@ export function atEnd(reader: Reader, end: number): void {
  */
 export function varint(reader: Reader): number {
   const { buf, len } = reader;
+  // Nearly all are of three bytes at the most.
+  const at = reader.pos;
+  if (at + 3 <= len) {
+    const first = buf[at];
+    if (first < 0x80) {
+      reader.pos = at + 1;
+      return first;
+    }
+    const second = buf[at + 1];
+    if (second < 0x80) {
+      reader.pos = at + 2;
+      return (first & 0x7f) | (second << 7);
+    }
+    const third = buf[at + 2];
+    if (third < 0x80) {
+      reader.pos = at + 3;
+      return (first & 0x7f) | ((second & 0x7f) << 7) | (third << 14);
+    }
+  }
+  return longVarint(reader);
+}
+
+function longVarint(reader: Reader): number {
+  const { buf, len } = reader;
   // In parts of 28 bits, which add up exactly.
   const parts = [0, 0, 0];
   for (let i = 0; i < 10; i++) {

@@ -3,34 +3,50 @@ import type { SampleLabel } from './model';
 /** More kinds of labels than anybody chooses from; each takes room for every sample. */
 export const MAX_KEYS = 32;
 
+interface KnownKey {
+  values: Map<string, number>;
+  samples: number[];
+  of: number[];
+}
+
+/** A label with its value. One that comes again and again can be kept, so that it is looked up once. */
+export interface SampleLabelPair {
+  readonly key: string;
+  readonly value: string;
+  /** Where it is counted, and as what; set when the first sample with it counts. */
+  known?: KnownKey;
+  index?: number;
+}
+
 /** Labels of samples that are read one after another. */
 export class LabelTable {
-  readonly #keys = new Map<string, { values: Map<string, number>; samples: number[]; of: number[] }>();
+  readonly #keys = new Map<string, KnownKey>();
   /** Of the sample at hand. */
-  readonly #pending: [key: string, value: string][] = [];
+  readonly #pending: SampleLabelPair[] = [];
 
   /** Labels that were left out, of kinds beyond the first few. */
   left = 0;
 
   /** A label of the sample at hand. */
   add(key: string, value: string): void {
-    this.#pending.push([key, value]);
+    this.#pending.push({ key, value });
+  }
+
+  /** The same of one that is kept by the reader. */
+  addPair(pair: SampleLabelPair): void {
+    this.#pending.push(pair);
   }
 
   /** The sample at hand counts, as the one of this number. Of one key that it has twice the first counts. */
   keep(sample: number): void {
-    for (const [key, value] of this.#pending) {
-      let known = this.#keys.get(key);
-      if (!known && this.#keys.size >= MAX_KEYS) {
-        this.left++;
-        continue;
+    for (const pair of this.#pending) {
+      if (pair.known === undefined) this.#know(pair);
+      const { known, index } = pair;
+      if (known === undefined || index === undefined) this.left++;
+      else if (known.samples.at(-1) !== sample) {
+        known.samples.push(sample);
+        known.of.push(index);
       }
-      if (!known) this.#keys.set(key, (known = { values: new Map(), samples: [], of: [] }));
-      if (known.samples.at(-1) === sample) continue;
-      let index = known.values.get(value);
-      if (index === undefined) known.values.set(value, (index = known.values.size));
-      known.samples.push(sample);
-      known.of.push(index);
     }
     this.drop();
   }
@@ -47,5 +63,17 @@ export class LabelTable {
       for (let i = 0; i < at.length; i++) sampleValue[at[i]] = of[i];
       return { key, values: [...values.keys()], sampleValue };
     });
+  }
+
+  #know(pair: SampleLabelPair): void {
+    let known = this.#keys.get(pair.key);
+    if (!known) {
+      if (this.#keys.size >= MAX_KEYS) return;
+      this.#keys.set(pair.key, (known = { values: new Map(), samples: [], of: [] }));
+    }
+    let index = known.values.get(pair.value);
+    if (index === undefined) known.values.set(pair.value, (index = known.values.size));
+    pair.known = known;
+    pair.index = index;
   }
 }

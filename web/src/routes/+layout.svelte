@@ -4,6 +4,7 @@
   import { navigating, page } from '$app/state';
   import { toast, Toaster } from 'svelte-sonner';
   import { untrack, type Snippet } from 'svelte';
+  import { goToList } from '$lib/ui/frame/lists';
   import { onKeys } from '$lib/ui/frame/keys.svelte';
   import { preferences } from '$lib/ui/shell/preferences.svelte';
   import TimeRail from '$lib/ui/rail/TimeRail.svelte';
@@ -58,6 +59,15 @@
     );
   });
 
+  /** Wherever nothing is chosen yet, arrows go to the list of the view. */
+  const toList = (): boolean => goToList(document.getElementById('view'));
+  function chooseRow(event: KeyboardEvent): void {
+    if (event.key !== 'ArrowDown' && event.key !== 'ArrowUp') return;
+    const { activeElement } = document;
+    if (activeElement !== null && activeElement !== document.body && activeElement.id !== 'view') return;
+    if (!event.defaultPrevented && toList()) event.preventDefault();
+  }
+
   const onkeydown = onKeys({
     '/': () => (shellState.paletteOpen = true),
     '?': () => (shellState.keysOpen = true),
@@ -71,11 +81,18 @@
 </script>
 
 <svelte:head><title>{page.data.title ? `${page.data.title} · Tromix` : 'Tromix'}</title></svelte:head>
-<svelte:window {onkeydown} />
+<svelte:window
+  onkeydown={(event) => {
+    onkeydown(event);
+    chooseRow(event);
+  }}
+/>
 
 {#if bare}
   <div class="h-screen">{@render children()}</div>
 {:else}
+  <a class="skip" href="#view" data-sveltekit-replacestate>Skip to the view</a>
+  <button class="skip" onclick={toList}>Skip to its list</button>
   <div class="flex h-screen">
     <Nav counts={data.counts} knownMs={data.nowMs} asksToken={data.asksToken} {watchNews} />
     <div class="grid min-w-0 flex-1 grid-cols-[minmax(0,1fr)] grid-rows-[minmax(0,1fr)_92px]">

@@ -4,7 +4,7 @@ import { atEnd, BYTES, endOf, readerOf, tag, varint, VARINT } from '../../format
 import { NATIVE } from '../../whose/whose';
 import { whoseAny } from '../../whose/any';
 import { FrameTable } from '../frame-table';
-import { LabelTable, MAX_KEYS } from '../label-table';
+import { LabelTable, MAX_KEYS, type SampleLabelPair } from '../label-table';
 import { LineCounts } from '../line-counts';
 import type { Profile } from '../model';
 import { StackBuilder } from '../stack-builder';
@@ -53,8 +53,9 @@ class ProtobufReader {
   readonly #tables: Tables;
   readonly #table = new FrameTable();
   readonly #builder = new StackBuilder(this.#table.root());
-  /** The frames of a location, outermost first, and the line of the innermost. */
-  readonly #framesOf = new Map<number, { frames: number[]; line: number }>();
+  readonly #places = new PlacesById();
+  /** Labels by where their name and their text stand in the table of texts. */
+  readonly #labelAt = new Map<number, SampleLabelPair>();
   readonly #lines = new LineCounts();
   readonly #threads = new ThreadTable();
   readonly #labels = new LabelTable();
@@ -147,40 +148,28 @@ class ProtobufReader {
     const reader = this.#reader;
     const end = endOf(reader);
     const sample = { node: 0, line: 0, weight: 0, thread: '' };
-    let value = 0;
-    const takeValue = (): void => {
-      const one = varint(reader);
-      if (value++ === this.#value) sample.weight = one * this.#factor;
-    };
-    let depth = 0;
+    let [depth, values] = [0, 0];
     while (reader.pos < end) {
       const found = reader.uint32();
       if (found === tag(1, VARINT)) stack[depth++] = varint(reader);
-      else if (found === tag(1, BYTES)) {
-        this.#packed(() => (stack[depth++] = varint(reader)));
-      } else if (found === tag(2, VARINT)) takeValue();
-      else if (found === tag(2, BYTES)) this.#packed(takeValue);
+      else if (found === tag(1, BYTES)) depth = packed(reader, stack, depth);
+      else if (found === tag(2, VARINT)) weights[values++] = varint(reader);
+      else if (found === tag(2, BYTES)) values = packed(reader, weights, values);
       else if (found === tag(3, BYTES)) this.#label(sample);
       else reader.skipType(found & 7);
     }
     atEnd(reader, end);
+    sample.weight = values > this.#value ? weights[this.#value] * this.#factor : 0;
     // What weighs nothing needs no stack.
     if (sample.weight <= 0) return sample;
     // The first location is the innermost.
     for (let i = depth - 1; i >= 0; i--) {
-      const { frames, line } = this.#location(stack[i]);
-      for (const frame of frames) sample.node = this.#builder.child(sample.node, frame);
-      sample.line = line;
+      const place = this.#places.get(stack[i]) ?? this.#location(stack[i]);
+      if (place.more === null) sample.node = this.#builder.child(sample.node, place.frame);
+      else for (const frame of place.more) sample.node = this.#builder.child(sample.node, frame);
+      sample.line = place.line;
     }
     return sample;
-  }
-
-  /** Numbers one after another, without a tag for each. */
-  #packed(take: () => void): void {
-    const reader = this.#reader;
-    const end = endOf(reader);
-    while (reader.pos < end) take();
-    atEnd(reader, end);
   }
 
   #label(sample: { thread: string }): void {
@@ -196,16 +185,20 @@ class ProtobufReader {
       else reader.skipType(found & 7);
     }
     atEnd(reader, end);
+    const known = text > 0 ? this.#labelAt.get(key * 2 ** 26 + text) : undefined;
+    if (known) return this.#labels.addPair(known);
     const tables = this.#tables;
     const name = tables.text(key);
     const value = text > 0 ? tables.text(text) : `${number}${unit > 0 ? ` ${tables.text(unit)}` : ''}`;
     if (THREAD_KEYS.has(name.toLowerCase())) sample.thread ||= value;
-    else if (name !== '') this.#labels.add(name, value);
+    else if (name !== '') {
+      const pair = { key: name, value };
+      if (text > 0 && text < 2 ** 26) this.#labelAt.set(key * 2 ** 26 + text, pair);
+      this.#labels.addPair(pair);
+    }
   }
 
-  #location(id: number): { frames: number[]; line: number } {
-    const known = this.#framesOf.get(id);
-    if (known) return known;
+  #location(id: number): Place {
     const row = this.#tables.locations.get(id);
     if (!row) this.#warnings.add('unknown-location', 'A sample names a location that is not in the profile.');
     const lines = row?.lines ?? [];
@@ -213,8 +206,12 @@ class ProtobufReader {
       lines.length > 0
         ? lines.map((line) => this.#frame(line)).reverse()
         : [this.#unnamed(row?.address ?? 0, row?.mappingId ?? 0)];
-    const made = { frames, line: Math.max(0, lines[0]?.line ?? 0) };
-    this.#framesOf.set(id, made);
+    const made: Place = {
+      frame: frames[0],
+      more: frames.length > 1 ? frames : null,
+      line: Math.max(0, lines[0]?.line ?? 0)
+    };
+    this.#places.set(id, made);
     return made;
   }
 
@@ -239,5 +236,42 @@ class ProtobufReader {
   }
 }
 
-/** Locations of the sample at hand: one list for all, since there are very many samples. */
+/** Locations and values of the sample at hand: one list for all, since there are very many samples. */
 const stack: number[] = [];
+const weights: number[] = [];
+
+/** Reads numbers one after another, without a tag for each. @returns how many the list has then */
+function packed(reader: Reader, list: number[], count: number): number {
+  const end = endOf(reader);
+  while (reader.pos < end) list[count++] = varint(reader);
+  atEnd(reader, end);
+  return count;
+}
+
+/** The frames of a location, and the line of the innermost. */
+interface Place {
+  /** The only one. */
+  frame: number;
+  /** All of them, outermost first, where the compiler put functions into their callers; else null. */
+  more: number[] | null;
+  line: number;
+}
+
+/** Places by the id of their location: nearly always small numbers, of which a list is quicker than a map. */
+class PlacesById {
+  readonly #small: (Place | undefined)[] = [];
+  readonly #others = new Map<number, Place>();
+
+  get(id: number): Place | undefined {
+    return id >= 0 && id < MOST_SMALL ? this.#small[id] : this.#others.get(id);
+  }
+
+  set(id: number, place: Place): void {
+    if (id < 0 || id >= MOST_SMALL) this.#others.set(id, place);
+    else {
+      while (this.#small.length <= id) this.#small.push(undefined);
+      this.#small[id] = place;
+    }
+  }
+}
+const MOST_SMALL = 1_000_000;

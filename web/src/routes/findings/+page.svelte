@@ -2,6 +2,7 @@
   import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import NoData from '$lib/ui/shell/NoData.svelte';
   import { words } from '@tromix/core/text/words';
+  import { rowsByArrows } from '$lib/ui/frame/lists';
   import { sendAndSay } from '$lib/ui/frame/send';
   import { invalidate } from '$app/navigation';
   import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
@@ -69,7 +70,7 @@
       <h1 class="px-4 pt-3 pb-1 text-[15px]">Findings</h1>
       {#each [{ name: '', list: open }, { name: 'Gone with a newer release', list: gone }, { name: 'Set aside', list: aside }] as { name, list } (name)}
         {#if name && list.length > 0}<h2 class="px-4 pt-4 pb-1 text-[13px]">{name}</h2>{/if}
-        <ul>
+        <ul data-list use:rowsByArrows>
           {#each list as finding (keyOf(finding))}
             <li
               use:offersWatch={() => findingOffer(finding, data.scope)}
@@ -136,6 +137,7 @@
                 {#if finding.example}
                   <a
                     class="button button-solid"
+                    data-row
                     href={viewLink(
                       `/requests/${finding.example.traceId}/${finding.example.spanId}`,
                       place(finding)
@@ -144,6 +146,7 @@
                 {:else}
                   <a
                     class="button button-solid"
+                    data-row
                     href={viewLink('/endpoint', { ...place(finding), ...finding.narrow })}>Look at it</a
                   >
                 {/if}

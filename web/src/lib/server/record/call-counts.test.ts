@@ -77,7 +77,8 @@ const countsOf = ({ frames, calls }: Profile): Record<string, number> =>
 
 // Outside check: a program that knows how often it calls what.
 describe('counting calls', () => {
-  it('is exact beside samples, at the places samples name', { timeout: 60_000 }, async () => {
+  // Counts are exact each time; samples of half a second tell little where a busy machine takes the core away.
+  it('is exact beside samples, at the places samples name', { timeout: 60_000, retry: 3 }, async () => {
     const profile = await recorded({ calls: 'beside' });
     expect(countsOf(profile)).toEqual(CALLED);
     const weights = slice(profile);

@@ -5,7 +5,7 @@
   import { saveText } from '$lib/ui/kit/save-text';
   import { viewLink } from '$lib/ui/shell/links';
   import DataTable from '$lib/ui/tables/DataTable.svelte';
-  import { classColumns, type ClassRow } from './heap-columns';
+  import { classColumns, inOrder, type ClassRow } from './heap-columns';
   import type { HeapOverview } from './heap-client';
   import type { HeapState } from './heap-state';
   import type { HeapView } from './heap-view.svelte';
@@ -23,10 +23,15 @@
   }
   let { overview, tables, name, allocation, hrefOf, onname, searchField = $bindable() }: Props = $props();
   const rows = $derived(
-    tables.classes.filter((row) => row.count > 0 && row.name.toLowerCase().includes(name.toLowerCase()))
+    inOrder(
+      tables.classes.filter((row) => row.count > 0 && row.name.toLowerCase().includes(name.toLowerCase()))
+    )
   );
   const columns = $derived(
-    classColumns(overview.difference && new Map(overview.difference.classes.map((one) => [one.name, one])))
+    classColumns(
+      { objects: overview.meta.liveObjects, bytes: overview.meta.liveBytes },
+      overview.difference && new Map(overview.difference.classes.map((one) => [one.name, one]))
+    )
   );
   const shareOf = (row: ClassRow): number => row.retainedBytes / Math.max(1, overview.meta.liveBytes);
 
@@ -57,12 +62,16 @@
     keyOf={(row) => row.name}
     hrefOf={(row) => hrefOf({ show: 'objects', name: row.name, value: '', least: 0, added: false })}
     actionsOf={madeBy}
-    sort="-retained"
+    sort=""
     file="classes"
     rowHeight={27}
   >
     {#snippet head()}
-      <h2 class="text-[13px]">Classes by <Hint of="retained">retained size</Hint></h2>
+      <h2 class="text-[13px]">
+        Classes by <Hint of="retained">retained size</Hint><span class="font-normal text-ink-2"
+          >, the program’s own first</span
+        >
+      </h2>
       <input
         class="w-44 field py-0"
         placeholder="Classes like"

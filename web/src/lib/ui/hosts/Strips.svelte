@@ -5,6 +5,7 @@
   import type { Health } from '$lib/server/queries/hosts/health';
   import type { Strips } from '$lib/server/queries/hosts/hosts';
   import { measureText } from '@tromix/core/counters/measure-words';
+  import { rowsByArrows } from '$lib/ui/frame/lists';
   import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
   import MoreButton from '$lib/ui/kit/MoreButton.svelte';
   import { measureOffer } from '$lib/ui/watch/offer-of';
@@ -59,7 +60,7 @@
   const tops = $derived(new Map(measures.map((measure) => [measure, topOf(measure)])));
 </script>
 
-<table class="w-full table-fixed border-collapse" aria-label="Counters over time">
+<table class="w-full table-fixed border-collapse" aria-label="Counters over time" data-list use:rowsByArrows>
   <thead>
     <tr class="border-b border-rule bg-paper text-left text-[11px] text-ink-2">
       <th scope="col" class="w-[112px] py-1.5 pl-4 font-normal">{SINGULAR[strips.kind]}</th>

@@ -5,13 +5,12 @@
   interface Props {
     label: string;
     class?: string;
-    onkeydown?: (event: KeyboardEvent) => void;
     children: Snippet;
   }
-  let { label, class: more = '', onkeydown, children }: Props = $props();
+  let { label, class: more = '', children }: Props = $props();
 </script>
 
-<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
-<div class="min-h-0 flex-1 overflow-auto {more}" tabindex="0" role="region" aria-label={label} {onkeydown}>
+<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+<div class="min-h-0 flex-1 overflow-auto {more}" tabindex="0" role="region" aria-label={label}>
   {@render children()}
 </div>

@@ -3,6 +3,7 @@
   import { apdexRating } from '@tromix/core/stats/apdex';
   import { formatDuration, formatRate, formatShare, plural } from '@tromix/core/text/format';
   import type { Overview, OverviewRow } from '$lib/server/queries/overview';
+  import { rowsByArrows } from '$lib/ui/frame/lists';
   import { LOOKS } from '$lib/ui/ledger/accounts';
   import { handOver } from '$lib/ui/cases/pins.svelte';
   import { offerOfRow } from '$lib/ui/cases/row-offer';
@@ -48,23 +49,13 @@
         ? `${overview.turn.service} ${overview.turn.release}`
         : 'before'
   );
-
-  function tableKeys(event: KeyboardEvent): void {
-    const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
-    if (!step) return;
-    const links = [...(event.currentTarget as HTMLElement).querySelectorAll<HTMLElement>('a[data-row]')];
-    const at = links.indexOf(document.activeElement as HTMLElement);
-    event.preventDefault();
-    links[Math.min(links.length - 1, Math.max(0, at + step))]?.focus();
-  }
 </script>
 
 <ScrollRegion
   label={overview.kind === 'endpoints' ? 'Endpoints' : `By ${NAMES[overview.kind]}`}
   class="border-t border-rule bg-sheet"
-  onkeydown={tableKeys}
 >
-  <table class="w-full border-collapse">
+  <table class="w-full border-collapse" data-list use:rowsByArrows>
     <thead class="sticky top-0 z-10 bg-sheet">
       <tr class="border-b border-rule">
         {#if twoNames}<th class="column">service</th>{/if}

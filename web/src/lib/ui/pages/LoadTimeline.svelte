@@ -98,6 +98,7 @@
   bind:this={body}
   bind:clientWidth={width}
   role="treegrid"
+  data-list
   aria-label="What the page loaded"
   tabindex="0"
   {onkeydown}

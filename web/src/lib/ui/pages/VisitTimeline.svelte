@@ -46,6 +46,7 @@
   bind:this={body}
   bind:clientWidth={width}
   role="grid"
+  data-list
   aria-label="The visit"
   tabindex="0"
   {onkeydown}

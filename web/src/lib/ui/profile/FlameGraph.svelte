@@ -2,7 +2,7 @@
   import type { Frame } from '@tromix/core/profile/model';
   import { formatCount, formatShare } from '@tromix/core/text/format';
   import { preferences } from '$lib/ui/shell/preferences.svelte';
-  import { boxAt, clampZoom, indexRows, ROW, WHOLE_ZOOM, zoomAt, type Zoom } from './flame-view';
+  import { boxAt, clampZoom, indexRows, ROW, trunkRows, WHOLE_ZOOM, zoomAt, type Zoom } from './flame-view';
   import { paintFlame, readPalette, type FlameView } from './flame-painter';
 
   interface Props {
@@ -59,7 +59,15 @@
     return map;
   });
   const selectedBox = $derived(boxOfNode.get(selected) ?? -1);
-  const contentHeight = $derived(view.layout.rows * ROW + 10);
+  /** What every stack shares at the top is folded into a thin line until it is opened. */
+  const trunk = $derived(
+    trunkRows(view.layout, rows, (node) => opened.frames[view.nodeFrame[node]].kind === 'app')
+  );
+  let trunkOpen = $state(false);
+  const TRUNK = 18;
+  /** Pixels of the picture above what is drawn. */
+  const hiddenTop = $derived(trunk > 0 && !trunkOpen ? trunk * ROW - TRUNK : 0);
+  const contentHeight = $derived(view.layout.rows * ROW + 10 - hiddenTop);
 
   let frame = 0;
   $effect(() => {
@@ -69,7 +77,7 @@
       view,
       rows,
       zoom,
-      scrollTop,
+      scrollTop: scrollTop + hiddenTop,
       width,
       height,
       found,
@@ -107,7 +115,7 @@
       view.layout,
       rows,
       partAt(event.clientX - bounds.left),
-      Math.floor((event.clientY - bounds.top - 4 + scrollTop) / ROW)
+      Math.floor((event.clientY - bounds.top - 4 + scrollTop + hiddenTop) / ROW)
     );
   }
 
@@ -160,7 +168,8 @@
   }
 
   function reveal(depth: number): void {
-    const top = depth * ROW;
+    if (depth < trunk) trunkOpen = true;
+    const top = depth * ROW - hiddenTop;
     if (top < box.scrollTop || top + ROW * 2 > box.scrollTop + height)
       box.scrollTop = Math.max(0, top - height / 2);
   }
@@ -277,6 +286,15 @@
       ></canvas>
     </div>
   </div>
+  {#if trunk > 0 && !trunkOpen}
+    <button
+      class="absolute inset-x-0 top-0 z-10 flex h-[18px] items-center gap-1 border-b border-grid bg-paper px-2 text-left text-[11px] text-ink-2 hover:bg-steer-soft"
+      aria-expanded="false"
+      onclick={() => (trunkOpen = true)}
+      ><span aria-hidden="true">▸</span>{formatCount(trunk)} frames that nearly every stack shares, of the runtime
+      and dependencies</button
+    >
+  {/if}
   {#if hoverFacts}
     <div
       class="pointer-events-none absolute pop z-20 max-w-md px-2.5 py-1.5"
@@ -298,9 +316,12 @@
       {#if hoverFacts.more}<p class="num">{hoverFacts.more}</p>{/if}
     </div>
   {/if}
-  {#if zoom.from > 0 || zoom.to < 1}
-    <button class="absolute top-1.5 right-3 button bg-sheet" onclick={() => (zoom = WHOLE_ZOOM)}
-      >Show all</button
-    >
-  {/if}
+  <div class="absolute top-1.5 right-3 flex gap-1.5">
+    {#if trunkOpen}<button class="button bg-sheet" aria-expanded="true" onclick={() => (trunkOpen = false)}
+        >Fold what is shared</button
+      >{/if}
+    {#if zoom.from > 0 || zoom.to < 1}<button class="button bg-sheet" onclick={() => (zoom = WHOLE_ZOOM)}
+        >Show all</button
+      >{/if}
+  </div>
 </div>

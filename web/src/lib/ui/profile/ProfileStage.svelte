@@ -4,6 +4,8 @@
   import { screenKeys } from '$lib/ui/frame/keys.svelte';
   import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
   import type { Action } from '$lib/ui/kit/actions';
+  import Divider from '$lib/ui/kit/Divider.svelte';
+  import { preferences } from '$lib/ui/shell/preferences.svelte';
   import CallTree from './CallTree.svelte';
   import FlameGraph from './FlameGraph.svelte';
   import type { Zoom } from './flame-view';
@@ -169,7 +171,12 @@
     />
   {/if}
   {#if !['packages', 'lines', 'requests'].includes(view.show)}
-    <div class="h-[36%] min-h-36 border-t border-rule bg-sheet">
+    <Divider
+      label="Height of the table"
+      percent={preferences.tableBelow}
+      onmove={(percent) => preferences.setTableBelow(percent)}
+    />
+    <div class="min-h-24 flex-none bg-sheet" style:height="{preferences.tableBelow}%">
       <FunctionTable
         {opened}
         functions={view.functions}

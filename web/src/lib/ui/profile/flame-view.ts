@@ -71,6 +71,30 @@ export function indexRows(layout: FlameLayout): RowIndex {
   return { start };
 }
 
+/** A frame that holds so much of all is shared by nearly every stack. */
+const SHARED = 0.97;
+/** Fewer rows take no room worth saving. */
+const LEAST_TRUNK = 3;
+
+/**
+ * Rows from the root on that nearly every stack shares and that are none of the program’s own: wrappers of the runtime and of dependencies.
+ * @param isOwn whether a node is the program’s own
+ */
+export function trunkRows(layout: FlameLayout, rows: RowIndex, isOwn: (node: number) => boolean): number {
+  let box = 0;
+  let depth = 0;
+  while (depth + 1 < layout.rows) {
+    let next = rows.start[depth + 1];
+    while (next < rows.start[depth + 2] && layout.parent[next] !== box) next++;
+    // Siblings come heaviest first.
+    const isShared = next < rows.start[depth + 2] && layout.width[next] >= SHARED * layout.width[0];
+    if (!isShared || isOwn(layout.node[next])) break;
+    box = next;
+    depth++;
+  }
+  return depth + 1 >= LEAST_TRUNK ? depth + 1 : 0;
+}
+
 /** The first box of a row that ends right of a point: where drawing begins. */
 export function firstVisible(layout: FlameLayout, rows: RowIndex, depth: number, from: number): number {
   let low = rows.start[depth];

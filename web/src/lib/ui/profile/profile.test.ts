@@ -4,7 +4,7 @@ import type { FlameLayout } from '@tromix/core/profile/flame-layout';
 import type { Frame, FrameKind } from '@tromix/core/profile/model';
 import { flameSvg } from './flame-picture';
 import type { FlameView } from './flame-painter';
-import { boxAt, clampZoom, firstVisible, indexRows, zoomAt } from './flame-view';
+import { boxAt, clampZoom, firstVisible, indexRows, trunkRows, zoomAt } from './flame-view';
 import { originName } from './origin-names';
 import { placeOf } from './profile-reading';
 import { SHOWS } from './shows';
@@ -178,6 +178,18 @@ describe('boxes of a picture', () => {
         }
       })
     );
+  });
+
+  it('that nearly every stack shares are a trunk, up to the first of the program’s own', () => {
+    const chain = (widths: number[]): ReturnType<typeof layoutOf> =>
+      layoutOf(widths.map((width): [number, number][] => [[0, width]]));
+    const layout = chain([1, 0.99, 0.98, 0.975, 0.9, 0.5]);
+    layout.parent.set([-1, 0, 1, 2, 3, 4]);
+    const rowsOf = (own: number): number => trunkRows(layout, indexRows(layout), (node) => node >= own);
+    expect(rowsOf(9)).toBe(4);
+    expect(rowsOf(3)).toBe(3);
+    // Two rows are not worth a line.
+    expect(rowsOf(2)).toBe(0);
   });
 
   it('stay inside the whole however one zooms, and the point zoomed at stays where it is', () => {

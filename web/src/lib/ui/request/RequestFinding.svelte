@@ -59,13 +59,15 @@
     >{/if}
   <p class="mt-1">
     {finding.sentence}
-    {#if isBlind}{samples
+  </p>
+  {#if isBlind}<p class={covered ? 'min-h-[54px]' : ''}>
+      {samples
         ? stretchWords(samples, formatDuration)
         : covered
           ? stretches.error || 'A profile of this process covers it.'
           : 'No profile of this process covers it.'}
-      <Hint of="blindStretch">What is this?</Hint>{/if}
-  </p>
+      <Hint of="blindStretch">What is this?</Hint>
+    </p>{/if}
   <p class="mt-1" title={finding.assumption}>
     {finding.remedy}
     {#if saved}The request should then take <b class="font-[620]">{saved}</b>.{/if}

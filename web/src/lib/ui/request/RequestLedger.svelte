@@ -6,18 +6,25 @@
   import type { LikelyByCounters } from '@tromix/core/trace/by-counters';
   import type { FailedAt } from './failed-at';
   import { ACCOUNTS, LOOKS } from '$lib/ui/ledger/accounts';
+  import { explainedWords } from './request-reading';
 
   interface Props {
     ledger: Ledger;
     durationNs: number;
-    /** Part of own code that samples know of, and no span. */
-    seenNs: number;
+    /** Part of what is unseen that a profile explains; it comes after the rest, and moves nothing. */
+    explainedNs: number;
     /** Where it failed, as far as it is told. */
     failed?: FailedAt | null;
     /** What of own code and unseen time was likely something else, by counters. */
     likely?: LikelyByCounters;
   }
-  let { ledger, durationNs, seenNs, failed = null, likely = { pauseNs: 0, queueNs: 0 } }: Props = $props();
+  let {
+    ledger,
+    durationNs,
+    explainedNs,
+    failed = null,
+    likely = { pauseNs: 0, queueNs: 0 }
+  }: Props = $props();
   const order = $derived(
     ACCOUNTS.filter((account) => ledger[account] > 0).toSorted((a, b) => ledger[b] - ledger[a])
   );
@@ -42,12 +49,18 @@
   {#each order as account (account)}
     {@const part = ledger[account] / whole}
     <div
-      class="overflow-hidden border-r border-sheet pl-[7px] font-mono text-[11px] leading-[30px] font-semibold whitespace-nowrap last:border-0"
+      class="relative overflow-hidden border-r border-sheet pl-[7px] font-mono text-[11px] leading-[30px] font-semibold whitespace-nowrap last:border-0"
       style:flex="{part} 1 0"
       style:background={LOOKS[account].colour}
       style:color={LOOKS[account].on}
       title="{LOOKS[account].name}: {formatDuration(ledger[account])}"
     >
+      {#if account === 'unseen' && explainedNs > 0}<i
+          class="absolute inset-x-0 bottom-0 h-[5px] border-t border-sheet"
+          style:right="{(1 - explainedNs / ledger.unseen) * 100}%"
+          style:background={LOOKS.ownCode.colour}
+          title={explainedWords(explainedNs)}
+        ></i>{/if}
       {#if part > 0.02}{LOOKS[account].letter}{/if}{#if part > 0.1}&nbsp;{formatDuration(
           ledger[account]
         )}{/if}
@@ -63,13 +76,20 @@
     {/if}
   {/each}
 </div>
-<div class="mx-4 mt-1 mb-2.5 flex flex-wrap gap-x-4 text-[12px] text-ink-2">
+<div class="mx-4 mt-1 flex flex-wrap gap-x-4 text-[12px] text-ink-2">
   {#each order as account (account)}
     <span class="inline-flex items-center"
       ><AccountChip {account} />{LOOKS[account].name}
       {formatShare(ledger[account] / whole)}</span
     >
   {/each}
+</div>
+<!-- What comes later has its room from the first. -->
+<p
+  class="mx-4 mb-2 flex h-[19px] items-center gap-x-4 overflow-hidden text-[12px] whitespace-nowrap text-ink-2"
+>
+  <span><Hint of="ledger">Ledger</Hint>: every nanosecond booked once</span>
+  {#if explainedNs > 0}<span>{explainedWords(explainedNs)}</span>{/if}
   {#each byCounters as { account, ns } (account)}
     <span
       class="inline-flex items-center text-ink-3"
@@ -77,8 +97,4 @@
       ><AccountChip {account} />likely {LOOKS[account].name} ≈ {formatDuration(ns)}</span
     >
   {/each}
-  <span class="ml-auto"
-    >{#if seenNs > 0}{formatDuration(seenNs)} of own code known from samples ·
-    {/if}<Hint of="ledger">Ledger</Hint>: every nanosecond booked once</span
-  >
-</div>
+</p>

@@ -52,6 +52,7 @@
     } else {
       list.push(
         ['began', exactTime((tree.baseUs + tree.start[nodes[0]] / 1000) / 1000)],
+        ['after its request began', formatDuration(tree.start[nodes[0]] - tree.start[model.root])],
         ['took', formatDuration(durations[0])]
       );
     }

@@ -256,6 +256,7 @@
   bind:clientHeight={height}
   onscroll={() => (scrollTop = body?.scrollTop ?? 0)}
   role="treegrid"
+  data-list
   aria-label="Timeline"
   aria-rowcount={rows.length}
   tabindex="0"

@@ -1,6 +1,5 @@
 import { ruleText } from '@tromix/core/findings/all-rules';
 import type { Finding } from '@tromix/core/findings/finding';
-import type { Ledger } from '@tromix/core/trace/account';
 import type { CoveringProfile } from '$lib/server/queries/request-page';
 import { resource, type Resource } from '../frame/resource.svelte';
 import { coveringProfile, type CoveredStretch, type RequestModel } from './request-model';
@@ -17,30 +16,20 @@ export interface StretchesWish {
 export class BlindStretches {
   readonly #wish: StretchesWish;
   readonly #samples: Resource<ReadonlyMap<Finding, StretchSamples>>;
-  /** Time without spans in which samples saw the process compute: that is own code, and no longer unseen. */
-  readonly seenNs = $derived.by(() => {
+  /** Time without spans that a profile explains: samples saw the process compute. It stays booked as unseen. */
+  readonly explainedNs = $derived.by(() => {
     const busyNs = [...(this.#samples.value?.values() ?? [])].reduce((sum, one) => sum + one.busyNs, 0);
     return Math.min(this.#wish.model.request.ledger.unseen, Math.round(busyNs));
   });
-  /** The request's ledger, as far as it is known. */
-  readonly ledger = $derived.by<Ledger>(() => {
-    const { ledger } = this.#wish.model.request;
-    return {
-      ...ledger,
-      unseen: ledger.unseen - this.seenNs,
-      ownCode: ledger.ownCode + this.seenNs
-    };
-  });
+  /** Whether a profile covers time without spans: it is known at once, what its samples say only later. */
+  readonly isCovered: boolean = $derived.by(() => this.#covered().length > 0);
 
   /** To be made while a component is set up. */
   constructor(wish: StretchesWish) {
     this.#wish = wish;
     this.#samples = resource(
       () => {
-        const covered = (wish.findings ?? []).flatMap((finding) => {
-          const stretch = this.isBlind(finding) ? this.coveredBy(finding) : null;
-          return stretch ? [{ finding, stretch }] : [];
-        });
+        const covered = this.#covered();
         return covered.length > 0 ? covered : null;
       },
       async (covered) => {
@@ -50,6 +39,13 @@ export class BlindStretches {
         );
       }
     );
+  }
+
+  #covered(): { finding: Finding; stretch: CoveredStretch }[] {
+    return (this.#wish.findings ?? []).flatMap((finding) => {
+      const stretch = this.isBlind(finding) ? this.coveredBy(finding) : null;
+      return stretch ? [{ finding, stretch }] : [];
+    });
   }
 
   /** Whether a profile would show more than the trace does. */

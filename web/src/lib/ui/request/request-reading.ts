@@ -1,6 +1,5 @@
 import { ruleText } from '@tromix/core/findings/all-rules';
 import type { Finding } from '@tromix/core/findings/finding';
-import type { Ledger } from '@tromix/core/trace/account';
 import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
 import { words, type Words } from '@tromix/core/text/words';
 import { ACCOUNTS, LOOKS } from '$lib/ui/ledger/accounts';
@@ -11,13 +10,14 @@ const AFTER_MIN_NS = 1e6;
 
 /**
  * What the request shows, in two or three sentences.
- * @param ledger where it is known better than from the spans alone.
+ * @param explainedNs what of its unseen time a profile explains.
  */
 export function requestReading(
   { request, groups }: RequestModel,
   findings: readonly Finding[],
-  ledger: Ledger = request.ledger
+  explainedNs = 0
 ): Words[] {
+  const { ledger } = request;
   const [first, second] = ACCOUNTS.filter((account) => ledger[account] > 0).sort(
     (a, b) => ledger[b] - ledger[a]
   );
@@ -33,6 +33,7 @@ export function requestReading(
     sentences.push(
       words`Next comes ${[LOOKS[second].name.toLowerCase()]} with ${formatShare(ledger[second] / request.durationNs)}. It made ${plural(calls, 'call')}.`
     );
+  if (explainedNs > 0) sentences.push(words`${[explainedWords(explainedNs)]}: the process computed.`);
   if (request.failed) sentences.push(words`It ${['failed']}.`);
   if (request.afterNs >= AFTER_MIN_NS)
     sentences.push(
@@ -48,6 +49,10 @@ export function requestReading(
     );
   return sentences;
 }
+
+/** What a profile tells of the time that no span covers: the same words wherever it is told. */
+export const explainedWords = (ns: number): string =>
+  `${formatDuration(ns)} of unseen explained by a profile`;
 
 /** What a loop of calls cost, with how often and how long; the same loop in requests inside this one belongs to it. */
 function loopWords(findings: readonly Finding[], wholeNs: number): Words | null {

@@ -7,8 +7,16 @@ import { requestReading } from './request-reading';
 
 const MOST_CALLS = 8;
 
-/** The request as Markdown a colleague can act on without the tool. @param address where it can be opened. */
-export function ticketText(model: RequestModel, findings: readonly Finding[], address: string): string {
+/**
+ * The request as Markdown a colleague can act on without the tool.
+ * @param address where it can be opened. @param explainedNs what of its unseen time a profile explains
+ */
+export function ticketText(
+  model: RequestModel,
+  findings: readonly Finding[],
+  address: string,
+  explainedNs = 0
+): string {
   const { request, trace, root, groups } = model;
   const { span } = trace.tree.nodes[root];
   const { service, host, release } = span.resource;
@@ -18,7 +26,7 @@ export function ticketText(model: RequestModel, findings: readonly Finding[], ad
     '',
     `${markdownText(service)} ${markdownText(release)} on ${markdownText(host)}, ${new Date(model.startUs / 1000).toISOString()}. Trace ${span.traceId}, span ${span.spanId}.`,
     '',
-    requestReading(model, findings).join(' ').replaceAll('*', '**'),
+    requestReading(model, findings, explainedNs).join(' ').replaceAll('*', '**'),
     '',
     '## Where the time went',
     '',

@@ -38,7 +38,7 @@
     </button>
   </header>
   <div class="flex min-h-0 min-w-0">
-    <main class="flex min-w-0 flex-1 flex-col">{@render children()}</main>
+    <main id="view" tabindex="-1" class="flex min-w-0 flex-1 flex-col">{@render children()}</main>
     {#if preferences.readingOpen}
       <!-- Scrolls, so it can be reached by the keyboard. -->
       <!-- svelte-ignore a11y_no_noninteractive_tabindex -->

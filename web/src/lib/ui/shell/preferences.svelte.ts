@@ -2,6 +2,13 @@ import { browser } from '$app/environment';
 
 type Theme = 'light' | 'dark';
 
+/** How much of the height a table below a picture may have, percent. */
+export const LEAST_BELOW = 15;
+export const MOST_BELOW = 80;
+const USUAL_BELOW = 36;
+const within = (percent: number): number =>
+  Number.isFinite(percent) ? Math.min(MOST_BELOW, Math.max(LEAST_BELOW, percent)) : USUAL_BELOW;
+
 /** What the reader chose for this browser: kept there, never in a link. */
 class Preferences {
   theme = $state<Theme>(browser && document.documentElement.dataset.theme === 'dark' ? 'dark' : 'light');
@@ -12,6 +19,14 @@ class Preferences {
 
   /** How a place in a source file is opened in the developer's editor; '' for none. */
   editorTemplate = $state(browser ? (localStorage.getItem('tromix-editor') ?? '') : '');
+
+  /** How much of the height the table below a flame picture has, percent. */
+  tableBelow = $state(within(Number((browser && localStorage.getItem('tromix-table-below')) || USUAL_BELOW)));
+
+  setTableBelow(percent: number): void {
+    this.tableBelow = within(percent);
+    localStorage.setItem('tromix-table-below', String(Math.round(this.tableBelow)));
+  }
 
   setEditorTemplate(template: string): void {
     this.editorTemplate = template;

@@ -110,7 +110,9 @@
     const step = { ArrowDown: 1, ArrowUp: -1, PageDown: 15, PageUp: -15 }[event.key];
     if (!step || !hrefOf) return;
     event.preventDefault();
-    focused = Math.min(sorted.length - 1, Math.max(0, focused + step));
+    // From the table itself to the row that was left, else to the first.
+    const from = event.target === scroller ? focused - step : focused;
+    focused = Math.min(sorted.length - 1, Math.max(0, from + step));
     if (!short) $virtualizer.scrollToIndex(focused);
     requestAnimationFrame(() =>
       requestAnimationFrame(() => scroller?.querySelector<HTMLElement>(`[data-index="${focused}"]`)?.focus())
@@ -178,6 +180,7 @@
   bind:this={scroller}
   tabindex="0"
   role="table"
+  data-list={hrefOf ? '' : undefined}
   aria-label={label}
   aria-rowcount={sorted.length + 1}
   onkeydown={keys}
@@ -242,6 +245,7 @@
                 {href}
                 aria-label={linkName?.(row)}
                 data-index={index}
+                data-row
                 class="after:absolute after:inset-0"
                 onfocus={() => (focused = index)}>{@render content(row, column)}</a
               >

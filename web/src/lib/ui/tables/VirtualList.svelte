@@ -72,6 +72,7 @@
 <div
   class="min-h-0 flex-1 overflow-auto"
   bind:this={scroller}
+  data-list
   {role}
   aria-label={label}
   tabindex="0"

@@ -16,7 +16,7 @@
   import { combKey } from '@tromix/core/trace/rows';
   import { failedAt } from '$lib/ui/request/failed-at';
   import { findingsOf, modelOf, type RequestModel } from '$lib/ui/request/request-model';
-  import { requestReading } from '$lib/ui/request/request-reading';
+  import { explainedWords, requestReading } from '$lib/ui/request/request-reading';
   import { dumpsDuring } from '$lib/ui/request/dumps-during';
   import { BlindStretches } from '$lib/ui/request/blind-stretches.svelte';
   import { requestOffer } from '$lib/ui/request/request-offer';
@@ -75,7 +75,9 @@
   const span = $derived(model.trace.tree.nodes[model.root].span);
   /** Slow requests of its endpoint against normal ones. */
   const why = $derived(whyLink({ service: span.resource.service, endpoint: request.endpoint }));
-  pinnable(() => requestOffer(data.request, request, ledger, timeline?.picture(plainColour) ?? ''));
+  pinnable(() =>
+    requestOffer(data.request, request, stretches.explainedNs, timeline?.picture(plainColour) ?? '')
+  );
   const failedHere = $derived(failedAt(model));
   const warnings = $derived(model.trace.tree.warnings);
   const address = urlState(REQUEST_PARAMS, () => ({ row: chosen, alike, ...notedFolds(folds) }));
@@ -113,7 +115,6 @@
       return data.request.profiles;
     }
   });
-  const { ledger } = $derived(stretches);
   const counters = new CountersMeanwhile(() => model);
   const sameNote = (finding: Finding): string => {
     const same = data.request.same.find(
@@ -170,7 +171,7 @@
     requestExports({
       traceId: data.request.traceId,
       spanId: data.request.spanId,
-      ticket: () => ticketText(model, findings ?? findingsOf(model), page.url.href),
+      ticket: () => ticketText(model, findings ?? findingsOf(model), page.url.href, stretches.explainedNs),
       picture: tab === 'timeline' ? (colourOf) => timeline?.picture(colourOf) ?? '' : null
     })
   );
@@ -189,8 +190,12 @@
   {/snippet}
   {#snippet reading()}
     {#if findings}
-      {#each requestReading(model, findings, ledger) as sentence, i (i)}<Sentence text={sentence} />{/each}
+      {#each requestReading(model, findings) as sentence, i (i)}<Sentence text={sentence} />{/each}
     {/if}
+    {#if stretches.isCovered}<p class="min-h-[36px]" data-testid="explained">
+        {#if stretches.explainedNs > 0}<b class="font-[620]">{explainedWords(stretches.explainedNs)}</b>: the
+          process computed.{:else}{stretches.error || 'A profile covers time that no span does.'}{/if}
+      </p>{/if}
     {#if failedHere}
       <p class="my-2" data-testid="failed-at">
         It failed of <b class="font-[620] text-alarm">{failedHere.what}</b> in
@@ -257,9 +262,9 @@
     </span>
   </div>
   <RequestLedger
-    {ledger}
+    ledger={request.ledger}
     durationNs={request.durationNs}
-    seenNs={stretches.seenNs}
+    explainedNs={stretches.explainedNs}
     failed={failedHere}
     likely={counters.likely}
   />

@@ -1,0 +1,36 @@
+import type { Page } from '@playwright/test';
+
+interface Rect {
+  x: number;
+  y: number;
+  width: number;
+}
+/** `LayoutShift` of the Layout Instability specification, which the library of types does not have yet. */
+interface LayoutShift extends PerformanceEntry {
+  hadRecentInput: boolean;
+  sources: { node: Node | null; previousRect: Rect; currentRect: Rect }[];
+}
+
+/** Notes what moves on a page without anybody’s doing, as the browser itself tells it. To be called before a page is opened. */
+export const noteMoves = (page: Page): Promise<void> =>
+  page.addInitScript(() => {
+    const moves: string[] = [];
+    Object.assign(window, { moves });
+    const nameOf = (node: Node | null): string => {
+      const element = node instanceof Element ? node : node?.parentElement;
+      return element ? element.outerHTML.replace(/<!--.*?-->/g, '').slice(0, 140) : '(gone)';
+    };
+    new PerformanceObserver((list) => {
+      for (const entry of list.getEntries() as LayoutShift[]) {
+        if (entry.hadRecentInput) continue;
+        for (const { node, previousRect: before, currentRect: after } of entry.sources) {
+          const [x, y] = [after.x - before.x, after.y - before.y];
+          if (Math.abs(x) > 1 || Math.abs(y) > 1)
+            moves.push(`${Math.round(entry.startTime)} ms: by ${x}, ${y}: ${nameOf(node)}`);
+        }
+      }
+    }).observe({ type: 'layout-shift', buffered: true });
+  });
+
+export const movesOf = (page: Page): Promise<string[]> =>
+  page.evaluate(() => (window as unknown as { moves: string[] }).moves);
