@@ -12,8 +12,8 @@ interface LayoutShift extends PerformanceEntry {
 }
 
 /** Notes what moves on a page without anybody’s doing, as the browser itself tells it. To be called before a page is opened. */
-export const noteMoves = (page: Page): Promise<void> =>
-  page.addInitScript(() => {
+export async function noteMoves(page: Page): Promise<void> {
+  await page.addInitScript(() => {
     const moves: string[] = [];
     Object.assign(window, { moves });
     const nameOf = (node: Node | null): string => {
@@ -21,7 +21,7 @@ export const noteMoves = (page: Page): Promise<void> =>
       return element ? element.outerHTML.replace(/<!--.*?-->/g, '').slice(0, 140) : '(gone)';
     };
     new PerformanceObserver((list) => {
-      for (const entry of list.getEntries() as LayoutShift[]) {
+      for (const entry of list.getEntries() as unknown as LayoutShift[]) {
         if (entry.hadRecentInput) continue;
         for (const { node, previousRect: before, currentRect: after } of entry.sources) {
           const [x, y] = [after.x - before.x, after.y - before.y];
@@ -31,6 +31,7 @@ export const noteMoves = (page: Page): Promise<void> =>
       }
     }).observe({ type: 'layout-shift', buffered: true });
   });
+}
 
 export const movesOf = (page: Page): Promise<string[]> =>
   page.evaluate(() => (window as unknown as { moves: string[] }).moves);

@@ -36,29 +36,32 @@
 </script>
 
 <div class="mb-2">
-  {#if source}
-    <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-    <pre
-      tabindex="0"
-      role="region"
-      aria-label="Source of {source.file}"
-      class="overflow-x-auto rounded-[3px] border border-rule bg-paper py-1 num text-[11px] leading-[1.5]"
-      data-testid="source">{#each source.lines as text, i (i)}{@const at = source.from + i}<span
-          class="block px-1.5 {at === source.line ? 'bg-pen-soft' : ''}"
-          ><span class="mr-2 inline-block w-8 text-right text-ink-3 select-none">{at}</span>{text}
+  <!-- The text has its room before it comes. -->
+  <div class={hasSources ? 'min-h-[262px]' : ''}>
+    {#if source}
+      <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+      <pre
+        tabindex="0"
+        role="region"
+        aria-label="Source of {source.file}"
+        class="overflow-x-auto rounded-[3px] border border-rule bg-paper py-1 num text-[11px] leading-[1.5]"
+        data-testid="source">{#each source.lines as text, i (i)}{@const at = source.from + i}<span
+            class="block px-1.5 {at === source.line ? 'bg-pen-soft' : ''}"
+            ><span class="mr-2 inline-block w-8 text-right text-ink-3 select-none">{at}</span>{text}
 </span>{/each}</pre>
-    {#if source.file !== file}<p class="text-[11px] text-ink-3">
-        Mapped to {source.file}:{source.line}.
-      </p>{/if}
-    {#if source.owners || source.tested !== null}<p class="text-[11px] text-ink-2">
-        {#if source.owners}{source.owners.length > 0
-            ? `Owned by ${source.owners.join(', ')}.`
-            : 'Nobody owns it, by its CODEOWNERS file.'}
-        {/if}{#if source.tested !== null}{source.tested > 0
-            ? `Tests ran this line ${plural(source.tested, 'time')}.`
-            : 'No test runs this line.'}{/if}
-      </p>{/if}
-  {:else if asked.error}<p class="text-[11px] text-ink-3">{asked.error}</p>{/if}
+      {#if source.file !== file}<p class="text-[11px] text-ink-3">
+          Mapped to {source.file}:{source.line}.
+        </p>{/if}
+      {#if source.owners || source.tested !== null}<p class="text-[11px] text-ink-2">
+          {#if source.owners}{source.owners.length > 0
+              ? `Owned by ${source.owners.join(', ')}.`
+              : 'Nobody owns it, by its CODEOWNERS file.'}
+          {/if}{#if source.tested !== null}{source.tested > 0
+              ? `Tests ran this line ${plural(source.tested, 'time')}.`
+              : 'No test runs this line.'}{/if}
+        </p>{/if}
+    {:else if asked.error}<p class="text-[11px] text-ink-3">{asked.error}</p>{/if}
+  </div>
   <div class="mt-1 flex items-center gap-2">
     {#if link}<a class="button" href={link}>Open in your editor</a>{/if}
     {#if revisionLink}<a class="button" href={revisionLink} rel="noreferrer">At its revision</a>{/if}
