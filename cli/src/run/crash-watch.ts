@@ -1,4 +1,14 @@
-import { mkdtempSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs';
+import {
+  closeSync,
+  fstatSync,
+  mkdtempSync,
+  openSync,
+  readdirSync,
+  readFileSync,
+  readSync,
+  rmSync,
+  statSync
+} from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { endingIn } from '@tromix/core/crashes/crash-text';
@@ -77,7 +87,8 @@ export class CrashWatch {
         await this.#send({ ...this.#writtenBy(pid), pid, exitCode: null, signal: '', stderr: '' });
       } else if (name.endsWith('.heapsnapshot') && !this.#sent.has(name) && (isLast || this.#isWhole(name))) {
         this.#sent.add(name);
-        if (this.#heapDumps-- > 0)
+        // One that was begun and never written tells nothing.
+        if (lastByte(path.join(this.folder, name)) !== '' && this.#heapDumps-- > 0)
           await this.#sender.sendHeapDump(
             path.join(this.folder, name),
             Number(/\.(\d+)\.\d+\.\d+\.heapsnapshot$/.exec(name)?.[1] ?? 0)
@@ -87,9 +98,11 @@ export class CrashWatch {
     }
   }
 
+  /** A dump that nobody has written to for a while, and that ends as one does: a busy machine lets its process rest before the first byte, too. */
   #isWhole(name: string): boolean {
+    const file = path.join(this.folder, name);
     try {
-      return Date.now() - statSync(path.join(this.folder, name)).mtimeMs > WHOLE_MS;
+      return Date.now() - statSync(file).mtimeMs > WHOLE_MS && lastByte(file) === '}';
     } catch {
       return false;
     }
@@ -149,5 +162,18 @@ function isRunning(pid: number): boolean {
     return true;
   } catch {
     return false;
+  }
+}
+
+/** The last sign of a file that is no space; '' for an empty one. */
+function lastByte(file: string): string {
+  const handle = openSync(file, 'r');
+  try {
+    const { size } = fstatSync(handle);
+    const end = Buffer.alloc(Math.min(size, 64));
+    readSync(handle, end, 0, end.length, size - end.length);
+    return end.toString('latin1').trimEnd().at(-1) ?? '';
+  } finally {
+    closeSync(handle);
   }
 }

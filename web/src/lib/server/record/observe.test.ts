@@ -93,7 +93,13 @@ async function observe(order: Partial<ObserveOrder>): Promise<Observed> {
 describe('one function from inside', () => {
   it('tells arguments, results and exceptions of each call, for how long and by whom', async () => {
     await start();
-    const { calls, ended, pausedMs, ranMs } = await observe({ ...placeOf('function berthOf'), calls: 12 });
+    const { calls, ended, pausedMs, ranMs } = await observe({
+      ...placeOf('function berthOf'),
+      calls: 12,
+      // On a busy machine it looks away else, and misses some.
+      share: 0.95,
+      seconds: 30
+    });
     expect(ended).toBe('It saw 12 calls.');
     expect(calls).toHaveLength(12);
     const first = Number(calls[0].arguments[0].value);
@@ -103,15 +109,13 @@ describe('one function from inside', () => {
       expect(call.stack[0]).toMatch(/^plan berths\.mjs:\d+$/);
       if (ship % 10 === 9)
         expect(call.result).toEqual({ how: 'threw', value: `RangeError: no berth for ship ${ship}` });
-      else {
-        expect(call.result).toEqual({ how: 'returned', value: `{ berth: ${ship * 2}, length: 220 }` });
-        expect(call.tookMs).toBeGreaterThan(4);
-      }
+      else expect(call.result).toEqual({ how: 'returned', value: `{ berth: ${ship * 2}, length: 220 }` });
       expect(call.pausedMs).toBeGreaterThan(0);
     });
     // A busy machine holds up one or the other; the pauses are in none.
-    const quickest = calls.reduce((least, { tookMs }) => Math.min(least, tookMs ?? Infinity), Infinity);
-    expect(quickest).toBeLessThan(100);
+    const took = calls.flatMap(({ tookMs }) => tookMs ?? []).sort((a, b) => a - b);
+    expect(took[0]).toBeLessThan(100);
+    expect(took[took.length >> 1]).toBeGreaterThan(3);
     expect(pausedMs).toBeLessThan(ranMs);
   });
 

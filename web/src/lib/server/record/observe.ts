@@ -284,6 +284,9 @@ export class Observation {
     if (this.#seen < this.#order.calls || this.#open.length > 0)
       await this.#rest(this.observed.pausedMs + performance.now() - pausedAtMs).catch(() => undefined);
     await this.#inspector.send('Debugger.resume', {}, ANSWER_MS).catch(() => this.#inspector.close());
+    // Says nothing new. What is sent carries the acknowledgement of the answer, for which the process would else hold back its next event for 40 ms, standing
+    // still (the delayed acknowledgement of TCP).
+    void this.#inspector.send('Debugger.setSkipAllPauses', { skip: false }, ANSWER_MS).catch(() => undefined);
     const took = performance.now() - pausedAtMs;
     this.observed.pausedMs += took;
     const last = this.observed.calls.at(-1);
@@ -319,8 +322,7 @@ export class Observation {
     this.#onpause = () => undefined;
     if (!seen) return;
     const depth = seen.callFrames.length;
-    for (const open of this.#open)
-      if (this.#openOn(seen.callFrames, depth, [open])) open.call.result = null;
+    for (const open of this.#open) if (this.#openOn(seen.callFrames, depth, [open])) open.call.result = null;
   }
 
   /**
