@@ -60,9 +60,9 @@
   });
   const selectedBox = $derived(boxOfNode.get(selected) ?? -1);
   /** What every stack shares at the top is folded into a thin line until it is opened. */
-  const trunk = $derived(
-    trunkRows(view.layout, rows, (node) => opened.frames[view.nodeFrame[node]].kind === 'app')
-  );
+  const trunk = $derived(trunkRows(view.layout, rows, (node) => view.self[node] >= BURNS * view.sum));
+  /** So much of all by itself is worth seeing. */
+  const BURNS = 0.02;
   let trunkOpen = $state(false);
   const TRUNK = 18;
   /** Pixels of the picture above what is drawn. */
@@ -291,8 +291,7 @@
       class="absolute inset-x-0 top-0 z-10 flex h-[18px] items-center gap-1 border-b border-grid bg-paper px-2 text-left text-[11px] text-ink-2 hover:bg-steer-soft"
       aria-expanded="false"
       onclick={() => (trunkOpen = true)}
-      ><span aria-hidden="true">▸</span>{formatCount(trunk)} frames that nearly every stack shares, of the runtime
-      and dependencies</button
+      ><span aria-hidden="true">▸</span>{formatCount(trunk)} frames that nearly every stack shares</button
     >
   {/if}
   {#if hoverFacts}

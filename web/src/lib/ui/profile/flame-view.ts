@@ -72,15 +72,15 @@ export function indexRows(layout: FlameLayout): RowIndex {
 }
 
 /** A frame that holds so much of all is shared by nearly every stack. */
-const SHARED = 0.97;
+const SHARED = 0.95;
 /** Fewer rows take no room worth saving. */
 const LEAST_TRUNK = 3;
 
 /**
- * Rows from the root on that nearly every stack shares and that are none of the program’s own: wrappers of the runtime and of dependencies.
- * @param isOwn whether a node is the program’s own
+ * Rows from the root on that nearly every stack shares, up to the last of them: what stands below it tells stacks apart.
+ * @param burns whether a node is worth seeing by itself
  */
-export function trunkRows(layout: FlameLayout, rows: RowIndex, isOwn: (node: number) => boolean): number {
+export function trunkRows(layout: FlameLayout, rows: RowIndex, burns: (node: number) => boolean): number {
   let box = 0;
   let depth = 0;
   while (depth + 1 < layout.rows) {
@@ -88,11 +88,11 @@ export function trunkRows(layout: FlameLayout, rows: RowIndex, isOwn: (node: num
     while (next < rows.start[depth + 2] && layout.parent[next] !== box) next++;
     // Siblings come heaviest first.
     const isShared = next < rows.start[depth + 2] && layout.width[next] >= SHARED * layout.width[0];
-    if (!isShared || isOwn(layout.node[next])) break;
+    if (!isShared || burns(layout.node[next])) break;
     box = next;
     depth++;
   }
-  return depth + 1 >= LEAST_TRUNK ? depth + 1 : 0;
+  return depth >= LEAST_TRUNK ? depth : 0;
 }
 
 /** The first box of a row that ends right of a point: where drawing begins. */

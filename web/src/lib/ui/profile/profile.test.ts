@@ -180,16 +180,16 @@ describe('boxes of a picture', () => {
     );
   });
 
-  it('that nearly every stack shares are a trunk, up to the first of the program’s own', () => {
+  it('that nearly every stack shares are a trunk, up to the last of them, or to one that burns', () => {
     const chain = (widths: number[]): ReturnType<typeof layoutOf> =>
       layoutOf(widths.map((width): [number, number][] => [[0, width]]));
     const layout = chain([1, 0.99, 0.98, 0.975, 0.9, 0.5]);
     layout.parent.set([-1, 0, 1, 2, 3, 4]);
     const rowsOf = (own: number): number => trunkRows(layout, indexRows(layout), (node) => node >= own);
-    expect(rowsOf(9)).toBe(4);
-    expect(rowsOf(3)).toBe(3);
+    expect(rowsOf(9)).toBe(3);
+    expect(rowsOf(4)).toBe(3);
     // Two rows are not worth a line.
-    expect(rowsOf(2)).toBe(0);
+    expect(rowsOf(3)).toBe(0);
   });
 
   it('stay inside the whole however one zooms, and the point zoomed at stays where it is', () => {
