@@ -84,7 +84,7 @@ test('a blind stretch is explained by its samples, and the ledger says so', asyn
   await expect(page.getByText(/By its samples it computed for/).first()).toBeVisible();
   await expect(page.getByText(/of unseen explained by a profile/).first()).toBeVisible();
   await expect(page.getByTestId('explained')).toContainText(
-    /of unseen explained by a profile: the process\s+computed/
+    /of unseen explained by a profile: the\s+process\s+computed/
   );
   await expect(page.getByRole('link', { name: /in Profiles/ }).first()).toBeVisible();
 });
