@@ -321,6 +321,7 @@ const CHECKS_MOVES = process.env.CHECK_MOVES === '1';
 const STILL_MOVE = new Set([
   'call group',
   'hosts',
+  'a board',
   'a page load',
   'a crash',
   'packages',
