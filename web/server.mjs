@@ -34,7 +34,7 @@ process.on('uncaughtException', (cause) => console.error('A fault was caught:', 
 let listener;
 /** Ends at once while it still loads, else when what is under way was closed. */
 function stop() {
-  if (!listener?.listening) process.exit(0);
+  if (!listener) process.exit(0);
   listener.close(() => process.exit(0));
   server.closeAllConnections();
   endSessions();

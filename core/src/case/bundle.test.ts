@@ -30,7 +30,7 @@ describe('the directory of a zip', () => {
     [
       'too much',
       entry('traces/2.otlp.json', { packedBytes: 8 * 1024 ** 3, bytes: 9 * 1024 ** 3 }),
-      'more than 8.59 GB'
+      'more than 8 GiB'
     ]
   ])('with %s is refused', (_, one, words) => expect(bundleFault([...whole, one])).toContain(words));
   it('without a manifest, or with too many files, is refused', () => {

@@ -1,5 +1,4 @@
 import * as v from 'valibot';
-import { formatBytes } from '../text/format';
 import { Case } from './case';
 
 /** Version of the bundle's layout that is written, and the newest that is read. */
@@ -73,7 +72,7 @@ export function bundleFault(entries: readonly ZipEntry[]): string {
     if (seen.has(entry.path)) return `“${entry.path}” is in it twice.`;
     seen.add(entry.path);
     bytes += entry.bytes;
-    if (bytes > BUNDLE_LIMITS.bytes) return `It unpacks to more than ${formatBytes(BUNDLE_LIMITS.bytes)}.`;
+    if (bytes > BUNDLE_LIMITS.bytes) return 'It unpacks to more than 8 GiB.';
     if (entry.bytes > RATIO_FROM && entry.bytes > entry.packedBytes * BUNDLE_LIMITS.ratio)
       return `“${entry.path}” unpacks to more than ${BUNDLE_LIMITS.ratio} times its length.`;
   }

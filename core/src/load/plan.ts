@@ -1,5 +1,4 @@
 import * as v from 'valibot';
-import { formatBytes } from '../text/format';
 import { wrongPart } from '../text/wrong-part';
 
 /** Most of each that one run may have: a plan says what a person wants to learn, not how to bring a machine down. */
@@ -84,7 +83,7 @@ const Step = v.object({
       v.string(),
       v.check(
         (text) => new TextEncoder().encode(text).length <= LIMITS.bodyBytes,
-        `expected a body of at most ${formatBytes(LIMITS.bodyBytes)}`
+        `expected a body of at most ${LIMITS.bodyBytes / 1024 / 1024} MiB`
       )
     ),
     ''

@@ -90,7 +90,7 @@ function joinSamples(
     sampleWeight[i] = profile.sampleWeight[from];
     sampleThread[i] = firstThread[earliest] + (profile.sampleThread?.[from] ?? 0);
     for (const { key, values, sampleValue } of profile.labels ?? [])
-      if (sampleValue[from] >= 0) labels.add(key, values[sampleValue[from]]);
+      if (sampleValue[from] >= 0) labels.add({ key, value: values[sampleValue[from]] });
     labels.keep(i);
   }
   return { sampleNode, sampleTime, sampleWeight, sampleThread, labels: labels.labels(count) };

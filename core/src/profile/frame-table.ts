@@ -1,6 +1,6 @@
 import { wellFormed } from '../text/well-formed';
 import { whoseV8 } from '../whose/v8';
-import type { Whose } from '../whose/whose';
+import { NATIVE, type Whose } from '../whose/whose';
 import type { Frame } from './model';
 
 /** `Runtime.CallFrame` of the Chrome DevTools Protocol; lines and columns count from 0. */
@@ -26,6 +26,12 @@ export class FrameTable {
   /** The frame that stands for everything. */
   root(): number {
     return this.indexOf('(root)', '', 0, 0, { kind: 'root', package: '' });
+  }
+
+  /** A place in the code of which only the address is known. @param address 64 bits; below zero where they were read with a sign */
+  atAddress(address: number, file: string, known: Whose = NATIVE): number {
+    const unsigned = address < 0 ? address + 2 ** 64 : address;
+    return this.indexOf(address === 0 ? '(unknown)' : `0x${unsigned.toString(16)}`, file, 0, 0, known);
   }
 
   ofCall(call: V8CallFrame): number {

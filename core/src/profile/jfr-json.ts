@@ -200,9 +200,9 @@ function profileOf(
     const thread = values.sampledThread ?? values.eventThread;
     const name = thread?.javaName || thread?.osName || 'not told';
     const waitsFor = awaited(type, values);
-    if (waitsFor) labels.add('waits for', waitsFor);
+    if (waitsFor) labels.add({ key: 'waits for', value: waitsFor });
     const owner = values.previousOwner?.javaName || values.previousOwner?.osName;
-    if (owner) labels.add('held by', owner);
+    if (owner) labels.add({ key: 'held by', value: owner });
     labels.keep(nodes.length);
     nodes.push(node);
     weights.push(weight);

@@ -1,7 +1,8 @@
-import type { SampleLabel } from './model';
+import type { Warnings } from '../formats/evidence-error';
+import type { Profile, SampleLabel } from './model';
 
 /** More kinds of labels than anybody chooses from; each takes room for every sample. */
-export const MAX_KEYS = 32;
+const MAX_KEYS = 32;
 
 interface KnownKey {
   values: Map<string, number>;
@@ -25,15 +26,10 @@ export class LabelTable {
   readonly #pending: SampleLabelPair[] = [];
 
   /** Labels that were left out, of kinds beyond the first few. */
-  left = 0;
+  #left = 0;
 
   /** A label of the sample at hand. */
-  add(key: string, value: string): void {
-    this.#pending.push({ key, value });
-  }
-
-  /** The same of one that is kept by the reader. */
-  addPair(pair: SampleLabelPair): void {
+  add(pair: SampleLabelPair): void {
     this.#pending.push(pair);
   }
 
@@ -42,7 +38,7 @@ export class LabelTable {
     for (const pair of this.#pending) {
       if (pair.known === undefined) this.#know(pair);
       const { known, index } = pair;
-      if (known === undefined || index === undefined) this.left++;
+      if (known === undefined || index === undefined) this.#left++;
       else if (known.samples.at(-1) !== sample) {
         known.samples.push(sample);
         known.of.push(index);
@@ -54,6 +50,17 @@ export class LabelTable {
   /** The sample at hand does not count. */
   drop(): void {
     this.#pending.length = 0;
+  }
+
+  /** Labels as a profile has them; those that were left out are told. @param samples how many there are */
+  columns(samples: number, warnings: Warnings): Pick<Profile, 'labels'> {
+    warnings.add(
+      'labels-cut',
+      `Samples have more than ${MAX_KEYS} kinds of labels; the others were left out.`,
+      this.#left
+    );
+    const labels = this.labels(samples);
+    return labels.length > 0 ? { labels } : {};
   }
 
   /** @param samples how many there are */

@@ -1,3 +1,5 @@
+import type { Profile } from './model';
+
 /** As many as fit into the numbers of threads. */
 const MAX_THREADS = 65_535;
 
@@ -14,5 +16,14 @@ export class ThreadTable {
     this.#numbers.set(name, next);
     if (this.names.length < MAX_THREADS) this.names.push(next === MAX_THREADS - 1 ? 'other threads' : name);
     return next;
+  }
+
+  /** Threads as a profile has them. @param of the thread of each sample, by number */
+  columns(of: Uint16Array): Pick<Profile, 'sampleThread' | 'threads'> {
+    const { names } = this;
+    return {
+      sampleThread: names.length > 1 ? of : null,
+      threads: names.some((name) => name !== '') ? names.map((name) => name || 'not told') : ['all threads']
+    };
   }
 }

@@ -88,7 +88,13 @@ export class Dictionary {
       // The innermost of those the compiler put into their callers comes first.
       lines.length > 0
         ? lines.map((line) => this.#function(intOf(line.functionIndex), whose)).reverse()
-        : [this.#unnamed(intOf(row?.address), intOf(row?.mappingIndex), whose)];
+        : [
+            this.#frames.atAddress(
+              intOf(row?.address),
+              this.text(this.#mappings[intOf(row?.mappingIndex)]?.filenameStrindex),
+              whose
+            )
+          ];
     const made = { frames, line: Math.max(0, intOf(lines[0]?.line)) };
     this.#locationAt.set(index, made);
     return made;
@@ -104,18 +110,6 @@ export class Dictionary {
     const file = this.text(row.filenameStrindex);
     const line = Math.max(0, intOf(row.startLine));
     return this.#frames.indexOf(name, file, line, 0, whose ?? whoseAny(name, file));
-  }
-
-  /** A place in the code of which only the address is known. */
-  #unnamed(address: number, mapping: number, whose: Whose = NATIVE): number {
-    const unsigned = address < 0 ? address + 2 ** 64 : address;
-    return this.#frames.indexOf(
-      address === 0 ? '(unknown)' : `0x${unsigned.toString(16)}`,
-      this.text(this.#mappings[mapping]?.filenameStrindex),
-      0,
-      0,
-      whose
-    );
   }
 }
 

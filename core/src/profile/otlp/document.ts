@@ -1,4 +1,5 @@
 import { EvidenceError } from '../../formats/evidence-error';
+import { FileHead } from '../../formats/file-head';
 import {
   attributesOf,
   DEFAULT_VALUE_LIMITS,
@@ -29,7 +30,7 @@ export interface OtlpProfiles {
  * @throws EvidenceError `otlp-damaged`, `json-damaged`, `not-otlp`, `too-many-parts`.
  */
 export function decodeOtlpProfiles(content: Uint8Array): OtlpProfiles {
-  const document = content[0] === OPEN || isSpace(content[0]) ? ofJson(content) : ofProtobuf(content);
+  const document = new FileHead(content).isObject ? ofJson(content) : ofProtobuf(content);
   const profiles: ToldProfile[] = [];
   for (const group of listOf(document.resourceProfiles)) {
     const told = group.resource as Loose | undefined;
@@ -42,9 +43,6 @@ export function decodeOtlpProfiles(content: Uint8Array): OtlpProfiles {
   }
   return { profiles, dictionary: (document.dictionary ?? {}) as Loose };
 }
-
-const OPEN = '{'.charCodeAt(0);
-const isSpace = (byte: number): boolean => byte === 0x20 || byte === 0x09 || byte === 0x0d;
 
 function ofJson(content: Uint8Array): Loose {
   const text = new TextDecoder().decode(content);

@@ -1,7 +1,7 @@
 import { EvidenceError, Warnings, type Warning } from '../../formats/evidence-error';
 import { intOf, listOf, momentOf, type Loose, type Moment } from '../../formats/otlp/values';
 import { FrameTable } from '../frame-table';
-import { LabelTable, MAX_KEYS } from '../label-table';
+import { LabelTable } from '../label-table';
 import { LineCounts } from '../line-counts';
 import type { Profile } from '../model';
 import { measureOf } from '../protobuf/values';
@@ -163,7 +163,7 @@ class SampleTree {
       this.#node[i] = node;
       this.#weight[i] = weight;
       this.#thread[i] = this.#threads.numberOf(thread);
-      for (const [key, value] of labels) this.#labels.add(key, value);
+      for (const [key, value] of labels) this.#labels.add({ key, value });
       this.#labels.keep(i);
       if (stack.line > 0) this.lines.add(node, stack.line, weight);
     });
@@ -172,19 +172,11 @@ class SampleTree {
   columns(
     warnings: Warnings
   ): Pick<Profile, 'sampleNode' | 'sampleWeight' | 'sampleThread' | 'threads' | 'labels'> {
-    const { names } = this.#threads;
-    const labels = this.#labels.labels(this.#node.length);
-    warnings.add(
-      'labels-cut',
-      `Samples have more than ${MAX_KEYS} kinds of labels; the others were left out.`,
-      this.#labels.left
-    );
     return {
       sampleNode: this.#node,
       sampleWeight: this.#weight,
-      sampleThread: names.length > 1 ? this.#thread : null,
-      threads: names.some((name) => name !== '') ? names.map((name) => name || 'not told') : ['all threads'],
-      ...(labels.length > 0 ? { labels } : {})
+      ...this.#threads.columns(this.#thread),
+      ...this.#labels.columns(this.#node.length, warnings)
     };
   }
 }

@@ -4,7 +4,7 @@ import { atEnd, BYTES, endOf, readerOf, tag, varint, VARINT } from '../../format
 import { NATIVE } from '../../whose/whose';
 import { whoseAny } from '../../whose/any';
 import { FrameTable } from '../frame-table';
-import { LabelTable, MAX_KEYS, type SampleLabelPair } from '../label-table';
+import { LabelTable, type SampleLabelPair } from '../label-table';
 import { LineCounts } from '../line-counts';
 import type { Profile } from '../model';
 import { StackBuilder } from '../stack-builder';
@@ -111,13 +111,6 @@ class ProtobufReader {
       if (sample.line > 0) this.#lines.add(sample.node, sample.line, sample.weight);
     }
     const tree = this.#builder.tree(this.#table.frames.length);
-    const threads = this.#threads.names;
-    const labels = this.#labels.labels(count);
-    this.#warnings.add(
-      'labels-cut',
-      `Samples have more than ${MAX_KEYS} kinds of labels; the others were left out.`,
-      this.#labels.left
-    );
     const profile: Profile = {
       ...this.#measured,
       measure: this.#measures[this.#value],
@@ -126,14 +119,11 @@ class ProtobufReader {
       sampleNode: node.slice(0, count),
       sampleTime: new Float64Array(count),
       sampleWeight: weight.slice(0, count),
-      sampleThread: threads.length > 1 ? thread.slice(0, count) : null,
-      threads: threads.some((name) => name !== '')
-        ? threads.map((name) => name || 'not told')
-        : ['all threads'],
+      ...this.#threads.columns(thread.slice(0, count)),
       durationNs: 0,
       ticks: this.#lines.ticks(tree.nodeFrame.length),
       ...(durationNs > 0 ? { recordedNs: durationNs } : {}),
-      ...(labels.length > 0 ? { labels } : {})
+      ...this.#labels.columns(count, this.#warnings)
     };
     return {
       profile,
@@ -186,7 +176,7 @@ class ProtobufReader {
     }
     atEnd(reader, end);
     const known = text > 0 ? this.#labelAt.get(key * 2 ** 26 + text) : undefined;
-    if (known) return this.#labels.addPair(known);
+    if (known) return this.#labels.add(known);
     const tables = this.#tables;
     const name = tables.text(key);
     const value = text > 0 ? tables.text(text) : `${number}${unit > 0 ? ` ${tables.text(unit)}` : ''}`;
@@ -194,7 +184,7 @@ class ProtobufReader {
     else if (name !== '') {
       const pair = { key: name, value };
       if (text > 0 && text < 2 ** 26) this.#labelAt.set(key * 2 ** 26 + text, pair);
-      this.#labels.addPair(pair);
+      this.#labels.add(pair);
     }
   }
 
@@ -205,7 +195,12 @@ class ProtobufReader {
     const frames =
       lines.length > 0
         ? lines.map((line) => this.#frame(line)).reverse()
-        : [this.#unnamed(row?.address ?? 0, row?.mappingId ?? 0)];
+        : [
+            this.#table.atAddress(
+              row?.address ?? 0,
+              this.#tables.text(this.#tables.mappings.get(row?.mappingId ?? 0) ?? 0)
+            )
+          ];
     const made: Place = {
       frame: frames[0],
       more: frames.length > 1 ? frames : null,
@@ -225,14 +220,6 @@ class ProtobufReader {
     const name = tables.text(row.name) || tables.text(row.systemName) || '(anonymous)';
     const file = tables.text(row.file);
     return this.#table.indexOf(name, file, Math.max(0, row.startLine), 0, whoseAny(name, file));
-  }
-
-  /** A place in the code of which only the address is known. */
-  #unnamed(address: number, mappingId: number): number {
-    const file = this.#tables.text(this.#tables.mappings.get(mappingId) ?? 0);
-    const name =
-      address === 0 ? '(unknown)' : `0x${(address < 0 ? address + 2 ** 64 : address).toString(16)}`;
-    return this.#table.indexOf(name, file, 0, 0, NATIVE);
   }
 }
 

@@ -5,6 +5,17 @@ import { cutText, wellFormed } from '@tromix/core/text/well-formed';
 import type { Place } from './addresses';
 import { Coverage, functionAround, plainName } from './function-around';
 import { Inspector, InspectorError } from './inspector';
+import {
+  Broken,
+  Internals,
+  Location,
+  Paused,
+  Places,
+  Properties,
+  Script,
+  Source,
+  type Pause
+} from './observe-protocol';
 import { describe, MAX_MEMBERS, MAX_VALUE, Remote } from './observed-value';
 
 /** What is looked at from inside, and for how long. */
@@ -64,56 +75,6 @@ const CAUGHT_MS = 500;
 /** So far beyond its share, and so much more for a single call, it looks away though a call is under way. */
 const FAR_BEYOND = 4;
 const ONE_CALL_MS = 250;
-
-/** As the protocol has it: lines and columns count from 0. */
-const Location = v.object({
-  scriptId: v.string(),
-  lineNumber: v.number(),
-  columnNumber: v.optional(v.number(), 0)
-});
-type Location = v.InferOutput<typeof Location>;
-const Paused = v.object({
-  params: v.object({
-    reason: v.string(),
-    hitBreakpoints: v.optional(v.array(v.string()), []),
-    data: v.optional(v.unknown()),
-    callFrames: v.pipe(
-      v.array(
-        v.object({
-          callFrameId: v.string(),
-          functionName: v.string(),
-          functionLocation: v.optional(Location),
-          location: Location,
-          scopeChain: v.array(v.object({ type: v.string(), object: Remote })),
-          returnValue: v.optional(Remote)
-        })
-      ),
-      v.minLength(1)
-    )
-  })
-});
-type Pause = v.InferOutput<typeof Paused>['params'];
-const Script = v.object({ params: v.object({ scriptId: v.string(), url: v.string() }) });
-const Places = v.object({
-  result: v.object({
-    locations: v.array(v.object({ ...Location.entries, type: v.optional(v.string(), '') }))
-  })
-});
-const Broken = v.object({ result: v.object({ breakpointId: v.string() }) });
-const Properties = v.object({
-  result: v.object({
-    result: v.array(
-      v.object({ name: v.string(), value: v.optional(Remote), enumerable: v.optional(v.boolean(), true) })
-    )
-  })
-});
-
-const Internals = v.object({
-  result: v.object({
-    internalProperties: v.optional(v.array(v.object({ name: v.string(), value: v.optional(Remote) })), [])
-  })
-});
-const Source = v.object({ result: v.object({ scriptSource: v.string() }) });
 
 /** A call that is under way. */
 interface OpenCall {
@@ -322,7 +283,7 @@ export class Observation {
     this.#onpause = () => undefined;
     if (!seen) return;
     const depth = seen.callFrames.length;
-    for (const open of this.#open) if (this.#openOn(seen.callFrames, depth, [open])) open.call.result = null;
+    for (const open of this.#open) if (this.#standsOn(seen.callFrames, depth, open)) open.call.result = null;
   }
 
   /**
@@ -463,16 +424,24 @@ export class Observation {
   /** Calls that are not on the stack any more have ended, by what they threw. */
   #leave(frames: Pause['callFrames'], depth: number): void {
     if (this.#isAsync) return;
-    const left = this.#open.filter((open) => !this.#openOn(frames, depth, [open]));
-    for (const open of left) this.#open.splice(this.#open.indexOf(open), 1);
+    this.#open.splice(0, Infinity, ...this.#open.filter((open) => this.#standsOn(frames, depth, open)));
   }
 
   /** The innermost call under way that stands on a stack: what is thrown elsewhere meanwhile is not its own. */
-  #openOn(frames: Pause['callFrames'], depth: number, among = this.#open): OpenCall | undefined {
-    const is = (frame: Pause['callFrames'][number] | undefined): boolean =>
-      frame !== undefined && functionOf(frame) === this.#function;
-    if (this.#isAsync) return this.#open.length === 1 && frames.some(is) ? this.#open[0] : undefined;
-    return among.findLast((open) => open.depth <= depth && is(frames[depth - open.depth]));
+  #openOn(frames: Pause['callFrames'], depth: number): OpenCall | undefined {
+    if (this.#isAsync)
+      return this.#open.length === 1 && frames.some((frame) => this.#isOfFunction(frame))
+        ? this.#open[0]
+        : undefined;
+    return this.#open.findLast((open) => this.#standsOn(frames, depth, open));
+  }
+
+  #standsOn(frames: Pause['callFrames'], depth: number, open: OpenCall): boolean {
+    return open.depth <= depth && this.#isOfFunction(frames[depth - open.depth]);
+  }
+
+  #isOfFunction(frame: Pause['callFrames'][number] | undefined): boolean {
+    return frame !== undefined && functionOf(frame) === this.#function;
   }
 
   #note({ call, enteredMs, pausedBefore }: OpenCall, atMs: number, result: ObservedCall['result']): void {
