@@ -9,16 +9,21 @@ import path from 'node:path';
 import { figuresOf, latenessOf } from '../core/src/load/figures';
 import { isOpen, readPlan, type LoadPlanInput } from '../core/src/load/plan';
 import { setTimeout as sleep } from 'node:timers/promises';
+import { Worker } from 'node:worker_threads';
 import { quantiles } from '../core/src/stats/percentile';
 import { Samples } from '../core/src/load/samples';
-import { sendRun } from '../load/src/send';
-import { warmUpDriver } from '../load/src/warm-up';
+import type { SenderData, SenderMessage } from '../load/src/sender-thread';
+import { startSending } from '../load/src/sending-thread';
 
 const STUB = path.join(import.meta.dirname, 'load-stub.ts');
+const SENDER = path.join(import.meta.dirname, '../load/build/sender.cjs');
 const ROUNDS = 3;
 
 async function stub(...args: string[]): Promise<{ url: string; process: ChildProcess }> {
-  const process = fork(STUB, args, { execArgv: ['--import', 'tsx'] });
+  const process = fork(STUB, args, {
+    // A pause of its own collector would be taken for one of the driver.
+    execArgv: ['--no-memory-reducer', '--import', 'tsx']
+  });
   const port = await new Promise<number>((resolve) => process.once('message', (at) => resolve(Number(at))));
   return { url: `http://127.0.0.1:${port}/`, process };
 }
@@ -32,15 +37,21 @@ async function drive(
   const read = readPlan({ ...input, steps: [{ url }] });
   if (!read.ok) throw new Error(read.message);
   const samples = new Samples();
-  const cpu = process.cpuUsage();
-  const { endUs } = await sendRun({
-    key: '00000000000000aa',
-    plan: read.plan,
-    targets: [],
-    onSample: (sample) => samples.add(sample),
-    signal: new AbortController().signal
-  });
+  const workerData: SenderData = { key: '00000000000000aa', plan: read.plan, targets: [], port: null };
+  // As the command line starts it.
+  const thread = startSending(
+    (resourceLimits) => new Worker(SENDER, { workerData, resourceLimits, execArgv: [] })
+  );
+  let cpu = process.cpuUsage();
+  const endUs = await new Promise<number>((resolve) =>
+    thread.on('message', (message: SenderMessage) => {
+      if ('begunAtUs' in message) cpu = process.cpuUsage();
+      else if ('ended' in message) resolve(message.ended.endUs);
+      else samples.addPacked(message.samples);
+    })
+  );
   const { user, system } = process.cpuUsage(cpu);
+  await thread.terminate();
   child.kill();
   return {
     samples,
@@ -92,7 +103,6 @@ async function quietRounds<T>(work: () => Promise<T>): Promise<T[]> {
   return kept;
 }
 
-await warmUpDriver();
 const full = await rounds(() => drive(['at-once'], { users: 20, loops: 0, seconds: 6 }));
 console.log(
   `sent per second of one core’s time: ${spread(

@@ -113,6 +113,7 @@ const fleet = fork('run.mjs', ['src/live.ts'], {
     QH_FIRST_PORT: String(FIRST_PORT),
     QH_USERS: '0'
   },
+  execArgv: [],
   silent: true
 });
 try {

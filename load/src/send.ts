@@ -36,8 +36,8 @@ const MAX_UNDER_WAY = 10_000;
 /** So many are sent before answers are looked at. */
 const BURST = 16;
 
-/** Timers are late by up to so much. */
-const TIMERS_LATE_US = 2000;
+/** Timers are late by up to so much, on machines that share their cores. */
+const TIMERS_LATE_US = 4000;
 /** Gaps of this length are waited out to the end: no more than a fifth of the time is spent so. */
 const EXACT_FROM_US = 5 * TIMERS_LATE_US;
 
@@ -127,7 +127,7 @@ class Sender {
     if (waitMs > 0) await sleep(waitMs, undefined, { signal: this.#stopping.signal }).catch(() => undefined);
   }
 
-  /** The same to the fraction of a millisecond, where there is time: timers are up to two milliseconds late, which nobody can tell from the server's time. */
+  /** The same to the fraction of a millisecond, where there is time: timers are some milliseconds late, which nobody can tell from the server's time. */
   async #exactlyUntil(atUs: number): Promise<void> {
     if (atUs - this.#elapsedUs() < EXACT_FROM_US) return this.#until(atUs);
     await this.#until(atUs - TIMERS_LATE_US);

@@ -7,6 +7,7 @@ import { runName, type LoadPlan } from '@tromix/core/load/plan';
 import { writeRun, type LoadRun } from '@tromix/core/load/run-file';
 import { Samples } from '@tromix/core/load/samples';
 import { formatCount, formatDuration } from '@tromix/core/text/format';
+import { startSending } from '@tromix/load/sending-thread';
 import type { SenderData, SenderMessage, SenderOrder } from '@tromix/load/sender-thread';
 import { readTargets, refusedStep, type Target } from '@tromix/load/targets';
 import { EXIT, type Define } from '../command';
@@ -100,9 +101,8 @@ function send(plan: LoadPlan, targets: Target[], onbatch: (run: LoadRun) => void
   const key = randomBytes(8).toString('hex');
   const name = runName(plan);
   const run: LoadRun = { key, name, startedAtUs: 0, endUs: 0, end: 'cut-off', plan, samples: new Samples() };
-  const thread = new Worker(PLACES.sender, {
-    workerData: { key, plan, targets, port: null } satisfies SenderData
-  });
+  const workerData: SenderData = { key, plan, targets, port: null };
+  const thread = startSending((resourceLimits) => new Worker(PLACES.sender, { workerData, resourceLimits }));
   process.once('SIGINT', () => thread.postMessage('stop' satisfies SenderOrder));
   return new Promise((resolve, reject) => {
     thread.once('error', reject);

@@ -13,7 +13,7 @@
   import FailuresHere from '$lib/ui/failures/FailuresHere.svelte';
   import FoundFinding from '$lib/ui/findings/FoundFinding.svelte';
   import Sentence from '$lib/ui/kit/Sentence.svelte';
-  import LedgerOverTime from '$lib/ui/overview/LedgerOverTime.svelte';
+  import LedgerOverTime from '$lib/ui/ledger/LedgerOverTime.svelte';
   import OverviewTable from '$lib/ui/overview/OverviewTable.svelte';
   import { overviewReading } from '$lib/ui/overview/overview-reading';
   import { shortTime } from '$lib/ui/kit/time';
@@ -123,7 +123,7 @@
   ];
 
   function exportCsv(): void {
-    const head = ['service', 'name', 'count', 'failed', 'share', 'totalNs', 'exclusiveNs', 'p50Ns', 'p95Ns'];
+    const head = ['service', 'name', 'count', 'failed', 'share', 'totalNs', 'exclusiveNs', 'p50Ns', 'p95Ns', 'slowestNs'];
     const lines = rows.map((row) => [
       row.service,
       row.name,
@@ -133,7 +133,8 @@
       row.totalNs,
       row.exclusiveNs,
       Math.round(row.p50Ns),
-      Math.round(row.p95Ns)
+      Math.round(row.p95Ns),
+      Math.round(row.slowestNs)
     ]);
     saveText(`${overview.kind}.csv`, toCsv(head, lines));
   }
@@ -164,7 +165,14 @@
     <div class="grid grid-cols-[minmax(0,1fr)_232px] border-b border-rule bg-sheet">
       <section class="px-4 pt-2.5">
         <h2 class="text-[13px]">Where an average request’s time goes: the <Hint of="ledger">ledger</Hint></h2>
-        <LedgerOverTime series={overview.series} {flag} watch={requestsOffer(data.scope)} />
+        <LedgerOverTime
+          series={overview.series}
+          binMs={overview.stepMs}
+          fromMs={overview.window.fromUs / 1000}
+          toMs={overview.window.toUs / 1000}
+          {flag}
+          watch={requestsOffer(data.scope)}
+        />
       </section>
       <section class="border-l border-rule px-4 py-2.5"><SideFigures {overview} /></section>
     </div>

@@ -19,6 +19,7 @@ import evidenceReaderCode from './assistant/evidence-reader.worker.ts?nodeworker
 import type { EvidenceReader } from './assistant/evidence-reader.worker';
 import condenserCode from './profiles/condenser.worker.ts?nodeworker';
 import type { Condenser } from './profiles/condenser.worker';
+import { startSending } from '@tromix/load/sending-thread';
 import type { SenderData } from '@tromix/load/sender-thread';
 import loadKeeperCode from './load/keeper.worker.ts?nodeworker';
 import type { LoadKeeper } from './load/keeper.worker';
@@ -210,13 +211,14 @@ export const callLoadKeeper = <T>(work: (keeper: LoadKeeper) => Promise<T>): Pro
 
 /** Starts a thread that sends one load run. */
 export const startSender = (data: SenderData): Worker =>
-  start(senderCode, {
-    name: 'load sender',
-    workerData: data,
-    transferList: data.port ? [data.port] : [],
-    // What it makes dies young: with little room for that it would collect all the time, and be late.
-    resourceLimits: { maxYoungGenerationSizeMb: 64, maxOldGenerationSizeMb: 1024 }
-  });
+  startSending((resourceLimits) =>
+    start(senderCode, {
+      name: 'load sender',
+      workerData: data,
+      transferList: data.port ? [data.port] : [],
+      resourceLimits
+    })
+  );
 
 /** Calls the thread that indexes heap dumps. */
 export const callHeapIndexer = <T>(work: (indexer: HeapIndexer) => Promise<T>): Promise<T> =>

@@ -23,6 +23,7 @@
   import { isCallKind, partAccount } from '$lib/ui/endpoint/part-kinds';
   import SlowAgainstOthers from '$lib/ui/endpoint/SlowAgainstOthers.svelte';
   import SmallMultiples from '$lib/ui/endpoint/SmallMultiples.svelte';
+  import LedgerOverTime from '$lib/ui/ledger/LedgerOverTime.svelte';
   import OverviewTable from '$lib/ui/overview/OverviewTable.svelte';
   import { choiceLink, viewLink, whyLink } from '$lib/ui/shell/links';
   import Page from '$lib/ui/shell/Page.svelte';
@@ -140,7 +141,8 @@
         <h1 class="text-[15px]">{endpoint.endpoint}</h1>
         <span class="text-ink-2"
           >{endpoint.service} · {plural(endpoint.count, 'request')} · {endpoint.perMinute.toFixed(1)} per minute
-          · median {formatDuration(endpoint.p50Ns)} · p95 {formatDuration(endpoint.p95Ns)}</span
+          · median {formatDuration(endpoint.p50Ns)} · p95 {formatDuration(endpoint.p95Ns)} ·
+          slowest {formatDuration(endpoint.slowestNs)}</span
         >
         <span class="ml-auto flex gap-1.5">
           <a class="button button-solid" href={whyLink(place)} title="Slow requests against normal ones (y)"
@@ -157,6 +159,20 @@
       </div>
       <section class="border-y border-rule bg-sheet py-2 pl-1" aria-label="Latency over time">
         <HeatMap page={endpoint} watch={offer} />
+      </section>
+      <section class="border-b border-rule bg-sheet px-4 pt-2">
+        <h2 class="text-[13px]">
+          What a request is made of, over time <span class="font-normal text-ink-3">on the mean</span>
+        </h2>
+        <LedgerOverTime
+          series={endpoint.heat}
+          binMs={endpoint.stepMs}
+          fromMs={endpoint.window.fromUs / 1000}
+          toMs={endpoint.window.toUs / 1000}
+          height={104}
+          named
+          file="parts-over-time"
+        />
       </section>
       <div class="grid grid-cols-2 border-b border-rule bg-sheet">
         <section class="min-w-0 border-r border-rule px-4 py-2">

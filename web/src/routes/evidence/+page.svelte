@@ -1,5 +1,4 @@
 <script lang="ts">
-  import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import Hint from '$lib/ui/kit/Hint.svelte';
   import { words } from '@tromix/core/text/words';
   import { page } from '$app/state';
@@ -41,9 +40,9 @@
   {/snippet}
   <DropZone />
   <SetAsideList items={data.setAside} old={data.old} keepDays={data.keepDays} />
-  <ScrollRegion label="Evidence" class="border-t border-rule bg-sheet">
-    {#if data.evidence.length > 0}<EvidenceTable items={data.evidence} />{:else}<p class="p-4 text-ink-3">
-        No file has been loaded yet. Traces that were sent are under Requests.
-      </p>{/if}
-  </ScrollRegion>
+  {#if data.evidence.length > 0}
+    <EvidenceTable label="Evidence" items={data.evidence} total={data.counts.all} />
+  {:else}<p class="border-t border-rule p-4 text-ink-3">
+      No file has been loaded yet. Traces that were sent are under Requests.
+    </p>{/if}
 </Page>

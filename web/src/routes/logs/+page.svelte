@@ -94,6 +94,7 @@
       exportAlso={ALSO_IN_FILES}
       empty="No record of this time is like that."
       file="logs"
+      total={data.list.more ? null : records.length}
       linkName={(row) => `${exactTime(row.atUs / 1000)} ${row.body}`}
     >
       {#snippet head()}<h1 class="text-[13px] text-ink">Logs</h1>

@@ -1,5 +1,4 @@
 <script lang="ts">
-  import ScrollRegion from '$lib/ui/kit/ScrollRegion.svelte';
   import NewestEvidence from '$lib/ui/evidence/NewestEvidence.svelte';
   import { words } from '@tromix/core/text/words';
   import { formatDuration, plural } from '@tromix/core/text/format';
@@ -58,12 +57,11 @@
       </p>
     </Empty>
   {:else}
-    <div class="flex items-baseline px-4 pt-3 pb-2">
-      <h1 class="text-[13px]">Profiles</h1>
-      <a class="ml-auto button" href={viewLink('/profiles/scope')}>All of them as one</a>
-    </div>
-    <ScrollRegion label="Profiles" class="border-t border-rule bg-sheet">
-      <EvidenceTable items={profiles} />
-    </ScrollRegion>
+    <EvidenceTable label="Profiles" items={profiles}>
+      {#snippet head()}
+        <h1 class="text-[13px] text-ink">Profiles</h1>
+        <a class="button" href={viewLink('/profiles/scope')}>All of them as one</a>
+      {/snippet}
+    </EvidenceTable>
   {/if}
 </Page>

@@ -1,5 +1,6 @@
 import { choiceOf } from '$lib/choice';
 import { attributeOf, DEFAULT_COLUMNS, GROUPINGS, SORT_NAMES, type Sort } from '$lib/request-choices';
+import { rowsAsked } from '$lib/rows-asked';
 import { scopeFrom, scopeWindow } from '$lib/scope';
 import { countOf } from '$lib/server/queries/background';
 import { attributeNames } from '$lib/server/queries/attributes';
@@ -19,7 +20,7 @@ export const load: PageServerLoad = async ({ url, depends }) => {
   const attributes = columns.map(attributeOf).filter((name) => name !== null);
   const nowMs = Date.now();
   const [requests, names, background, group, failures] = await Promise.all([
-    requestsOf(scope, { sort, groupBy, columns: attributes }, nowMs),
+    requestsOf(scope, { sort, groupBy, columns: attributes, most: rowsAsked(url.searchParams) }, nowMs),
     attributeNames(),
     countOf(scope, scopeWindow(scope, nowMs)),
     scope.group === undefined ? null : groupsById([scope.group]),

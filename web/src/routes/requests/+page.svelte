@@ -1,5 +1,6 @@
 <script lang="ts">
   import NoData from '$lib/ui/shell/NoData.svelte';
+  import { withValue } from '$lib/attribute-condition';
   import { formatCount, plural } from '@tromix/core/text/format';
   import { goto } from '$app/navigation';
   import { attributeOf, DEFAULT_COLUMNS, GROUPINGS, REQUEST_COLUMNS, SORT_NAMES } from '$lib/request-choices';
@@ -9,7 +10,7 @@
   import Sentence from '$lib/ui/kit/Sentence.svelte';
   import { failureName } from '$lib/ui/failures/failure-words';
   import OverTime from '$lib/ui/chart/OverTime.svelte';
-  import ColumnMenu from '$lib/ui/requests/ColumnMenu.svelte';
+  import ColumnMenu from '$lib/ui/tables/ColumnMenu.svelte';
   import Conditions from '$lib/ui/requests/Conditions.svelte';
   import {
     ALSO_IN_FILES,
@@ -71,12 +72,7 @@
     const change: Partial<Scope> = attribute
       ? value === '(not set)'
         ? {}
-        : {
-            attributes: [
-              ...data.scope.attributes.filter((pair) => !pair.startsWith(`${attribute}=`)),
-              `${attribute}=${value}`
-            ]
-          }
+        : { attributes: withValue(data.scope.attributes, attribute, value) }
       : ({ [data.groupBy]: value } as Partial<Scope>);
     return viewLink('/requests', change, data.sort === 'duration' ? {} : { sort: data.sort });
   }
@@ -175,6 +171,8 @@
       param="order"
       file="requests"
       exportAlso={ALSO_IN_FILES}
+      columnsChosen
+      total={list.count}
       rowHeight={28}
     >
       {#snippet head()}

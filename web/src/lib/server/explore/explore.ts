@@ -22,6 +22,7 @@ export interface ExploredGroup {
   p50Ns: number;
   p95Ns: number;
   p99Ns: number;
+  slowestNs: number;
   /** Of calls by group: their kind; else ''. */
   kind: string;
   /** The chosen figure by bin; null for a group that is not drawn. */
@@ -99,7 +100,7 @@ type Figures = Omit<ExploredGroup, 'value' | 'series' | 'kind'>;
 function figuresOf(list: readonly One[], allNs: number): Figures {
   const durations = list.map(({ durationNs }) => durationNs);
   const total = durations.reduce((sum, ns) => sum + ns, 0);
-  const [p50Ns, p95Ns, p99Ns] = quantiles(durations, [0.5, 0.95, 0.99]);
+  const [p50Ns, p95Ns, p99Ns, slowestNs] = quantiles(durations, [0.5, 0.95, 0.99, 1]);
   return {
     count: list.length,
     failed: list.filter(({ failed }) => failed).length,
@@ -107,7 +108,8 @@ function figuresOf(list: readonly One[], allNs: number): Figures {
     meanNs: total / list.length,
     p50Ns,
     p95Ns,
-    p99Ns
+    p99Ns,
+    slowestNs
   };
 }
 

@@ -15,7 +15,7 @@ import type { FoundGroup } from './found-group';
 import { histogramOf, type Histogram } from './histogram';
 import { keysOf, namesOfKeys } from './lift-keys';
 import { groupsById, namesById, originsById } from './names-by-id';
-import { latency, seriesIn, totalIn, totalsIn, zonesOf } from './rollups';
+import { latency, meanLedger, seriesIn, totalIn, totalsIn, zonesOf } from './rollups';
 import { addTotals, emptyTotals, type Totals } from './totals';
 
 export interface SplitRow {
@@ -75,12 +75,22 @@ export interface EndpointPage {
   p50Ns: number;
   p95Ns: number;
   p99Ns: number;
+  slowestNs: number;
   ledger: Ledger;
   zones: ApdexCounts;
   apdex: number;
   perMinute: number;
   before: { count: number; perMinute: number; p50Ns: number; change: Change };
-  heat: { at: number; count: number; failed: number; p50Ns: number; p95Ns: number; histogram: Histogram }[];
+  heat: {
+    at: number;
+    count: number;
+    failed: number;
+    p50Ns: number;
+    p95Ns: number;
+    histogram: Histogram;
+    /** What a request was made of, on the mean. */
+    ledger: Ledger;
+  }[];
   histogram: Histogram;
   hosts: SplitRow[];
   releases: SplitRow[];
@@ -119,7 +129,7 @@ export async function endpointOf(
     partsOf(own, window, nowMs),
     factsOf(own, window)
   ]);
-  const [p50Ns, p95Ns, p99Ns] = latency(totals, [0.5, 0.95, 0.99]);
+  const [p50Ns, p95Ns, p99Ns, slowestNs] = latency(totals, [0.5, 0.95, 0.99, 1]);
   const [findings, lift, samples] = await Promise.all([
     findingsOf(own, window, nowMs, totals.exclusiveNs, { limit: 12, aside: false }),
     liftOf(facts, slowKind, endpoint.tMs),
@@ -144,6 +154,7 @@ export async function endpointOf(
     p50Ns,
     p95Ns,
     p99Ns,
+    slowestNs,
     ledger: totals.inclusive,
     zones,
     apdex: apdexScore(zones),
@@ -174,7 +185,8 @@ function heatPoint(at: number, totals: Totals): EndpointPage['heat'][number] {
     failed: totals.failed,
     p50Ns,
     p95Ns,
-    histogram: histogramOf(totals.sketch)
+    histogram: histogramOf(totals.sketch),
+    ledger: meanLedger(totals.inclusive, totals.count)
   };
 }
 

@@ -43,18 +43,22 @@ const COLUMNS = `id, kind, format, name, bytes, service, host, release, pid, sta
 export const MOST_LISTED = 1000;
 
 /** Evidence of every kind, the newest first. */
-export async function allEvidence(): Promise<EvidenceItem[]> {
+export async function allEvidence(most: number): Promise<EvidenceItem[]> {
   const rows = await select<Stored>(
-    `SELECT ${COLUMNS} FROM evidence ORDER BY coalesce(started_at_us, received_at_us) DESC LIMIT ${MOST_LISTED}`
+    `SELECT ${COLUMNS} FROM evidence ORDER BY coalesce(started_at_us, received_at_us) DESC LIMIT ?`,
+    [most]
   );
   return rows.flatMap(itemsOf);
 }
 
 /** Evidence of one kind, the newest first. */
-export async function evidenceOf<K extends EvidenceKind>(kind: K): Promise<EvidenceItem<K>[]> {
+export async function evidenceOf<K extends EvidenceKind>(
+  kind: K,
+  most = MOST_LISTED
+): Promise<EvidenceItem<K>[]> {
   const rows = await select<Stored>(
-    `SELECT ${COLUMNS} FROM evidence WHERE kind = ? ORDER BY coalesce(started_at_us, received_at_us) DESC LIMIT ${MOST_LISTED}`,
-    [kind]
+    `SELECT ${COLUMNS} FROM evidence WHERE kind = ? ORDER BY coalesce(started_at_us, received_at_us) DESC LIMIT ?`,
+    [kind, most]
   );
   return rows.flatMap(itemsOf) as EvidenceItem<K>[];
 }

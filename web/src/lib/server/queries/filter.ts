@@ -1,4 +1,5 @@
 import type { InValue } from '@libsql/client';
+import { readCondition, type Comparison } from '$lib/attribute-condition';
 import { namedHost, type Scope, type TimeWindow } from '$lib/scope';
 import { isOfGroup } from '../db/of-group';
 import { MORE_VALUES } from '../ingest/dictionary';
@@ -84,36 +85,75 @@ export function requestsFilter(scope: Scope, window: TimeWindow, alias = 'r'): F
       scope.failure,
       scope.failure
     );
-  if (scope.user) addAttribute(conditions, alias, USER_NAMES, scope.user);
-  for (const pair of scope.attributes) {
-    const equals = pair.indexOf('=');
-    addAttribute(conditions, alias, [pair.slice(0, equals)], pair.slice(equals + 1));
+  if (scope.user) addAttribute(conditions, alias, USER_NAMES, '=', scope.user);
+  for (const text of scope.attributes) {
+    const condition = readCondition(text);
+    if (condition)
+      addAttribute(conditions, alias, [condition.name], condition.comparison, condition.value);
   }
   return conditions;
+}
+
+/** A condition on an attribute; one that says what it is not holds for requests without it, too. */
+function addAttribute(
+  conditions: Conditions,
+  alias: string,
+  names: readonly string[],
+  comparison: Comparison,
+  value: string
+): void {
+  const { sql, args } = /[~^]/.test(comparison)
+    ? hasPart(alias, names, comparison.includes('^') ? 'begin' : 'anywhere', value)
+    : hasValue(alias, names, value);
+  conditions.add(comparison.startsWith('!') ? `NOT coalesce(${sql}, 0)` : sql, ...args);
 }
 
 /**
  * Values are searched by number, which the database looks up once; only a value that has none is looked up in the spans of
  * requests with such values.
  */
-function addAttribute(conditions: Conditions, alias: string, names: readonly string[], value: string): void {
+function hasValue(alias: string, names: readonly string[], value: string): Filter {
   const list = JSON.stringify(names);
   const has = (which: string): string =>
     `instr(${alias}.pairs, (SELECT ' ' || v.id || ' ' FROM attribute_values v WHERE v.name = ? AND v.value = ${which})) > 0`;
   const any = (which: string): string => `(${names.map(() => has(which)).join(' OR ')})`;
-  conditions.add(
-    `(${any('?')}
+  return {
+    sql: `(${any('?')}
       OR ((SELECT count(*) FROM attribute_values v WHERE v.name IN (SELECT value FROM json_each(?)) AND v.value = ?) = 0
         AND ${any(`'${MORE_VALUES}'`)}
         AND EXISTS (SELECT 1 FROM spans s, json_each(s.attributes) j WHERE s.trace_id = ${alias}.trace_id AND s.span_id = ${alias}.span_id
           AND instr(s.attributes, ?) > 0 AND j.value->>0 IN (SELECT value FROM json_each(?)) AND CAST(j.value->>1 AS TEXT) = ?)))`,
-    ...names.flatMap((name) => [name, value]),
-    list,
-    value,
-    ...names,
-    // As it stands in the stored JSON: rows without it need not be taken apart.
-    JSON.stringify(value).slice(1, -1),
-    list,
-    value
-  );
+    args: [
+      ...names.flatMap((name) => [name, value]),
+      list,
+      value,
+      ...names,
+      // As it stands in the stored JSON: rows without it need not be taken apart.
+      JSON.stringify(value).slice(1, -1),
+      list,
+      value
+    ]
+  };
+}
+
+/** The same of a part of a value, whatever its case: numbers of all values with it are looked up once, too. */
+function hasPart(
+  alias: string,
+  names: readonly string[],
+  where: 'begin' | 'anywhere',
+  part: string
+): Filter {
+  const list = JSON.stringify(names);
+  const isNamed = 'IN (SELECT value FROM json_each(?))';
+  const matches = (text: string): string =>
+    `instr(lower(${text}), lower(?)) ${where === 'begin' ? '= 1' : '> 0'}`;
+  const has = (ids: string): string =>
+    `EXISTS (SELECT 1 FROM json_each('[' || replace(trim(${alias}.pairs), ' ', ',') || ']') p WHERE p.value IN (${ids}))`;
+  return {
+    sql: `(${has(`SELECT v.id FROM attribute_values v WHERE v.name ${isNamed} AND v.value <> '${MORE_VALUES}' AND ${matches('v.value')}`)}
+      OR (${has(`SELECT v.id FROM attribute_values v WHERE v.name ${isNamed} AND v.value = '${MORE_VALUES}'`)}
+        AND EXISTS (SELECT 1 FROM spans s, json_each(s.attributes) j WHERE s.trace_id = ${alias}.trace_id AND s.span_id = ${alias}.span_id
+          AND j.value->>0 ${isNamed} AND ${matches('CAST(j.value->>1 AS TEXT)')})))`,
+    args: [list, part, list, list, part]
+  };
 }

@@ -40,8 +40,8 @@ export interface LogList {
   isAll: boolean;
 }
 
-/** Records listed, the newest. */
-const MAX_LISTED = 1000;
+/** Records that are listed, the newest. */
+const USUAL_RECORDS = 1000;
 /** Records of a window that are searched, the newest: so many take a fraction of a second. */
 const MAX_SEARCHED = 100_000;
 
@@ -52,7 +52,12 @@ const JOINS = `LEFT JOIN resources r ON r.id = l.resource_id LEFT JOIN services 
   LEFT JOIN hosts h ON h.id = r.host_id LEFT JOIN releases v ON v.id = r.release_id`;
 
 /** The newest log records of a scope, newest first. Of its names those of processes count: a record is of no endpoint. */
-export async function logsOf(scope: Scope, window: TimeWindow, search: LogSearch): Promise<LogList> {
+export async function logsOf(
+  scope: Scope,
+  window: TimeWindow,
+  search: LogSearch,
+  most = USUAL_RECORDS
+): Promise<LogList> {
   const names = namesFilter({ ...scope, endpoint: '' }, 'r', 'release');
   const times = [window.fromUs, window.toUs];
   const within = `FROM logs WHERE at_us >= ? AND at_us < ?`;
@@ -62,7 +67,7 @@ export async function logsOf(scope: Scope, window: TimeWindow, search: LogSearch
       `SELECT ${COLUMNS} FROM (SELECT * ${within} ORDER BY at_us DESC LIMIT ${MAX_SEARCHED}) l ${JOINS}
         WHERE l.severity >= ?${search.outside ? " AND l.trace_id = ''" : ''}
           ${text ? 'AND (instr(lower(l.body), ?) > 0 OR instr(lower(l.attributes), ?) > 0)' : ''}${names.sql}
-        ORDER BY l.at_us DESC, l.at_ns DESC, l.id DESC LIMIT ${MAX_LISTED + 1}`,
+        ORDER BY l.at_us DESC, l.at_ns DESC, l.id DESC LIMIT ${most + 1}`,
       [...times, search.severity, ...(text ? [text, text] : []), ...names.args]
     ),
     select<{ looked: number }>(
@@ -71,8 +76,8 @@ export async function logsOf(scope: Scope, window: TimeWindow, search: LogSearch
     )
   ]);
   return {
-    records: records.slice(0, MAX_LISTED),
-    more: records.length > MAX_LISTED,
+    records: records.slice(0, most),
+    more: records.length > most,
     looked: Math.min(looked, MAX_SEARCHED),
     isAll: looked <= MAX_SEARCHED
   };

@@ -179,6 +179,33 @@ describe('callsOf and callGroupOf', () => {
   });
 });
 
+describe('conditions on attributes', () => {
+  const inHour = made.filter(({ at }) => at >= NOW - 60 * MINUTE);
+  const has =
+    (holds: (zone: string) => boolean) =>
+    ({ zone = '' }: Made): boolean =>
+      holds(zone);
+  it.each<[string, (zone: string) => boolean]>([
+    ['attr=berth.zone=north', (zone) => zone === 'north'],
+    ['attr=berth.zone!=north', (zone) => zone !== 'north'],
+    ['attr=berth.zone!=north&attr=berth.zone!=east', (zone) => zone !== 'north' && zone !== 'east'],
+    ['attr=berth.zone~=TH', (zone) => zone.includes('th')],
+    ['attr=berth.zone!~=th', (zone) => !zone.includes('th')],
+    ['attr=berth.zone^=s', (zone) => zone.startsWith('s')],
+    ['attr=berth.zone^=th', () => false],
+    ['attr=berth.zone!^=s', (zone) => !zone.startsWith('s')],
+    ['attr=berth.zone~=%', () => false],
+    ['attr=no.such!=north', () => true]
+  ])('%s', async (query, holds) => {
+    const list = await requestsOf(
+      scope(`last=1h&${query}`),
+      { sort: 'duration', groupBy: '', columns: [] },
+      NOW
+    );
+    expect(list.count).toBe(inHour.filter(has(holds)).length);
+  });
+});
+
 describe('requests by attribute', () => {
   it('are counted by value with exact percentiles', async () => {
     const list = await requestsOf(

@@ -11,7 +11,7 @@ import { releasesBeforeThose, turnOf, type Against, type Mark, type Turn } from 
 import { coveredMinutes } from './covered';
 import { findingsOf } from './findings';
 import type { FoundGroup } from './found-group';
-import { latency, seriesIn, totalsIn, zonesOf, type SeriesPoint } from './rollups';
+import { latency, meanLedger, seriesIn, totalsIn, zonesOf, type SeriesPoint } from './rollups';
 import { emptyTotals, sumOf, type By, type Totals } from './totals';
 
 /** What the rows of the overview are. */
@@ -46,6 +46,7 @@ export interface OverviewRow {
   meanNs: number;
   p50Ns: number;
   p95Ns: number;
+  slowestNs: number;
   ledger: Ledger;
   zones: ApdexCounts;
   /** T of the zones; null where rows hold endpoints of several. */
@@ -67,8 +68,9 @@ export interface SideFigures {
 
 export interface Overview extends Sides<SideFigures> {
   window: TimeWindow;
-  /** Length of a point of the series, in words. */
+  /** Length of a point of the series, in words and in milliseconds. */
   resolution: string;
+  stepMs: number;
   kind: RowKind;
   /** The first ones by the rank, by total time. */
   rows: OverviewRow[];
@@ -154,6 +156,7 @@ export async function overviewOf(
   return {
     window,
     resolution: stepName(step),
+    stepMs: step * 60_000,
     kind,
     rowCount: rows.size,
     holding: holdingOf(rows, all),
@@ -286,7 +289,7 @@ function rowOf(
   totals: Totals,
   { name, all, minutes, tMs, findings, change }: RowContext
 ): OverviewRow {
-  const [p50Ns, p95Ns] = latency(totals, [0.5, 0.95]);
+  const [p50Ns, p95Ns, slowestNs] = latency(totals, [0.5, 0.95, 1]);
   return {
     id,
     ...name,
@@ -299,6 +302,7 @@ function rowOf(
     meanNs: totals.totalNs / totals.count,
     p50Ns,
     p95Ns,
+    slowestNs,
     ledger: totals.inclusive,
     zones: zonesOf(totals, tMs ?? DEFAULT_APDEX_T_MS),
     tMs,
@@ -324,7 +328,6 @@ async function rowNames(kind: RowKind): Promise<Map<number, { service: string; n
 
 function seriesPoint({ atMs, totals }: SeriesPoint, step: number): Overview['series'][number] {
   const [p50Ns, p95Ns] = latency(totals, [0.5, 0.95]);
-  const ledger = { ...totals.exclusive };
-  for (const account of Object.keys(ledger) as (keyof Ledger)[]) ledger[account] /= totals.count;
+  const ledger = meanLedger(totals.exclusive, totals.count);
   return { at: atMs, count: totals.count / step, ledger, p50Ns, p95Ns };
 }

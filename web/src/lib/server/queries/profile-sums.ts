@@ -7,8 +7,9 @@ import { select, selectJson } from '../db/reader';
 import { endpointSumsOf } from '../profiles/slice-rows';
 import { namesFilter, type Filter } from './filter';
 
-/** Slices whose weights are read at once. */
+/** Slices whose weights are read at once. The first are few: a picture of them is drawn while the rest comes. */
 const TOGETHER = 200;
+const FIRST_TOGETHER = 40;
 
 /** The time of a scope; of a load run, as long as it lasted. */
 export async function sumsWindow(scope: Scope, nowMs: number): Promise<TimeWindow> {
@@ -111,8 +112,8 @@ export async function* profileSums(
   yield recordBytes(head);
   yield* dictionary(services);
   const only = new Set(head.endpoints.filter(({ name }) => name === scope.endpoint).map(({ id }) => id));
-  for (let at = 0; at < slices.length; at += TOGETHER)
-    yield await chunk(slices.slice(at, at + TOGETHER), ofEndpoint ? only : null, ofEndpoint || withShares);
+  for (let at = 0, to = FIRST_TOGETHER; at < slices.length; at = to, to += TOGETHER)
+    yield await chunk(slices.slice(at, to), ofEndpoint ? only : null, ofEndpoint || withShares);
 }
 
 function choose(

@@ -46,6 +46,7 @@ export interface RequestGroup {
   p50Ns: number;
   p95Ns: number;
   p99Ns: number;
+  slowestNs: number;
 }
 
 export interface RequestList {
@@ -56,6 +57,7 @@ export interface RequestList {
   p50Ns: number;
   p95Ns: number;
   p99Ns: number;
+  slowestNs: number;
   apdex: ApdexCounts & { score: number };
   /** Requests over time, exact. */
   series: { at: number; count: number; failed: number; p50Ns: number; p95Ns: number }[];
@@ -70,8 +72,6 @@ export interface RequestList {
   counted: number | null;
 }
 
-/** Rows sent to the list at most; the count above it is of all. */
-export const MAX_ROWS = 1000;
 /** Groups sent at most. */
 const MAX_GROUPS = 500;
 const SERIES_BINS = 80;
@@ -82,18 +82,21 @@ export interface RequestChoice {
   groupBy: string;
   /** Names of attributes shown as columns. */
   columns: readonly string[];
+  /** Rows sent to the list at most; the count above it is of all. */
+  most?: number;
 }
+const USUAL_ROWS = 1000;
 
 export async function requestsOf(
   scope: Scope,
-  { sort, groupBy, columns }: RequestChoice,
+  { sort, groupBy, columns, most = USUAL_ROWS }: RequestChoice,
   nowMs: number
 ): Promise<RequestList> {
   const window = scopeWindow(scope, nowMs);
   const picks = scopeQuery(scope) !== scopeQuery(scope, NO_PICKS);
   const [facts, rows] = await Promise.all([
     factsOf(scope, window, groupBy),
-    rowsOf(scope, window, sort, columns)
+    rowsOf(scope, window, sort, columns, most)
   ]);
   const zones: ApdexCounts = { satisfied: 0, tolerating: 0, frustrated: 0 };
   facts.duration.forEach((ns, i) => zones[apdexZone(ns / 1e6, facts.tOf(i), facts.failed[i] === 1)]++);
@@ -211,15 +214,15 @@ async function keyFor(groupBy: string): Promise<{ sql: string; of: (raw: number 
 function figuresOf(
   { duration, failed }: Facts,
   members: Iterable<number>
-): Pick<RequestList, 'count' | 'failed' | 'p50Ns' | 'p95Ns' | 'p99Ns'> {
+): Pick<RequestList, 'count' | 'failed' | 'p50Ns' | 'p95Ns' | 'p99Ns' | 'slowestNs'> {
   const durations: number[] = [];
   let lost = 0;
   for (const i of members) {
     durations.push(duration[i]);
     lost += failed[i];
   }
-  const [p50Ns, p95Ns, p99Ns] = quantiles(durations, [0.5, 0.95, 0.99]);
-  return { count: durations.length, failed: lost, p50Ns, p95Ns, p99Ns };
+  const [p50Ns, p95Ns, p99Ns, slowestNs] = quantiles(durations, [0.5, 0.95, 0.99, 1]);
+  return { count: durations.length, failed: lost, p50Ns, p95Ns, p99Ns, slowestNs };
 }
 
 function groupsOf(facts: Facts): RequestGroup[] {
@@ -251,13 +254,14 @@ async function rowsOf(
   scope: Scope,
   window: TimeWindow,
   sort: Sort,
-  columns: readonly string[]
+  columns: readonly string[],
+  most: number
 ): Promise<RequestRow[]> {
   const filter = requestsFilter(scope, window);
   const rows = await selectJson<(string | number)[]>(
     `SELECT json_group_array(json_array(trace_id, span_id, service, endpoint, host, release, pairs, start_us, duration_ns, failed, call_count, span_count, finding_count, ${IN_COLUMNS.join(', ')})) FROM (
       SELECT r.*, s.name AS service, e.name AS endpoint, h.name AS host, l.name AS release FROM
-      (SELECT r.rowid AS id FROM requests r WHERE ${filter.sql} ORDER BY ${ORDERS[sort]} LIMIT ${MAX_ROWS}) f
+      (SELECT r.rowid AS id FROM requests r WHERE ${filter.sql} ORDER BY ${ORDERS[sort]} LIMIT ${most}) f
       JOIN requests r ON r.rowid = f.id
       JOIN services s ON s.id = r.service_id JOIN endpoints e ON e.id = r.endpoint_id JOIN hosts h ON h.id = r.host_id JOIN releases l ON l.id = r.release_id
       ORDER BY ${ORDERS[sort]})`,

@@ -1,4 +1,4 @@
-import { ACCOUNTS } from '@tromix/core/trace/account';
+import { ACCOUNTS, type Ledger } from '@tromix/core/trace/account';
 import { apdexFromSketch, apdexZone, type ApdexCounts } from '@tromix/core/stats/apdex';
 import { quantileSorted } from '@tromix/core/stats/percentile';
 import { readSketch, sketchQuantiles, type Sketch } from '@tromix/core/stats/sketch';
@@ -228,6 +228,13 @@ export function latency(
 ): number[] {
   if (exact) return ps.map((p) => quantileSorted(exact.all, p));
   return sketchQuantiles(sketch, ps).map((us) => us * 1000);
+}
+
+/** The mean ledger of a request, nanoseconds. @param sum that of all of them */
+export function meanLedger(sum: Ledger, count: number): Ledger {
+  const mean = { ...sum };
+  for (const account of ACCOUNTS) mean[account] /= Math.max(1, count);
+  return mean;
 }
 
 /** Apdex zones at any T: exact where the durations are known, else its bounds hold within 2 %. */

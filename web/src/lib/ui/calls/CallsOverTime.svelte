@@ -2,7 +2,7 @@
   import { formatCount, formatDuration } from '@tromix/core/text/format';
   import type { CallPoint } from '$lib/server/queries/calls/call-points';
   import Chart from '$lib/ui/chart/Chart.svelte';
-  import { overBins, throughMiddles } from '$lib/ui/chart/bins';
+  import { barsInMiddles, overBins, throughMiddles } from '$lib/ui/chart/bins';
   import type { Place } from '$lib/ui/chart/facts';
   import type { ChartTheme } from '$lib/ui/chart/theme';
   import { shortTime } from '$lib/ui/kit/time';
@@ -11,7 +11,7 @@
   import { offersWatch, watchActions, type WatchOffer } from '$lib/ui/watch/offers.svelte';
   import type { WatchedOf } from '@tromix/core/watch/watched';
 
-  /** Four small charts on one time axis: how often, by how many requests (of one group) or how long in all, how long each, and most in one request. */
+  /** Small charts on one time axis: how often, by how many requests (of one group), how long in all, how long each, and most in one request. */
   interface Props {
     series: CallPoint[];
     fromMs: number;
@@ -43,14 +43,26 @@
       line: false,
       figure: 'rate'
     },
-    ofGroup
-      ? { name: `requests per ${resolution}`, of: ({ requests }) => requests, text: formatCount, line: false }
-      : { name: `time per ${resolution}`, of: ({ totalNs }) => totalNs, text: formatDuration, line: false },
+    ...(ofGroup
+      ? [
+          {
+            name: `requests per ${resolution}`,
+            of: ({ requests }: CallPoint) => requests,
+            text: formatCount,
+            line: false
+          }
+        ]
+      : []),
+    { name: `time per ${resolution}`, of: ({ totalNs }) => totalNs, text: formatDuration, line: false },
     { name: 'p95 of a call', of: ({ p95Ns }) => p95Ns, text: formatDuration, line: true, figure: 'p95' },
     { name: 'most in one request', of: ({ mostCalls }) => mostCalls, text: formatCount, line: true }
   ]);
   const placesOf = ({ name, of, text }: Small): Place[] =>
-    series.map((point) => ({ at: shortTime(point.at), facts: [{ name, value: text(of(point)) }] }));
+    series.map((point) => ({
+      at: shortTime(point.at),
+      x: point.at + stepMs / 2,
+      facts: [{ name, value: text(of(point)) }]
+    }));
 
   const bins = $derived({ series, binMs: stepMs, fromMs, toMs });
   const optionOf =
@@ -72,7 +84,7 @@
           line
             ? {
                 type: 'line',
-                symbol: series.length === 1 ? 'circle' : 'none',
+                symbol: 'none',
                 itemStyle: { color: colour('pen') },
                 lineStyle: { width: 1.4, color: colour('pen') },
                 data: throughMiddles(bins, of)
@@ -81,19 +93,19 @@
                 type: 'bar',
                 barWidth: '92%',
                 itemStyle: { color: colour('steer'), opacity: 0.4 },
-                data: series.map((point) => [point.at + stepMs / 2, of(point)])
+                data: barsInMiddles(bins, of)
               }
         ]
       };
     };
 </script>
 
-<div class="flex gap-2 px-4 py-1.5">
+<div class="flex flex-wrap gap-2 px-4 py-1.5">
   {#each CHARTS as small (small.name)}
     {@const top = Math.max(0, ...series.map(small.of))}
     {@const places = placesOf(small)}
     {@const offer = small.figure && watchOf ? watchOf(small.figure) : null}
-    <figure class="min-w-0 flex-1" use:offersWatch={() => offer}>
+    <figure class="min-w-[120px] flex-1" use:offersWatch={() => offer}>
       <figcaption class="flex items-center gap-1 text-[11px] text-ink-3">
         <span class="truncate">{small.name}</span><span class="ml-auto num text-[11px]"
           >{series.length > 0 ? `up to ${small.text(top)}` : '–'}</span
@@ -104,6 +116,7 @@
         height={70}
         label="{small.name} over time, at most {small.text(top)}."
         {places}
+        narrows
       />
     </figure>
   {/each}

@@ -16,7 +16,8 @@ export function rankColumns<R extends Row>(): Column<R>[] {
     countColumn('calls', 'calls', ({ calls }) => calls, { width: 72 }),
     countColumn('most', 'most in one', ({ mostCalls }) => mostCalls, { about: 'Most calls in one request' }),
     durationColumn('mean', 'mean', ({ totalNs, calls }) => totalNs / calls, { width: 74 }),
-    durationColumn('p95', 'p95', ({ p95Ns }) => p95Ns, { width: 74, about: 'Within 1 %' })
+    durationColumn('p95', 'p95', ({ p95Ns }) => p95Ns, { width: 74, about: 'Within 1 %' }),
+    durationColumn('slowest', 'slowest', ({ slowestNs }) => slowestNs, { width: 74 })
   ];
 }
 

@@ -8,7 +8,10 @@
   import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
   import ExportMenu from '$lib/ui/kit/ExportMenu.svelte';
   import { offersWatch, watchActions, type WatchOffer } from '$lib/ui/watch/offers.svelte';
+  import { changeScope, currentScope } from '$lib/ui/shell/links';
   import { preferences } from '$lib/ui/shell/preferences.svelte';
+  import type { Stretch } from './brush';
+  import { drag } from './drag';
   import { placeWords, type Place } from './facts';
   import { chartTheme, type ChartTheme } from './theme';
 
@@ -37,6 +40,8 @@
     over?: Snippet;
     /** What of it can be watched, or put on a board. */
     watch?: WatchOffer | null;
+    /** Its axis is the time of the scope: dragging on it selects a window, as on the time rail. */
+    narrows?: boolean;
   }
   let {
     option,
@@ -47,7 +52,8 @@
     file = '',
     ondrawn,
     over,
-    watch = null
+    watch = null,
+    narrows = false
   }: Props = $props();
 
   let menu = $state<ReturnType<typeof ActionMenu> | null>(null);
@@ -83,12 +89,44 @@
     ondrawn?.(chart);
   });
 
+  /** What is being dragged over, pixels from the left. */
+  let dragged = $state.raw<Stretch | null>(null);
+  function onpointerdown(event: PointerEvent): void {
+    if (!narrows || event.button !== 0 || !chart) return;
+    const drawn = chart;
+    const { left } = element.getBoundingClientRect();
+    const from = event.clientX - left;
+    drag(event, {
+      move: ({ clientX }) => {
+        const to = Math.min(element.clientWidth, Math.max(0, clientX - left));
+        dragged = { from: Math.min(from, to), to: Math.max(from, to) };
+      },
+      end: () => {
+        if (!dragged) return;
+        const timeAt = (px: number): number =>
+          Math.round(Number(drawn.convertFromPixel({ xAxisIndex: 0 }, px)));
+        const { from: since, to: until } = { from: timeAt(dragged.from), to: timeAt(dragged.to) };
+        dragged = null;
+        void changeScope({ from: since, to: until }, currentScope().from !== undefined);
+      }
+    });
+  }
+  const ondblclick = (): void => {
+    if (narrows) void changeScope({ from: undefined, to: undefined });
+  };
+
   function onkeydown(event: KeyboardEvent): void {
     const step = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
     if (!step || places.length === 0) return;
     event.preventDefault();
     at = at < 0 ? (step > 0 ? 0 : places.length - 1) : Math.min(places.length - 1, Math.max(0, at + step));
-    chart?.dispatchAction({ type: 'showTip', seriesIndex: 0, dataIndex: at });
+    const x = places[at].x;
+    const px = x === undefined ? NaN : Number(chart?.convertToPixel({ xAxisIndex: 0 }, x));
+    // A series may hold more than the places: bins without data too.
+    chart?.dispatchAction({
+      type: 'showTip',
+      ...(Number.isFinite(px) ? { x: px, y: height / 2 } : { seriesIndex: 0, dataIndex: at })
+    });
   }
   function onblur(): void {
     at = -1;
@@ -136,9 +174,19 @@
     role={places.length > 0 ? 'application' : 'img'}
     tabindex={places.length > 0 ? 0 : undefined}
     aria-label={places.length > 0 ? `${label} Arrow keys read the values.` : label}
+    class={narrows ? 'touch-none' : ''}
+    title={narrows ? 'Drag to look at a part of the time; double-click for all of it' : undefined}
     {onkeydown}
     {onblur}
+    {onpointerdown}
+    {ondblclick}
   ></div>
+  {#if dragged}<div
+      class="pointer-events-none absolute top-0 border-x border-pen bg-pen opacity-20"
+      style:left="{dragged.from}px"
+      style:width="{dragged.to - dragged.from}px"
+      style:height="{height}px"
+    ></div>{/if}
   {@render over?.()}
   {#if places.length > 0}<p class="sr-only" aria-live="polite">
       {places[at] ? placeWords(places[at]) : ''}

@@ -1,8 +1,9 @@
 <script lang="ts">
   import { formatCount, formatDuration, plural } from '@tromix/core/text/format';
   import { shortTime } from '$lib/ui/kit/time';
-  import { overBins, throughMiddles } from './bins';
+  import { barsInMiddles, overBins, throughMiddles } from './bins';
   import Chart from './Chart.svelte';
+  import { durationAxis } from './duration-axis';
   import type { Place } from './facts';
   import type { WatchOffer } from '$lib/ui/watch/offers.svelte';
   import type { ChartTheme } from './theme';
@@ -31,6 +32,7 @@
   const places = $derived(
     series.map(({ at, count, failed, p50Ns, p95Ns }): Place => ({
       at: shortTime(at),
+      x: at + binMs / 2,
       facts: [
         { name: `${what}s`, value: formatCount(count) },
         { name: 'failed', value: formatCount(failed) },
@@ -58,6 +60,7 @@
         {
           ...values,
           splitNumber: 2,
+          ...durationAxis(longest, 1e6, 2),
           splitLine: { show: false },
           axisLabel: {
             ...values.axisLabel,
@@ -72,19 +75,19 @@
           name: 'failed',
           itemStyle: { color: of('alarm') },
           barMinHeight: 1.5,
-          data: series.map(({ at, failed }) => [at + binMs / 2, failed === 0 ? null : failed])
+          data: barsInMiddles(bins, ({ failed }) => failed || null)
         },
         {
           ...bars,
           name: `${what}s`,
           itemStyle: { color: of('steer'), opacity: 0.28 },
-          data: series.map(({ at, count, failed }) => [at + binMs / 2, count - failed])
+          data: barsInMiddles(bins, ({ count, failed }) => count - failed)
         },
         {
           type: 'line',
           name: 'p95',
           yAxisIndex: 1,
-          symbol: series.length === 1 ? 'circle' : 'none',
+          symbol: 'none',
           itemStyle: { color: of('pen') },
           lineStyle: { width: 1.4, color: of('pen') },
           data: throughMiddles(bins, ({ p95Ns }) => p95Ns / 1e6)
@@ -94,6 +97,7 @@
           name: 'median',
           yAxisIndex: 1,
           symbol: 'none',
+          itemStyle: { color: of('pen') },
           lineStyle: { width: 1, color: of('pen'), type: 'dashed' },
           data: throughMiddles(bins, ({ p50Ns }) => p50Ns / 1e6)
         }
@@ -108,4 +112,4 @@
   ]);
 </script>
 
-<Chart {option} height={96} {label} {places} {legend} {file} {watch} />
+<Chart {option} height={96} {label} {places} {legend} {file} {watch} narrows />

@@ -1,6 +1,6 @@
 import { axisTime } from '$lib/ui/kit/time';
 import { placeMarkup, type Place } from './facts';
-import { withGaps, type LinePoint } from './gaps';
+import { withDots, withGaps, type LineDatum, type LinePoint } from './gaps';
 import type { ChartTheme } from './theme';
 
 /** Bins of time that a chart draws, epoch milliseconds. */
@@ -37,8 +37,25 @@ export function overBins<Point extends { at: number }>(
   };
 }
 
-/** A line through the middles of bins. One missing bin is passed over, more are a gap. */
+/** A line through the middles of bins. A missing bin is a gap; one between two gaps is a dot. */
 export const throughMiddles = <Point extends { at: number }>(
   { series, binMs }: Bins<Point>,
   value: (point: Point) => number
-): LinePoint[] => withGaps(series, binMs * 2, value).map(([at, figure]) => [at + binMs / 2, figure]);
+): LineDatum[] =>
+  withDots(withGaps(series, binMs, value).map(([at, figure]): LinePoint => [at + binMs / 2, figure]));
+
+/** Bars in the middles of bins. Every bin takes part, also one without data: a bar is as wide as the bins are apart. */
+export function barsInMiddles<Point extends { at: number }>(
+  { series, binMs, fromMs, toMs }: Bins<Point>,
+  value: (point: Point) => number | null
+): LinePoint[] {
+  const known = new Map(series.map((point) => [point.at, point]));
+  const first = series.length > 0 ? series[0].at : fromMs;
+  const begin = first - Math.floor((first - fromMs) / binMs) * binMs;
+  const count = Math.max(1, Math.ceil((toMs - begin) / binMs));
+  return Array.from({ length: count }, (_, i) => {
+    const at = begin + i * binMs;
+    const point = known.get(at);
+    return [at + binMs / 2, point ? value(point) : null];
+  });
+}

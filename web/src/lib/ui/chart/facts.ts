@@ -8,6 +8,8 @@ export interface Fact {
 export interface Place {
   /** The place in words: a time, a class of durations. */
   at: string;
+  /** Where it stands on the axis; by its index where that is not told. */
+  x?: number;
   facts: Fact[];
 }
 

@@ -15,3 +15,13 @@ export function withGaps<P extends { at: number }>(
   });
   return out;
 }
+
+/** What a line draws at a point. */
+export type LineDatum = LinePoint | { value: LinePoint; symbol: 'circle'; symbolSize: number };
+
+/** The points of a line, those that stand alone as dots: a line needs two. */
+export const withDots = (points: readonly LinePoint[], symbolSize = 4): LineDatum[] =>
+  points.map((value, i) => {
+    const isAlone = [points[i - 1], points[i + 1]].every((beside) => !beside || beside[1] === null);
+    return isAlone && value[1] !== null ? { value, symbol: 'circle', symbolSize } : value;
+  });

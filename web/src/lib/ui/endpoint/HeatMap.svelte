@@ -6,7 +6,8 @@
   import Chart from '$lib/ui/chart/Chart.svelte';
   import { drag } from '$lib/ui/chart/drag';
   import { placeMarkup, type Place } from '$lib/ui/chart/facts';
-  import { withGaps } from '$lib/ui/chart/gaps';
+  import { barsInMiddles } from '$lib/ui/chart/bins';
+  import { withDots, withGaps, type LineDatum } from '$lib/ui/chart/gaps';
   import type { ChartTheme } from '$lib/ui/chart/theme';
   import { axisTime, shortTime, timeRange } from '$lib/ui/kit/time';
   import { viewLink } from '$lib/ui/shell/links';
@@ -47,11 +48,17 @@
     const upper = { left: LEFT, width: plot, top: 0, height: HEIGHT };
     const lower = { left: LEFT, width: plot, top: HEIGHT + 10, height: LOAD - 10 };
     const hidden = { show: false, min: 0, max: bins };
-    const line = (of: (point: (typeof page.heat)[number]) => number): [number, number | null][] =>
-      withGaps(page.heat, page.stepMs, (point) => classOf(of(point))).map(([at, value]) => [
-        binOf(at) + 0.5,
-        value
-      ]);
+    const line = (of: (point: (typeof page.heat)[number]) => number): LineDatum[] =>
+      withDots(
+        withGaps(page.heat, page.stepMs, (point) => classOf(of(point))).map(([at, value]) => [
+          binOf(at) + 0.5,
+          value
+        ])
+      );
+    const load = barsInMiddles(
+      { series: page.heat, binMs: page.stepMs, fromMs, toMs: fromMs + bins * page.stepMs },
+      ({ count }) => count
+    );
     const pen = { color: of('pen'), width: 1.4 };
     const bound = [
       { ms: page.tMs, name: 'T' },
@@ -64,16 +71,11 @@
       tooltip: {
         ...tooltip,
         trigger: 'item',
-        formatter: ({
-          seriesIndex,
-          value,
-          dataIndex
-        }: {
-          seriesIndex: number;
-          value: number[];
-          dataIndex: number;
-        }) => {
-          if (seriesIndex !== 0) return placeMarkup(places[Math.min(dataIndex, places.length - 1)]);
+        formatter: ({ seriesIndex, value }: { seriesIndex: number; value: number[] }) => {
+          if (seriesIndex !== 0) {
+            const place = page.heat.findIndex(({ at }) => binOf(at) === Math.floor(value[0]));
+            return place < 0 ? '' : placeMarkup(places[place]);
+          }
           const at = classes.first + value[1];
           return placeMarkup({
             at: shortTime(fromMs + value[0] * page.stepMs),
@@ -161,7 +163,7 @@
           type: 'line',
           xAxisIndex: 1,
           yAxisIndex: 1,
-          symbol: page.heat.length === 1 ? 'circle' : 'none',
+          symbol: 'none',
           silent: true,
           itemStyle: { color: of('pen') },
           lineStyle: pen,
@@ -182,6 +184,7 @@
           yAxisIndex: 1,
           symbol: 'none',
           silent: true,
+          itemStyle: { color: of('pen') },
           lineStyle: { ...pen, type: 'dashed' },
           data: line(({ p50Ns }) => p50Ns)
         },
@@ -191,7 +194,7 @@
           yAxisIndex: 2,
           barWidth: '92%',
           itemStyle: { color: of('ink-3'), opacity: 0.45 },
-          data: page.heat.map(({ at, count }) => [binOf(at) + 0.5, count])
+          data: load.map(([at, count]) => [(at - fromMs) / page.stepMs, count])
         }
       ]
     };

@@ -2,6 +2,7 @@
   import Hint from '$lib/ui/kit/Hint.svelte';
   import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
   import { SLOW_KINDS } from '$lib/endpoint-choices';
+  import { withValue } from '$lib/attribute-condition';
   import type { Scope } from '$lib/scope';
   import type { EndpointPage } from '$lib/server/queries/endpoint';
   import Choices from '$lib/ui/kit/Choices.svelte';
@@ -25,7 +26,7 @@
         ? { host: value }
         : name === 'release'
           ? { release: value }
-          : { attributes: [...scope.attributes, `${name}=${value}`] };
+          : { attributes: withValue(scope.attributes, name, value) };
     return viewLink('/requests', {
       service: page.service,
       endpoint: page.endpoint,

@@ -1,3 +1,4 @@
+import { withValue } from '$lib/attribute-condition';
 import type { WatchedOf } from '@tromix/core/watch/watched';
 import type { ExploreChoices, ExploreFigure } from '$lib/explore-choices';
 import { attributeOf } from '$lib/request-choices';
@@ -30,7 +31,7 @@ export function groupOffer(
     if (named) return requestsOffer(scope, { [named]: value }, FIGURES[figure]);
     if (!attribute) return null;
     return requestsOffer(
-      { ...scope, attributes: [...scope.attributes, `${attribute}=${value}`] },
+      { ...scope, attributes: withValue(scope.attributes, attribute, value) },
       {},
       FIGURES[figure]
     );

@@ -69,6 +69,7 @@
   const places = $derived(
     bins.map(({ at, counts, sum }): Place => ({
       at: shortTime(at),
+      x: at + binMs / 2,
       facts: [
         { name: 'failures', value: formatCount(sum) },
         ...(all.length > 1
@@ -123,6 +124,7 @@
   {legend}
   {file}
   {watch}
+  narrows
   ondrawn={(chart) => {
     const x = (at: number): number => Number(chart.convertToPixel({ xAxisIndex: 0 }, at));
     groups = flagGroups(flags, x, x(lastRoom)).map((group) => ({ ...group, left: x(group.at[0]) }));

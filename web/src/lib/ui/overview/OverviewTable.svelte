@@ -68,6 +68,7 @@
         <th class="column text-right">/min</th>
         <th class="column text-right" title="Exact for up to 300 requests, else within 1 %">median</th>
         <th class="column text-right" title="Exact for up to 300 requests, else within 1 %">p95</th>
+        <th class="column text-right" title="Exact for up to 300 requests, else within 1 %">slowest</th>
         <th class="column" title="The requests with all they call">where it goes</th>
         <th
           class="column"
@@ -115,6 +116,7 @@
           >
           <td class="px-2 text-right num">{formatDuration(row.p50Ns)}</td>
           <td class="px-2 text-right num">{formatDuration(row.p95Ns)}</td>
+          <td class="px-2 text-right num text-ink-2">{formatDuration(row.slowestNs)}</td>
           <td class="px-2"><LedgerBar ledger={row.ledger} /></td>
           <td class="px-2"><ZoneBar zones={row.zones} tMs={row.tMs ?? 500} /></td>
           <td class="relative z-1 px-2 text-right num {TONES[change.tone]}" title={change.words}

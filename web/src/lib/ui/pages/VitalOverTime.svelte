@@ -5,6 +5,7 @@
   import { overBins } from '$lib/ui/chart/bins';
   import Chart from '$lib/ui/chart/Chart.svelte';
   import type { Place } from '$lib/ui/chart/facts';
+  import { withDots } from '$lib/ui/chart/gaps';
   import type { ChartTheme } from '$lib/ui/chart/theme';
   import { shortTime } from '$lib/ui/kit/time';
   import type { WatchOffer } from '$lib/ui/watch/offers.svelte';
@@ -34,6 +35,7 @@
   const places = $derived(
     points.map((point): Place => ({
       at: shortTime(point.at),
+      x: point.at + binMs / 2,
       facts: [
         { name: 'loads', value: formatCount(point.loads) },
         { name: `${title}, p75`, value: formatVital(vital, point.value) }
@@ -82,10 +84,10 @@
         {
           type: 'line',
           name: title,
-          symbol: series.length < 3 ? 'circle' : 'none',
+          symbol: 'none',
           itemStyle: { color: of('pen') },
           lineStyle: { width: 1.6, color: of('pen') },
-          data: points.map(({ at, value }) => [at + binMs / 2, value]),
+          data: withDots(points.map(({ at, value }) => [at + binMs / 2, value])),
           connectNulls: false,
           markLine: {
             silent: true,
@@ -113,4 +115,5 @@
   {legend}
   file="vital-{vital}"
   {watch}
+  narrows
 />

@@ -51,6 +51,7 @@
   const places = $derived(
     (binned?.bins ?? []).map(({ at, release, requests, figure: ns }): Place => ({
       at: shortTime(at),
+      x: at + binned!.binMs / 2,
       facts: [
         { name: 'release', value: releaseName(release) },
         { name: 'CPU', value: figure(ns) },
@@ -137,6 +138,7 @@
           line: 'solid' as const
         }))}
         file="function-over-time"
+        narrows
       />
     </div>
   {:else if asked.value}

@@ -3,10 +3,11 @@
   import { send } from '$lib/ui/frame/send';
   import { Popover } from 'bits-ui';
   import PlusIcon from '@lucide/svelte/icons/plus';
-  import XIcon from '@lucide/svelte/icons/x';
+  import Condition from '$lib/ui/kit/Condition.svelte';
   import { REQUEST_RULES } from '@tromix/core/findings/request-rules';
   import type { AttributeName } from '$lib/server/queries/attributes';
   import type { NamedGroup } from '$lib/server/queries/names-by-id';
+  import { COMPARISONS, conditionWords, withCondition, type Comparison } from '$lib/attribute-condition';
   import { changeScope } from '$lib/ui/shell/links';
   import type { Scope } from '$lib/scope';
 
@@ -42,7 +43,7 @@
         drop: { failure: undefined }
       },
       ...scope.attributes.map((pair) => ({
-        text: pair.replace('=', ' = '),
+        text: conditionWords(pair),
         drop: { attributes: scope.attributes.filter((other) => other !== pair) }
       }))
     ].filter((one) => one !== false && one !== '' && one !== undefined) as {
@@ -62,6 +63,7 @@
   let open = $state(false);
   let kind = $state<keyof typeof KINDS>('attribute');
   let name = $state('');
+  let comparison = $state<Comparison>('=');
   let value = $state('');
 
   const asked = resource(
@@ -82,12 +84,7 @@
         ? null
         : kind === 'attribute'
           ? name
-            ? {
-                attributes: [
-                  ...scope.attributes.filter((pair) => !pair.startsWith(`${name}=`)),
-                  `${name}=${given}`
-                ]
-              }
+            ? { attributes: withCondition(scope.attributes, { name, comparison, value: given }) }
             : null
           : kind === 'user'
             ? { user: given }
@@ -108,16 +105,7 @@
 <div class="flex flex-wrap items-center gap-1.5">
   <span class="text-ink-2">with</span>
   {#each shown as { text, drop }, i (i)}
-    <span
-      class="inline-flex max-w-80 items-center gap-1 rounded-[3px] border border-rule bg-sheet px-1.5 py-px"
-    >
-      <span class="truncate num" title={text}>{text}</span>
-      <button
-        class="flex-none text-ink-3 hover:text-ink"
-        aria-label="Without the condition {text}"
-        onclick={() => void changeScope(drop)}><XIcon size={12} /></button
-      >
-    </span>
+    <Condition {text} ondrop={() => void changeScope(drop)} />
   {:else}
     <span class="text-ink-3">no further condition</span>
   {/each}
@@ -148,6 +136,16 @@
               >{#each names as one (one.name)}<option value={one.name}>{one.values} values</option
                 >{/each}</datalist
             >
+            <label class="grid grid-cols-[80px_1fr] items-center"
+              >Comparison
+              <select class="field" bind:value={comparison}>
+                {#each Object.entries(COMPARISONS) as [sign, words] (sign)}<option value={sign}>{words}</option
+                  >{/each}
+              </select></label
+            >
+            {#if comparison.startsWith('!')}<p class="text-[11px] text-ink-3">
+                Requests without the attribute match, too.
+              </p>{/if}
           {/if}
           <label class="grid grid-cols-[80px_1fr] items-center"
             >{kind === 'slower' || kind === 'faster' ? 'Milliseconds' : 'Value'}

@@ -12,6 +12,7 @@
     ['median', formatDuration(list.p50Ns)],
     ['p95', formatDuration(list.p95Ns)],
     ['p99', formatDuration(list.p99Ns)],
+    ['slowest', formatDuration(list.slowestNs)],
     ['Apdex', list.count ? `${list.apdex.score.toFixed(2)} ${apdexRating(list.apdex.score)}` : '–']
   ]);
 </script>

@@ -70,5 +70,6 @@ export const GROUP_COLUMNS: Column<RequestGroup>[] = [
   durationColumn('mean', 'mean', ({ meanNs }) => meanNs, { width: 72 }),
   durationColumn('p50', 'median', ({ p50Ns }) => p50Ns, { width: 72 }),
   durationColumn('p95', 'p95', ({ p95Ns }) => p95Ns, { width: 72 }),
-  durationColumn('p99', 'p99', ({ p99Ns }) => p99Ns, { width: 72 })
+  durationColumn('p99', 'p99', ({ p99Ns }) => p99Ns, { width: 72 }),
+  durationColumn('slowest', 'slowest', ({ slowestNs }) => slowestNs, { width: 72 })
 ];

@@ -9,10 +9,25 @@
   import { offersWatch, watchActionsOf, type WatchOffer } from '$lib/ui/watch/offers.svelte';
   import { toCsv, toTsv } from '@tromix/core/text/csv';
   import { saveText } from '$lib/ui/kit/save-text';
+  import { formatCount, plural } from '@tromix/core/text/format';
+  import { writeCondition } from '$lib/attribute-condition';
+  import Condition from '$lib/ui/kit/Condition.svelte';
   import MoreButton from '$lib/ui/kit/MoreButton.svelte';
+  import { moreRows } from '$lib/rows-asked';
   import { uniqueKeys } from '$lib/ui/kit/unique-keys';
   import { csvFields, nextSorting, sortingFrom, type Column } from './columns';
+  import ColumnMenu from './ColumnMenu.svelte';
   import { sortRows } from './sort';
+  import {
+    conditionsOf,
+    leftOut,
+    matching,
+    tableConditionWords,
+    withColumns,
+    withConditions,
+    wordColumns
+  } from './table-choices';
+  import TableFilter from './TableFilter.svelte';
   import { virtualRows } from './virtual-rows';
 
   interface Props {
@@ -46,11 +61,15 @@
     /** Pixels of a row. */
     rowHeight?: number;
     empty?: string;
+    /** Its columns are chosen elsewhere. */
+    columnsChosen?: boolean;
+    /** How many rows there are in all, where the address says how many are listed (`rowsAsked`); null for an unknown number of more. */
+    total?: number | null;
   }
   let {
     label,
     rows,
-    columns,
+    columns: allColumns,
     keyOf,
     hrefOf,
     linkName,
@@ -65,17 +84,29 @@
     head,
     short = false,
     rowHeight = 29,
-    empty = 'Nothing to list.'
+    empty = 'Nothing to list.',
+    columnsChosen = false,
+    total
   }: Props = $props();
 
   let scroller = $state<HTMLDivElement | null>(null);
   let focused = $state(0);
   let widths = $state<Record<string, number>>({});
 
-  const sorting = $derived(sortingFrom(page.url.searchParams.get(param) ?? sort));
+  const query = $derived(page.url.searchParams);
+  const out = $derived(columnsChosen ? [] : leftOut(query, param));
+  const columns = $derived(allColumns.filter(({ key }, i) => i === 0 || !out.includes(key)));
+  const conditions = $derived(conditionsOf(query, param, allColumns));
+  const words = $derived(wordColumns(rows, allColumns));
+  const matched = $derived(matching(rows, conditions, allColumns));
+  /** Of a few rows nothing need be sought. */
+  const FEW = 8;
+  const sought = $derived(words.length > 0 && (rows.length > FEW || conditions.length > 0));
+
+  const sorting = $derived(sortingFrom(query.get(param) ?? sort));
   const sorted = $derived.by(() => {
-    const column = columns.find(({ key }) => key === sorting.key);
-    return column?.value ? sortRows(rows, column.value, sorting.direction) : rows;
+    const column = allColumns.find(({ key }) => key === sorting.key);
+    return column?.value ? sortRows(matched, column.value, sorting.direction) : matched;
   });
   /** Pixels of the column with the "…". */
   const MORE = 26;
@@ -99,12 +130,29 @@
     return places.map((place, i) => ({ ...place, key: keys[i] }));
   });
 
+  const note = (next: URLSearchParams): void =>
+    void goto(`${page.url.pathname}?${next}`, { keepFocus: true, noScroll: true, replaceState: true });
   function choose(column: Column<Row>): void {
     const numeric = typeof column.value?.(rows[0]) === 'number';
-    const query = new URLSearchParams(page.url.searchParams);
-    query.set(param, nextSorting(sorting, column.key, numeric));
-    void goto(`${page.url.pathname}?${query}`, { keepFocus: true, noScroll: true, replaceState: true });
+    const next = new URLSearchParams(query);
+    next.set(param, nextSorting(sorting, column.key, numeric));
+    note(next);
   }
+  const toggle = (key: string): void =>
+    note(withColumns(query, param, out.includes(key) ? out.filter((one) => one !== key) : [...out, key]));
+  const limit = (texts: readonly string[]): void => note(withConditions(query, param, texts));
+
+  const more = $derived(
+    total === undefined || (total !== null && total <= rows.length) ? null : moreRows(page.url)
+  );
+  /** Who scrolls to the end is given more, once for each end. */
+  let asked = '';
+  $effect(() => {
+    if (!more || conditions.length > 0 || asked === more) return;
+    if (!places.some(({ index }) => index === rows.length - 1)) return;
+    asked = more;
+    void goto(more, { keepFocus: true, noScroll: true, replaceState: true });
+  });
 
   function keys(event: KeyboardEvent): void {
     const step = { ArrowDown: 1, ArrowUp: -1, PageDown: 15, PageUp: -15 }[event.key];
@@ -167,13 +215,34 @@
 
 <div class="flex items-baseline gap-2 px-4 py-1.5 text-ink-2">
   {#if head}{@render head()}{/if}
-  <span class="ml-auto flex gap-1.5">
+  <span class="ml-auto flex flex-none gap-1.5">
+    {#if sought}<TableFilter
+        columns={words}
+        onadd={(condition) => limit([...conditions, condition].map(writeCondition))}
+      />{/if}
+    {#if !columnsChosen && allColumns.length > 3}<ColumnMenu
+        columns={allColumns.slice(1).map(({ key, title }) => ({ key, name: title }))}
+        shown={columns.map(({ key }) => key)}
+        ontoggle={toggle}
+      />{/if}
     <button class="button border-rule text-ink-2" onclick={() => copyText(written(toTsv))}>Copy</button>
     <button class="button border-rule text-ink-2" onclick={() => saveText(`${file}.csv`, written(toCsv))}
       >CSV</button
     >
   </span>
 </div>
+{#if conditions.length > 0}
+  <div class="flex flex-wrap items-center gap-1.5 px-4 pb-1.5 text-ink-2" data-testid="table-conditions">
+    where
+    {#each conditions as one (writeCondition(one))}<Condition
+        text={tableConditionWords(one, allColumns)}
+        ondrop={() => limit(conditions.filter((other) => other !== one).map(writeCondition))}
+      />{/each}
+    <span class="num">{formatCount(sorted.length)}</span> of {plural(rows.length, 'row')}{more
+      ? ` that are listed, of ${total ? formatCount(total) : 'more'}`
+      : ''}
+  </div>
+{/if}
 <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
 <div
   class="{short ? '' : 'min-h-0 flex-1'} overflow-auto border-t border-rule bg-sheet"
@@ -214,7 +283,9 @@
     {/each}
     <div role="columnheader"><span class="sr-only">more</span></div>
   </div>
-  {#if sorted.length === 0}<p class="px-4 py-3 text-ink-3">{empty}</p>{/if}
+  {#if sorted.length === 0}<p class="px-4 py-3 text-ink-3">
+      {rows.length > 0 ? 'No row matches.' : empty}
+    </p>{/if}
   <div
     class="relative"
     style:height={short ? undefined : `${$virtualizer.getTotalSize()}px`}
@@ -256,5 +327,10 @@
       </div>
     {/each}
   </div>
+  {#if more}<p class="px-4 py-1.5 text-ink-2">
+      <a class="underline" href={more} data-sveltekit-noscroll data-sveltekit-keepfocus
+        >List more{total ? ` of ${formatCount(total)}` : ''}</a
+      >
+    </p>{/if}
 </div>
 <ActionMenu bind:this={menu} />

@@ -125,6 +125,7 @@
       limits={own.flatMap(({ condition }) => limitMarks(condition))}
       bands={bandsOf(own, toMs)}
       {height}
+      narrows
       label="{chartTitle(chart)} over time{own.length > 0 ? ', with the limits of its watches' : ''}."
     />
   {/if}

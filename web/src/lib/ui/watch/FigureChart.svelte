@@ -1,8 +1,11 @@
 <script lang="ts">
   import { greatestOf } from '@tromix/core/counters/lines';
+  import { formatDuration } from '@tromix/core/text/format';
   import { overBins } from '$lib/ui/chart/bins';
   import Chart from '$lib/ui/chart/Chart.svelte';
+  import { durationAxis } from '$lib/ui/chart/duration-axis';
   import type { Place } from '$lib/ui/chart/facts';
+  import { withDots } from '$lib/ui/chart/gaps';
   import type { ChartTheme } from '$lib/ui/chart/theme';
   import { shortTime } from '$lib/ui/kit/time';
   import type { LimitMark } from './limit-marks';
@@ -27,6 +30,8 @@
     label: string;
     file?: string;
     watch?: WatchOffer | null;
+    /** Its time is that of the scope. */
+    narrows?: boolean;
   }
   let {
     lines,
@@ -39,7 +44,8 @@
     height = 120,
     label,
     file = '',
-    watch = null
+    watch = null,
+    narrows = false
   }: Props = $props();
 
   const points = $derived(
@@ -48,6 +54,7 @@
   const places = $derived(
     points.map(({ at }, i): Place => ({
       at: shortTime(at),
+      x: at + stepMs / 2,
       facts: lines.map(({ title, values }) => ({
         name: title,
         value: values[i] === null || values[i] === undefined ? 'no value' : text(values[i])
@@ -60,7 +67,6 @@
     const near = limits.map(({ value }) => value).filter((value) => greatest === 0 || value <= greatest * 4);
     return Math.max(greatest, ...near) * 1.12 || 1;
   });
-  const lonely = $derived(lines.map(({ values }) => values.filter((value) => value !== null).length < 3));
 
   function option(theme: ChartTheme): object {
     const { of, values: axis } = theme;
@@ -72,6 +78,8 @@
         min: 0,
         max: top,
         splitNumber: 3,
+        // What is written as a duration is in nanoseconds.
+        ...(text === formatDuration ? durationAxis(top, 1, 3) : {}),
         axisLabel: {
           ...axis.axisLabel,
           formatter: (value: number) => (value === top ? '' : value === 0 ? '0' : text(value))
@@ -82,11 +90,11 @@
         return {
           type: 'line',
           name: title,
-          symbol: lonely[i] ? 'circle' : 'none',
+          symbol: 'none',
           itemStyle: { color: of(look.token) },
           lineStyle: { width: 1.5, color: of(look.token), type: look.dash },
           connectNulls: false,
-          data: values.map((value, at) => [points[at].at + stepMs / 2, value]),
+          data: withDots(values.map((value, at) => [points[at].at + stepMs / 2, value])),
           ...(i === 0 ? { markLine: limitLines(of), markArea: bandAreas(of) } : {})
         };
       })
@@ -132,4 +140,4 @@
   ]);
 </script>
 
-<Chart {option} {height} {label} {places} {legend} {file} {watch} />
+<Chart {option} {height} {label} {places} {legend} {file} {watch} {narrows} />

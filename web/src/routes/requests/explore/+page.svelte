@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { withValue } from '$lib/attribute-condition';
   import { formatCount, formatDuration, formatShare, plural } from '@tromix/core/text/format';
   import { words } from '@tromix/core/text/words';
   import { CALL_GROUPINGS, EXPLORE_FIGURES, EXPLORE_PARAMS, type ExploreFigure } from '$lib/explore-choices';
@@ -66,7 +67,9 @@
     const attribute = attributeOf(explored.grouping);
     if (isCalls || value === '(not set)') return null;
     if (attribute)
-      return viewLink('/requests', { attributes: [...data.scope.attributes, `${attribute}=${value}`] });
+      return viewLink('/requests', {
+        attributes: withValue(data.scope.attributes, attribute, value)
+      });
     return viewLink('/requests', { [explored.grouping]: value });
   }
   const columns = $derived<Column<ExploredGroup>[]>([
@@ -84,7 +87,8 @@
     durationColumn('mean', 'mean', ({ meanNs }) => meanNs, { width: 76 }),
     durationColumn('p50', 'median', ({ p50Ns }) => p50Ns, { width: 76 }),
     durationColumn('p95', 'p95', ({ p95Ns }) => p95Ns, { width: 76 }),
-    durationColumn('p99', 'p99', ({ p99Ns }) => p99Ns, { width: 76 })
+    durationColumn('p99', 'p99', ({ p99Ns }) => p99Ns, { width: 76 }),
+    durationColumn('slowest', 'slowest', ({ slowestNs }) => slowestNs, { width: 76 })
   ]);
   const [first] = $derived(explored.groups);
 </script>
@@ -181,6 +185,7 @@
           )}."
           file="explore-{shown.figure}"
           watch={offer}
+          narrows
         />
       </section>
       <DataTable

@@ -2,13 +2,14 @@
   import { ACCOUNTS, type Ledger } from '@tromix/core/trace/account';
   import { formatDuration } from '@tromix/core/text/format';
   import Chart from '$lib/ui/chart/Chart.svelte';
-  import { placeMarkup, type Place } from '$lib/ui/chart/facts';
+  import { overBins, throughMiddles } from '$lib/ui/chart/bins';
+  import { durationAxis } from '$lib/ui/chart/duration-axis';
+  import type { Place } from '$lib/ui/chart/facts';
   import Flag from '$lib/ui/chart/Flag.svelte';
   import { flagLines } from '$lib/ui/chart/flag-lines';
-  import { withGaps } from '$lib/ui/chart/gaps';
   import { plainColour, type ChartTheme } from '$lib/ui/chart/theme';
   import { LOOKS } from '$lib/ui/ledger/accounts';
-  import { axisTime, shortTime, timeRange } from '$lib/ui/kit/time';
+  import { shortTime, timeRange } from '$lib/ui/kit/time';
 
   import type { WatchOffer } from '$lib/ui/watch/offers.svelte';
 
@@ -18,13 +19,30 @@
     p50Ns: number;
     p95Ns: number;
   }
+  /** What a request is made of, by account, in layers over time. */
   interface Props {
     series: Point[];
+    binMs: number;
+    fromMs: number;
+    toMs: number;
+    /** Named below it; else the names stand elsewhere. */
+    named?: boolean;
+    file?: string;
     flag?: { at: number; label: string } | null;
     height?: number;
     watch?: WatchOffer | null;
   }
-  let { series, flag = null, height = 158, watch = null }: Props = $props();
+  let {
+    series,
+    binMs,
+    fromMs,
+    toMs,
+    named = false,
+    file = '',
+    flag = null,
+    height = 158,
+    watch = null
+  }: Props = $props();
 
   /** Where the flag's line stands, pixels from the left. */
   let flagAt = $state(NaN);
@@ -37,6 +55,7 @@
   const places = $derived(
     series.map(({ at, ledger, p50Ns, p95Ns }): Place => ({
       at: shortTime(at),
+      x: at + binMs / 2,
       facts: [
         ...accounts
           .map((account) => ({
@@ -49,44 +68,47 @@
       ]
     }))
   );
-  /** The least distance of two points is the length of a bin. */
-  const stepMs = $derived(
-    series.reduce((least, { at }, i) => (i === 0 ? least : Math.min(least, at - series[i - 1].at)), Infinity)
+  const longest = $derived(
+    Math.max(
+      0,
+      ...series.map(({ ledger }) => accounts.reduce((sum, account) => sum + ledger[account], 0))
+    )
   );
+  const bins = $derived({ series, binMs, fromMs, toMs });
 
   function option(theme: ChartTheme): object {
-    const { time, values, tooltip } = theme;
-    const lengthMs = series.length > 0 ? series.at(-1)!.at - series[0].at : 0;
+    const { values } = theme;
     return {
       grid: { left: 52, right: 12, top: 12, bottom: 22 },
-      tooltip: {
-        ...tooltip,
-        trigger: 'axis',
-        formatter: ([{ value }]: { value: [number] }[]) => {
-          const place = series.findIndex(({ at }) => at === value[0]);
-          return place < 0 ? '' : placeMarkup(places[place]);
-        }
-      },
-      xAxis: { ...time, axisLabel: { ...time.axisLabel, formatter: (at: number) => axisTime(at, lengthMs) } },
+      ...overBins(bins, places, theme),
       yAxis: {
         ...values,
         splitNumber: 3,
+        ...durationAxis(longest, 1e6, 3),
         axisLabel: { ...values.axisLabel, formatter: (ms: number) => formatDuration(ms * 1e6) }
       },
       series: accounts.map((account, i) => ({
         name: LOOKS[account].name,
         type: 'line',
         stack: 'ledger',
-        // A single bin has no area: its points are shown.
-        symbol: series.length === 1 ? 'circle' : 'none',
+        symbol: 'none',
         itemStyle: { color: plainColour(LOOKS[account].flat) },
         lineStyle: { width: 0 },
         areaStyle: { color: plainColour(LOOKS[account].flat), opacity: 0.9 },
-        data: withGaps(series, stepMs, ({ ledger }) => ledger[account] / 1e6),
+        data: throughMiddles(bins, ({ ledger }) => ledger[account] / 1e6),
         ...(i === 0 && flagLines(flag ? [flag.at] : [], theme))
       }))
     };
   }
+  const legend = $derived(
+    named
+      ? accounts.map((account) => ({
+          name: LOOKS[account].name,
+          colour: LOOKS[account].flat,
+          letter: LOOKS[account].letter
+        }))
+      : []
+  );
 </script>
 
 <Chart
@@ -94,7 +116,10 @@
   {height}
   label={words}
   {places}
+  {legend}
+  {file}
   {watch}
+  narrows
   ondrawn={(chart) => (flagAt = flag ? Number(chart.convertToPixel({ xAxisIndex: 0 }, flag.at)) : NaN)}
 >
   {#snippet over()}{#if flag}<Flag left={flagAt} label={flag.label} />{/if}{/snippet}
