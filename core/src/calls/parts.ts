@@ -4,6 +4,7 @@ import { isFailed, type RequestAccount, type TraceAccount } from '../trace/reque
 import { numberOf, type Attributes, type Span } from '../trace/span';
 import type { TraceTree } from '../trace/tree';
 import type { CallKind } from './call';
+import { calleeOf } from './callee';
 import { commonOrigin } from './origin';
 import { outgoingSums, type OutgoingSums } from './outgoing';
 import { retryChains } from './retries';
@@ -33,6 +34,8 @@ export interface RequestPart {
   name: string;
   verb: string;
   origin: string;
+  /** The service that answers, where the trace has its spans; '' where it has none, or those of several. */
+  callee: string;
   count: number;
   totalNs: number;
   /** The critical path's time in these spans, with everything the called side did. Parts of a request add up to its duration. */
@@ -84,6 +87,7 @@ export function requestParts(trace: TraceAccount, request: RequestAccount): Requ
   for (const { node, from, to } of request.inner) partOf.get(tree.parent[node])!.bookedNs += to - from;
   for (const part of byKey.values()) {
     part.origin = commonOrigin(tree, part.nodes);
+    if (part.nodes.some((node) => tree.nodes[node].call)) part.callee = calleeOf(tree, part.nodes);
     if (part.kind === 'http') part.outgoing = outgoingSums(tree, part.nodes);
     if (part.failed > 0 || part.count > 1)
       part.retried = retryChains(tree, part.nodes).reduce((sum, chain) => sum + chain.nodes.length - 1, 0);
@@ -107,6 +111,7 @@ function emptyPart(kind: PartKind, name: string, verb: string): RequestPart {
     name,
     verb,
     origin: '',
+    callee: '',
     count: 0,
     totalNs: 0,
     bookedNs: 0,

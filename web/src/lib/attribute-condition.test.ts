@@ -1,5 +1,11 @@
 import { describe, expect, it } from 'vitest';
-import { conditionWords, readCondition, withCondition, withValue, writeCondition } from './attribute-condition';
+import {
+  conditionWords,
+  readCondition,
+  withCondition,
+  withValue,
+  writeCondition
+} from './attribute-condition';
 
 describe('a condition on an attribute', () => {
   it.each([

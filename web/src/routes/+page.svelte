@@ -123,7 +123,18 @@
   ];
 
   function exportCsv(): void {
-    const head = ['service', 'name', 'count', 'failed', 'share', 'totalNs', 'exclusiveNs', 'p50Ns', 'p95Ns', 'slowestNs'];
+    const head = [
+      'service',
+      'name',
+      'count',
+      'failed',
+      'share',
+      'totalNs',
+      'exclusiveNs',
+      'p50Ns',
+      'p95Ns',
+      'slowestNs'
+    ];
     const lines = rows.map((row) => [
       row.service,
       row.name,

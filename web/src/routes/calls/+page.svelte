@@ -218,8 +218,8 @@
       {columns}
       keyOf={({ id }) => String(id)}
       hrefOf={open}
-      watchOf={({ name, detail }) =>
-        data.rows === 'statement' ? callsOffer({ kind: detail, fingerprint: name }, data.scope) : null}
+      watchOf={({ fingerprint, detail }) =>
+        data.rows === 'statement' ? callsOffer({ kind: detail, fingerprint }, data.scope) : null}
       sort="-total"
       file="calls-by-{data.rows}"
       rowHeight={data.rows === 'service' || data.rows === 'origin' || data.rows === 'host' ? 29 : 40}

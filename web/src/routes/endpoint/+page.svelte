@@ -141,8 +141,9 @@
         <h1 class="text-[15px]">{endpoint.endpoint}</h1>
         <span class="text-ink-2"
           >{endpoint.service} · {plural(endpoint.count, 'request')} · {endpoint.perMinute.toFixed(1)} per minute
-          · median {formatDuration(endpoint.p50Ns)} · p95 {formatDuration(endpoint.p95Ns)} ·
-          slowest {formatDuration(endpoint.slowestNs)}</span
+          · median {formatDuration(endpoint.p50Ns)} · p95 {formatDuration(endpoint.p95Ns)} · slowest {formatDuration(
+            endpoint.slowestNs
+          )}</span
         >
         <span class="ml-auto flex gap-1.5">
           <a class="button button-solid" href={whyLink(place)} title="Slow requests against normal ones (y)"

@@ -6,6 +6,10 @@ import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ url, depends }) => {
   depends('tromix:evidence');
-  const [evidence, setAside, old] = await Promise.all([allEvidence(rowsAsked(url.searchParams)), setAsideList(), oldBatches()]);
+  const [evidence, setAside, old] = await Promise.all([
+    allEvidence(rowsAsked(url.searchParams)),
+    setAsideList(),
+    oldBatches()
+  ]);
   return { evidence, setAside, old, keepDays: settings().retention.days };
 };

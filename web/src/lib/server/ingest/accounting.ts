@@ -131,7 +131,7 @@ function accountRequest(trace: TraceAccount, work: AccountedWork, dictionary: Di
     pairs: dictionary.pairs(span.attributes, span.resource, process),
     parts: parts.map((part) => ({
       part,
-      group: dictionary.callGroup(part.kind, part.name, part.verb),
+      group: dictionary.callGroup(part.kind, part.name, part.verb, part.callee),
       origin: dictionary.origin(part.origin),
       called: part.nodes.some((node) => tree.nodes[node].call)
     })),

@@ -60,6 +60,9 @@ export const MORE_VALUES = '(more values)';
 const PROCESS_NOISE =
   /^(?:telemetry\.|process\.(?:command|executable|pid|owner|runtime\.description)|service\.|host\.(?:name|id)$)/;
 
+/** Stands for the name of a service where several answer. */
+export const SEVERAL = '*';
+
 /** Parts the texts of a key: no stored text holds it. */
 const SEPARATOR = '\u0000';
 
@@ -125,8 +128,10 @@ class Names {
   readonly #known = new Map<string, Numbered>();
   #wanted: { ref: Numbered; row: unknown[] }[] = [];
 
-  load(key: string, id: number): void {
-    this.#known.set(key, { id });
+  load(key: string, id: number): Numbered {
+    const ref = { id };
+    this.#known.set(key, ref);
+    return ref;
   }
 
   get size(): number {
@@ -170,6 +175,9 @@ export class Dictionary {
   /** How many endpoints a service has, call groups a kind, values an attribute. */
   readonly #counts = new Map<string, number>();
   readonly #firstUs = new Map<Numbered, number>();
+  /** The service that answers the calls of a group, and groups of which this is to be stored. */
+  readonly #callees = new Map<Numbered, string>();
+  readonly #toldCallees = new Set<Numbered>();
   readonly #processPairs = new Map<KnownResource, Numbered[]>();
   readonly #resources = new Map<string, KnownResource>();
   /** Names of services that have sent entry spans. */
@@ -224,11 +232,12 @@ export class Dictionary {
       names.endpoints.load(service + SEPARATOR + name, id);
       dictionary.#count(`endpoints ${service}`);
     }
-    for (const [id, kind, fingerprint] of await rows<[number, string, string]>(
-      'id, kind, fingerprint',
+    for (const [id, kind, fingerprint, callee] of await rows<[number, string, string, string]>(
+      'id, kind, fingerprint, callee',
       'call_groups'
     )) {
-      names.calls.load(kind + SEPARATOR + fingerprint, id);
+      const group = names.calls.load(kind + SEPARATOR + fingerprint, id);
+      if (callee) dictionary.#callees.set(group, callee);
       dictionary.#count(`calls ${kind}`);
     }
     for (const [id, rule, subject] of await rows<[number, string, string]>(
@@ -288,6 +297,15 @@ export class Dictionary {
   takeUpdates(): InStatement[] {
     const updates = this.#updates;
     this.#updates = [];
+    // A group without a number yet is told of when it has one.
+    const told = [...this.#toldCallees].filter(({ id }) => id !== 0);
+    if (told.length > 0) {
+      for (const group of told) this.#toldCallees.delete(group);
+      updates.push({
+        sql: `UPDATE call_groups SET callee = j.value->>1 FROM json_each(?) j WHERE call_groups.id = j.value->>0`,
+        args: [JSON.stringify(told.map((group) => [group.id, this.#callees.get(group)]))]
+      });
+    }
     return updates;
   }
 
@@ -419,15 +437,26 @@ export class Dictionary {
   }
 
   /** The number of a call group, or of the own spans of one name. */
-  callGroup(kind: string, fingerprint: string, verb: string): Numbered {
+  /** @param callee the service that answers; '' where this is not told */
+  callGroup(kind: string, fingerprint: string, verb: string, callee = ''): Numbered {
     const guard = `calls ${kind}`;
     const full =
       !this.#names.calls.has(kind + SEPARATOR + fingerprint) && this.#countOf(guard) >= MAX_CALL_GROUPS;
     const name = full ? OTHER_CALLS : fingerprint;
-    return this.#names.calls.get(kind + SEPARATOR + name, () => {
+    const group = this.#names.calls.get(kind + SEPARATOR + name, () => {
       this.#count(guard);
       return [kind, name, full ? '' : verb];
     });
+    if (callee !== '' && !full) this.#noteCallee(group, callee);
+    return group;
+  }
+
+  /** Notes who answers calls of a group; once it has been two, nobody is named. */
+  #noteCallee(group: Numbered, callee: string): void {
+    const known = this.#callees.get(group);
+    if (known === callee || known === SEVERAL) return;
+    this.#callees.set(group, known === undefined ? callee : SEVERAL);
+    this.#toldCallees.add(group);
   }
 
   /** The number of an origin; 0 where none was recorded. */

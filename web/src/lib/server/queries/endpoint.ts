@@ -14,7 +14,7 @@ import { findingsOf } from './findings';
 import type { FoundGroup } from './found-group';
 import { histogramOf, type Histogram } from './histogram';
 import { keysOf, namesOfKeys } from './lift-keys';
-import { groupsById, namesById, originsById } from './names-by-id';
+import { groupsById, namesById, originsById, shownNames } from './names-by-id';
 import { latency, meanLedger, seriesIn, totalIn, totalsIn, zonesOf } from './rollups';
 import { addTotals, emptyTotals, type Totals } from './totals';
 
@@ -251,10 +251,11 @@ async function partsOf(
   const parts = await groupsWithOrigin(scope, window, nowMs, NO_FILTER);
   const groups = await groupsById(parts.map(({ groupId }) => groupId));
   const origins = await originsById(parts.map(({ originId }) => originId));
+  const names = shownNames(groups);
   return parts.map(({ groupId, originId, totals }) => ({
     groupId,
     kind: groups.get(groupId)?.kind ?? '',
-    name: groups.get(groupId)?.fingerprint ?? '',
+    name: names.get(groupId) ?? '',
     origin: origins.get(originId) ?? '',
     totals
   }));

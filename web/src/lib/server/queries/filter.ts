@@ -88,8 +88,7 @@ export function requestsFilter(scope: Scope, window: TimeWindow, alias = 'r'): F
   if (scope.user) addAttribute(conditions, alias, USER_NAMES, '=', scope.user);
   for (const text of scope.attributes) {
     const condition = readCondition(text);
-    if (condition)
-      addAttribute(conditions, alias, [condition.name], condition.comparison, condition.value);
+    if (condition) addAttribute(conditions, alias, [condition.name], condition.comparison, condition.value);
   }
   return conditions;
 }
@@ -137,12 +136,7 @@ function hasValue(alias: string, names: readonly string[], value: string): Filte
 }
 
 /** The same of a part of a value, whatever its case: numbers of all values with it are looked up once, too. */
-function hasPart(
-  alias: string,
-  names: readonly string[],
-  where: 'begin' | 'anywhere',
-  part: string
-): Filter {
+function hasPart(alias: string, names: readonly string[], where: 'begin' | 'anywhere', part: string): Filter {
   const list = JSON.stringify(names);
   const isNamed = 'IN (SELECT value FROM json_each(?))';
   const matches = (text: string): string =>

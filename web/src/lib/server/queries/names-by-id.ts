@@ -1,3 +1,5 @@
+import { callNames } from '@tromix/core/calls/call-name';
+import { SEVERAL } from '../ingest/dictionary';
 import { select } from '../db/reader';
 
 /** The texts behind some numbers of a table. */
@@ -16,10 +18,21 @@ export interface NamedGroup {
   kind: string;
   fingerprint: string;
   verb: string;
+  /** The service that answers; '' where it is not known, or is several. */
+  callee: string;
 }
 
 export const groupsById = (ids: readonly number[]): Promise<Map<number, NamedGroup>> =>
-  named<NamedGroup>('SELECT id, kind, fingerprint, verb FROM call_groups WHERE id', ids);
+  named<NamedGroup>(
+    `SELECT id, kind, fingerprint, verb, replace(callee, '${SEVERAL}', '') AS callee FROM call_groups WHERE id`,
+    ids
+  );
+
+/** Names of groups as lists show them, by number. */
+export function shownNames(groups: ReadonlyMap<number, NamedGroup>): Map<number, string> {
+  const names = callNames([...groups.values()]);
+  return new Map([...groups.keys()].map((id, i) => [id, names[i]]));
+}
 
 export async function originsById(ids: readonly number[]): Promise<Map<number, string>> {
   const rows = await named<{ id: number; name: string }>('SELECT id, name FROM origins WHERE id', ids);

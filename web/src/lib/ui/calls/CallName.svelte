@@ -19,7 +19,10 @@
   );
 </script>
 
-<span class="flex min-w-0 items-center" title={[row.name, row.origin, row.asker].filter(Boolean).join('\n')}>
+<span
+  class="flex min-w-0 items-center"
+  title={[row.fingerprint || row.name, row.origin, row.asker].filter(Boolean).join('\n')}
+>
   {#if isCall}<AccountChip account={partAccount(row.detail)} />{/if}
   <span class="min-w-0">
     <span class="block truncate {isPlain ? 'font-[560]' : 'num'}">{shortStatement(row.name)}</span>

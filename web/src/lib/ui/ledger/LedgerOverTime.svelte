@@ -69,10 +69,7 @@
     }))
   );
   const longest = $derived(
-    Math.max(
-      0,
-      ...series.map(({ ledger }) => accounts.reduce((sum, account) => sum + ledger[account], 0))
-    )
+    Math.max(0, ...series.map(({ ledger }) => accounts.reduce((sum, account) => sum + ledger[account], 0)))
   );
   const bins = $derived({ series, binMs, fromMs, toMs });
 

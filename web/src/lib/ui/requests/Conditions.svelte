@@ -139,7 +139,8 @@
             <label class="grid grid-cols-[80px_1fr] items-center"
               >Comparison
               <select class="field" bind:value={comparison}>
-                {#each Object.entries(COMPARISONS) as [sign, words] (sign)}<option value={sign}>{words}</option
+                {#each Object.entries(COMPARISONS) as [sign, words] (sign)}<option value={sign}
+                    >{words}</option
                   >{/each}
               </select></label
             >

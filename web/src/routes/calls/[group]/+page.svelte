@@ -50,6 +50,7 @@
   };
   const facts = $derived(
     [
+      calls.group.callee !== '' && ['answered by', calls.group.callee],
       ['calls', formatCount(totals.calls)],
       ['requests that make it', formatCount(totals.requests)],
       ['total', formatDuration(totals.totalNs)],

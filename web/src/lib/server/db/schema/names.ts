@@ -53,7 +53,9 @@ export const callGroups = sqliteTable(
   'call_groups',
   {
     id: integer('id').primaryKey(),
-    ...texts('kind', 'fingerprint', 'verb')
+    ...texts('kind', 'fingerprint', 'verb'),
+    /** The service that answers, as traces tell; '' before one does, `*` where several do. */
+    callee: text('callee').notNull().default('')
   },
   (t) => [uniqueIndex('call_groups_fingerprint').on(t.kind, t.fingerprint)]
 );

@@ -15,7 +15,7 @@ import {
   type CallTotals
 } from './call-totals';
 import type { Filter } from '../filter';
-import { endpointsById, groupsById, namesById, originsById } from '../names-by-id';
+import { endpointsById, groupsById, namesById, originsById, shownNames } from '../names-by-id';
 import { outgoingTotals, type Outgoing } from './outgoing';
 
 export interface CallRow extends CallFigures {
@@ -23,6 +23,8 @@ export interface CallRow extends CallFigures {
   name: string;
   /** Kind of a call group; service of an endpoint. */
   detail: string;
+  /** Of call groups: its whole name. */
+  fingerprint: string;
   /** Of call groups and files: where most are made, and the endpoint that asks most; '' where it is not known. */
   origin: string;
   asker: string;
@@ -137,10 +139,11 @@ async function listCalled(
     kind === 'file' || kind === 'http' ? ['group', 'origin', 'endpoint'] : ['group', 'origin'];
   const parts = await callTotals(scope, window, nowMs, keys, filter);
   const groups = await groupsById(parts.map(({ keys }) => keys[0]));
+  const names = shownNames(groups);
   const nameOf = (id: number): string => {
     const group = groups.get(id);
     if (!group) return '';
-    return rows === 'file' ? filePattern(group) : group.fingerprint;
+    return rows === 'file' ? filePattern(group) : names.get(id)!;
   };
   const found = [
     ...groupBy(parts, ({ keys: [id] }) => (rows === 'file' ? nameOf(id) : String(id))).values()
@@ -153,6 +156,7 @@ async function listCalled(
       id,
       name: nameOf(id),
       detail: groups.get(id)?.kind ?? '',
+      fingerprint: groups.get(id)?.fingerprint ?? '',
       origin: origins.get(origin) ?? '',
       asker: endpoints.get(endpoint)?.name ?? '',
       opens: opening.reduce((sum, { totals }) => sum + totals.calls, 0),
@@ -178,6 +182,7 @@ async function listAskers(
   return parts.map(({ keys: [id], totals }) => ({
     id,
     ...nameOf(id),
+    fingerprint: '',
     origin: '',
     asker: '',
     opens: opens.get(id) ?? 0,

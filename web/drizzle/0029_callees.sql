@@ -1,0 +1,1 @@
+ALTER TABLE `call_groups` ADD `callee` text DEFAULT '' NOT NULL;
