@@ -22,14 +22,21 @@ describe('names of groups of calls', () => {
       ])
     ).toEqual(['GET tides.example/window', 'GET tides.example:8443/window', 'GET gauge.example']));
 
-  it('never look alike: two addresses of one service stay whole', () =>
+  it('never look alike: two addresses of one service tell their ports, or stay whole', () => {
+    expect(
+      callNames([http('POST 127.0.0.1:47401/berth', 'berths'), http('POST 127.0.0.1:47701/berth', 'berths')])
+    ).toEqual(['POST berths:47401/berth', 'POST berths:47701/berth']);
+    expect(
+      callNames([http('POST berths/berth', 'berths'), http('POST 127.0.0.1:47701/berth', 'berths')])
+    ).toEqual(['POST berths/berth', 'POST berths:47701/berth']);
     expect(
       callNames([
         http('GET 10.0.0.1:80/window', 'tides'),
         http('GET 10.0.0.2:80/window', 'tides'),
         http('GET 10.0.0.2:80/station', 'tides')
       ])
-    ).toEqual(['GET 10.0.0.1:80/window', 'GET 10.0.0.2:80/window', 'GET tides/station']));
+    ).toEqual(['GET 10.0.0.1:80/window', 'GET 10.0.0.2:80/window', 'GET tides/station']);
+  });
 
   it('of other kinds are their fingerprints', () => {
     const query = { kind: 'database', fingerprint: 'select a/b from t:80', callee: '' };

@@ -203,6 +203,7 @@
           label="compared at"
           choices={marks.map(({ key, name }) => ({ key, name, href: chosen({ against: key }) }))}
           value={data.against}
+          folded={marks.length > 4}
         />
       {/if}
       <span class="ml-auto"

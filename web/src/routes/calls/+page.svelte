@@ -68,6 +68,7 @@
       title: noun,
       width: 200,
       grows: true,
+      wants: 260,
       value: ({ name }) => name
     },
     ...callColumns(data.kind, calls?.rows ?? [], data.rows === 'statement')

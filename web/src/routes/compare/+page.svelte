@@ -101,7 +101,7 @@
   />
 {/snippet}
 
-<Page twoLines={data.scopes !== null}>
+<Page>
   {#snippet scope()}
     {#if data.scopes}
       <SideLines bind:this={lines} scopes={data.scopes} leave={data.leave} nowMs={data.nowMs} />

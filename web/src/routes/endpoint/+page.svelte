@@ -161,8 +161,8 @@
       <section class="border-y border-rule bg-sheet py-2 pl-1" aria-label="Latency over time">
         <HeatMap page={endpoint} watch={offer} />
       </section>
-      <section class="border-b border-rule bg-sheet px-4 pt-2">
-        <h2 class="text-[13px]">
+      <section class="border-b border-rule bg-sheet pt-2 pl-1">
+        <h2 class="pl-3 text-[13px]">
           What a request is made of, over time <span class="font-normal text-ink-3">on the mean</span>
         </h2>
         <LedgerOverTime
@@ -171,6 +171,8 @@
           fromMs={endpoint.window.fromUs / 1000}
           toMs={endpoint.window.toUs / 1000}
           height={104}
+          left={58}
+          right={26}
           named
           file="parts-over-time"
         />

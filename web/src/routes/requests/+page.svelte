@@ -89,6 +89,7 @@
     <ScopeLine
       which={['endpoint', 'service', 'host', 'release', 'time', 'run', 'slower']}
       window={list.window}
+      lead="Requests to"
     />
   {/snippet}
   {#snippet reading()}

@@ -106,10 +106,13 @@
     {@const places = placesOf(small)}
     {@const offer = small.figure && watchOf ? watchOf(small.figure) : null}
     <figure class="min-w-[120px] flex-1" use:offersWatch={() => offer}>
-      <figcaption class="flex items-center gap-1 text-[11px] text-ink-3">
-        <span class="truncate">{small.name}</span><span class="ml-auto num text-[11px]"
+      <figcaption class="grid grid-cols-[minmax(0,1fr)_auto] text-[11px] text-ink-3">
+        <span class="truncate" title={small.name}>{small.name}</span>
+        {#if offer}<MoreButton onclick={(event) => void menu?.open(event, watchActions(offer))} />{:else}<span
+          ></span>{/if}
+        <span class="num text-[11px] whitespace-nowrap"
           >{series.length > 0 ? `up to ${small.text(top)}` : '–'}</span
-        >{#if offer}<MoreButton onclick={(event) => void menu?.open(event, watchActions(offer))} />{/if}
+        >
       </figcaption>
       <Chart
         option={optionOf(small, places)}

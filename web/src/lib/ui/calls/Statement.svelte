@@ -4,10 +4,12 @@
   let formatted = $state('');
   /** Longer texts take the formatter too long to be worth it. */
   const MAX_FORMATTED = 20_000;
+  /** Shorter ones read well as they are. */
+  const ONE_LINE = 90;
   $effect(() => {
     const wanted = text;
     formatted = wanted;
-    if (!sql || wanted.length > MAX_FORMATTED) return;
+    if (!sql || wanted.length <= ONE_LINE || wanted.length > MAX_FORMATTED) return;
     void import('sql-formatter').then(({ format }) => {
       try {
         if (text === wanted)

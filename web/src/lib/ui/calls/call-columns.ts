@@ -10,14 +10,15 @@ export function rankColumns<R extends Row>(): Column<R>[] {
   return [
     shareColumn('share', 'share', ({ share }) => share, {
       width: 58,
+      gives: 2,
       about: 'Of the time of all calls listed here; calls side by side count each'
     }),
     durationColumn('total', 'total', ({ totalNs }) => totalNs, { width: 76 }),
     countColumn('calls', 'calls', ({ calls }) => calls, { width: 72 }),
     countColumn('most', 'most in one', ({ mostCalls }) => mostCalls, { about: 'Most calls in one request' }),
-    durationColumn('mean', 'mean', ({ totalNs, calls }) => totalNs / calls, { width: 74 }),
+    durationColumn('mean', 'mean', ({ totalNs, calls }) => totalNs / calls, { width: 74, gives: 1 }),
     durationColumn('p95', 'p95', ({ p95Ns }) => p95Ns, { width: 74, about: 'Within 1 %' }),
-    durationColumn('slowest', 'slowest', ({ slowestNs }) => slowestNs, { width: 74 })
+    durationColumn('slowest', 'slowest', ({ slowestNs }) => slowestNs, { width: 74, gives: 3 })
   ];
 }
 

@@ -5,10 +5,10 @@ import { failureColumns, rankColumns, sizeColumn } from './call-columns';
 import { bytesColumn, countColumn, rareColumn, textColumn } from '$lib/ui/tables/column-makers';
 import type { Column } from '$lib/ui/tables/columns';
 
-/** Ranks that make room for what only calls of a kind tell. */
-const LEFT_OUT: Partial<Record<string, readonly string[]>> = {
-  file: ['share', 'most'],
-  http: ['share', 'most', 'mean', 'retried']
+/** Ranks that make room for what only calls of a kind tell, where there is little of it. */
+const GIVING: Partial<Record<string, readonly string[]>> = {
+  file: ['share', 'most', 'slowest'],
+  http: ['share', 'most', 'mean', 'retried', 'failed', 'slowest']
 };
 
 const known = (bytes: number): number | null => (bytes > 0 ? bytes : null);
@@ -57,8 +57,9 @@ function outgoingColumns(rows: readonly CallRow[]): Column<CallRow>[] {
 
 /** The figures of a list of calls of a kind ('' for all). @param isCall rows are call groups */
 export function callColumns(kind: string, rows: readonly CallRow[], isCall: boolean): Column<CallRow>[] {
-  const ranks = [...rankColumns<CallRow>(), ...failureColumns(rows)].filter(
-    ({ key }) => !LEFT_OUT[kind]?.includes(key)
+  const giving = GIVING[kind] ?? [];
+  const ranks = [...rankColumns<CallRow>(), ...failureColumns(rows)].map((column) =>
+    giving.includes(column.key) ? { ...column, gives: giving.indexOf(column.key) } : column
   );
   if (kind === 'file') return [...ranks, ...FILE_COLUMNS];
   if (kind === 'http') return [...ranks, ...outgoingColumns(rows)];

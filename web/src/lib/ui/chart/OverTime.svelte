@@ -3,7 +3,7 @@
   import { shortTime } from '$lib/ui/kit/time';
   import { barsInMiddles, overBins, throughMiddles } from './bins';
   import Chart from './Chart.svelte';
-  import { durationAxis } from './duration-axis';
+  import { durationAxis, durationMark } from './duration-axis';
   import type { Place } from './facts';
   import type { WatchOffer } from '$lib/ui/watch/offers.svelte';
   import type { ChartTheme } from './theme';
@@ -65,7 +65,7 @@
           axisLabel: {
             ...values.axisLabel,
             color: of('pen'),
-            formatter: (ms: number) => formatDuration(ms * 1e6)
+            formatter: durationMark(1e6)
           }
         }
       ],

@@ -1,3 +1,5 @@
+import { formatDuration } from '@tromix/core/text/format';
+
 const SECOND = 1e9;
 const MINUTE = 60 * SECOND;
 const HOUR = 60 * MINUTE;
@@ -25,3 +27,9 @@ export function durationAxis(
     Math.ceil(greatestNs / marks / STEPS.at(-1)!) * STEPS.at(-1)!;
   return { interval: step / unitNs, max: (Math.ceil(greatestNs / step) * step) / unitNs };
 }
+
+/** A mark of such an axis in words. @param unitNs unit of the axis */
+export const durationMark =
+  (unitNs: number) =>
+  (value: number): string =>
+    value === 0 ? '0' : formatDuration(value * unitNs);

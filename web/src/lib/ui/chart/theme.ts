@@ -1,3 +1,5 @@
+import { formatCount } from '@tromix/core/text/format';
+
 const MONO = 'Source Code Pro Variable';
 const SANS = 'Instrument Sans Variable';
 
@@ -20,7 +22,7 @@ export function chartTheme() {
       type: 'value' as const,
       axisLine: { show: false },
       axisTick: { show: false },
-      axisLabel: label,
+      axisLabel: { ...label, formatter: formatCount },
       splitLine: split
     },
     /** An axis of time. */

@@ -3,7 +3,7 @@ import type { Column } from '../tables/columns';
 import { countColumn, durationColumn, rareColumn, shareColumn } from '../tables/column-makers';
 
 const FIRST: Column<BreakdownRow>[] = [
-  { key: 'part', title: 'part', width: 200, grows: true, value: ({ name }) => name },
+  { key: 'part', title: 'part', width: 200, grows: true, wants: 280, value: ({ name }) => name },
   shareColumn('share', 'share', ({ share }) => share, {
     about:
       'Of the time of these requests: the part of the critical path inside it, with what the called side did'

@@ -26,7 +26,7 @@
   const viewOf = (item: EvidenceItem): KindView<EvidenceKind> => kindView(item.kind);
   const nameOf = (item: EvidenceItem): string => item.name || viewOf(item).label;
   const COLUMNS: Column<EvidenceItem>[] = [
-    { key: 'what', title: 'what', width: 150, grows: true, value: nameOf },
+    { key: 'what', title: 'what', width: 150, grows: true, wants: 210, value: nameOf },
     {
       key: 'recorded',
       title: 'recorded',
@@ -35,16 +35,17 @@
       text: ({ startedAtUs }) => (startedAtUs === null ? 'not known' : dateTime(startedAtUs / 1000))
     },
     { key: 'of', title: 'of', width: 112, value: ({ service }) => service },
-    textColumn('host', 'host', ({ host }) => host, { width: 84 }),
-    textColumn('release', 'release', ({ release }) => release, { width: 64 }),
+    textColumn('host', 'host', ({ host }) => host, { width: 80, gives: 3 }),
+    textColumn('release', 'release', ({ release }) => release, { width: 64, gives: 1 }),
     durationColumn('length', 'length', ({ durationNs }) => (durationNs > 0 ? durationNs : null), {
-      width: 76
+      width: 76,
+      gives: 2
     }),
     {
       key: 'weight',
       title: 'weight',
       about: 'CPU or bytes of a profile, time of the statements of a log',
-      width: 92,
+      width: 108,
       right: true,
       text: (item) => viewOf(item).weight(item) || '–'
     },
@@ -57,7 +58,7 @@
       value: (item) => viewOf(item).holds(item)?.count ?? null
     },
     bytesColumn('size', 'size', ({ bytes }) => bytes, { width: 78 }),
-    { key: 'acts', title: '', width: 74, right: true }
+    { key: 'acts', title: '', width: 70, right: true }
   ];
 
   async function remove(item: EvidenceItem): Promise<void> {

@@ -10,7 +10,7 @@
   );
 </script>
 
-<span class="flex h-2 w-16 overflow-hidden rounded-[2px]" role="img" aria-label={words} title={words}>
+<span class="flex h-2 w-12 overflow-hidden rounded-[2px]" role="img" aria-label={words} title={words}>
   <i style:flex-grow={zones.satisfied} class="bg-steer"></i>
   <i style:flex-grow={zones.tolerating} style:background="var(--acc-queue)"></i>
   <i style:flex-grow={zones.frustrated} class="bg-alarm"></i>

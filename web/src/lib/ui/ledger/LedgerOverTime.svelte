@@ -3,7 +3,7 @@
   import { formatDuration } from '@tromix/core/text/format';
   import Chart from '$lib/ui/chart/Chart.svelte';
   import { overBins, throughMiddles } from '$lib/ui/chart/bins';
-  import { durationAxis } from '$lib/ui/chart/duration-axis';
+  import { durationAxis, durationMark } from '$lib/ui/chart/duration-axis';
   import type { Place } from '$lib/ui/chart/facts';
   import Flag from '$lib/ui/chart/Flag.svelte';
   import { flagLines } from '$lib/ui/chart/flag-lines';
@@ -30,6 +30,9 @@
     file?: string;
     flag?: { at: number; label: string } | null;
     height?: number;
+    /** Pixels beside it, so that it lies on the axis of what is above. */
+    left?: number;
+    right?: number;
     watch?: WatchOffer | null;
   }
   let {
@@ -41,6 +44,8 @@
     file = '',
     flag = null,
     height = 158,
+    left = 52,
+    right = 12,
     watch = null
   }: Props = $props();
 
@@ -76,13 +81,13 @@
   function option(theme: ChartTheme): object {
     const { values } = theme;
     return {
-      grid: { left: 52, right: 12, top: 12, bottom: 22 },
+      grid: { left, right, top: 12, bottom: 22 },
       ...overBins(bins, places, theme),
       yAxis: {
         ...values,
         splitNumber: 3,
         ...durationAxis(longest, 1e6, 3),
-        axisLabel: { ...values.axisLabel, formatter: (ms: number) => formatDuration(ms * 1e6) }
+        axisLabel: { ...values.axisLabel, formatter: durationMark(1e6) }
       },
       series: accounts.map((account, i) => ({
         name: LOOKS[account].name,

@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { LoadReport } from '@tromix/core/load/report';
   import { formatCount, formatDuration, plural } from '@tromix/core/text/format';
+  import { durationMark } from '$lib/ui/chart/duration-axis';
   import Chart from '$lib/ui/chart/Chart.svelte';
   import type { ChartTheme } from '$lib/ui/chart/theme';
   import { secondsLabel, us } from './run-words';
@@ -45,7 +46,7 @@
         ...values,
         min: 0,
         splitNumber: 3,
-        axisLabel: { ...values.axisLabel, formatter: (ms: number) => formatDuration(ms * 1e6) }
+        axisLabel: { ...values.axisLabel, formatter: durationMark(1e6) }
       },
       series: [series(false), series(true)]
     };

@@ -73,7 +73,7 @@
         <th
           class="column"
           title="Satisfied up to T, tolerating up to 4T, else or failed frustrated; the bounds within 2 %"
-          >Apdex zones</th
+          >Apdex</th
         >
         <th
           class="column text-right"
@@ -109,7 +109,7 @@
           <td class="px-2 py-1.5">
             <span
               class="mr-1.5 inline-block h-[9px] bg-pen opacity-75"
-              style:width="{Math.max(1, row.share * 130)}px"
+              style:width="{Math.max(1, row.share * 72)}px"
             ></span><span class="num">{formatShare(row.share)}</span>
           </td>
           <td class="px-2 text-right num" title={plural(row.count, 'request')}>{formatRate(row.perMinute)}</td
@@ -117,7 +117,7 @@
           <td class="px-2 text-right num">{formatDuration(row.p50Ns)}</td>
           <td class="px-2 text-right num">{formatDuration(row.p95Ns)}</td>
           <td class="px-2 text-right num text-ink-2">{formatDuration(row.slowestNs)}</td>
-          <td class="px-2"><LedgerBar ledger={row.ledger} /></td>
+          <td class="px-2"><LedgerBar ledger={row.ledger} width={84} /></td>
           <td class="px-2"><ZoneBar zones={row.zones} tMs={row.tMs ?? 500} /></td>
           <td class="relative z-1 px-2 text-right num {TONES[change.tone]}" title={change.words}
             >{change.text}<span class="sr-only">{change.words}</span></td

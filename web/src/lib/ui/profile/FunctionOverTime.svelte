@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { FunctionOfEndpoint } from '@tromix/core/profile/sums/scope-sums';
   import { formatDuration, formatShare } from '@tromix/core/text/format';
+  import { durationMark } from '$lib/ui/chart/duration-axis';
   import Chart from '$lib/ui/chart/Chart.svelte';
   import { overBins } from '$lib/ui/chart/bins';
   import type { Place } from '$lib/ui/chart/facts';
@@ -78,7 +79,7 @@
         ...values,
         min: 0,
         splitNumber: 3,
-        axisLabel: { ...values.axisLabel, formatter: (ns: number) => formatDuration(ns) }
+        axisLabel: { ...values.axisLabel, formatter: durationMark(1) }
       },
       series: looks.map(({ id, name: of_, colour }, i) => ({
         type: 'line',

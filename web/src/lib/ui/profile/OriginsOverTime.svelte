@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { OriginsOverTime } from '@tromix/core/profile/strip';
   import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
+  import { durationMark } from '$lib/ui/chart/duration-axis';
   import Chart from '$lib/ui/chart/Chart.svelte';
   import { placeMarkup, type Place } from '$lib/ui/chart/facts';
   import { plainColour, type ChartTheme } from '$lib/ui/chart/theme';
@@ -54,7 +55,7 @@
       min: 0,
       max: bins * origins.binNs,
       axisLine: { show: true, lineStyle: { color: of('rule') } },
-      axisLabel: { ...values.axisLabel, formatter: (ns: number) => formatDuration(ns) }
+      axisLabel: { ...values.axisLabel, formatter: durationMark(1) }
     },
     yAxis: {
       ...values,

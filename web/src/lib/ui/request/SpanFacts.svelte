@@ -84,7 +84,7 @@
     typeof value === 'object' && value !== null ? JSON.stringify(value) : String(value);
 </script>
 
-<section aria-label="Selected">
+<section id="selected-facts" aria-label="Selected">
   <h3 class="mt-3.5 mb-1 heading">
     Selected: {nodes.length > 1 ? `comb of ${formatCount(nodes.length)}` : 'one span'}
   </h3>

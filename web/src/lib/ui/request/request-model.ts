@@ -1,3 +1,5 @@
+import { callName } from '@tromix/core/calls/call-name';
+import { calleeOf } from '@tromix/core/calls/callee';
 import { callGroups, type CallGroup } from '@tromix/core/calls/groups';
 import { findBelow } from '@tromix/core/findings/request-findings';
 import type { Finding } from '@tromix/core/findings/finding';
@@ -77,13 +79,18 @@ export function labelOf(span: Span): string {
 }
 
 /** What a row of the timeline is called; a comb of short spans of several names by their number. */
-export const rowLabel = ({ nodes }: TraceTree, row: Pick<TimelineRow, 'node' | 'members'>): string => {
-  const { span } = nodes[row.node];
-  const names = new Set(row.members.map((node) => labelOf(nodes[node].span)));
+export const rowLabel = (tree: TraceTree, row: Pick<TimelineRow, 'node' | 'members'>): string => {
+  const names = new Set(row.members.map((node) => nodeLabel(tree, node)));
   return names.size > 1
     ? `${formatCount(row.members.length)} short spans: ${[...names].join(', ')}`
-    : labelOf(span);
+    : nodeLabel(tree, row.node);
 };
+
+/** What a span is called where its trace is known: a call by the service that answers it. */
+function nodeLabel(tree: TraceTree, node: number): string {
+  const { span } = tree.nodes[node];
+  return span.call ? callName({ ...span.call, callee: calleeOf(tree, [node]) }) : labelOf(span);
+}
 
 /** A label for a narrow place. */
 export const shortLabelOf = (span: Span): string => shortStatement(labelOf(span));

@@ -15,7 +15,9 @@ const AFTER_MIN_NS = 1e6;
 export function requestReading(
   { request, groups }: RequestModel,
   findings: readonly Finding[],
-  explainedNs = 0
+  explainedNs = 0,
+  /** Why it failed is told beside this. */
+  isReasonTold = false
 ): Words[] {
   const { ledger } = request;
   const [first, second] = ACCOUNTS.filter((account) => ledger[account] > 0).sort(
@@ -34,7 +36,7 @@ export function requestReading(
       words`Next comes ${[LOOKS[second].name.toLowerCase()]} with ${formatShare(ledger[second] / request.durationNs)}. It made ${plural(calls, 'call')}.`
     );
   if (explainedNs > 0) sentences.push(words`${[explainedWords(explainedNs)]}: the process computed.`);
-  if (request.failed) sentences.push(words`It ${['failed']}.`);
+  if (request.failed && !isReasonTold) sentences.push(words`It ${['failed']}.`);
   if (request.afterNs >= AFTER_MIN_NS)
     sentences.push(
       words`${[formatDuration(request.afterNs)]} of work went on after the response; no share includes it.`

@@ -9,13 +9,27 @@ import { countColumn, durationColumn, rareColumn, shareColumn, textColumn } from
 export const COLUMNS: Record<(typeof REQUEST_COLUMNS)[number], Column<RequestRow>> = {
   at: { key: 'at', title: 'at', width: 116, value: (row) => new Date(row.startUs / 1000).toISOString() },
   service: textColumn('service', 'service', ({ service }) => service, { width: 80 }),
-  endpoint: { key: 'endpoint', title: 'endpoint', width: 130, grows: true, value: (row) => row.endpoint },
-  host: textColumn('host', 'host', ({ host }) => host, { width: 64 }),
-  release: { key: 'release', title: 'release', width: 62, value: (row) => row.release },
-  calls: countColumn('calls', 'calls', (row) => row.calls, { width: 56 }),
+  endpoint: {
+    key: 'endpoint',
+    title: 'endpoint',
+    width: 130,
+    grows: true,
+    wants: 160,
+    value: (row) => row.endpoint
+  },
+  host: textColumn('host', 'host', ({ host }) => host, { width: 64, gives: 3 }),
+  release: { key: 'release', title: 'release', width: 62, gives: 2, value: (row) => row.release },
+  calls: countColumn('calls', 'calls', (row) => row.calls, { width: 56, gives: 5 }),
   spans: countColumn('spans', 'spans', (row) => row.spans, { width: 56 }),
-  findings: { key: 'findings', title: 'findings', width: 72, right: true, value: (row) => row.findings },
-  ledger: { key: 'ledger', title: 'where it goes', about: 'Ledger of the request', width: 102 },
+  findings: {
+    key: 'findings',
+    title: 'findings',
+    width: 72,
+    gives: 4,
+    right: true,
+    value: (row) => row.findings
+  },
+  ledger: { key: 'ledger', title: 'where it goes', about: 'Ledger of the request', width: 102, gives: 1 },
   duration: { key: 'duration', title: 'duration', width: 88, right: true, value: (row) => row.durationNs }
 };
 

@@ -10,19 +10,18 @@
     scope: Snippet;
     children: Snippet;
     reading: Snippet;
-    /** The scope takes two lines. */
-    twoLines?: boolean;
   }
-  let { scope, children, reading, twoLines = false }: Props = $props();
+  let { scope, children, reading }: Props = $props();
 </script>
 
-<div
-  class="grid h-full min-w-0 grid-cols-[minmax(0,1fr)] {twoLines
-    ? 'grid-rows-[68px_minmax(0,1fr)]'
-    : 'grid-rows-[44px_minmax(0,1fr)]'}"
->
-  <header class="flex min-w-0 items-center gap-[5px] border-b border-rule px-4 whitespace-nowrap text-ink-2">
-    <div class="flex min-w-0 items-center gap-[5px] overflow-hidden">{@render scope()}</div>
+<div class="grid h-full min-w-0 grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)]">
+  <header
+    class="flex min-h-[44px] min-w-0 items-center gap-[5px] border-b border-rule px-4 py-1 whitespace-nowrap text-ink-2"
+  >
+    <!-- Of a narrow window the sentence takes two lines. -->
+    <div class="flex min-w-0 flex-wrap items-center gap-x-[5px] gap-y-0.5 overflow-x-clip">
+      {@render scope()}
+    </div>
     <div class="ml-auto flex flex-none items-center gap-0.5"><ScopeTools /></div>
     <button
       class="flex-none rounded-[3px] border border-rule bg-sheet px-2 py-px num text-[11px] text-ink-3"

@@ -35,14 +35,15 @@
 </script>
 
 {#each parts as part, i (part.about)}
-  <span class={part.before.startsWith(',') ? '-ml-1' : ''}
-    >{i === 0 && lead !== undefined ? lead : part.before}</span
-  >
-  {#if part.window}<TimeMenu
-      shown={part.shown}
-      scope={of ?? currentScope()}
-      window={part.window}
-      {onchange}
-    />
-  {:else}<ScopeMenu choice={part} onchoose={(value) => onchange(part.choose(value))} />{/if}
+  <!-- A part and the words before it stay together where the sentence takes two lines. -->
+  <span class="flex max-w-full min-w-0 items-center gap-[5px] {part.before.startsWith(',') ? '-ml-1' : ''}">
+    <span>{i === 0 && lead !== undefined ? lead : part.before}</span>
+    {#if part.window}<TimeMenu
+        shown={part.shown}
+        scope={of ?? currentScope()}
+        window={part.window}
+        {onchange}
+      />
+    {:else}<ScopeMenu choice={part} onchoose={(value) => onchange(part.choose(value))} />{/if}
+  </span>
 {/each}

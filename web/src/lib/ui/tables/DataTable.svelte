@@ -19,11 +19,12 @@
   import ColumnMenu from './ColumnMenu.svelte';
   import { sortRows } from './sort';
   import {
+    chosenColumns,
     conditionsOf,
-    leftOut,
     matching,
+    shownColumns,
     tableConditionWords,
-    withColumns,
+    withColumn,
     withConditions,
     wordColumns
   } from './table-choices';
@@ -89,13 +90,17 @@
     total
   }: Props = $props();
 
+  /** Pixels of the column with the "…". */
+  const MORE = 26;
+  const USUAL_PX = 820;
   let scroller = $state<HTMLDivElement | null>(null);
   let focused = $state(0);
   let widths = $state<Record<string, number>>({});
 
   const query = $derived(page.url.searchParams);
-  const out = $derived(columnsChosen ? [] : leftOut(query, param));
-  const columns = $derived(allColumns.filter(({ key }, i) => i === 0 || !out.includes(key)));
+  /** Pixels across; before they are known, those of a window 1280 wide. */
+  let across = $state(USUAL_PX);
+  const columns = $derived(shownColumns(allColumns, chosenColumns(query, param), across || USUAL_PX, MORE));
   const conditions = $derived(conditionsOf(query, param, allColumns));
   const words = $derived(wordColumns(rows, allColumns));
   const matched = $derived(matching(rows, conditions, allColumns));
@@ -108,8 +113,6 @@
     const column = allColumns.find(({ key }) => key === sorting.key);
     return column?.value ? sortRows(matched, column.value, sorting.direction) : matched;
   });
-  /** Pixels of the column with the "…". */
-  const MORE = 26;
   const template = $derived(
     [
       ...columns.map(({ key, width, grows }) =>
@@ -139,7 +142,7 @@
     note(next);
   }
   const toggle = (key: string): void =>
-    note(withColumns(query, param, out.includes(key) ? out.filter((one) => one !== key) : [...out, key]));
+    note(withColumn(query, param, key, !columns.some((column) => column.key === key)));
   const limit = (texts: readonly string[]): void => note(withConditions(query, param, texts));
 
   const more = $derived(
@@ -213,14 +216,14 @@
   {#if column.text}{column.text(row)}{:else if cell}{@render cell(row, column)}{/if}
 {/snippet}
 
-<div class="flex items-baseline gap-2 px-4 py-1.5 text-ink-2">
+<div class="flex flex-wrap items-baseline gap-x-2 gap-y-1 px-4 py-1.5 text-ink-2">
   {#if head}{@render head()}{/if}
   <span class="ml-auto flex flex-none gap-1.5">
     {#if sought}<TableFilter
         columns={words}
         onadd={(condition) => limit([...conditions, condition].map(writeCondition))}
       />{/if}
-    {#if !columnsChosen && allColumns.length > 3}<ColumnMenu
+    {#if !columnsChosen && allColumns.length > 3 && rows.length > 1}<ColumnMenu
         columns={allColumns.slice(1).map(({ key, title }) => ({ key, name: title }))}
         shown={columns.map(({ key }) => key)}
         ontoggle={toggle}
@@ -247,6 +250,7 @@
 <div
   class="{short ? '' : 'min-h-0 flex-1'} overflow-auto border-t border-rule bg-sheet"
   bind:this={scroller}
+  bind:clientWidth={across}
   tabindex="0"
   role="table"
   data-list={hrefOf ? '' : undefined}

@@ -7,6 +7,10 @@ export interface Column<Row> {
   /** Pixels, or the least pixels of a column that takes what is left. */
   width: number;
   grows?: boolean;
+  /** Pixels a column that grows should have before another gives up its place. */
+  wants?: number;
+  /** In a narrow table it gives its place to the names: those with the lowest number first; one without never does. */
+  gives?: number;
   right?: boolean;
   /** What it is sorted by and exported as; a column without cannot be sorted. */
   value?: (row: Row) => number | string | null;

@@ -1,12 +1,13 @@
 import { describe, expect, it } from 'vitest';
 import type { Column } from './columns';
 import {
+  chosenColumns,
   compares,
   conditionsOf,
-  leftOut,
   matching,
+  shownColumns,
   tableConditionWords,
-  withColumns,
+  withColumn,
   withConditions,
   wordColumns
 } from './table-choices';
@@ -66,8 +67,27 @@ describe('the choices of a table', () => {
     expect(withConditions(query, 'sort', ['name~=a', 'host=b']).toString()).toBe(
       'service=berths&where=name%7E%3Da&where=host%3Db'
     );
-    expect(withColumns(query, 'pools', ['host']).get('pools-without')).toBe('host');
-    expect(leftOut(new URLSearchParams('without=host,count'), 'sort')).toEqual(['host', 'count']);
-    expect(withColumns(new URLSearchParams('without=host'), 'sort', []).toString()).toBe('');
+    expect(withColumn(query, 'pools', 'host', false).get('pools-columns')).toBe('!host');
+    const chosen = new URLSearchParams('columns=host,!count');
+    expect(chosenColumns(chosen, 'sort')).toEqual({ shown: ['host'], hidden: ['count'] });
+    expect(withColumn(chosen, 'sort', 'count', true).get('columns')).toBe('host,count');
+  });
+
+  it('give columns up where there is no room for them, but for those that are asked for', () => {
+    const columns: Column<Row>[] = [
+      { key: 'name', title: '', width: 100, grows: true, wants: 200 },
+      { key: 'share', title: '', width: 50, gives: 2 },
+      { key: 'mean', title: '', width: 50, gives: 1 },
+      { key: 'total', title: '', width: 50 }
+    ];
+    const shown = (px: number, query = ''): string =>
+      shownColumns(columns, chosenColumns(new URLSearchParams(query), 'sort'), px, 20)
+        .map(({ key }) => key)
+        .join(' ');
+    expect(shown(370)).toBe('name share mean total');
+    expect(shown(369)).toBe('name share total');
+    expect(shown(200)).toBe('name total');
+    expect(shown(200, 'columns=mean')).toBe('name mean total');
+    expect(shown(1000, 'columns=!total,!name')).toBe('name share mean');
   });
 });

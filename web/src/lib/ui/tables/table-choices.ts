@@ -14,15 +14,58 @@ import type { Column } from './columns';
 /** A name in the URL; the sorting of a page's only table is plainly `sort`. */
 const named = (param: string, what: string): string => (param === 'sort' ? what : `${param}-${what}`);
 
-/** Columns that are left out. The first is what a row is: it stays. */
-export const leftOut = (query: URLSearchParams, param: string): string[] =>
-  (query.get(named(param, 'without')) ?? '').split(',').filter(Boolean);
+/** Columns that are to be shown, and those that are not, by their keys; of others the room decides. */
+export interface ChosenColumns {
+  shown: readonly string[];
+  hidden: readonly string[];
+}
 
-export function withColumns(query: URLSearchParams, param: string, out: readonly string[]): URLSearchParams {
+/** Reads `a,!b`: with `a`, without `b`. */
+export function chosenColumns(query: URLSearchParams, param: string): ChosenColumns {
+  const keys = (query.get(named(param, 'columns')) ?? '').split(',').filter(Boolean);
+  return {
+    shown: keys.filter((key) => !key.startsWith('!')),
+    hidden: keys.filter((key) => key.startsWith('!')).map((key) => key.slice(1))
+  };
+}
+
+/** The address with a column shown, or hidden. */
+export function withColumn(
+  query: URLSearchParams,
+  param: string,
+  key: string,
+  isShown: boolean
+): URLSearchParams {
+  const { shown, hidden } = chosenColumns(query, param);
+  const others = [...shown, ...hidden.map((one) => `!${one}`)].filter(
+    (one) => one !== key && one !== `!${key}`
+  );
   const next = new URLSearchParams(query);
-  if (out.length === 0) next.delete(named(param, 'without'));
-  else next.set(named(param, 'without'), out.join(','));
+  next.set(named(param, 'columns'), [...others, isShown ? key : `!${key}`].join(','));
   return next;
+}
+
+/**
+ * The columns there is room for. The first is what a row is: it stays.
+ * @param px pixels across @param beside pixels of what stands beside the columns
+ */
+export function shownColumns<Row>(
+  columns: readonly Column<Row>[],
+  { shown, hidden }: ChosenColumns,
+  px: number,
+  beside: number
+): Column<Row>[] {
+  let left = columns.filter(({ key }, i) => i === 0 || !hidden.includes(key));
+  const wanted = (): number =>
+    left.reduce((sum, { width, grows, wants }) => sum + ((grows && wants) || width), beside);
+  const giving = left
+    .filter(({ key, gives }, i) => i > 0 && gives !== undefined && !shown.includes(key))
+    .sort((a, b) => a.gives! - b.gives!);
+  for (const column of giving) {
+    if (wanted() <= px) break;
+    left = left.filter((one) => one !== column);
+  }
+  return left;
 }
 
 /** Conditions on columns that are there. */

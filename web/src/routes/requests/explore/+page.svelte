@@ -98,7 +98,7 @@
     <ScopeLine
       which={['endpoint', 'service', 'host', 'release', 'time', 'run', 'slower']}
       window={explored.window}
-      lead={isCalls ? 'Calls of' : undefined}
+      lead={isCalls ? 'Calls of' : 'Requests to'}
     />
   {/snippet}
   {#snippet reading()}

@@ -91,6 +91,11 @@
     address.note({ row });
   };
   noteChosen(address);
+  /** Who selects a span wants to see what it is: its facts stand below the findings. */
+  const revealFacts = (): void =>
+    requestAnimationFrame(() =>
+      document.getElementById('selected-facts')?.scrollIntoView({ block: 'start' })
+    );
   /** What the costliest finding is about is selected at first. */
   const first = $derived.by(() => {
     const [finding] = findings ?? [];
@@ -189,19 +194,21 @@
     />
   {/snippet}
   {#snippet reading()}
+    {#if failedHere}
+      <p class="mb-2" data-testid="failed-at">
+        It failed of <b class="font-[620] text-alarm">{failedHere.what}</b> in
+        <button class="underline" onclick={() => choose(failedHere.spanId)}>{failedHere.span}</button> of {failedHere.service}.
+      </p>
+    {/if}
     {#if findings}
-      {#each requestReading(model, findings) as sentence, i (i)}<Sentence text={sentence} />{/each}
+      {#each requestReading(model, findings, 0, failedHere !== null) as sentence, i (i)}<Sentence
+          text={sentence}
+        />{/each}
     {/if}
     {#if stretches.isCovered}<p class="min-h-[36px]" data-testid="explained">
         {#if stretches.explainedNs > 0}<b class="font-[620]">{explainedWords(stretches.explainedNs)}</b>: the
           process computed.{:else}{stretches.error || 'A profile covers time that no span does.'}{/if}
       </p>{/if}
-    {#if failedHere}
-      <p class="my-2" data-testid="failed-at">
-        It failed of <b class="font-[620] text-alarm">{failedHere.what}</b> in
-        <button class="underline" onclick={() => choose(failedHere.spanId)}>{failedHere.span}</button> of {failedHere.service}.
-      </p>
-    {/if}
     <AskedByPages loads={data.request.askedBy} />
     {#each findings ?? [] as finding, i (i)}
       <RequestFinding
@@ -245,9 +252,8 @@
   <div class="flex items-baseline gap-3 px-4 pt-3 pb-2 whitespace-nowrap">
     <h1 class="font-mono text-[18px] font-semibold">{formatDuration(request.durationNs)}</h1>
     <span class="truncate text-ink-2">
-      {#if request.failed}<b class="text-alarm">✕ failed</b>
-      {/if}at {exactTime(model.startUs / 1000)} on {span.resource.host} · {span.resource.release ===
-      NO_RELEASE
+      {#if request.failed}<b class="text-alarm">✕ failed</b>{' '}{/if}at {exactTime(model.startUs / 1000)} on {span
+        .resource.host} · {span.resource.release === NO_RELEASE
         ? NO_RELEASE
         : `release ${span.resource.release}`}
     </span>
@@ -286,7 +292,13 @@
         folds = next;
         address.note({});
       }}
-      bind:selected={() => selected, choose}
+      bind:selected={
+        () => selected,
+        (row) => {
+          choose(row);
+          revealFacts();
+        }
+      }
     />
     {#if data.request.logs.length > 0}
       <RequestLog
