@@ -56,8 +56,7 @@ async function warmUp(port: number): Promise<void> {
   }
 }
 
-server.listen(0, '127.0.0.1', async () => {
-  const { port } = server.address() as AddressInfo;
-  if (mode === 'sleep') await warmUp(port);
-  process.send?.(port);
-});
+await once(server.listen(0, '127.0.0.1'), 'listening');
+const { port } = server.address() as AddressInfo;
+if (mode === 'sleep') await warmUp(port);
+process.send?.(port);

@@ -1,5 +1,5 @@
 import { defineConfig } from '@playwright/test';
-import { BARE, BESIDE, DEMO, EMPTY, FLEET_PORT, LOCKED } from './e2e/servers';
+import { BARE, BESIDE, DEMO, EMPTY, FLEET_PORT, LIVE, LOCKED } from './e2e/servers';
 
 const serve = (name: string, { port }: { port: number }, env: Record<string, string>) => ({
   command: `node e2e/serve.mjs ${name}`,
@@ -24,16 +24,20 @@ const LOOKING = [
   'views'
 ].map((name) => `**/${name}.spec.ts`);
 
+/** Stories of services that run beside a server of their own: most of their time they wait for minutes to pass. */
+const LIVING = ['functions', 'profile-story', 'watches', 'whole-case'].map((name) => `**/${name}.spec.ts`);
+
 export default defineConfig({
   testDir: 'e2e',
   outputDir: '../test-results',
   // Patience, not a promise: a test machine that gives its cores away is three times as slow.
   timeout: 120_000,
   expect: { timeout: 20_000 },
-  workers: 2,
+  workers: 3,
   projects: [
     { name: 'looking', testMatch: LOOKING, workers: 1 },
-    { name: 'changing', testIgnore: LOOKING, workers: 1 }
+    { name: 'living', testMatch: LIVING, workers: 1 },
+    { name: 'changing', testIgnore: [...LOOKING, ...LIVING], workers: 1 }
   ],
   // Where no page opens at all, a build need not wait for each of them.
   maxFailures: process.env.CI ? 15 : 0,
@@ -66,9 +70,9 @@ export default defineConfig({
     }),
     serve('empty', EMPTY, {}),
     serve('bare', BARE, {}),
-    serve('beside', BESIDE, {
+    serve('beside', BESIDE, { TROMIX_OTLP_PROFILES: '1', TROMIX_SOURCES: '../workload/src' }),
+    serve('live', LIVE, {
       TROMIX_OBSERVE: '1',
-      TROMIX_OTLP_PROFILES: '1',
       TROMIX_SOURCES: '../workload/src',
       TROMIX_INSPECT: `127.0.0.1:${FLEET_PORT + 100}-${FLEET_PORT + 106}`
     }),

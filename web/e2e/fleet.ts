@@ -1,6 +1,6 @@
 import { fork, type ChildProcess } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
-import { BESIDE, FLEET_PORT } from './servers';
+import { LIVE, FLEET_PORT } from './servers';
 
 const WORKLOAD = fileURLToPath(new URL('../../workload/', import.meta.url));
 const SCRATCH = fileURLToPath(new URL('../../.tmp/e2e-fleet', import.meta.url));
@@ -14,7 +14,7 @@ export async function runFleet(fixed: string, release = ''): Promise<void> {
     cwd: WORKLOAD,
     env: {
       ...process.env,
-      QH_OTLP: BESIDE.url,
+      QH_OTLP: LIVE.url,
       QH_DATA: SCRATCH,
       QH_FIRST_PORT: String(FLEET_PORT),
       QH_FIXED: fixed,

@@ -1,6 +1,6 @@
 import { expect, test, type APIResponse, type Page } from '@playwright/test';
 import { runFleet, stopFleet } from './fleet';
-import { BESIDE, DEMO, FLEET_PORT } from './servers';
+import { LIVE, DEMO, FLEET_PORT } from './servers';
 import { tryUntil } from './try-until';
 
 // From an endpoint to its functions, to the one that is slower since a release, to its line, and to its calls from inside: on services that run.
@@ -31,7 +31,7 @@ async function chooseTides(page: Page): Promise<void> {
 /** Records the tides for some seconds while they are asked. */
 async function recordTides(page: Page, seconds: number, calls = 'no'): Promise<void> {
   const done = askTides();
-  await page.goto(`${BESIDE.url}/recorder`);
+  await page.goto(`${LIVE.url}/recorder`);
   await chooseTides(page);
   await page.getByLabel('for, seconds').fill(String(seconds));
   await page.getByRole('combobox', { name: /^calls/ }).selectOption(calls);
@@ -56,7 +56,7 @@ test('from an endpoint to the function that is slower since a release, its line,
   // From the endpoint in one click.
   const reading = page.getByRole('complementary', { name: 'Reading' });
   await tryUntil(async (patience) => {
-    await page.goto(`${BESIDE.url}/endpoint?service=tides&endpoint=GET+/tides/window`);
+    await page.goto(`${LIVE.url}/endpoint?service=tides&endpoint=GET+/tides/window`);
     await page.getByRole('link', { name: 'Its functions' }).click();
     await page.waitForURL(/profiles\/scope/);
     await expect(reading.getByRole('heading', { name: /Slower since 8\.2/ }).first()).toBeVisible(patience);
@@ -126,7 +126,7 @@ test('counts every call, and tells how many a request makes', async ({ page }) =
 test('records all the time, and keeps the sums of what it removes', async ({ page }) => {
   test.setTimeout(240_000);
   await runFleet('thrown-for-control', '8.4');
-  await page.goto(`${BESIDE.url}/recorder`);
+  await page.goto(`${LIVE.url}/recorder`);
   await chooseTides(page);
   await page.getByRole('combobox', { name: /^when/ }).selectOption('always');
   await page.getByLabel('for, seconds').fill('3');
@@ -153,5 +153,5 @@ test('looks into no function unless whoever runs the server says so', async ({ p
       data: { address, name: 'f', file: 'a.js', line: 1, column: 1, calls: 1, seconds: 1, share: 0.1 }
     });
   expect((await ask(DEMO.url, '127.0.0.1:9229')).status()).toBe(403);
-  expect((await ask(BESIDE.url, '192.0.2.1:9229')).status()).toBe(403);
+  expect((await ask(LIVE.url, '192.0.2.1:9229')).status()).toBe(403);
 });

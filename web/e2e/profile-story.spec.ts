@@ -1,7 +1,7 @@
 import { spawn } from 'node:child_process';
 import { expect, test, type Page } from '@playwright/test';
 import { runFleet, stopFleet } from './fleet';
-import { BESIDE, FLEET_PORT } from './servers';
+import { LIVE, FLEET_PORT } from './servers';
 import { tryUntil } from './try-until';
 
 // The test asks the tides itself, each station once, so that nothing comes out of a cache.
@@ -21,7 +21,7 @@ async function askTides(
 
 /** Records the tides service from the recorder's page, and opens what came of it. */
 async function recordTides(page: Page, seconds: number): Promise<string> {
-  await page.goto(`${BESIDE.url}/recorder`);
+  await page.goto(`${LIVE.url}/recorder`);
   await page.getByRole('row', { name: /tides/ }).getByRole('radio').check();
   await page.getByLabel('for, seconds').fill(String(seconds));
   await page.getByRole('button', { name: 'Start recording' }).click();
@@ -74,7 +74,7 @@ test('records a service, finds the parser that throws, and its line; after the f
 
   await runFleet('thrown-for-control');
   const after = await recordTides(page, 8);
-  await page.goto(`${BESIDE.url}/compare/profiles?before=${before}&after=${after}`);
+  await page.goto(`${LIVE.url}/compare/profiles?before=${before}&after=${after}`);
   await expect(page.getByRole('complementary')).toContainText(
     /StampError.*changed most: (?:it is gone|from .* to )/,
     {
@@ -86,7 +86,7 @@ test('records a service, finds the parser that throws, and its line; after the f
 
 test('cancels a recording, and says when there is nobody to record', async ({ page }) => {
   test.setTimeout(240_000);
-  await page.goto(`${BESIDE.url}/recorder`);
+  await page.goto(`${LIVE.url}/recorder`);
   await expect(page.getByText('No process with an open inspector was found.')).toBeVisible();
   await page.getByLabel('Address of an inspector').fill('192.0.2.1:9229');
   await page.getByRole('button', { name: 'Add' }).click();
@@ -123,7 +123,7 @@ test('asks again before a heap dump that stops a process for long', async ({ pag
     }
   );
   try {
-    await page.goto(`${BESIDE.url}/recorder`);
+    await page.goto(`${LIVE.url}/recorder`);
     await tryUntil(async (patience) => {
       await page.getByRole('button', { name: 'Look again' }).click();
       await page
@@ -155,7 +155,7 @@ test('asks again before a heap dump that stops a process for long', async ({ pag
 
 /** Chooses a process by its service and how it is to be recorded: one second of CPU samples. */
 async function chooseForPlan(page: Page, service: RegExp): Promise<void> {
-  await page.goto(`${BESIDE.url}/recorder`);
+  await page.goto(`${LIVE.url}/recorder`);
   await page.getByRole('row', { name: service }).getByRole('radio').check();
   await page.getByLabel('for, seconds').fill('1');
 }

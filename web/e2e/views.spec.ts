@@ -1,6 +1,35 @@
 import AxeBuilder from '@axe-core/playwright';
-import { expect, test, type Locator, type Page } from '@playwright/test';
+import { expect, test as base, type Browser, type Locator, type Page } from '@playwright/test';
 import { movesOf, noteMoves } from './moves';
+import { DEMO } from './servers';
+
+interface Looker {
+  page: Page;
+  /** What went wrong in the page since it was last asked. */
+  errors: () => string[];
+}
+async function newLooker(browser: Browser): Promise<Looker> {
+  const page = await browser.newPage({ baseURL: DEMO.url, viewport: { width: 1280, height: 800 } });
+  const seen: string[] = [];
+  // Axe tries to run in the frame that shows a brief, in which nothing runs: that is meant.
+  const isAxe = (text: string): boolean => text.startsWith("Blocked script execution in 'about:srcdoc'");
+  page.on('console', (message) => {
+    if (message.type() === 'error' && !isAxe(message.text())) seen.push(message.text());
+  });
+  page.on('pageerror', (error) => seen.push(error.message));
+  return { page, errors: () => seen.splice(0) };
+}
+/** One page looks at all views: a browser that begins anew for each would load everything again. */
+const test = base.extend<object, { looker: Looker }>({
+  looker: [
+    async ({ browser }, use) => {
+      const looker = await newLooker(browser);
+      await use(looker);
+      await looker.page.close();
+    },
+    { scope: 'worker' }
+  ]
+});
 
 /** Opens one view of the demo profile of the tides service. */
 async function openShow(page: Page, show: string, drawn: Locator): Promise<void> {
@@ -339,14 +368,12 @@ const STILL_MOVE = new Set([
 ]);
 
 for (const [name, open] of Object.entries(VIEWS)) {
-  test(`${name}: accessible in light and dark, within the window, no error`, async ({ page }) => {
-    const errors: string[] = [];
-    // Axe tries to run in the frame that shows a brief, in which nothing runs: that is meant.
-    const isAxe = (text: string): boolean => text.startsWith("Blocked script execution in 'about:srcdoc'");
-    page.on('console', (message) => {
-      if (message.type() === 'error' && !isAxe(message.text())) errors.push(message.text());
-    });
-    page.on('pageerror', (error) => errors.push(error.message));
+  test(`${name}: accessible in light and dark, within the window, no error`, async ({ looker, browser }) => {
+    // What moves is seen by a browser that has nothing yet.
+    const { page, errors } = CHECKS_MOVES ? await newLooker(browser) : looker;
+    // What one view leaves behind is not there for the next; a page that has none yet has no storage.
+    await page.evaluate(() => localStorage.clear()).catch(() => undefined);
+    errors();
     await page.emulateMedia({ colorScheme: 'light', reducedMotion: 'reduce' });
     if (CHECKS_MOVES) await noteMoves(page);
     await open(page);
@@ -365,7 +392,8 @@ for (const [name, open] of Object.entries(VIEWS)) {
     expect(await seriousViolations(page, { runOnly: { type: 'rule', values: ['color-contrast'] } })).toEqual(
       []
     );
-    expect(errors).toEqual([]);
+    expect(errors()).toEqual([]);
+    if (CHECKS_MOVES) await page.close();
   });
 }
 

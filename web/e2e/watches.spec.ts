@@ -5,7 +5,7 @@ import { readFileSync } from 'node:fs';
 import { Webhook } from 'standardwebhooks';
 import { expect, test, type Page } from '@playwright/test';
 import { runFleet, stopFleet } from './fleet';
-import { BESIDE, FLEET_PORT } from './servers';
+import { LIVE, FLEET_PORT } from './servers';
 import { tryUntil } from './try-until';
 
 const BERTH = '/endpoint?service=berths&endpoint=POST+%2Fcalls%2F%3Aid%2Fberth';
@@ -53,7 +53,7 @@ test('slow, noticed, handed over with its evidence, fixed, and over', async ({ p
   test.setTimeout(480_000);
   const secret = randomBytes(32).toString('base64');
   const desk = await receiver(secret);
-  const added = await page.request.post(`${BESIDE.url}/api/hooks`, {
+  const added = await page.request.post(`${LIVE.url}/api/hooks`, {
     data: { name: 'desk', url: desk.url, least: 'notice', secret }
   });
   expect(added.status()).toBe(201);
@@ -63,7 +63,7 @@ test('slow, noticed, handed over with its evidence, fixed, and over', async ({ p
 
   // The watch is made where the endpoint is looked at, and says before it is saved what it would have said.
   await tryUntil(async (patience) => {
-    await page.goto(`${BESIDE.url}${BERTH}`);
+    await page.goto(`${LIVE.url}${BERTH}`);
     await expect(page.getByRole('application', { name: /Latency over time/ })).toBeVisible(patience);
   });
   await page.keyboard.press('w');
@@ -82,7 +82,7 @@ test('slow, noticed, handed over with its evidence, fixed, and over', async ({ p
   await expect(dialog).toBeHidden();
 
   // A plan of the recorder goes by the same watch.
-  await page.goto(`${BESIDE.url}/recorder`);
+  await page.goto(`${LIVE.url}/recorder`);
   await page.getByRole('row', { name: /tides/ }).getByRole('radio').check();
   await page.getByLabel('for, seconds').fill('1');
   await page.getByRole('combobox', { name: /^when/ }).selectOption('while a watch is on');
@@ -93,7 +93,7 @@ test('slow, noticed, handed over with its evidence, fixed, and over', async ({ p
   );
 
   // It comes on: beside the view, in the list, at the desk.
-  await page.goto(`${BESIDE.url}/watches`);
+  await page.goto(`${LIVE.url}/watches`);
   const row = page.getByRole('table', { name: 'Watches' }).getByRole('row', { name: /Berthing takes long/ });
   await expect(row).toContainText('urgent', { timeout: 200_000 });
   await expect(page.getByRole('link', { name: /^Watches/ })).toContainText(/[1-9]/);
@@ -113,7 +113,7 @@ test('slow, noticed, handed over with its evidence, fixed, and over', async ({ p
   await expect(story).toContainText(/berths \d+.*recorded for 2\ss/);
 
   // And the plan recorded too.
-  await page.goto(`${BESIDE.url}/recorder`);
+  await page.goto(`${LIVE.url}/recorder`);
   await expect(
     page
       .getByRole('region', { name: 'Recordings' })
@@ -128,7 +128,7 @@ test('slow, noticed, handed over with its evidence, fixed, and over', async ({ p
   await runFleet('all');
   leave = new AbortController();
   asking = askForBerths(leave.signal);
-  await page.goto(`${BESIDE.url}/watches`);
+  await page.goto(`${LIVE.url}/watches`);
   await expect(row).toContainText('off', { timeout: 240_000 });
   await expect.poll(() => desk.taken.map(({ type }) => type), { timeout: 30_000 }).toContain('watch.off');
   leave.abort();
@@ -146,7 +146,7 @@ test('slow, noticed, handed over with its evidence, fixed, and over', async ({ p
   await page.getByRole('alertdialog').getByRole('button', { name: 'Remove it' }).click();
   await expect(page.getByText('No watches yet')).toBeVisible();
   // The plan went with what it went by.
-  await page.goto(`${BESIDE.url}/recorder`);
+  await page.goto(`${LIVE.url}/recorder`);
   await expect(page.getByRole('region', { name: 'Plans' })).toBeHidden();
   desk.server.close();
 });

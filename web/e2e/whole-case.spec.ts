@@ -1,6 +1,6 @@
 import { expect, test, type Page } from '@playwright/test';
 import { runFleet, stopFleet } from './fleet';
-import { BESIDE, EMPTY, FLEET_PORT } from './servers';
+import { LIVE, EMPTY, FLEET_PORT } from './servers';
 
 const reading = (page: Page) => page.getByRole('complementary', { name: 'Reading' });
 const entries = (page: Page) => page.getByTestId('entry');
@@ -8,7 +8,7 @@ const entries = (page: Page) => page.getByTestId('entry');
 const LOOP = /one query per row|similar queries in a loop/i;
 const BERTHS = `http://127.0.0.1:${FLEET_PORT + 1}/calls/{1..60}/berth`;
 
-test.use({ baseURL: BESIDE.url });
+test.use({ baseURL: LIVE.url });
 test.afterEach(stopFleet);
 
 /** Waits until the run that is shown has ended, and gives its number. */

@@ -331,10 +331,12 @@
       </div>
     {/each}
   </div>
-  {#if more}<p class="px-4 py-1.5 text-ink-2">
-      <a class="underline" href={more} data-sveltekit-noscroll data-sveltekit-keepfocus
-        >List more{total ? ` of ${formatCount(total)}` : ''}</a
+  {#if more}<div class="px-4 py-1.5 text-ink-2" role="row">
+      <span role="cell"
+        ><a class="underline" href={more} data-sveltekit-noscroll data-sveltekit-keepfocus
+          >List more{total ? ` of ${formatCount(total)}` : ''}</a
+        ></span
       >
-    </p>{/if}
+    </div>{/if}
 </div>
 <ActionMenu bind:this={menu} />

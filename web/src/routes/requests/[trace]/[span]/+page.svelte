@@ -93,7 +93,7 @@
   noteChosen(address);
   /** Who selects a span wants to see what it is: its facts stand below the findings. */
   const revealFacts = (): void =>
-    requestAnimationFrame(() =>
+    void requestAnimationFrame(() =>
       document.getElementById('selected-facts')?.scrollIntoView({ block: 'start' })
     );
   /** What the costliest finding is about is selected at first. */
@@ -252,7 +252,7 @@
   <div class="flex items-baseline gap-3 px-4 pt-3 pb-2 whitespace-nowrap">
     <h1 class="font-mono text-[18px] font-semibold">{formatDuration(request.durationNs)}</h1>
     <span class="truncate text-ink-2">
-      {#if request.failed}<b class="text-alarm">✕ failed</b>{' '}{/if}at {exactTime(model.startUs / 1000)} on {span
+      {#if request.failed}<b class="mr-1 text-alarm">✕ failed</b>{/if}at {exactTime(model.startUs / 1000)} on {span
         .resource.host} · {span.resource.release === NO_RELEASE
         ? NO_RELEASE
         : `release ${span.resource.release}`}
