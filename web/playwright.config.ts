@@ -19,6 +19,7 @@ const LOOKING = [
   'package',
   'profiles',
   'story',
+  'tables',
   'threads',
   'time',
   'views'

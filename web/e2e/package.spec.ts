@@ -1,5 +1,5 @@
 import { execFile, execFileSync, fork, spawn, type ChildProcess } from 'node:child_process';
-import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { copyFileSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { expect, test } from '@playwright/test';
@@ -9,6 +9,7 @@ const ROOT = path.resolve(import.meta.dirname, '../..');
 const PORT = 4879;
 
 let folder: string;
+let tarball: string;
 let server: ChildProcess | undefined;
 
 /** Runs the installed command, as `npx tromix` does. */
@@ -33,7 +34,7 @@ test.describe('the package, installed into an empty folder', () => {
       version: string;
     };
     writeFileSync(path.join(folder, 'package.json'), '{ "private": true }');
-    const tarball = path.join(ROOT, `dist/tromix-${version}.tgz`);
+    tarball = path.join(ROOT, `dist/tromix-${version}.tgz`);
     execFileSync('npm', ['i', '--prefer-offline', '--no-audit', '--no-fund', tarball], {
       cwd: folder,
       stdio: 'ignore'
@@ -139,6 +140,76 @@ test.describe('the package, installed into an empty folder', () => {
       service.kill('SIGTERM');
       database.kill('SIGKILL');
     }
+  });
+
+  test('the tutorial’s commands lead from an empty folder to a proven fix', async ({ page }) => {
+    test.setTimeout(400_000);
+    const [port, board] = [4876, 4875];
+    const to = `http://127.0.0.1:${port}`;
+    copyFileSync(tarball, path.join(folder, path.basename(tarball)));
+    const env = { ...process.env, OTEL_EXPORTER_OTLP_ENDPOINT: to, npm_config_prefer_offline: 'true' };
+    const running = new Map<string, ChildProcess>();
+    /** Starts what goes on, and waits until it says so. */
+    const start = (name: string, command: string, own: number, says: string): Promise<void> =>
+      new Promise((resolve, reject) => {
+        const child = spawn('sh', ['-c', command], {
+          cwd: folder,
+          env: { ...env, PORT: String(own) },
+          detached: true
+        });
+        running.set(name, child);
+        let said = '';
+        for (const stream of [child.stdout, child.stderr])
+          stream.on('data', (text: Buffer) => (said += text.toString()).includes(says) && resolve());
+        child.once('exit', (code) => reject(new Error(`${command} ended with ${code}. ${said}`)));
+      });
+    const stop = async (name: string): Promise<void> => {
+      const child = running.get(name);
+      if (!child || child.exitCode !== null) return;
+      const gone = new Promise((resolve) => child.once('exit', resolve));
+      process.kill(-child.pid!, 'SIGTERM');
+      await gone;
+    };
+    const steps = readFileSync(path.join(ROOT, 'docs/tutorial.md'), 'utf8').matchAll(
+      /^```(sh|js) (\S+)\n(.*?)^```$/gms
+    );
+    const done: string[] = [];
+    try {
+      for (const [, language, name, text] of steps) {
+        // Another port than people use at the machine that tests.
+        const command = text.trim().replaceAll(':3000', `:${board}`);
+        done.push(name);
+        if (language === 'js') {
+          await stop('run');
+          writeFileSync(path.join(folder, name), text);
+        } else if (name === 'serve') await start(name, command, port, 'listens on');
+        else if (name === 'run') await start(name, command, board, 'the board is up');
+        else execFileSync('sh', ['-c', command], { cwd: folder, env });
+        if (name !== 'load') continue;
+        const before = done.filter((one) => one === 'load').length === 1;
+        await tryUntil(async (patience) => {
+          await page.goto(`${to}${before ? '/' : '/compare'}`);
+          const reading = page.getByRole('complementary', { name: 'Reading' });
+          if (before) await expect(reading).toContainText('One remote call per item', patience);
+          else
+            await page
+              .getByRole('link', { name: /board.*load run.*→/ })
+              .first()
+              .click(patience);
+        });
+        if (!before) {
+          const main = page.getByRole('main');
+          await expect(main).toContainText(/with 95.% confidence/, { timeout: 60_000 });
+          await expect(main).toContainText(/takes .+ at the median instead of .+/);
+          continue;
+        }
+        await page.getByRole('link', { name: 'Open a typical one' }).first().click();
+        await expect(page.getByRole('complementary', { name: 'Reading' })).toContainText(/board\.mjs:\d+/);
+      }
+    } finally {
+      for (const name of running.keys()) await stop(name);
+    }
+    expect(done).toEqual(['install', 'serve', 'board.mjs', 'run', 'load', 'board.mjs', 'run', 'load']);
   });
 
   test('ends with what ended its server', async () => {

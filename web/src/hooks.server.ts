@@ -27,10 +27,11 @@ import { WatchedFolder } from '$lib/server/evidence/watched-folder';
 import { keepDelivering } from '$lib/server/watch/deliver';
 import { keepForgetting } from '$lib/server/watch/forget';
 import { keepDoingTasks } from '$lib/server/watch/tasks';
+import { missingFolders } from '$lib/server/missing-folders';
 import { callWriter, keepWriting } from '$lib/server/workers';
 
 export const init: ServerInit = async () => {
-  const { dataFolder, databaseUrl, demoFolder, watchedFolder } = settings();
+  const { dataFolder, databaseUrl, demoFolder, sourceFolders, watchedFolder } = settings();
   await lockData(dataFolder, databaseUrl, process.env.PORT ?? '4380');
   // What a worker thread says of the database comes as a plain error with its words.
   await callWriter(() => Promise.resolve()).catch((cause: unknown) => {
@@ -43,6 +44,14 @@ export const init: ServerInit = async () => {
     console.error(
       `${unlisted} files of evidence are in ${dataFolder}, but the database lists none. They are kept: check that TROMIX_DB names the right database.`
     );
+  const missing = await missingFolders(
+    sourceFolders.map((folder) => ({
+      setting: 'TROMIX_SOURCES',
+      folder,
+      without: 'lines of its files are not shown'
+    }))
+  );
+  for (const line of missing) console.error(line);
   if (demoFolder) await loadDemo(demoFolder);
   await closeLeftOver();
   await keepLeftOverRuns();

@@ -134,8 +134,7 @@ let sourceLine: SourceLine = () => null;
 /** What the profile that is open was made of, where it is the sum of recordings: with the shares of endpoints, and where those are to be had. */
 let ofShares: Promise<FetchedSums> | undefined;
 let sharesUrl = '';
-/** So long a sum grows before it is shown at first, and again. */
-const FIRST_MS = 100;
+/** So long a sum grows before it is shown again. */
 const PART_MS = 600;
 /** Frames as they were recorded, where source maps moved them. */
 let recordedFrames: Frame[] | null = null;
@@ -198,16 +197,14 @@ const service = {
     { stripBins, hasSources }: Omit<Opening, 'measure'>,
     onpart: (part: OpenedSums) => void
   ): Promise<OpenedSums> {
-    let waitMs = FIRST_MS;
-    let shownMs = performance.now();
+    let shownMs = -Infinity;
     let maps: Promise<ReadonlyMap<string, string>> | undefined;
     const openedOf = async (fetched: FetchedSums): Promise<OpenedSums> => {
       maps ??= hasSources ? sourceMaps(fetched.dictionary) : Promise.resolve(new Map());
       return describeSums(fetched, stripBins, await maps, hasSources);
     };
     const whole = await fetchSums(url, async (fetched) => {
-      if (performance.now() - shownMs < waitMs) return;
-      waitMs = PART_MS;
+      if (performance.now() - shownMs < PART_MS) return;
       onpart(await openedOf(fetched));
       shownMs = performance.now();
     });

@@ -35,6 +35,7 @@ function outgoingColumns(rows: readonly CallRow[]): Column<CallRow>[] {
     rows.some(({ outgoing }) => outgoing !== null && value(outgoing) > 0);
   const repeated = rareColumn<CallRow>('repeated', 'repeated', ({ outgoing }) => outgoing?.repeated ?? 0, {
     width: 72,
+    gives: 6,
     about: 'Asked before in the same request with the same address'
   });
   const phases: Column<CallRow> = {
@@ -42,6 +43,7 @@ function outgoingColumns(rows: readonly CallRow[]): Column<CallRow>[] {
     title: 'first byte',
     about: 'Connecting, to the first byte and the rest, on average over the calls that tell it',
     width: 104,
+    gives: 7,
     value: ({ outgoing }) =>
       outgoing && outgoing.answered > 0 ? outgoing.firstByteNs / outgoing.answered : null
   };
