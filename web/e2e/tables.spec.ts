@@ -34,7 +34,7 @@ test('requests are picked by a part of an attribute, and by what it is not', asy
     ['contains', 'BERTH', 'http.route contains BERTH'],
     ['does not start with', '/office', 'http.route does not start with /office']
   ]) {
-    await page.getByRole('button', { name: 'condition' }).click();
+    await page.getByRole('button', { name: 'condition', exact: true }).click();
     await page.getByRole('combobox', { name: 'Name' }).fill('http.route');
     await page.getByLabel('Comparison').selectOption(comparison);
     await page.getByRole('combobox', { name: 'Value' }).fill(text);
