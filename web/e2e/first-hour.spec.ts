@@ -39,7 +39,7 @@ for (const path of ['/', '/requests', '/calls', '/findings', '/failures', '/case
     const first = await page.locator('[data-row]:focus').getAttribute('href');
     await page.keyboard.press('ArrowDown');
     await page.keyboard.press('ArrowUp');
-    expect(await page.locator('[data-row]:focus').getAttribute('href')).toBe(first);
+    await expect(page.locator('[data-row]:focus')).toHaveAttribute('href', first!);
 
     await page.reload();
     await expect(page.locator('[data-list] [data-row]').first()).toBeVisible();

@@ -318,6 +318,7 @@ test.describe('pages with planted times', () => {
   test('are recorded in a browser with its debugging port open, before and after a change, and compared', async ({
     page
   }) => {
+    test.setTimeout(300_000);
     const profile = await mkdtemp(path.join(os.tmpdir(), 'tromix-chromium-'));
     const browser = spawn(
       process.env.CHROMIUM ?? '/usr/bin/chromium',
@@ -336,7 +337,7 @@ test.describe('pages with planted times', () => {
       const form = page.getByRole('form', { name: 'Record a page' });
       for (const [release, script] of [
         // Far more than what a busy machine adds by itself.
-        ['1.0', 3000],
+        ['1.0', 1500],
         ['1.1', 100]
       ]) {
         await form.getByLabel('load the page').fill(`${origin}/recorded?to=${EMPTY.url}&script=${script}`);
@@ -344,7 +345,7 @@ test.describe('pages with planted times', () => {
         await form.getByLabel('with a CPU slower by').selectOption('2');
         await form.getByLabel('over a network').selectOption('mobile');
         await form.getByRole('button', { name: 'Record the page' }).click();
-        await expect(page.getByText('The page is recorded.').first()).toBeVisible({ timeout: 60_000 });
+        await expect(page.getByText('The page is recorded.').first()).toBeVisible({ timeout: 100_000 });
         await page.reload();
       }
       await page.goto(`${EMPTY.url}/pages`);

@@ -54,13 +54,13 @@ test('a table is filtered, and its columns chosen, in its address', async ({ pag
   // The service that answers stands for its address.
   await expect(calls.getByText('POST pilots/roster/entries')).toBeVisible();
   const before = await calls.getByRole('row').count();
-  await page.getByRole('button', { name: 'Filter' }).click();
+  await page.getByRole('button', { name: 'Filter Calls' }).click();
   await page.getByLabel('Text').fill('roster');
   await page.getByRole('button', { name: 'Add' }).click();
   await expect(conditions(page)).toContainText('outgoing request contains roster');
   await expect(conditions(page)).toContainText(/1 of \d+ rows/);
   await expect(calls.getByRole('row')).toHaveCount(2);
-  await page.getByRole('button', { name: 'Columns' }).click();
+  await page.getByRole('button', { name: 'Columns of Calls' }).click();
   await page.getByRole('menuitemcheckbox', { name: 'slowest' }).click();
   await page.getByRole('menuitemcheckbox', { name: 'p95' }).click();
   await page.keyboard.press('Escape');

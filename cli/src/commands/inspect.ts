@@ -1,7 +1,7 @@
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { InvalidArgumentError } from 'commander';
-import { KINDS } from '@tromix/core/evidence/kinds';
+import { KINDS, READ_INTO_VIEWS } from '@tromix/core/evidence/kinds';
 import { inspectFiles, type Result } from '../inspect';
 import { blocks, jsonParts } from '../json';
 import { EXIT, type Define } from '../command';
@@ -17,8 +17,7 @@ export const defineInspect: Define = (command, outcome) => {
       'after',
       `
 Reads by content, whatever a file is called:
-  traces: OTLP as JSON, JSON lines or protobuf
-${Object.values(KINDS)
+${[READ_INTO_VIEWS.traces, ...Object.values(KINDS)]
   .map(({ label, reads }) => `  ${label}: ${reads}`)
   .join('\n')}
 Trace files are taken as batches of one system, thread dumps of one process as one series.`

@@ -70,6 +70,12 @@ export const KINDS = {
   }
 } as const;
 
+/** What else is read from files, and listed by what is in them. */
+export const READ_INTO_VIEWS = {
+  traces: { label: 'traces', reads: 'OTLP as JSON, JSON lines or protobuf' },
+  pages: { label: 'page loads', reads: 'HTTP Archive (HAR 1.2)' }
+} as const;
+
 export type EvidenceKind = keyof typeof KINDS;
 export const EVIDENCE_KINDS = Object.keys(KINDS) as EvidenceKind[];
 

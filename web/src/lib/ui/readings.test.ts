@@ -237,6 +237,7 @@ describe('profileReading', () => {
         nodeParent: profile.nodeParent,
         thinned: false,
         bands: [],
+        closed: [],
         packages: [],
         findings: [],
         neighbours: null,

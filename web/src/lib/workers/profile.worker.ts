@@ -33,6 +33,7 @@ import {
   type ScopeSums
 } from '@tromix/core/profile/sums/scope-sums';
 import { cpuStrip, originsOverTime, type OriginsOverTime } from '@tromix/core/profile/strip';
+import { closedScale, evenScale, type ClosedStretch } from '@tromix/core/profile/time-scale';
 import type { SumsHead } from '$lib/profile-sums';
 import type { Show } from '$lib/ui/profile/shows';
 import { writeFolded, writeV8CpuProfile } from '@tromix/core/profile/write';
@@ -94,6 +95,8 @@ export interface ViewRequest {
   /** Picture in time order: the stretch in view, as parts of the selection, and pixels across. */
   zoom: { from: number; to: number };
   pixels: number;
+  /** Long idle stretches are as wide as they are long, too. */
+  isEven?: boolean;
   /** The selection is still moving: what is read afterwards, not looked at meanwhile, is left out. */
   moving: boolean;
 }
@@ -106,6 +109,8 @@ export interface ProfileView extends Pick<StackTree, 'nodeFrame' | 'nodeParent'>
   thinned: boolean;
   /** In time order: the rows in which each thread's name stands; none where there is one thread. */
   bands: { row: number; name: string }[];
+  /** In time order: idle stretches that are closed up. */
+  closed: ClosedStretch[];
   self: Float64Array;
   total: Float64Array;
   sum: number;
@@ -249,6 +254,7 @@ const service = {
       layout: picture.layout,
       thinned: picture.thinned,
       bands: picture.bands,
+      closed: picture.closed,
       self: picture.weights.self,
       total: picture.weights.total,
       sum: weights.sum,
@@ -413,11 +419,12 @@ interface Picture {
   layout: FlameLayout;
   thinned: boolean;
   bands: ProfileView['bands'];
+  closed: ClosedStretch[];
   unopened: number;
 }
 
 function pictureOf(whole: Profile, tree: ShapedTree, weights: Slice, request: ViewRequest): Picture {
-  const plain = { tree, weights, thinned: false, bands: [], unopened: 0 };
+  const plain = { tree, weights, thinned: false, bands: [], closed: [], unopened: 0 };
   if (request.show === 'leaves') {
     const callers = callersTree(tree, weights, request.frame);
     return {
@@ -433,24 +440,29 @@ function pictureOf(whole: Profile, tree: ShapedTree, weights: Slice, request: Vi
     const [from, to] = spans
       ? [spans[0], Math.min(spans[spans.length - 1], whole.durationNs)]
       : [0, whole.durationNs];
-    const { zoom, pixels } = request;
+    const { zoom, pixels, isEven } = request;
+    const window = { fromNs: from, toNs: to, thread };
+    const scale = isEven || includeIdle ? evenScale(window) : closedScale(whole, window);
+    const inView = { fromNs: scale.timeAt(zoom.from), toNs: scale.timeAt(zoom.to) };
+    const lengthNs = inView.toNs - inView.fromNs;
     const several = thread < 0 && whole.threads.length > 1;
     const { thinned, bands, ...layout } = (several ? layoutThreadsInTime : layoutInTime)(whole, tree, {
-      fromNs: from + zoom.from * (to - from),
-      toNs: from + zoom.to * (to - from),
+      ...inView,
       thread,
       includeIdle,
-      finest: 1 / Math.max(1, pixels)
+      finest: scale.nsOf((zoom.to - zoom.from) / Math.max(1, pixels)) / lengthNs
     });
-    // Its boxes are parts of what is in view; the picture wants parts of the selection.
+    // Its boxes are parts of the time in view; the picture wants parts of the selection.
     for (let box = 0; box < layout.x.length; box++) {
-      layout.x[box] = zoom.from + layout.x[box] * (zoom.to - zoom.from);
-      layout.width[box] *= zoom.to - zoom.from;
+      const x = scale.partAt(inView.fromNs + layout.x[box] * lengthNs);
+      layout.width[box] = scale.partAt(inView.fromNs + (layout.x[box] + layout.width[box]) * lengthNs) - x;
+      layout.x[box] = x;
     }
     return {
       ...plain,
       layout,
       thinned,
+      closed: scale.closed,
       bands: bands.map(({ thread: of, row }) => ({ row, name: whole.threads[of] }))
     };
   }

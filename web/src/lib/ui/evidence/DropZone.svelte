@@ -3,6 +3,7 @@
   import { formatBytes, formatCount, plural } from '@tromix/core/text/format';
   import { toast } from 'svelte-sonner';
   import { page } from '$app/state';
+  import { KINDS, READ_INTO_VIEWS } from '@tromix/core/evidence/kinds';
   import { aroundIt } from '$lib/evidence/in-scope';
   import { scopeWindow, type Scope } from '$lib/scope';
   import { changeScope, evidenceLink, viewLink } from '$lib/ui/shell/links';
@@ -115,10 +116,19 @@
       onchange={() => void take([...(field.files ?? [])]).then(() => (field.value = ''))}
     />
     <p class="text-ink-2">
-      A profile, a thread or heap dump, a crash report, OTLP traces (JSON, JSON lines, protobuf), or a log of
-      statements (PostgreSQL, MySQL slow log); plain or gzip.
+      Traces, a profile, a heap or thread dump, a crash, page loads, a load run, or a log of statements; plain
+      or gzip.
     </p>
   </div>
+  <details class="mt-2">
+    <summary class="text-ink-2">What is read of each</summary>
+    <dl class="mt-1 grid max-w-3xl grid-cols-[auto_minmax(0,1fr)] gap-x-3 gap-y-0.5">
+      {#each [...Object.values(READ_INTO_VIEWS), ...Object.values(KINDS)] as { label: kind, reads } (kind)}
+        <dt class="text-ink-3">{kind}</dt>
+        <dd>{reads}</dd>
+      {/each}
+    </dl>
+  </details>
   <details class="mt-2">
     <summary class="text-ink-2"
       >Say where a profile or a dump comes from, so that requests can open it</summary

@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Frame } from '@tromix/core/profile/model';
-  import { formatCount, formatShare } from '@tromix/core/text/format';
+  import { formatCount, formatDuration, formatShare } from '@tromix/core/text/format';
   import { preferences } from '$lib/ui/shell/preferences.svelte';
   import { boxAt, clampZoom, indexRows, ROW, trunkRows, WHOLE_ZOOM, zoomAt, type Zoom } from './flame-view';
   import { paintFlame, readPalette, type FlameView } from './flame-painter';
@@ -227,6 +227,16 @@
     }
   }
 
+  /** Idle stretches that are closed up, where they are in view, pixels from the left. */
+  const closed = $derived(
+    (view.closed ?? [])
+      .map(({ x, width: part, ns }) => ({
+        left: ((x - zoom.from) / (zoom.to - zoom.from)) * width,
+        px: Math.max(3, (part / (zoom.to - zoom.from)) * width),
+        ns
+      }))
+      .filter(({ left, px }) => left + px > 0 && left < width)
+  );
   const hoverFacts = $derived.by(() => {
     if (hovered < 0 || hovered >= view.layout.node.length) return null;
     const node = view.layout.node[hovered];
@@ -294,6 +304,15 @@
       ><span aria-hidden="true">▸</span>{formatCount(trunk)} frames that nearly every stack shares</button
     >
   {/if}
+  {#each closed as { left, px, ns }, i (i)}
+    <div
+      class="absolute inset-y-0 text-ink-3"
+      style:left="{left}px"
+      style:width="{px}px"
+      style:background="repeating-linear-gradient(135deg, var(--rule) 0 1px, transparent 1px 4px)"
+      title="Idle for {formatDuration(ns)}, closed up"
+    ></div>
+  {/each}
   {#if hoverFacts}
     <div
       class="pointer-events-none absolute pop z-20 max-w-md px-2.5 py-1.5"

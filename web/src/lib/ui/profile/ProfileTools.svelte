@@ -1,12 +1,13 @@
 <script lang="ts">
   import { sampleName, wholeName } from '@tromix/core/profile/units';
-  import { formatShare, plural } from '@tromix/core/text/format';
+  import { formatDuration, formatShare, plural } from '@tromix/core/text/format';
   import ActionMenu from '$lib/ui/kit/ActionMenu.svelte';
   import type { Action } from '$lib/ui/kit/actions';
   import SampleFilters from './SampleFilters.svelte';
   import ExportMenu from '$lib/ui/kit/ExportMenu.svelte';
   import Choices from '$lib/ui/kit/Choices.svelte';
   import type { ProfileScreen } from './profile-screen.svelte';
+  import { WHOLE_ZOOM } from './flame-view';
   import { actWords, type ProfileState } from './profile-state';
   import { SHOW_NAMES, type Show } from './shows';
 
@@ -51,6 +52,8 @@
       plural(view.samples, sampleName(opened)),
       read && `darker = more self${opened.unit === 'nanoseconds' ? ' time' : ''}`,
       view.thinned && 'thinned to pixels: zoom in',
+      view.closed.length > 0 &&
+        `${plural(view.closed.length, 'idle stretch', 'idle stretches')} closed up: ${formatDuration(view.closed.reduce((sum, { ns }) => sum + ns, 0))}`,
       view.show === 'leaves' &&
         view.unopened > 0 &&
         `${formatShare(view.unopened / (view.sum || 1))} too light to open`
@@ -157,7 +160,14 @@
   <span>fold</span>
   {#each toggles as { about, name, on, href: to } (name)}{@render toggle(about, name, on, to)}{/each}
   {#if opened && opened.durationNs > 0}<span>count</span>
-    {@render toggle('Count idle samples', 'idle', shown.idle, href({ idle: !shown.idle }))}{/if}
+    {@render toggle('Count idle samples', 'idle', shown.idle, href({ idle: !shown.idle }))}
+    {#if shown.show === 'time' && !shown.idle}
+      {@render toggle(
+        'Close idle stretches up',
+        'closed up',
+        !shown.even,
+        href({ even: !shown.even, zoom: WHOLE_ZOOM })
+      )}{/if}{/if}
   {#each chips as { text, about, href: to }, i (i)}
     <span class="chip">{text}<a href={to} aria-label="Take back: {about}">×</a></span>
   {/each}

@@ -21,7 +21,7 @@ export interface FlamePalette {
 export type FlameView = Pick<
   ProfileView,
   'layout' | 'nodeFrame' | 'nodeParent' | 'self' | 'total' | 'sum' | 'tookMs'
-> & { bands?: ProfileView['bands'] };
+> & { bands?: ProfileView['bands']; closed?: ProfileView['closed'] };
 
 export interface FlamePicture {
   opened: { frames: readonly Frame[] };

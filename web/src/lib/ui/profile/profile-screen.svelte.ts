@@ -131,6 +131,7 @@ export class ProfileScreen {
       file: shown.file,
       zoom: inTime ? this.#wish.zoom : WHOLE_ZOOM,
       pixels: inTime ? this.pixels : 0,
+      isEven: shown.even,
       moving: this.dragged !== null
     });
   }

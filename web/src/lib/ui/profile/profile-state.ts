@@ -74,6 +74,8 @@ const PARAMS = defineParams({
   thread: integer(-1),
   labels: labels(),
   idle: flag(),
+  /** In time order, idle stretches are not closed up. */
+  even: flag(),
   foldRecursion: flag('recursion', 'folded'),
   acts: acts(),
   /** Name of the function whose calls are merged; '' for none. */

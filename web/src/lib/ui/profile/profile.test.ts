@@ -29,6 +29,7 @@ const states: fc.Arbitrary<ProfileState> = fc.record({
     maxLength: 3
   }),
   idle: fc.boolean(),
+  even: fc.boolean(),
   foldRecursion: fc.boolean(),
   acts: fc.array(
     fc.record({

@@ -6,12 +6,16 @@
     columns: { key: string; name: string }[];
     shown: readonly string[];
     ontoggle: (key: string) => void;
+    /** What they are columns of, where a page has several tables. */
+    of?: string;
   }
-  let { columns, shown, ontoggle }: Props = $props();
+  let { columns, shown, ontoggle, of = '' }: Props = $props();
 </script>
 
 <DropdownMenu.Root>
-  <DropdownMenu.Trigger class="button border-rule text-ink-2">Columns</DropdownMenu.Trigger>
+  <DropdownMenu.Trigger class="button border-rule text-ink-2" aria-label={of ? `Columns of ${of}` : undefined}
+    >Columns</DropdownMenu.Trigger
+  >
   <DropdownMenu.Portal>
     <DropdownMenu.Content class="pop max-h-[60vh] min-w-48 overflow-y-auto py-1" align="end" sideOffset={4}>
       {#each columns as { key, name } (key)}

@@ -165,9 +165,12 @@
     const from = event.target === scroller ? focused - step : focused;
     focused = Math.min(sorted.length - 1, Math.max(0, from + step));
     if (!short) $virtualizer.scrollToIndex(focused);
-    requestAnimationFrame(() =>
-      requestAnimationFrame(() => scroller?.querySelector<HTMLElement>(`[data-index="${focused}"]`)?.focus())
-    );
+    const rowOf = (): HTMLElement | null | undefined =>
+      scroller?.querySelector<HTMLElement>(`[data-index="${focused}"]`);
+    const row = rowOf();
+    // A row out of sight is drawn first.
+    if (row) row.focus({ preventScroll: !short });
+    else requestAnimationFrame(() => requestAnimationFrame(() => rowOf()?.focus()));
   }
 
   const LEAST = 36;
@@ -220,12 +223,14 @@
   {#if head}{@render head()}{/if}
   <span class="ml-auto flex flex-none gap-1.5">
     {#if sought}<TableFilter
+        of={label}
         columns={words}
         onadd={(condition) => limit([...conditions, condition].map(writeCondition))}
       />{/if}
     {#if !columnsChosen && allColumns.length > 3 && rows.length > 1}<ColumnMenu
         columns={allColumns.slice(1).map(({ key, title }) => ({ key, name: title }))}
         shown={columns.map(({ key }) => key)}
+        of={label}
         ontoggle={toggle}
       />{/if}
     <button class="button border-rule text-ink-2" onclick={() => copyText(written(toTsv))}>Copy</button>

@@ -9,8 +9,10 @@
     /** Columns of words. */
     columns: Column<Row>[];
     onadd: (condition: AttributeCondition) => void;
+    /** The table. */
+    of: string;
   }
-  let { columns, onadd }: Props = $props();
+  let { columns, onadd, of }: Props = $props();
 
   let open = $state(false);
   let name = $state('');
@@ -29,7 +31,9 @@
 </script>
 
 <Popover.Root bind:open>
-  <Popover.Trigger class="button border-rule text-ink-2"><FilterIcon size={12} /> Filter</Popover.Trigger>
+  <Popover.Trigger class="button border-rule text-ink-2" aria-label="Filter {of}"
+    ><FilterIcon size={12} /> Filter</Popover.Trigger
+  >
   <Popover.Portal>
     <Popover.Content class="pop w-72 p-3" align="end" sideOffset={4}>
       <form class="grid gap-2" onsubmit={add}>
