@@ -18,7 +18,7 @@ function profileOf(samples: readonly [number, number, boolean][], threads?: read
     sampleNode: Int32Array.from(samples, ([, , idle]) => Number(idle)),
     sampleTime: Float64Array.from(samples, ([from]) => from),
     sampleWeight: Float64Array.from(samples, ([, length]) => length),
-    ...(threads && { sampleThread: Int32Array.from(threads), threads: ['a', 'b'] })
+    ...(threads && { sampleThread: Uint16Array.from(threads), threads: ['a', 'b'] })
   };
 }
 const window = { fromNs: 0, toNs: 1000, thread: -1 };
@@ -30,7 +30,7 @@ describe('a scale of time', () => {
         [0, 100, false],
         [100, 500, true],
         [600, 200, false],
-        [810, 90, false]
+        [800.1, 99.9, false]
       ]),
       window
     );

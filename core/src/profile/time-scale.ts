@@ -1,4 +1,4 @@
-import { lowerBound } from '../binary-search';
+import { lowerBound, lowerBoundBy } from '../binary-search';
 import type { Profile } from './model';
 
 /** A stretch in which nothing ran, closed up: where it stands, and how long it was. */
@@ -28,9 +28,10 @@ export interface ScaledWindow {
 export const evenScale = ({ fromNs, toNs }: ScaledWindow): TimeScale => scaleOf(fromNs, toNs, []);
 
 /** Idle stretches of so much of the window are closed up. */
-const LEAST_CLOSED = 0.02;
-/** Part of the width that is left of each. */
+const LEAST_CLOSED = 0.0005;
+/** Part of the width that is left of each, and of all together, at most. */
 const CLOSED_WIDTH = 0.008;
+const ALL_CLOSED = 0.25;
 
 /** A window with its long idle stretches closed up: those in which no thread of it ran, or nothing was sampled. */
 export function closedScale(profile: Profile, window: ScaledWindow): TimeScale {
@@ -62,23 +63,26 @@ function* busyIn(profile: Profile, { fromNs, toNs, thread }: ScaledWindow): Gene
   }
 }
 
-/** @param idle stretches to be closed up, in order, apart from each other */
+/** @param idle stretches that may be closed up, in order, apart from each other; those that would be wider then stay as they are */
 function scaleOf(fromNs: number, toNs: number, idle: readonly [from: number, to: number][]): TimeScale {
+  const width = Math.min(CLOSED_WIDTH, ALL_CLOSED / Math.max(1, idle.length));
   const idleNs = idle.reduce((sum, [from, to]) => sum + to - from, 0);
   /** Parts of the width of a nanosecond that is not closed up. */
-  const density = (1 - idle.length * CLOSED_WIDTH) / Math.max(1, toNs - fromNs - idleNs);
+  const density = (1 - idle.length * width) / Math.max(1, toNs - fromNs - idleNs);
+  const narrower = idle.filter(([from, to]) => (to - from) * density > width);
+  if (narrower.length < idle.length) return scaleOf(fromNs, toNs, narrower);
   const ends: { ns: number; part: number }[] = [{ ns: fromNs, part: 0 }];
   const closed = idle.map(([from, to]): ClosedStretch => {
     const before = ends.at(-1)!;
     const x = before.part + (from - before.ns) * density;
-    ends.push({ ns: from, part: x }, { ns: to, part: x + CLOSED_WIDTH });
-    return { x, width: CLOSED_WIDTH, ns: to - from };
+    ends.push({ ns: from, part: x }, { ns: to, part: x + width });
+    return { x, width, ns: to - from };
   });
   ends.push({ ns: toNs, part: 1 });
   /** A value of one kind as one of the other, between the two ends around it. */
   const between = (value: number, of: 'ns' | 'part', as: 'ns' | 'part'): number => {
-    let at = 1;
-    while (at < ends.length - 1 && ends[at][of] < value) at++;
+    const found = lowerBoundBy(ends.length, (i) => ends[i][of], value);
+    const at = Math.min(ends.length - 1, Math.max(1, found));
     const [a, b] = [ends[at - 1], ends[at]];
     const length = b[of] - a[of];
     return length <= 0 ? b[as] : a[as] + ((value - a[of]) / length) * (b[as] - a[as]);

@@ -290,7 +290,7 @@
     legend={[
       { name: 'p95', colour: 'var(--pen)', line: 'solid' },
       { name: 'median', colour: 'var(--pen)', line: 'dashed' },
-      { name: 'requests of a cell, darker = more', colour: 'var(--steer)' }
+      { name: 'requests of a cell, stronger = more', colour: 'var(--steer)' }
     ]}
   />
   <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->

@@ -232,10 +232,11 @@
     (view.closed ?? [])
       .map(({ x, width: part, ns }) => ({
         left: ((x - zoom.from) / (zoom.to - zoom.from)) * width,
-        px: Math.max(3, (part / (zoom.to - zoom.from)) * width),
+        px: (part / (zoom.to - zoom.from)) * width,
         ns
       }))
-      .filter(({ left, px }) => left + px > 0 && left < width)
+      // Of hundreds none could be told from the next: the tools say how many there are.
+      .filter(({ left, px }) => left + px > 0 && left < width && px >= 2)
   );
   const hoverFacts = $derived.by(() => {
     if (hovered < 0 || hovered >= view.layout.node.length) return null;

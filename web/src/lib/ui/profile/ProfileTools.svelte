@@ -50,7 +50,7 @@
       found &&
         `${plural(found.size, 'function')}, ${formatShare(screen.foundShare)} of the ${wholeName(opened)} selected`,
       plural(view.samples, sampleName(opened)),
-      read && `darker = more self${opened.unit === 'nanoseconds' ? ' time' : ''}`,
+      read && `stronger tint = more self${opened.unit === 'nanoseconds' ? ' time' : ''}`,
       view.thinned && 'thinned to pixels: zoom in',
       view.closed.length > 0 &&
         `${plural(view.closed.length, 'idle stretch', 'idle stretches')} closed up: ${formatDuration(view.closed.reduce((sum, { ns }) => sum + ns, 0))}`,
