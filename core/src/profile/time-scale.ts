@@ -1,5 +1,6 @@
 import { lowerBound, lowerBoundBy } from '../binary-search';
 import type { Profile } from './model';
+import { longest } from './slice';
 
 /** A stretch in which nothing ran, closed up: where it stands, and how long it was. */
 export interface ClosedStretch {
@@ -53,7 +54,7 @@ function* busyIn(profile: Profile, { fromNs, toNs, thread }: ScaledWindow): Gene
   const { sampleNode, sampleTime, sampleWeight, sampleThread, nodeFrame, frames } = profile;
   const isIdle = Array.from(frames, ({ kind }) => kind === 'idle');
   // An earlier sample may reach in.
-  const reach = sampleThread ? sampleWeight.reduce((longest, weight) => Math.max(longest, weight), 0) : 0;
+  const reach = sampleThread ? longest(sampleWeight) : 0;
   for (let i = Math.max(0, lowerBound(sampleTime, fromNs - reach) - 1); i < sampleNode.length; i++) {
     if (sampleTime[i] >= toNs) return;
     if (isIdle[nodeFrame[sampleNode[i]]] || (thread >= 0 && sampleThread && sampleThread[i] !== thread))

@@ -33,7 +33,13 @@ import {
   type ScopeSums
 } from '@tromix/core/profile/sums/scope-sums';
 import { cpuStrip, originsOverTime, type OriginsOverTime } from '@tromix/core/profile/strip';
-import { closedScale, evenScale, type ClosedStretch } from '@tromix/core/profile/time-scale';
+import {
+  closedScale,
+  evenScale,
+  type ClosedStretch,
+  type ScaledWindow,
+  type TimeScale
+} from '@tromix/core/profile/time-scale';
 import type { SumsHead } from '$lib/profile-sums';
 import type { Show } from '$lib/ui/profile/shows';
 import { writeFolded, writeV8CpuProfile } from '@tromix/core/profile/write';
@@ -423,6 +429,22 @@ interface Picture {
   unopened: number;
 }
 
+/** The scale that was asked for last: it stays while a picture is zoomed, and looks at every sample. */
+let lastScale: { of: Profile; window: ScaledWindow; scale: TimeScale } | undefined;
+function closedScaleOf(of: Profile, window: ScaledWindow): TimeScale {
+  const { fromNs, toNs, thread } = window;
+  const last = lastScale;
+  if (
+    last?.of === of &&
+    last.window.fromNs === fromNs &&
+    last.window.toNs === toNs &&
+    last.window.thread === thread
+  )
+    return last.scale;
+  lastScale = { of, window, scale: closedScale(of, window) };
+  return lastScale.scale;
+}
+
 function pictureOf(whole: Profile, tree: ShapedTree, weights: Slice, request: ViewRequest): Picture {
   const plain = { tree, weights, thinned: false, bands: [], closed: [], unopened: 0 };
   if (request.show === 'leaves') {
@@ -442,7 +464,7 @@ function pictureOf(whole: Profile, tree: ShapedTree, weights: Slice, request: Vi
       : [0, whole.durationNs];
     const { zoom, pixels, isEven } = request;
     const window = { fromNs: from, toNs: to, thread };
-    const scale = isEven || includeIdle ? evenScale(window) : closedScale(whole, window);
+    const scale = isEven || includeIdle ? evenScale(window) : closedScaleOf(whole, window);
     const inView = { fromNs: scale.timeAt(zoom.from), toNs: scale.timeAt(zoom.to) };
     const lengthNs = inView.toNs - inView.fromNs;
     const several = thread < 0 && whole.threads.length > 1;

@@ -105,9 +105,9 @@
         if (!dragged) return;
         const timeAt = (px: number): number =>
           Math.round(Number(drawn.convertFromPixel({ xAxisIndex: 0 }, px)));
-        const { from: since, to: until } = { from: timeAt(dragged.from), to: timeAt(dragged.to) };
+        const window = { from: timeAt(dragged.from), to: timeAt(dragged.to) };
         dragged = null;
-        void changeScope({ from: since, to: until }, currentScope().from !== undefined);
+        void changeScope(window, currentScope().from !== undefined);
       }
     });
   }

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import ComparisonField from '$lib/ui/kit/ComparisonField.svelte';
   import { resource } from '$lib/ui/frame/resource.svelte';
   import { send } from '$lib/ui/frame/send';
   import { Popover } from 'bits-ui';
@@ -7,7 +8,7 @@
   import { REQUEST_RULES } from '@tromix/core/findings/request-rules';
   import type { AttributeName } from '$lib/server/queries/attributes';
   import type { NamedGroup } from '$lib/server/queries/names-by-id';
-  import { COMPARISONS, conditionWords, withCondition, type Comparison } from '$lib/attribute-condition';
+  import { conditionWords, withCondition, type Comparison } from '$lib/attribute-condition';
   import { changeScope } from '$lib/ui/shell/links';
   import type { Scope } from '$lib/scope';
 
@@ -136,14 +137,7 @@
               >{#each names as one (one.name)}<option value={one.name}>{one.values} values</option
                 >{/each}</datalist
             >
-            <label class="grid grid-cols-[80px_1fr] items-center"
-              >Comparison
-              <select class="field" bind:value={comparison}>
-                {#each Object.entries(COMPARISONS) as [sign, words] (sign)}<option value={sign}
-                    >{words}</option
-                  >{/each}
-              </select></label
-            >
+            <ComparisonField bind:value={comparison} />
             {#if comparison.startsWith('!')}<p class="text-[11px] text-ink-3">
                 Requests without the attribute match, too.
               </p>{/if}

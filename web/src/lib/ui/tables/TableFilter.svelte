@@ -1,7 +1,8 @@
 <script lang="ts" generics="Row">
+  import ComparisonField from '$lib/ui/kit/ComparisonField.svelte';
   import { Popover } from 'bits-ui';
   import FilterIcon from '@lucide/svelte/icons/list-filter';
-  import { COMPARISONS, type AttributeCondition, type Comparison } from '$lib/attribute-condition';
+  import { type AttributeCondition, type Comparison } from '$lib/attribute-condition';
   import type { Column } from './columns';
 
   /** A form for one more condition on the texts of a table. */
@@ -43,13 +44,7 @@
             {#each columns as { key, title } (key)}<option value={key}>{title}</option>{/each}
           </select></label
         >
-        <label class="grid grid-cols-[80px_1fr] items-center"
-          >Comparison
-          <select class="field" bind:value={comparison}>
-            {#each Object.entries(COMPARISONS) as [sign, words] (sign)}<option value={sign}>{words}</option
-              >{/each}
-          </select></label
-        >
+        <ComparisonField bind:value={comparison} />
         <label class="grid grid-cols-[80px_1fr] items-center"
           >Text
           <input class="min-w-0 field num" bind:value /></label
