@@ -70,7 +70,7 @@ test('from an endpoint to the function that is slower since a release, its line,
   // The two releases, one over the other.
   await finding.getByRole('link', { name: 'Show the difference' }).click();
   await expect(page.getByTestId('flame')).toBeVisible();
-  await expect(reading).toContainText(/8\.1: .* recorded,\s+[\d.]+ requests\.\s+8\.2: .* recorded/);
+  await expect(reading).toContainText(/8\.1: .* recorded,\s+[\d.\s]+ requests\.\s+8\.2: .* recorded/);
   await expect(page.getByRole('option', { name: /StampError/ })).toContainText('▲');
   await page.goBack();
 
@@ -83,6 +83,7 @@ test('from an endpoint to the function that is slower since a release, its line,
 
   // Its calls, in the process that runs now.
   await page.getByRole('link', { name: 'From the root' }).click();
+  await expect(page.getByTestId('flame')).toBeVisible();
   await page.getByLabel('Search functions').fill('parseStamp');
   await page.getByRole('option', { name: /parseStamp/ }).click();
   await page

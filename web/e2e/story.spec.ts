@@ -45,7 +45,7 @@ test('brushing the CPU strip weighs everything anew', async ({ page }) => {
     .click();
   const functions = page.getByRole('listbox', { name: /Functions/ });
   await expect(functions.getByRole('option').first()).toBeVisible();
-  const samples = page.getByText(/samples? · darker/);
+  const samples = page.getByText(/samples? · stronger/);
   const before = await samples.textContent();
   const strip = (await page.getByTestId('cpu-strip').boundingBox())!;
   await page.mouse.move(strip.x + 200, strip.y + 30);

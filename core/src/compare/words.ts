@@ -2,7 +2,7 @@ import { formatCount, formatDuration, formatShare, plural } from '../text/format
 import type { Sides } from '../sides';
 import type { Comparison, SideNote } from './comparison';
 import type { DifferenceLine } from './difference-ledger';
-import { LEAST_SAMPLES, type Change, type HowSure, type Statistic } from './how-sure';
+import { asked, LEAST_SAMPLES, type Change, type HowSure, type Statistic } from './how-sure';
 
 const NAMES: Record<Statistic, string> = { median: 'median', p95: 'p95' };
 /** With four times the requests half the change can be seen: chance shrinks with the root of their number. */
@@ -16,7 +16,13 @@ export function verdictSentence({ sure, figures }: Pick<Comparison, 'sure' | 'fi
   if (verdict === 'too few')
     return `Too few requests to tell: ${formatCount(count.before)} and ${formatCount(count.after)}, and each side needs ${LEAST_SAMPLES}.`;
   if (about === null)
-    return `No clear change: ${changeWords('median', sure.changes.median!)}. ${visibleWords(sure)}`.trim();
+    return [
+      `No clear change: ${changeWords('median', sure.changes.median!)}.`,
+      whyUnclear(sure),
+      visibleWords(sure)
+    ]
+      .filter(Boolean)
+      .join(' ');
   const clear = `Clearly ${verdict}: ${changeWords(about, sure.changes[about]!)}.`;
   return about === 'median'
     ? `${clear} A request of B is faster than one of A in ${formatShare(sure.faster!)} of pairs.`
@@ -54,10 +60,24 @@ export function sureSentences({
   const slow = changes.p95
     ? `${p95.slice(0, -1)}: ${confidence(changes.p95)}.`
     : `${p95} Too few requests to say how sure that is.`;
-  if (about === null) return [median, visibleWords(sure), slow, counted].filter(Boolean);
+  if (about === null) return [median, whyUnclear(sure), visibleWords(sure), slow, counted].filter(Boolean);
   return about === 'median'
     ? [median, pairs, slow, counted]
-    : [slow, `The median shows no clear change: ${confidence(changes.median!)}.`, pairs, counted];
+    : [
+        slow,
+        `The median shows no clear change: ${confidence(changes.median!)}.`,
+        whyUnclear(sure),
+        pairs,
+        counted
+      ].filter(Boolean);
+}
+
+/** What a median that looks changed lacks for being called so: few requests must show it more clearly than 95 %. */
+function whyUnclear({ changes, effective, p }: HowSure): string {
+  const { low, high } = changes.median!.differenceWithin;
+  if (low <= 0 && high >= 0) return '';
+  const { level, p: most } = asked(Math.min(effective.before, effective.after));
+  return `That is not called clear yet: ${formatShare(level)} confidence is asked for, and that chance alone orders them like this in less than ${formatShare(most)} of cases (here ${formatShare(p!)}).`;
 }
 
 /** `5.6 times as fast, with 95 % confidence 5.2 to 6 times`, or the shares by which it changed. */
