@@ -11,8 +11,15 @@ interface LayoutShift extends PerformanceEntry {
   sources: { node: Node | null; previousRect: Rect; currentRect: Rect }[];
 }
 
+/** Of a computer that is slower than most: what comes late moves what is there, and on a fast one all of it comes at once. */
+const SLOWER = 4;
+/** So long its answer to a click takes at most. */
+const ANSWER_MS = 1000;
+
 /** Notes what moves on a page without anybody’s doing, as the browser itself tells it. To be called before a page is opened. */
 export async function noteMoves(page: Page): Promise<void> {
+  const session = await page.context().newCDPSession(page);
+  await session.send('Emulation.setCPUThrottlingRate', { rate: SLOWER });
   await page.addInitScript(() => {
     const moves: string[] = [];
     Object.assign(window, { moves });
@@ -35,3 +42,9 @@ export async function noteMoves(page: Page): Promise<void> {
 
 export const movesOf = (page: Page): Promise<string[]> =>
   page.evaluate(() => (window as unknown as { moves: string[] }).moves);
+
+/** Forgets what moved so far: on the slowed-down computer the answer to a click may come later than the half second in which moves are the user’s doing. */
+export async function forgetMoves(page: Page): Promise<void> {
+  await page.waitForTimeout(ANSWER_MS);
+  await page.evaluate(() => void (window as unknown as { moves?: string[] }).moves?.splice(0));
+}

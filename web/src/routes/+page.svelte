@@ -2,11 +2,12 @@
   import Hint from '$lib/ui/kit/Hint.svelte';
   import NoData from '$lib/ui/shell/NoData.svelte';
   import { goto } from '$app/navigation';
+  import { page } from '$app/state';
   import { eachSide, type Sides } from '@tromix/core/sides';
   import { changeRank } from '@tromix/core/stats/rank-test';
   import { formatCount, formatShare, plural } from '@tromix/core/text/format';
   import type { Scope } from '$lib/scope';
-  import type { OverviewRow, RowKind, RowRank } from '$lib/server/queries/overview';
+  import type { Overview, OverviewRow, RowKind, RowRank } from '$lib/server/queries/overview';
   import { toCsv } from '@tromix/core/text/csv';
   import { saveText } from '$lib/ui/kit/save-text';
   import Choices from '$lib/ui/kit/Choices.svelte';
@@ -16,6 +17,7 @@
   import LedgerOverTime from '$lib/ui/ledger/LedgerOverTime.svelte';
   import OverviewTable from '$lib/ui/overview/OverviewTable.svelte';
   import { overviewReading } from '$lib/ui/overview/overview-reading';
+  import { SteadyOrder } from '$lib/ui/kit/steady-order';
   import { shortTime } from '$lib/ui/kit/time';
   import SideFigures from '$lib/ui/overview/SideFigures.svelte';
   import { copyText, type Action } from '$lib/ui/kit/actions';
@@ -68,6 +70,11 @@
   const DEFAULTS = { rows: 'endpoints', rank: 'total', against: 'auto' };
   const chosen = (change: Partial<typeof DEFAULTS>): string =>
     choiceLink('/', { rows: data.kind, rank, against: data.against, ...change }, DEFAULTS);
+
+  /** Live figures rank the findings anew again and again: those that are read stay where they are. */
+  const order = new SteadyOrder();
+  const findingKey = ({ rule, service, endpoint, subject }: Overview['findings'][number]): string =>
+    JSON.stringify([rule, service, endpoint, subject]);
 
   const flag = $derived(
     overview.turn.kind === 'release'
@@ -157,7 +164,7 @@
   {/snippet}
   {#snippet reading()}
     {#each overviewReading(overview) as sentence, i (i)}<Sentence text={sentence} />{/each}
-    {#each overview.findings as finding (JSON.stringify( [finding.rule, finding.service, finding.endpoint, finding.subject] ))}
+    {#each order.of(page.url.search, overview.findings, findingKey) as finding (findingKey(finding))}
       <FoundFinding {finding} />
     {/each}
     {#if overview.findings.length > 0}

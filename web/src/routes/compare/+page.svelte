@@ -154,7 +154,8 @@
             onclick={() => data.scopes && void openCaseOfSides(data.scopes)}>Open a case</button
           >{/if}
       </div>
-      <div class="mt-0.5 text-pretty text-ink-2" aria-live="polite">
+      <!-- Room for what is said once it is worked out: what stands below does not move. -->
+      <div class="mt-0.5 min-h-[3lh] text-pretty text-ink-2" aria-live="polite">
         {#if client?.error}<p class="text-alarm" role="alert">{client.error}</p>
         {:else if sure || isEmpty}{said.join(' ')}
         {:else}

@@ -78,13 +78,15 @@ describe('a case', () => {
 
   it('comes without its pictures where they are asked for one by one', async () => {
     const id = 'beefbeefbeefbeef';
-    const picture = '<svg xmlns="http://www.w3.org/2000/svg"/>';
+    const picture =
+      '<svg xmlns="http://www.w3.org/2000/svg" width="820" height="120.5" viewBox="0 0 9 9"><rect width="5"/></svg>';
+    const unsized = entry(9, { pin: { ...pinned.pin!, picture: '<svg><rect width="5" height="5"/></svg>' } });
     const drawn = entry(7, { pin: { ...pinned.pin!, picture } });
-    const pictures = { ...one, id, entries: [drawn, entry(8)] };
+    const pictures = { ...one, id, entries: [drawn, entry(8), unsized] };
     await writer.change('openCase', pictures, keptBy(pictures));
     expect(await caseWithoutPictures(id)).toMatchObject({
-      one: { entries: [{ pin: { sentence: 'It is slow.', picture: '' } }, { pin: null }] },
-      pictured: [drawn.id]
+      one: { entries: [{ pin: { sentence: 'It is slow.', picture: '' } }, { pin: null }, {}] },
+      pictured: { [drawn.id]: { width: 820, height: 120.5 }, [unsized.id]: { width: 0, height: 0 } }
     });
     expect(await pictureOf(id, drawn.id)).toBe(picture);
     expect(await pictureOf(id, entry(8).id)).toBe('');

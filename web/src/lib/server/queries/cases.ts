@@ -35,16 +35,34 @@ interface StoredEntry {
 /** One case with its entries in their order; null for none. */
 export const caseOf = (id: string): Promise<Case | null> => readCase(id, 'pin');
 
-/** The same without the pictures of its pins, which are most of it, and which entries have one. */
-export async function caseWithoutPictures(id: string): Promise<{ one: Case; pictured: string[] } | null> {
+/** How large a picture says it is, pixels; zeros where it does not say. */
+export interface PictureSize {
+  width: number;
+  height: number;
+}
+
+/** The same without the pictures of its pins, which are most of it, but with the size of each, by entry. */
+export async function caseWithoutPictures(
+  id: string
+): Promise<{ one: Case; pictured: Record<string, PictureSize> } | null> {
   const [one, pictured] = await Promise.all([
     readCase(id, `iif(pin = '', '', json_remove(pin, '$.picture'))`),
-    select<{ id: string }>(
-      `SELECT id FROM case_entries WHERE case_id = ? AND pin <> '' AND json_extract(pin, '$.picture') <> ''`,
+    select<{ id: string; begin: string }>(
+      `SELECT id, substr(json_extract(pin, '$.picture'), 1, 1000) AS begin FROM case_entries
+        WHERE case_id = ? AND pin <> '' AND json_extract(pin, '$.picture') <> ''`,
       [id]
     )
   ]);
-  return one && { one, pictured: pictured.map((entry) => entry.id) };
+  return (
+    one && { one, pictured: Object.fromEntries(pictured.map((entry) => [entry.id, sizeOf(entry.begin)])) }
+  );
+}
+
+/** The size in the first tag of an SVG. */
+function sizeOf(begin: string): PictureSize {
+  const [tag] = /<svg[^>]*/.exec(begin) ?? [''];
+  const said = (name: string): number => Number(new RegExp(` ${name}="([\\d.]+)"`).exec(tag)?.[1] ?? 0);
+  return { width: said('width'), height: said('height') };
 }
 
 /** @param pin how a pin is selected, in SQL */

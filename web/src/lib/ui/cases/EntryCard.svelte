@@ -3,6 +3,7 @@
   import { dragHandle } from 'svelte-dnd-action';
   import { invalidate } from '$app/navigation';
   import type { Entry } from '@tromix/core/case/case';
+  import type { PictureSize } from '$lib/server/queries/cases';
   import { send, sendAndSay } from '$lib/ui/frame/send';
   import MoreButton from '$lib/ui/kit/MoreButton.svelte';
   import type { Action } from '$lib/ui/kit/actions';
@@ -16,7 +17,8 @@
   interface Props {
     caseId: string;
     entry: Entry;
-    hasPicture: boolean;
+    /** How large its picture is; none for none. */
+    picture: PictureSize | undefined;
     nowMs: number;
     /** Moves it among the others; null where it cannot go further. */
     onup: (() => void) | null;
@@ -24,7 +26,7 @@
     /** Opens the menu that all entries share. */
     onmenu: (event: MouseEvent, actions: Action[]) => void;
   }
-  let { caseId, entry, hasPicture, nowMs, onup, ondown, onmenu }: Props = $props();
+  let { caseId, entry, picture, nowMs, onup, ondown, onmenu }: Props = $props();
   const pin = $derived(entry.pin);
   let saver = $state.raw<NoteSaver | null>(null);
 
@@ -81,7 +83,13 @@
     { name: 'Take it out', run: () => void remove() }
   ]);
   const from = $derived(pin ? (viewOf(pin.address.split('?')[0])?.name ?? 'the view') : '');
-  const picture = $derived(hasPicture ? `/api/cases/${caseId}/entries/${entry.id}/picture` : '');
+  const MAX_PICTURE_HEIGHT = 256;
+  /** It has its room before it is there. */
+  const room = $derived.by(() => {
+    if (!picture || picture.width * picture.height === 0) return '';
+    const width = Math.min(picture.width, (MAX_PICTURE_HEIGHT * picture.width) / picture.height);
+    return `aspect-ratio: ${picture.width} / ${picture.height}; width: min(100%, ${width}px)`;
+  });
 </script>
 
 <li
@@ -159,7 +167,8 @@
         <div class="flex flex-wrap items-center gap-x-5 gap-y-1.5">
           {#if picture}<img
               class="max-h-64 max-w-full"
-              src={picture}
+              style={room}
+              src="/api/cases/{caseId}/entries/{entry.id}/picture"
               alt={pin.sentence}
               loading="lazy"
               decoding="async"

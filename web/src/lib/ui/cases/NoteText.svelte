@@ -10,7 +10,12 @@
 {#if rendered.value}
   <!-- eslint-disable-next-line svelte/no-at-html-tags -- rendered without HTML of its own, and sanitised: see render-note.ts -->
   <div class="note">{@html rendered.value}</div>
-{:else}<p class="whitespace-pre-wrap">{source}</p>{/if}
+{:else}
+  <!-- As high as it will be, in most cases: what stands below does not move. -->
+  <div class="note">
+    {#each source.split(/\n{2,}/) as paragraph, i (i)}<p class="whitespace-pre-wrap">{paragraph}</p>{/each}
+  </div>
+{/if}
 
 <style>
   .note :global(p),

@@ -75,20 +75,20 @@
           </li>
         {/if}
       </ul>
-      {#if isTold(cause) && aids.value}
-        {@const covering = coveringFor(cause)}
-        <p class="mt-1 ml-7 flex flex-wrap gap-1.5">
-          {#each covering as one (one.id)}
+      {#if isTold(cause)}
+        <!-- What is known of those moments comes later, and has its line. -->
+        <p class="mt-1 ml-7 flex min-h-6 flex-wrap items-center gap-1.5">
+          {#each aids.value ? coveringFor(cause) : [] as one (one.id)}
             <a class="button" href={evidenceLink(one)}
               >{one.kind === 'profile' ? 'Profile' : 'Thread dump'} of {one.service || 'a process'}, {shortTime(
                 one.startedAtUs / 1000
               )}: while {plural(one.requests, 'request')} of B ran</a
             >
           {:else}
-            <span class="text-ink-3"
-              >No {OF_PROFILES.has(cause.kind) ? 'profile' : 'thread dump'} was taken while requests of B ran.
-              <a class="underline" href="/recorder">Record one</a></span
-            >
+            {#if aids.value}<span class="text-ink-3"
+                >No {OF_PROFILES.has(cause.kind) ? 'profile' : 'thread dump'} was taken while requests of B ran.
+                <a class="underline" href="/recorder">Record one</a></span
+              >{/if}
           {/each}
         </p>
       {/if}

@@ -69,16 +69,18 @@
       >
     {/if}
   </section>
-  {#if change.state === 'gone'}
-    <PredictionCard
-      finding={{ rule: change.rule, subject: change.subject }}
-      {sure}
-      {scopes}
-      {query}
-      others={gone - 1}
-    />
-  {/if}
 {/each}
 {#if findings.length > shown.length}
   <button class="button" onclick={onall}>{findings.length - shown.length} more</button>
 {/if}
+<!-- Below them: what was measured is known later, and would push the findings away. -->
+{#each shown.filter(({ state }) => state === 'gone') as { rule, subject } (JSON.stringify([rule, subject]))}
+  <PredictionCard
+    finding={{ rule, subject }}
+    title={nameOf(rule)}
+    {sure}
+    {scopes}
+    {query}
+    others={gone - 1}
+  />
+{/each}

@@ -42,7 +42,9 @@
       {#each items as item (item.id)}<option value={item.id}>{evidenceName(item, more(item))}</option>{/each}
     </select>
   {/each}
-  {#if chosen.before && chosen.after}
-    <a class="button" href={withSides({ before: chosen.after.id, after: chosen.before.id })}>Swap</a>
-  {/if}
+  <!-- Its room is there from the start: the line would break once both are chosen. -->
+  <a
+    class={['button', !(chosen.before && chosen.after) && 'invisible']}
+    href={withSides({ before: chosen.after?.id, after: chosen.before?.id })}>Swap</a
+  >
 </span>

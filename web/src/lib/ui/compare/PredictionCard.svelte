@@ -11,6 +11,8 @@
   /** What the removal of a finding was to give, held against what was measured. */
   interface Props {
     finding: { rule: string; subject: string };
+    /** What the finding is called. */
+    title: string;
     sure: HowSure | null;
     scopes: Sides<Scope>;
     /** The comparison as an address has it. */
@@ -18,7 +20,7 @@
     /** Other findings that went with it: what was measured is of all of them. */
     others: number;
   }
-  let { finding, sure, scopes, query, others }: Props = $props();
+  let { finding, title, sure, scopes, query, others }: Props = $props();
   interface Answer {
     prediction: Prediction | null;
     kept: PredictionState | null;
@@ -62,7 +64,7 @@
     style:border-left-color={judged === 'slower than predicted' ? 'var(--alarm)' : 'var(--ink-3)'}
     aria-label="Prediction"
   >
-    <h4 class="font-semibold">{TITLES[judged]}</h4>
+    <h4 class="font-semibold">{TITLES[judged]}: {title}</h4>
     <p class="mt-0.5 text-pretty">
       Of the median of {formatDuration(prediction.beforeNs)}, {formatDurationRange(
         prediction.within.low,

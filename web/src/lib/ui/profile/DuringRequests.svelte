@@ -119,40 +119,43 @@
 </script>
 
 <div class="flex min-h-0 flex-1 flex-col bg-sheet" data-testid="during-requests">
-  <Asking of={busy} doing="Adding up the CPU of these requests…" />
-  <p class="flex-none border-b border-rule px-4 py-1.5 text-ink-2">
-    {plural(during.count, 'request')} ran while this was recorded{#if during.count > during.requests.length},
-      the first {formatCount(during.requests.length)} of them are listed{/if}. For requests that ran at the
-    same time the figure is the CPU of the whole process.
-  </p>
-  <div class="max-h-40 flex-none overflow-auto border-b border-rule">
-    <table class="w-full border-collapse">
-      <tbody>
-        {#each endpoints as { endpoint, requests, ns, busyNs } (endpoint)}
-          <tr class="border-b border-grid whitespace-nowrap hover:bg-pen-soft">
-            <td class="px-4 py-1 font-[560]">{endpoint}</td>
-            <td class="px-2 text-right num">{plural(requests, 'request')}</td>
-            <td class="px-2 text-right num">{formatDuration(busyNs)} of CPU in {formatDuration(ns)}</td>
-            <td class="px-4 text-right"
-              ><button class="button px-1.5 py-[2px]" onclick={() => onendpoint(endpoint)}
-                >Show its CPU</button
-              ></td
-            >
-          </tr>
-        {/each}
-      </tbody>
-    </table>
-  </div>
-  <DataTable
-    {rows}
-    sort={frame < 0 ? '-cpu' : '-function'}
-    {columns}
-    keyOf={(row) => row.key}
-    hrefOf={(row) => viewLink(row.path, NO_PICKS)}
-    label="Requests while this was recorded"
-    file="requests-in-profile"
-    actionsOf={(row) => [
-      { name: 'Cut the profile to it', href: hrefAt({ from: Math.max(0, row.fromNs), to: row.toNs }) }
-    ]}
-  />
+  <!-- Nothing stands here before its figures: the order is theirs. -->
+  {#if !busy.value}<Asking of={busy} doing="Adding up the CPU of these requests…" />
+  {:else}
+    <p class="flex-none border-b border-rule px-4 py-1.5 text-ink-2">
+      {plural(during.count, 'request')} ran while this was recorded{#if during.count > during.requests.length},
+        the first {formatCount(during.requests.length)} of them are listed{/if}. For requests that ran at the
+      same time the figure is the CPU of the whole process.
+    </p>
+    <div class="max-h-40 flex-none overflow-auto border-b border-rule">
+      <table class="w-full border-collapse">
+        <tbody>
+          {#each endpoints as { endpoint, requests, ns, busyNs } (endpoint)}
+            <tr class="border-b border-grid whitespace-nowrap hover:bg-pen-soft">
+              <td class="px-4 py-1 font-[560]">{endpoint}</td>
+              <td class="px-2 text-right num">{plural(requests, 'request')}</td>
+              <td class="px-2 text-right num">{formatDuration(busyNs)} of CPU in {formatDuration(ns)}</td>
+              <td class="px-4 text-right"
+                ><button class="button px-1.5 py-[2px]" onclick={() => onendpoint(endpoint)}
+                  >Show its CPU</button
+                ></td
+              >
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+    </div>
+    <DataTable
+      {rows}
+      sort={frame < 0 ? '-cpu' : '-function'}
+      {columns}
+      keyOf={(row) => row.key}
+      hrefOf={(row) => viewLink(row.path, NO_PICKS)}
+      label="Requests while this was recorded"
+      file="requests-in-profile"
+      actionsOf={(row) => [
+        { name: 'Cut the profile to it', href: hrefAt({ from: Math.max(0, row.fromNs), to: row.toNs }) }
+      ]}
+    />
+  {/if}
 </div>

@@ -42,8 +42,11 @@
 </script>
 
 <div class="flex min-h-0 flex-1 flex-col bg-sheet">
-  {#if origins && opened.durationNs > 0}
-    <div class="flex-none border-b border-rule pt-1"><OriginsOverTime {origins} /></div>
+  {#if opened.durationNs > 0}
+    <!-- The chart has its room before it is drawn. -->
+    <div class="min-h-[183px] flex-none border-b border-rule pt-1">
+      {#if origins}<OriginsOverTime {origins} />{/if}
+    </div>
   {/if}
   <ScrollRegion label="Packages">
     <table class="w-full border-collapse">

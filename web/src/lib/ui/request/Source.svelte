@@ -37,7 +37,7 @@
 
 <div class="mb-2">
   <!-- The text has its room before it comes. -->
-  <div class={hasSources ? 'min-h-[262px]' : ''}>
+  <div class={hasSources ? 'min-h-[290px]' : ''}>
     {#if source}
       <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
       <pre

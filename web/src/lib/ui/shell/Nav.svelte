@@ -76,7 +76,7 @@
       >
         {name}
         {#if count}<span
-            class="num font-normal {lists === 'watches' ? 'text-alarm' : 'text-ink-3'}"
+            class="min-w-[3ch] text-right num font-normal {lists === 'watches' ? 'text-alarm' : 'text-ink-3'}"
             title={TITLES[lists!] ?? 'In this scope'}>{count}</span
           >{/if}
       </a>

@@ -75,6 +75,8 @@
     ...(ondown ? [{ name: 'Move it down', run: ondown }] : []),
     { name: 'Take it off the board', run: onremove }
   ]);
+  /** What a chart takes with its line of looks and exports. */
+  const LINE_BELOW = 19.4;
   const whole = $derived(series?.[0]?.whole ?? null);
 </script>
 
@@ -97,7 +99,7 @@
       value={chart.title}
       onchange={({ currentTarget }) => onrename(currentTarget.value)}
     />
-    <span class="num text-ink-2" title="Over the whole time on the axis"
+    <span class="min-w-[9ch] text-right num text-ink-2" title="Over the whole time on the axis"
       >{whole === null ? '–' : figure.text(whole)}</span
     >
     <button
@@ -108,11 +110,11 @@
     >
   </div>
   {#if series === null}
-    <div class="grid place-items-center text-ink-3" style:height="{height + 30}px" role="status">
+    <div class="grid place-items-center text-ink-3" style:height="{height + LINE_BELOW}px" role="status">
       Reading…
     </div>
   {:else if series.every(({ values }) => values.every((value) => value === null))}
-    <div class="grid place-items-center text-ink-3" style:height="{height + 30}px">
+    <div class="grid place-items-center text-ink-3" style:height="{height + LINE_BELOW}px">
       No values in this time range: nothing, or too little, tells of it.
     </div>
   {:else}

@@ -45,7 +45,8 @@
   });
 </script>
 
-<div class="min-h-[196px]">
+<!-- A sentence of two lines, the chart and the newest firing have their room while they are awaited. -->
+<div class="min-h-[256px]">
   {#if past.error}<p class="text-alarm" role="alert">{past.error}</p>
   {:else if !run || !condition || !figure}<p class="text-ink-3" role="status">
       Running it over the last 7 days…

@@ -122,12 +122,12 @@
         </Dialog.Description>
         <form class="flex flex-col gap-2.5" onsubmit={save}>
           <LimitFields bind:draft onchoose={choose} ontype={() => (isTyped = true)} />
-          {#if condition}
-            <p class="text-ink-2">
+          <p class="min-h-[1lh] text-ink-2">
+            {#if condition}
               On: {watchedWords(condition.watched)}
               {limitWords(condition)}. Off: {offWords(condition)}.
-            </p>
-          {/if}
+            {/if}
+          </p>
           <PastRun {past} condition={asked} isWhole={condition !== null} />
           <ActionFields bind:draft called={condition ? watchedWords(condition.watched) : ''} />
           <!-- What is wrong with the condition is said where it is run. -->

@@ -193,7 +193,7 @@
         <EntryCard
           caseId={one.id}
           {entry}
-          hasPicture={data.pictured.includes(entry.id)}
+          picture={data.pictured[entry.id]}
           nowMs={data.nowMs}
           onup={i > 0 ? () => void move(i, i - 1) : null}
           ondown={i < one.entries.length - 1 ? () => void move(i, i + 1) : null}

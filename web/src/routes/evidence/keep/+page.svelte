@@ -177,7 +177,7 @@
         </select>
         <button class="button" onclick={() => (rules = [...rules, FRESH[added]()])}>Add a rule</button>
       </div>
-      <p class="mt-4 text-[14px]" aria-live="polite" data-testid="keep-preview">
+      <p class="mt-4 min-h-[2lh] text-[14px]" aria-live="polite" data-testid="keep-preview">
         {#if preview.error}<span class="text-alarm">{preview.error}</span>
         {:else if preview.value}
           {@const { kept, of, counted } = preview.value}

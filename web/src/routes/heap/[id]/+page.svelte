@@ -176,7 +176,9 @@
         about={aboutPath}
         onselect={select}
       />{/if}
-    {#if shown.show === 'holders' || shown.show === 'classes'}
+    {#if shown.show === 'holders' && view.path.asking && !path}
+      <Asking of={view.path} doing="Looking for the shortest path…" />
+    {:else if shown.show === 'holders' || shown.show === 'classes'}
       <ClassTable
         {overview}
         {tables}

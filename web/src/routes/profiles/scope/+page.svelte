@@ -173,13 +173,13 @@
         begin={sums ? sumsReading(sums, endpoint) : []}
         more={found}
       />
-      {#if endpoint && sums}
+      {#if endpoint && sums && view}
         <p class="mt-2 flex flex-wrap gap-1.5">
           <a class="button" href={viewLink('/requests')}>Its requests</a>
           <a class="button" href={viewLink('/endpoint')}>The endpoint</a>
         </p>
       {/if}
-      {#if recordings.length > 0}
+      {#if recordings.length > 0 && (view || screen.error)}
         <h3 class="mt-3 mb-1 heading">Recordings with all their samples</h3>
         {#each recordings as item (item.id)}
           <a

@@ -194,7 +194,7 @@
             >Put it on a board</button
           >
         </p>
-      {:else}<div class="h-[226px] px-2 text-ink-3" role="status">Reading…</div>{/if}
+      {:else}<div class="h-[233.4px] px-2 text-ink-3" role="status">Reading…</div>{/if}
     </section>
     <FiringTable
       firings={data.firings}

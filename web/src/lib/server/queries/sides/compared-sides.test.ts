@@ -42,11 +42,23 @@ const sent = PHASES.map((phase, p) =>
   )
 );
 
+/** More than are known one by one, nearly all of which take the same time. */
+const [ALIKE, SLOW] = [400, 40];
+const alike = Array.from({ length: ALIKE + SLOW }, (_, i) =>
+  request({
+    ms: i < ALIKE ? 450 : 2000,
+    trace: 1000 + i,
+    at: START + 22 * MINUTE + i * 100,
+    route: '/tide'
+  })
+);
+
 beforeAll(async () => {
   folder = await mkdtemp(path.join(os.tmpdir(), 'tromix-sides-'));
   url = `file:${path.join(folder, 'test.sqlite')}`;
   const writer = await openWriter(url);
   await sendRequests(writer, sent.flat());
+  await sendRequests(writer, alike);
   await writer.close();
 });
 afterAll(() => rm(folder, { recursive: true, force: true }));
@@ -170,6 +182,13 @@ describe('what may be held against each other', () => {
     const { durationsNs } = await comparedSides(found, [], NOW);
     expect(durationsNs.after).toEqual(all.filter((ns) => ns >= p95));
     expect(durationsNs.before).toEqual(all.filter((ns) => ns >= p40 && ns <= p60));
+  });
+
+  it('normal ones are there where most requests take the same time, and more came than are known exactly', async () => {
+    const window = { fromUs: (START + 22 * MINUTE) * 1000, toUs: NOW * 1000 };
+    const found = (await slowAgainstNormal(scopeOf({ endpoint: 'GET /tide' }), window, NOW))!;
+    const { durationsNs } = await comparedSides(found, [], NOW);
+    expect([durationsNs.before.length, durationsNs.after.length]).toEqual([ALIKE, SLOW]);
   });
 });
 

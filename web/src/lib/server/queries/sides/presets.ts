@@ -1,4 +1,5 @@
 import type { Sides } from '@tromix/core/sides';
+import { SKETCH_ERROR } from '@tromix/core/stats/sketch';
 import { formatDuration } from '@tromix/core/text/format';
 import { NO_PICKS, scopeWindow, type Scope, type TimeWindow } from '$lib/scope';
 import { select } from '../../db/reader';
@@ -165,22 +166,29 @@ async function ofSlow(scope: Scope, window: TimeWindow, nowMs: number): Promise<
     : [];
 }
 
-/** Requests from p40 to p60 against those at or above p95; null where there are none. */
+/**
+ * Requests from p40 to p60 against those at or above p95; null where there are none. Where percentiles are known to 1 % only, both sides are taken so
+ * much wider: of requests that all take the same time a percentile may name a time that none of them took.
+ */
 export async function slowAgainstNormal(
   scope: Scope,
   window: TimeWindow,
   nowMs: number
 ): Promise<Sides<Scope> | null> {
   const asked = { ...scope, ...NO_PICKS };
-  const [p40, p60, p95] = latency(await totalIn(asked, window, nowMs), [0.4, 0.6, 0.95]);
+  const totals = await totalIn(asked, window, nowMs);
+  const [p40, p60, p95] = latency(totals, [0.4, 0.6, 0.95]);
   if (Number.isNaN(p95)) return null;
+  const off = totals.exact ? 0 : SKETCH_ERROR;
   // A scope names what is slower: just below is "at or above".
   const ms = (ns: number): number => Number((ns / 1e6).toFixed(6));
   const from = (ns: number): number => ms(Math.max(0, Math.ceil(ns) - 1));
   const fixed = { ...asked, ...within(window) };
+  const normal = { slower: from(p40 * (1 - off)), faster: ms(p60 * (1 + off)) };
   return {
-    before: { ...fixed, slower: from(p40), faster: ms(p60) },
-    after: { ...fixed, slower: from(p95) }
+    before: { ...fixed, ...normal },
+    // No request is on both sides.
+    after: { ...fixed, slower: off === 0 ? from(p95) : Math.max(normal.faster, from(p95 * (1 - off))) }
   };
 }
 
