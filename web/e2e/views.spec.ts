@@ -375,6 +375,7 @@ for (const [name, open] of Object.entries(VIEWS)) {
     expect(await seriousViolations(page)).toEqual([]);
     // The structure is the same in dark: only the colours can break a rule.
     await page.emulateMedia({ colorScheme: 'dark' });
+    await expect(page.locator('html')).toHaveAttribute('data-theme', 'dark');
     await page.waitForTimeout(300);
     expect(await seriousViolations(page, { runOnly: { type: 'rule', values: ['color-contrast'] } })).toEqual(
       []

@@ -31,6 +31,8 @@
   /** Signing in, and addresses without anything, stand alone: nothing was loaded for a frame. */
   const bare = $derived(page.url.pathname === '/login' || !data.rail);
 
+  $effect(() => preferences.followSystem());
+
   let watchNews = $state(0);
   $effect(() => {
     if (bare) return;

@@ -116,7 +116,7 @@
       {/each}
     </div>
     <section
-      class="grid gap-x-6 gap-y-4 border-b border-rule px-4 py-3 lg:grid-cols-3"
+      class="grid grid-cols-[repeat(auto-fit,minmax(280px,1fr))] gap-x-6 gap-y-4 border-b border-rule px-4 py-3"
       aria-label="How to send"
     >
       {#each ways as { name, lines, about } (name)}

@@ -74,7 +74,7 @@
           {#each list as finding (keyOf(finding))}
             <li
               use:offersWatch={() => findingOffer(finding, data.scope)}
-              class="grid grid-cols-[58px_minmax(0,1fr)_auto] items-start gap-3 border-b border-grid px-4 py-2 hover:bg-paper"
+              class="grid grid-cols-[58px_minmax(0,1fr)] items-start gap-x-3 gap-y-1.5 border-b border-grid px-4 py-2 hover:bg-paper xl:grid-cols-[58px_minmax(0,1fr)_auto]"
             >
               <span class="num font-semibold" title="Of all time in this scope"
                 >{formatShare(finding.share)}</span
@@ -133,7 +133,7 @@
                   </form>
                 {/if}
               </div>
-              <div class="flex flex-col items-end gap-1">
+              <div class="col-start-2 flex flex-wrap gap-1 xl:col-start-3 xl:flex-col xl:items-end">
                 {#if finding.example}
                   <a
                     class="button button-solid"

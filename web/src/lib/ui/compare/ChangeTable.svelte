@@ -44,7 +44,7 @@
 <div class="flex h-full min-w-0 flex-col bg-sheet">
   <VirtualList
     label="Functions by change"
-    columns="grid grid-cols-[minmax(0,1fr)_90px_90px_150px_70px_minmax(0,170px)] items-center"
+    columns="grid grid-cols-[minmax(160px,1fr)_76px_76px_132px_64px_minmax(0,170px)] items-center"
     {rows}
     idOf={({ frame }) => `change-${frame}`}
     isSelected={({ frame }) => frame === selected}

@@ -59,11 +59,11 @@
   const columns = $derived(
     calls
       ? served > 0
-        ? 'grid-cols-[minmax(0,1fr)_80px_60px_96px_92px_88px_minmax(0,140px)]'
-        : 'grid-cols-[minmax(0,1fr)_80px_60px_96px_88px_minmax(0,150px)]'
+        ? 'grid-cols-[minmax(130px,1fr)_72px_56px_92px_84px_84px_minmax(0,140px)]'
+        : 'grid-cols-[minmax(150px,1fr)_80px_60px_96px_88px_minmax(0,150px)]'
       : requests > 0
-        ? 'grid-cols-[minmax(0,1fr)_88px_104px_64px_104px_minmax(0,150px)]'
-        : 'grid-cols-[minmax(0,1fr)_88px_64px_minmax(0,190px)]'
+        ? 'grid-cols-[minmax(150px,1fr)_72px_96px_56px_96px_minmax(0,150px)]'
+        : 'grid-cols-[minmax(150px,1fr)_88px_64px_minmax(0,190px)]'
   );
 
   const exportCsv = (): void => saveText('functions.csv', functionCsv(opened, rows, requests));

@@ -74,7 +74,7 @@
 {#if !other}
   <Asking of={asked} doing="Reading the {noun} request…" />
 {:else}
-  <div class="flex items-baseline gap-3 px-4 pt-1 pb-1.5">
+  <div class="flex flex-wrap items-baseline gap-x-3 gap-y-1 px-4 pt-1 pb-1.5">
     <Sentence text={sentence} />
     <label class="ml-auto flex flex-none items-center gap-1 text-ink-2"
       ><input type="checkbox" bind:checked={() => !alike, (only) => (alike = !only)} /> only what differs</label
@@ -109,12 +109,16 @@
               ></td
             >
             {#each [row.after, row.before] as { nodes, ns }, side (side)}
-              <td class="px-1 text-right num text-ink-2"
+              <td class="px-1 text-right num whitespace-nowrap text-ink-2"
                 >{nodes.length > 0 ? `${formatCount(nodes.length)}×` : ''}</td
               >
-              <td class="px-2 text-right num">{nodes.length > 0 ? formatDuration(ns) : '–'}</td>
+              <td class="px-2 text-right num whitespace-nowrap"
+                >{nodes.length > 0 ? formatDuration(ns) : '–'}</td
+              >
             {/each}
-            <td class="px-2 text-right num">{change > 0 ? '+' : ''}{formatDuration(change)}</td>
+            <td class="px-2 text-right num whitespace-nowrap"
+              >{change > 0 ? '+' : ''}{formatDuration(change)}</td
+            >
             <td class="px-2 whitespace-nowrap {verdict.tone}">{verdict.text}</td>
           </tr>
         {/each}

@@ -34,9 +34,23 @@ class Preferences {
   }
 
   setTheme(theme: Theme): void {
+    this.#show(theme);
+    localStorage.setItem('tromix-theme', theme);
+  }
+
+  #show(theme: Theme): void {
     this.theme = theme;
     document.documentElement.dataset.theme = theme;
-    localStorage.setItem('tromix-theme', theme);
+  }
+
+  /** Goes with the system from light to dark, for as long as no theme was chosen. @returns ends it */
+  followSystem(): () => void {
+    const system = matchMedia('(prefers-color-scheme: dark)');
+    const follow = (): void => {
+      if (localStorage.getItem('tromix-theme') === null) this.#show(system.matches ? 'dark' : 'light');
+    };
+    system.addEventListener('change', follow);
+    return () => system.removeEventListener('change', follow);
   }
 
   toggleCounters(): void {
