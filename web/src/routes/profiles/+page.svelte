@@ -44,7 +44,18 @@
       A request with a blind stretch leads to the profile of its process, cut to its milliseconds.
     </p>
   {/snippet}
-  {#if profiles.length === 0}
+  {#if profiles.length === 0 && data.summed.slices > 0}
+    <Empty title="No recording is kept whole in this scope">
+      <p>
+        What {plural(data.summed.slices, 'piece')} of recordings of {data.summed.services.join(', ')} come to is
+        kept: functions with their stacks, without single samples.
+      </p>
+      <p class="flex gap-2">
+        <a class="button button-solid" href={viewLink('/profiles/scope')}>All of them as one</a
+        ><NewestEvidence items={data.profiles} />
+      </p>
+    </Empty>
+  {:else if profiles.length === 0}
     <Empty title="No profiles in this scope">
       <p>
         Record one with <code class="num">node --cpu-prof</code> or the inspector of your runtime, and drop the

@@ -8,10 +8,15 @@ export const load: PageServerLoad = async ({ url, depends }) => {
   depends('tromix:profiles');
   const scope = scopeFrom(url.searchParams);
   const now = Date.now();
+  const [inScope, window, profiles] = await Promise.all([
+    sumsInScope(scope, now),
+    sumsWindow(scope, now),
+    evidenceOf('profile')
+  ]);
   return {
-    inScope: await sumsInScope(scope, now),
-    window: await sumsWindow(scope, now),
-    profiles: (await evidenceOf('profile')).filter(({ summary }) => summary?.unit === 'nanoseconds'),
+    inScope,
+    window,
+    profiles: profiles.filter(({ summary }) => summary?.unit === 'nanoseconds'),
     hasSources: settings().sourceFolders.length > 0
   };
 };
