@@ -24,6 +24,14 @@ const WAIT_LINES: readonly [string, WaitKind][] = [
   ['waiting on ', 'notify']
 ];
 
+/** Frames that stood below another one, and their lines. */
+interface Run {
+  text: string;
+  frames: Int32Array;
+}
+/** Fewer frames than this are read as fast line by line. */
+const LEAST_RUN = 4;
+
 type Section = 'outside' | 'threads' | 'synchronizers' | 'deadlock';
 
 /**
@@ -38,7 +46,7 @@ export function readJvmText(text: string): { series: DumpSeries; warnings: Warni
     if (end < 0) end = text.length;
     const stop = end > at && text.charCodeAt(end - 1) === 13 ? end - 1 : end;
     reader.line(text, at, stop);
-    at = end + 1;
+    at = reader.pastKnown(text, end + 1);
   }
   return reader.finish();
 }
@@ -53,6 +61,13 @@ class JvmTextReader {
   /** Frames of the thread at hand; only the first `#depth` count. */
   #stack = new Int32Array(1024);
   #depth = 0;
+  /** By the frame at the top of each run of frames, what stood below it last. */
+  readonly #runs = new Map<number, Run>();
+  /** Where the lines below the top of the run at hand begin, and how deep its top stands; −1 outside of runs. */
+  #runFrom = -1;
+  #runDepth = 0;
+  /** The line before was no frame: the next frame is the top of a run. */
+  #startsRun = true;
   #section: Section = 'outside';
   #time = '';
   /** `jcmd` writes the process's number on a line of its own first. */
@@ -68,20 +83,54 @@ class JvmTextReader {
     if (this.#section === 'threads' && text.charCodeAt(from) === TAB) {
       const second = text.charCodeAt(from + 1);
       if (second === LETTER_A) return this.#frame(text.slice(from + 4, to));
+      this.#endRun(text, from);
       if (second === DASH) return this.#lockLine(text.slice(from + 3, to));
-    }
+    } else this.#endRun(text, from);
     if (from === to) return;
     this.#other(text.slice(from, to));
+  }
+
+  /**
+   * Takes all lines at once that stand below the frame just read, where they are those that stood below it before: the threads of a pool stand at
+   * the same places. @param from where the next line begins @returns where the one after them begins
+   */
+  pastKnown(text: string, from: number): number {
+    if (!this.#thread || this.#depth === 0 || this.#runFrom >= 0 || !this.#startsRun) return from;
+    this.#startsRun = false;
+    const known = this.#runs.get(this.#stack[this.#depth - 1]);
+    if (known && text.slice(from, from + known.text.length) === known.text) {
+      this.#makeRoom(known.frames.length);
+      this.#stack.set(known.frames, this.#depth);
+      this.#depth += known.frames.length;
+      return from + known.text.length;
+    }
+    [this.#runFrom, this.#runDepth] = [from, this.#depth];
+    return from;
+  }
+
+  /** Keeps the run of frames that ends here for others like it. */
+  #endRun(text: string, end: number): void {
+    this.#startsRun = true;
+    if (this.#runFrom < 0) return;
+    if (this.#depth - this.#runDepth >= LEAST_RUN)
+      this.#runs.set(this.#stack[this.#runDepth - 1], {
+        text: text.slice(this.#runFrom, end),
+        frames: this.#stack.slice(this.#runDepth, this.#depth)
+      });
+    this.#runFrom = -1;
+  }
+
+  #makeRoom(frames: number): void {
+    if (this.#depth + frames <= this.#stack.length) return;
+    const deeper = new Int32Array(Math.max(2 * this.#stack.length, this.#depth + frames));
+    deeper.set(this.#stack);
+    this.#stack = deeper;
   }
 
   #frame(line: string): void {
     if (!this.#thread)
       return this.#warnings.add('stray-frame', 'A frame belongs to no thread; it was left out.');
-    if (this.#depth === this.#stack.length) {
-      const deeper = new Int32Array(this.#stack.length * 2);
-      deeper.set(this.#stack);
-      this.#stack = deeper;
-    }
+    this.#makeRoom(1);
     this.#stack[this.#depth] =
       this.#depth > 0
         ? this.#frames.ofLineAfter(this.#stack[this.#depth - 1], line)
