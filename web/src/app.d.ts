@@ -3,6 +3,10 @@ declare global {
     interface Error {
       message: string;
     }
+    interface PageData {
+      /** What is looked at has a fixed time, which has only just passed: more of it may come. */
+      isSettling?: boolean;
+    }
     interface Locals {
       /** True for whoever may read: nothing is loaded for others. */
       signedIn: boolean;

@@ -145,7 +145,7 @@ interface Circumstances {
 }
 
 /** What is asked of a median. @param effective independent samples of the side that has fewer */
-export const asked = (effective: number): { level: number; p: number } =>
+export const askedOfMedian = (effective: number): { level: number; p: number } =>
   effective < FEW_EFFECTIVE ? CLEAR.few : CLEAR.median;
 
 /** The figure that clearly changed: the median, else p95; null for neither. */
@@ -154,7 +154,7 @@ function clearOne(
   { tail, effective, p, among }: Circumstances
 ): Statistic | null {
   const few = effective < FEW_EFFECTIVE;
-  const median = asked(effective);
+  const median = askedOfMedian(effective);
   if (looks.median.isBeyond(levelFor(median.level, among)) && p <= median.p * among) return 'median';
   return tail && !few && looks.p95.isBeyond(levelFor(CLEAR.p95.level, among)) ? 'p95' : null;
 }

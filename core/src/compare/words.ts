@@ -2,7 +2,7 @@ import { formatCount, formatDuration, formatShare, plural } from '../text/format
 import type { Sides } from '../sides';
 import type { Comparison, SideNote } from './comparison';
 import type { DifferenceLine } from './difference-ledger';
-import { asked, LEAST_SAMPLES, type Change, type HowSure, type Statistic } from './how-sure';
+import { askedOfMedian, LEAST_SAMPLES, type Change, type HowSure, type Statistic } from './how-sure';
 
 const NAMES: Record<Statistic, string> = { median: 'median', p95: 'p95' };
 /** With four times the requests half the change can be seen: chance shrinks with the root of their number. */
@@ -76,7 +76,7 @@ export function sureSentences({
 function whyUnclear({ changes, effective, p }: HowSure): string {
   const { low, high } = changes.median!.differenceWithin;
   if (low <= 0 && high >= 0) return '';
-  const { level, p: most } = asked(Math.min(effective.before, effective.after));
+  const { level, p: most } = askedOfMedian(Math.min(effective.before, effective.after));
   return `That is not called clear yet: ${formatShare(level)} confidence is asked for, and that chance alone orders them like this in less than ${formatShare(most)} of cases (here ${formatShare(p!)}).`;
 }
 

@@ -42,8 +42,8 @@
       if (navigating.complete) void navigating.complete.then(anew, anew);
       else void invalidate(what);
     };
-    // A selected window lies in the past: it changes only by late spans, which a reload shows.
-    const isMoving = (): boolean => page.data.scope?.from === undefined;
+    // A selected window lies in the past: it changes only by late spans, which a reload shows, unless its end is just over.
+    const isMoving = (): boolean => page.data.scope?.from === undefined || page.data.isSettling === true;
     return listen(
       untrack(() => data.live),
       (event) => {

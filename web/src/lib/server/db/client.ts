@@ -26,8 +26,11 @@ export function openDatabase(url: string): Client {
 /** Opens the database for reading: nothing can be written through it, and what is read often stays in memory. */
 export async function openForReading(url: string): Promise<Database> {
   const client = openDatabase(url);
-  await client.execute('PRAGMA query_only = ON');
-  await client.execute(`PRAGMA cache_size = -${CACHE_KIB}`);
+  // A server has no connection of ours that would remember them.
+  if (fileOf(url)) {
+    await client.execute('PRAGMA query_only = ON');
+    await client.execute(`PRAGMA cache_size = -${CACHE_KIB}`);
+  }
   return new LocalDatabase(client);
 }
 

@@ -81,10 +81,11 @@
   });
   const { dump, waits, frames, at } = $derived(view);
   const gone = $derived(shown.thread >= 0 && dump !== undefined && shown.thread >= dump.threads.length);
+  /** By its text, as what is shown: news make a new address object of the same address, and what was chosen since must stay. */
+  const named = $derived(page.url.searchParams.get('named'));
   $effect(() => {
     find = shown.find;
     // A span names the thread that served it; an index is known here only.
-    const named = page.url.searchParams.get('named');
     selected =
       shown.thread < 0 && named !== null && dump
         ? dump.threads.findIndex(({ name }) => name === named)

@@ -192,6 +192,26 @@ describe('what may be held against each other', () => {
   });
 });
 
+it('what comes while a side is read is not taken for gone', async () => {
+  const at = START + 20 * MINUTE;
+  const scope = scopeOf({ endpoint: 'GET /late', from: String(at), to: String(at + 3 * MINUTE) });
+  const late = (from: number, count: number): object[] =>
+    Array.from({ length: count }, (_, i) =>
+      request({ ms: 30, trace: 5000 + from + i, at: at + (from + i) * 1000, route: '/late' })
+    );
+  const writer = await openWriter(url);
+  await sendRequests(writer, late(0, 20));
+  expect(await storedSide(scope, [], NOW)).toMatchObject({ kept: 'requests', inScope: 20 });
+  // The sums that are remembered are of the moment before.
+  writer.onBooked = () => undefined;
+  await sendRequests(writer, late(20, 12));
+  const side = await storedSide(scope, [], NOW);
+  expect(side).toMatchObject({ kept: 'requests', inScope: 32 });
+  expect(side.durationsNs).toHaveLength(32);
+  expect(side.totals.part.requests).toBe(32);
+  await writer.close();
+});
+
 it('two scopes stand in an address and come out of it again, whatever is left out', () => {
   const query = comparedQuery({ ...sides, before: { ...sides.before, attributes: ['a=b&c=d'] } }, LEAVABLES);
   const read = comparedScopesFrom(new URLSearchParams(query));

@@ -49,6 +49,8 @@ async function summedSide(scope: Scope, window: TimeWindow, nowMs: number): Prom
     requestRows(everything, MOST_READ + 1),
     accountSums(everything)
   ]);
+  // More came between one question and the other: nothing is gone, and it is read request by request.
+  if (rows.length > totals.count) return pickedSide(scope, [], window);
   // Sums keep counting what is no longer kept one by one.
   const isWhole = rows.length === totals.count;
   const requests = isWhole ? takenApart(rows, window) : NO_ROWS;
