@@ -9,7 +9,6 @@ function request(): object {
   const traceId = randomBytes(16).toString('hex');
   const spanId = randomBytes(8).toString('hex');
   const at = (ms: number): string => String(end - BigInt(ms) * 1_000_000n);
-
   const statement = (from: number, to: number) => ({
     traceId,
     spanId: randomBytes(8).toString('hex'),

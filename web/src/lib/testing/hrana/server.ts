@@ -21,9 +21,8 @@ export async function startHrana(): Promise<HranaServer> {
   const counts = new Map<string, number>();
   const streams = new Streams();
   const server = http.createServer((request, response) => {
-    const [, file, path] = /^\/([^/]+)\/(v2(?:\/pipeline)?)$/.exec(request.url ?? '') ?? [];
+    const [, file] = /^\/([^/]+)\/v2\/pipeline$/.exec(request.url ?? '') ?? [];
     if (!file) return void response.writeHead(404).end();
-    if (path === 'v2') return void response.end();
     const name = Buffer.from(file, 'base64url').toString();
     counts.set(name, (counts.get(name) ?? 0) + 1);
     json(request)
